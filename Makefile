@@ -1,0 +1,36 @@
+# A thin front: CMake does the work, scripts/ holds what has more than a line.
+BUILD ?= build
+CMAKE_FLAGS ?=
+
+.PHONY: all setup demo check check-os bench pictures format clean
+
+all:
+	@scripts/setup build
+	@cmake -S . -B $(BUILD) -DTRUESLATE_TESTS=OFF $(CMAKE_FLAGS) --log-level=WARNING
+	@cmake --build $(BUILD) --parallel
+
+demo: all
+	@scripts/demo $(BUILD)/trueslate
+
+check:
+	@scripts/setup check
+	@scripts/check
+
+check-os:
+	@scripts/setup check
+	@scripts/check os
+
+bench: all
+	@scripts/setup check
+	@scripts/benchmarks $(BUILD)/trueslate
+
+pictures: all
+	@scripts/setup pictures
+	@scripts/pictures $(BUILD)/trueslate
+
+format:
+	@scripts/setup check
+	@git ls-files '*.[ch]' | xargs clang-format -i
+
+clean:
+	rm -rf build build-*

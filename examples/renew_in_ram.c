@@ -1,0 +1,87 @@
+/* SPDX-License-Identifier: MIT */
+/* Renews a device held in RAM: a port of ten lines, then assess, draft, enact
+ * and prove through the public headers alone. */
+#include <stdio.h>
+#include <string.h>
+
+#include <trueslate/trueslate.h>
+
+#define BLOCK_BYTES 512u
+#define BLOCK_COUNT 131072u /* 64 MiB */
+
+static unsigned char ram[BLOCK_COUNT][BLOCK_BYTES];
+
+/* The port: facts, read and write are all that a device needs. */
+static enum slate_status facts(void *context, struct slate_port_facts *out)
+{
+    (void)context;
+    out->identity.transport = SLATE_TRANSPORT_MEMORY;
+    out->block_bytes = BLOCK_BYTES;
+    out->block_count = BLOCK_COUNT;
+    return SLATE_OK;
+}
+
+static enum slate_status read_ram(void *context, uint64_t lba, uint32_t count,
+                                  void *data)
+{
+    (void)context;
+    memcpy(data, ram[lba], (size_t)count * BLOCK_BYTES);
+    return SLATE_OK;
+}
+
+static enum slate_status write_ram(void *context, uint64_t lba, uint32_t count,
+                                   const void *data)
+{
+    (void)context;
+    memcpy(ram[lba], data, (size_t)count * BLOCK_BYTES);
+    return SLATE_OK;
+}
+
+static const struct slate_port_ops ops = {
+    .size = sizeof ops, .facts = facts, .read = read_ram, .write = write_ram};
+
+/* One failure is enough to end this small program. */
+static int failed(enum slate_status status, const char *step)
+{
+    if (status != SLATE_OK)
+        fprintf(stderr, "%s: %s\n", step, slate_status_sentence(status));
+    return status != SLATE_OK;
+}
+
+int main(void)
+{
+    static unsigned char work[SLATE_WORK_MIN];
+    static struct slate_media media;
+    static struct slate_facts seen;
+    static struct slate_draft draft;
+    static struct slate_enact enact;
+    static struct slate_prove prove;
+    const struct slate_port port = {&ops, NULL};
+    struct slate_goal goal = {.use = SLATE_USE_LOGGER, .label = "BUOY 12"};
+    struct slate_choices choices = {.stamp = {2031, 5, 17, 9, 30, 0}};
+    struct slate_basis basis;
+    char size[SLATE_SIZE_TEXT];
+
+    if (failed(slate_media_open(&media, &port), "open") ||
+        failed(slate_assess_look(&media, work, sizeof work, &seen), "assess") ||
+        failed(slate_media_random(&media, choices.seed, sizeof choices.seed),
+               "random"))
+        return 1;
+    slate_basis_from(&seen, &basis);
+    if (failed(slate_draft_make(&goal, &basis, &choices, &draft), "draft") ||
+        failed(slate_enact_run(&enact, &draft, &media, media.tag, work,
+                               sizeof work, NULL, NULL),
+               "enact") ||
+        failed(slate_prove_run(&prove, &draft, &media, work, sizeof work, NULL,
+                               NULL),
+               "prove") ||
+        failed(slate_assess_look(&media, work, sizeof work, &seen), "assess"))
+        return 1;
+
+    slate_size_both(seen.volume[0].bytes, size);
+    printf("%s now holds one %s volume \"%s\" of %s;\n"
+           "%llu blocks were written and read back.\n",
+           media.tag, slate_volume_words(seen.volume[0].kind),
+           seen.volume[0].label, size, (unsigned long long)enact.written);
+    return 0;
+}

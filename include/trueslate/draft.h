@@ -1,0 +1,199 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts: a goal and the facts about a device become every block to write. */
+#ifndef TRUESLATE_DRAFT_H
+#define TRUESLATE_DRAFT_H
+
+#include "trueslate/assess.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** Counts up when a draft with the same input would compose other bytes. */
+#define SLATE_DRAFT_VERSION 1u
+
+/** What the device will be used for; decides table and volume. */
+enum slate_use {
+    SLATE_USE_ANYTHING, /**< read by as many hosts as possible */
+    SLATE_USE_CAMERA,
+    SLATE_USE_PLAYER,
+    SLATE_USE_CONSOLE,
+    SLATE_USE_LOGGER
+};
+
+#define SLATE_USE_COUNT 5
+
+/** The name of a use as the command line takes it: "camera". Never NULL. */
+const char *slate_use_name(enum slate_use use);
+
+/** For whom a use is meant, in a few words. Never NULL. */
+const char *slate_use_words(enum slate_use use);
+
+/** What is wanted. All zero: for anything, table and clusters chosen, no label.
+ */
+struct slate_goal {
+    enum slate_use use;
+    bool table_given; /**< false: the table is chosen to fit */
+    enum slate_table_kind table;
+    uint32_t cluster_bytes;       /**< 0: chosen to fit */
+    char label[SLATE_LABEL_ROOM]; /**< UTF-8 as it was asked for */
+};
+
+/** Old ranges that a basis can hold: both ends, and two for a partition. */
+#define SLATE_BASIS_RANGES (2 + 2 * SLATE_FACTS_PARTITIONS)
+
+/** The part of the facts that a draft depends on. */
+struct slate_basis {
+    char tag[SLATE_TAG_ROOM];
+    uint8_t identity[SLATE_DIGEST_BYTES]; /**< which device */
+    uint8_t content[SLATE_DIGEST_BYTES];  /**< what was on it */
+    struct slate_geometry geometry;
+    uint32_t old_count;
+    /** Where old structures identify content: ascending, not touching. */
+    struct slate_range old[SLATE_BASIS_RANGES];
+};
+
+/** The free choices: with the same ones, the same bytes come out. */
+struct slate_choices {
+    uint8_t seed[16];         /**< serial numbers and GUIDs derive from it */
+    struct slate_stamp stamp; /**< for time stamps in the volume */
+};
+
+/**
+ * A draft. The first three members are its input; all others follow from them.
+ * A plain value: it may be copied.
+ */
+struct slate_draft {
+    struct slate_goal goal;
+    struct slate_basis basis;
+    struct slate_choices choices;
+    struct slate_table_plan table;
+    struct slate_fat32 volume;
+    uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
+};
+
+/**
+ * Takes from facts what a draft depends on.
+ *
+ * @param facts as slate_assess_look found them
+ * @param basis filled in
+ */
+void slate_basis_from(const struct slate_facts *facts,
+                      struct slate_basis *basis);
+
+/**
+ * Makes a draft: a pure function of its three inputs.
+ *
+ * @param goal    what is wanted
+ * @param basis   of the device
+ * @param choices free choices
+ * @param draft   filled in; on failure its content is undefined
+ * @return SLATE_OK; SLATE_ERR_USE, SLATE_ERR_LABEL, SLATE_ERR_CLUSTER,
+ *         SLATE_ERR_BLOCK_SIZE, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE;
+ *         SLATE_ERR_ARGUMENT for a basis that no device can have
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_make(const struct slate_goal *goal, const struct slate_basis *basis,
+                 const struct slate_choices *choices,
+                 struct slate_draft *draft);
+
+/**
+ * Explains why slate_draft_make refused a goal, with the numbers that matter.
+ *
+ * @param status what it returned
+ * @param goal   what was wanted
+ * @param basis  of the device
+ * @param text   started by the caller; one sentence without stop is appended
+ */
+void slate_draft_refusal_words(enum slate_status status,
+                               const struct slate_goal *goal,
+                               const struct slate_basis *basis,
+                               struct slate_text *text);
+
+/**
+ * The remarks on a draft: why this table, what was adapted, what to expect.
+ *
+ * @param draft a draft
+ * @param index from 0
+ * @param text  started by the caller; one sentence is appended
+ * @return false when there is no remark of this index
+ */
+bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
+                        struct slate_text *text);
+
+/** Where a walk over a draft's extents stands. All zero: at the start. */
+struct slate_walk {
+    uint32_t stage;
+    uint32_t index;
+    uint64_t at;
+};
+
+/**
+ * The next extent in the safe order of writes: mark; old structures, last ones
+ * first; volume; table; true first block. Apart from the mark and the last
+ * one, both block 0, no two extents share a block.
+ *
+ * @param draft  a draft
+ * @param walk   moves on
+ * @param extent receives the extent
+ * @return false at the end
+ */
+bool slate_draft_next(const struct slate_draft *draft, struct slate_walk *walk,
+                      struct slate_extent *extent);
+
+/**
+ * The blocks that a draft writes.
+ *
+ * @param draft a draft
+ * @param final true: without the mark, which does not stay
+ * @return number of blocks
+ */
+uint64_t slate_draft_blocks(const struct slate_draft *draft, bool final);
+
+/**
+ * Composes one piece of a block of an extent, from the draft alone.
+ *
+ * @param draft   a draft
+ * @param purpose of the extent
+ * @param lba     a block of the extent
+ * @param offset  in the block, bytes, a multiple of SLATE_PIECE_BYTES
+ * @param piece   receives SLATE_PIECE_BYTES bytes
+ */
+void slate_draft_piece(const struct slate_draft *draft,
+                       enum slate_purpose purpose, uint64_t lba,
+                       uint32_t offset, uint8_t *piece);
+
+/**
+ * Composes blocks of an extent, from the draft alone, in any order.
+ *
+ * @param draft   a draft
+ * @param purpose of the extent
+ * @param lba     first block, in the extent
+ * @param count   number of blocks
+ * @param data    receives count * block_bytes bytes
+ */
+void slate_draft_compose(const struct slate_draft *draft,
+                         enum slate_purpose purpose, uint64_t lba,
+                         uint32_t count, void *data);
+
+/**
+ * Compares blocks with what the draft composes for them.
+ *
+ * @param draft   a draft
+ * @param purpose of the extent
+ * @param lba     first block, in the extent
+ * @param count   number of blocks
+ * @param data    count * block_bytes bytes as read from the device
+ * @return number of blocks, from the first one on, that are equal
+ */
+uint32_t slate_draft_compare(const struct slate_draft *draft,
+                             enum slate_purpose purpose, uint64_t lba,
+                             uint32_t count, const void *data);
+
+/** What an extent is written for, in words. Never NULL. */
+const char *slate_purpose_words(enum slate_purpose purpose);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

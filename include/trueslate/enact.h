@@ -1,0 +1,83 @@
+/* SPDX-License-Identifier: MIT */
+/* Carrying out a draft: the only part of the core that writes to a device. */
+#ifndef TRUESLATE_ENACT_H
+#define TRUESLATE_ENACT_H
+
+#include "trueslate/pass.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** State of the work; placed by the caller, who reads pass for progress. */
+struct slate_enact {
+    struct slate_pass pass;
+    bool resumed;     /**< an interrupted run of the same draft goes on */
+    uint64_t written; /**< blocks that really went to the device */
+};
+
+/**
+ * Checks everything that can be checked and claims the device; writes nothing.
+ *
+ * The draft is refused on another device and when the blocks that decided it
+ * have changed. A device that bears the unfinished mark of this very draft is
+ * accepted: the work goes on, and what already compares equal is left alone.
+ *
+ * @param enact      filled in
+ * @param draft      kept by reference
+ * @param media      kept by reference; writable
+ * @param consent    the device's tag, repeated by the person
+ * @param work       work buffer, kept by reference
+ * @param work_bytes at least SLATE_WORK_MIN
+ * @return SLATE_OK; SLATE_ERR_OTHER_DEVICE, SLATE_ERR_CONSENT,
+ *         SLATE_ERR_PROTECTED, SLATE_ERR_CHANGED, SLATE_ERR_ALREADY,
+ *         SLATE_ERR_BUFFER, SLATE_ERR_READ, SLATE_ERR_BUSY,
+ *         SLATE_ERR_NO_DEVICE. After a failure nothing is claimed.
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_enact_start(struct slate_enact *enact, const struct slate_draft *draft,
+                  struct slate_media *media, const char *consent, void *work,
+                  size_t work_bytes);
+
+/**
+ * Writes at most one work buffer. Until enact->pass.finished, call it again;
+ * not calling it again is how the work is cancelled. After a failure every
+ * further call returns the same status.
+ *
+ * @param enact a started enact
+ * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_READ, SLATE_ERR_PROTECTED,
+ *         SLATE_ERR_NO_DEVICE; media->fault tells where
+ */
+SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
+
+/**
+ * Gives the device back to its host. Due after every successful start, also
+ * when the work was cancelled or failed.
+ *
+ * @param enact a started enact
+ * @return SLATE_OK, or what the port says
+ */
+SLATE_MUST_CHECK enum slate_status slate_enact_end(struct slate_enact *enact);
+
+/**
+ * Start, all steps and end in one call.
+ *
+ * @param enact      filled in
+ * @param draft      as with slate_enact_start
+ * @param media      as with slate_enact_start
+ * @param consent    as with slate_enact_start
+ * @param work       as with slate_enact_start
+ * @param work_bytes as with slate_enact_start
+ * @param progress   called after each step; may be NULL
+ * @param context    handed to @p progress
+ * @return as start and step, or SLATE_ERR_STOPPED when progress said so
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_enact_run(struct slate_enact *enact, const struct slate_draft *draft,
+                struct slate_media *media, const char *consent, void *work,
+                size_t work_bytes, slate_progress progress, void *context);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

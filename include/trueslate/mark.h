@@ -1,0 +1,40 @@
+/* SPDX-License-Identifier: MIT */
+/* The unfinished mark: what stands in block 0 while a device is renewed. */
+#ifndef TRUESLATE_MARK_H
+#define TRUESLATE_MARK_H
+
+#include "trueslate/extent.h"
+#include "trueslate/media.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** What the mark says: which draft is unfinished, on which device. */
+struct slate_mark {
+    uint8_t seal[SLATE_DIGEST_BYTES]; /**< of the draft */
+    char tag[SLATE_TAG_ROOM];         /**< of the device */
+};
+
+/**
+ * Composes the mark. No host takes it for a table or a volume: it has no
+ * signature at offset 510. Its layout is in docs/formats.md.
+ *
+ * @param mark  what it shall say
+ * @param piece receives SLATE_PIECE_BYTES bytes
+ */
+void slate_mark_piece(const struct slate_mark *mark, uint8_t *piece);
+
+/**
+ * Recognises the mark.
+ *
+ * @param piece the first SLATE_PIECE_BYTES bytes of block 0
+ * @param mark  receives what it says; untouched when there is none
+ * @return true when the mark is there and whole
+ */
+bool slate_mark_read(const uint8_t *piece, struct slate_mark *mark);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,187 @@
+/* SPDX-License-Identifier: MIT */
+/* One device as blocks, with what it says of itself and what it can do. */
+#ifndef TRUESLATE_MEDIA_H
+#define TRUESLATE_MEDIA_H
+
+#include "trueslate/base.h"
+#include "trueslate/port.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** The smallest work buffer that any function takes, in bytes. */
+#define SLATE_WORK_MIN 4096u
+
+/** The largest logical block that is spoken to, in bytes. */
+#define SLATE_BLOCK_MAX 4096u
+
+/** Size and alignment of a device. */
+struct slate_geometry {
+    uint64_t block_count;    /**< logical blocks, at least 1 */
+    uint32_t block_bytes;    /**< 512, 1024, 2048 or 4096 */
+    uint32_t physical_bytes; /**< at least block_bytes */
+    uint32_t erase_bytes;    /**< erase unit to align to; 0: unknown */
+};
+
+enum slate_operation {
+    SLATE_OPERATION_NONE,
+    SLATE_OPERATION_READ,
+    SLATE_OPERATION_WRITE,
+    SLATE_OPERATION_FLUSH,
+    SLATE_OPERATION_COMMAND
+};
+
+/** The first thing that went wrong; it stays until the device is reopened. */
+struct slate_fault {
+    enum slate_status status;       /**< SLATE_OK: nothing went wrong */
+    enum slate_operation operation; /**< what was being done */
+    uint64_t lba;                   /**< first block of the failed transfer */
+    uint32_t count;                 /**< blocks of it */
+    bool has_sense;                 /**< the three numbers below are known */
+    uint8_t sense_key, asc, ascq;   /**< SPC-4, 4.5 */
+};
+
+/** How much went over to and from the device since it was opened. */
+struct slate_traffic {
+    uint64_t commands; /**< calls of read, write, flush or exchange */
+    uint64_t blocks_read;
+    uint64_t blocks_written;
+};
+
+/** Room for a tag, with its final zero. */
+#define SLATE_TAG_ROOM 9
+
+struct slate_speech; /* how the device is spoken to; private */
+
+/**
+ * An open device. Placed by the caller, who may read every field and change
+ * none. Nothing has to be closed; the port must outlive it.
+ */
+struct slate_media {
+    const struct slate_port *port;
+    const struct slate_speech *speech;
+    struct slate_identity identity;
+    struct slate_geometry geometry;
+    struct slate_fault fault;
+    struct slate_traffic traffic;
+    uint32_t largest_transfer; /**< blocks per command, at least 1 */
+    bool removable;
+    bool read_only;               /**< the device or its host says so */
+    struct slate_sha256 *witness; /**< when set, digests all that is read */
+    uint8_t digest[SLATE_DIGEST_BYTES]; /**< of the identity and capacity */
+    char tag[SLATE_TAG_ROOM];           /**< short name made of the digest */
+};
+
+/**
+ * Opens a device: asks the port for its facts, speaks to the device where it
+ * has a command set, and derives its tag. Writes nothing.
+ *
+ * SCSI devices are asked by TEST UNIT READY, INQUIRY with the unit serial
+ * number page, READ CAPACITY (10), READ CAPACITY (16) where the first one
+ * overflows, and MODE SENSE (SPC-4, 6; SBC-3, 5).
+ *
+ * @param media filled in; on failure its @c fault and @c identity tell what
+ *              was found before
+ * @param port  kept by reference
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT for a port without the required
+ *         operations; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM,
+ *         SLATE_ERR_GEOMETRY (no capacity, or blocks that are not 512, 1024,
+ *         2048 or 4096 bytes), SLATE_ERR_COMMAND
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_media_open(struct slate_media *media, const struct slate_port *port);
+
+/**
+ * Reads blocks. Any count; split to what the device takes at a time.
+ *
+ * @param media an open device
+ * @param lba   first logical block
+ * @param count number of blocks; 0 does nothing
+ * @param data  receives count * block_bytes bytes
+ * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_read(struct slate_media *media,
+                                                    uint64_t lba,
+                                                    uint32_t count, void *data);
+
+/**
+ * Writes blocks. Any count; split to what the device takes at a time.
+ *
+ * @param media an open device
+ * @param lba   first logical block
+ * @param count number of blocks; 0 does nothing
+ * @param data  count * block_bytes bytes
+ * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_WRITE, SLATE_ERR_PROTECTED,
+ *         SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_write(struct slate_media *media,
+                                                     uint64_t lba,
+                                                     uint32_t count,
+                                                     const void *data);
+
+/**
+ * Makes all that was written durable.
+ *
+ * @param media an open device
+ * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_flush(struct slate_media *media);
+
+/**
+ * Takes the device for exclusive use at the host.
+ *
+ * @param media an open device
+ * @return SLATE_OK, or what the port says (SLATE_ERR_BUSY)
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_claim(struct slate_media *media);
+
+/**
+ * Gives the device back to the host and lets it read the new table.
+ *
+ * @param media an open device
+ * @return SLATE_OK, or what the port says
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_media_release(struct slate_media *media);
+
+/**
+ * Random bytes from the port; without such an operation, bytes derived from
+ * the identity of the device, the same each time.
+ *
+ * @param media  an open device
+ * @param bytes  receives the bytes
+ * @param length at most 32
+ * @return SLATE_OK, SLATE_ERR_ARGUMENT, or what the port says
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_media_random(struct slate_media *media, void *bytes, size_t length);
+
+/** Monotonic milliseconds; always 0 without such a port operation. */
+uint64_t slate_media_milliseconds(const struct slate_media *media);
+
+/** Capacity in bytes. @param geometry of an open device */
+uint64_t slate_geometry_bytes(const struct slate_geometry *geometry);
+
+/**
+ * Puts a fault into one English sentence without a final stop: what was being
+ * done, where, and what the device answered.
+ *
+ * @param fault any
+ * @param text  started by the caller; appended to
+ */
+void slate_fault_words(const struct slate_fault *fault,
+                       struct slate_text *text);
+
+/**
+ * A sense key in words (SPC-4, table 55).
+ *
+ * @param sense_key 0 to 15
+ * @return a constant string, never NULL
+ */
+const char *slate_sense_key_words(uint8_t sense_key);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

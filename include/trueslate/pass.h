@@ -1,0 +1,68 @@
+/* SPDX-License-Identifier: MIT */
+/* A pass over all extents of a draft, a bounded amount of work at a time. */
+#ifndef TRUESLATE_PASS_H
+#define TRUESLATE_PASS_H
+
+#include "trueslate/draft.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** State of a pass; read it for progress, change nothing. */
+struct slate_pass {
+    const struct slate_draft *draft;
+    struct slate_media *media;
+    uint8_t *work;
+    uint32_t work_blocks;       /**< blocks that the work buffer holds */
+    bool final;                 /**< leaves out the mark */
+    struct slate_walk walk;     /**< behind the current extent */
+    struct slate_extent extent; /**< the current one; its count may be 0 */
+    uint64_t done;              /**< blocks behind us */
+    uint64_t total;             /**< blocks altogether */
+    bool finished;
+    enum slate_status status; /**< the first failure, for good */
+};
+
+/**
+ * Is called between the steps of a long operation.
+ *
+ * @param context as given with the function
+ * @param pass    how far it is; extent tells what is being done
+ * @return false to stop the operation with SLATE_ERR_STOPPED
+ */
+typedef bool (*slate_progress)(void *context, const struct slate_pass *pass);
+
+/**
+ * Prepares a pass. Reads and writes nothing.
+ *
+ * @param pass       filled in
+ * @param draft      kept by reference
+ * @param media      kept by reference; geometry as in the draft
+ * @param work       work buffer, kept by reference
+ * @param work_bytes at least SLATE_WORK_MIN; a larger buffer makes larger steps
+ * @param final      true: only what stays on the device
+ * @return SLATE_OK, SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER,
+ *         SLATE_ERR_OTHER_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_pass_start(struct slate_pass *pass, const struct slate_draft *draft,
+                 struct slate_media *media, void *work, size_t work_bytes,
+                 bool final);
+
+/**
+ * The blocks to work on next: the start of pass->extent, as many as fit the
+ * work buffer.
+ *
+ * @param pass a started pass
+ * @return number of blocks; 0 when the pass has finished
+ */
+uint32_t slate_pass_chunk(struct slate_pass *pass);
+
+/** Moves on by blocks that slate_pass_chunk offered. @param blocks of them */
+void slate_pass_advance(struct slate_pass *pass, uint32_t blocks);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

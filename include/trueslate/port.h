@@ -1,0 +1,154 @@
+/* SPDX-License-Identifier: MIT */
+/* What a board, a host or a simulator has to supply: the port. */
+#ifndef TRUESLATE_PORT_H
+#define TRUESLATE_PORT_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#include "trueslate/status.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** How a device is attached. */
+enum slate_transport {
+    SLATE_TRANSPORT_UNKNOWN,
+    SLATE_TRANSPORT_IMAGE,  /**< an image file */
+    SLATE_TRANSPORT_MEMORY, /**< held in RAM */
+    SLATE_TRANSPORT_USB     /**< a USB stick, dock or card reader */
+};
+
+/** Which command set slate_port_ops.exchange carries. */
+enum slate_command_set {
+    SLATE_COMMANDS_NONE, /**< plain blocks: read and write do the work */
+    SLATE_COMMANDS_SCSI  /**< SCSI command descriptor blocks */
+};
+
+#define SLATE_MAKER_ROOM 32
+#define SLATE_MODEL_ROOM 64
+#define SLATE_SERIAL_ROOM 64
+#define SLATE_REVISION_ROOM 16
+
+/** What a device says of itself; printable ASCII, zero-terminated, trimmed. */
+struct slate_identity {
+    enum slate_transport transport;
+    char maker[SLATE_MAKER_ROOM];
+    char model[SLATE_MODEL_ROOM];
+    char serial[SLATE_SERIAL_ROOM];
+    char revision[SLATE_REVISION_ROOM];
+};
+
+/**
+ * Facts that a port states as data. All zero is allowed for each field but
+ * @c block_bytes and @c block_count of a plain-block port.
+ */
+struct slate_port_facts {
+    struct slate_identity identity; /**< at least the transport */
+    enum slate_command_set commands;
+    uint32_t block_bytes;            /**< logical block, bytes */
+    uint64_t block_count;            /**< capacity, logical blocks */
+    uint32_t physical_bytes;         /**< physical block; 0: as logical */
+    uint32_t erase_bytes;            /**< erase unit to align to; 0: unknown */
+    uint32_t largest_transfer_bytes; /**< per call; 0: no limit */
+    bool removable;
+    bool read_only;
+    bool volatile_cache; /**< a write may be lost before a flush */
+};
+
+enum slate_direction {
+    SLATE_DIRECTION_NONE,
+    SLATE_DIRECTION_IN, /**< from the device */
+    SLATE_DIRECTION_OUT /**< to the device */
+};
+
+/** One raw command of the device's own command set, and its answer. */
+struct slate_exchange {
+    uint8_t command[16];
+    uint8_t command_length; /**< 6, 10, 12 or 16 for SCSI */
+    enum slate_direction direction;
+    void *data;           /**< read from when direction is OUT */
+    uint32_t data_length; /**< bytes */
+    uint32_t transferred; /**< out: bytes that really went over */
+    uint8_t state;        /**< out: SCSI status byte (SAM-5, 5.3.1) */
+    uint8_t sense[32];    /**< out: sense data, when state is 02h */
+    uint8_t sense_length; /**< out: bytes of it */
+};
+
+/** What slate_port_ops.clear leaves in the range. */
+enum slate_clear {
+    SLATE_CLEAR_ZERO,   /**< reads as zeros afterwards */
+    SLATE_CLEAR_DISCARD /**< content undefined afterwards */
+};
+
+/**
+ * The operations of a port. @c size and @c facts are required, and either
+ * @c read and @c write (plain blocks) or @c exchange (a command set). Every
+ * other operation may be NULL; what happens then stands beside it. New
+ * operations are appended, and @c size tells which ones a port knows.
+ *
+ * All calls come from one thread at a time and block until done. A transfer is
+ * all or nothing: after an error the state of the range is unknown. The
+ * core never asks for zero blocks nor beyond the capacity.
+ */
+struct slate_port_ops {
+    /** sizeof (struct slate_port_ops) as the port was compiled. */
+    size_t size;
+
+    /** States the facts. @p facts comes zeroed. */
+    enum slate_status (*facts)(void *context, struct slate_port_facts *facts);
+
+    /** Reads @p count blocks at @p lba into @p data. */
+    enum slate_status (*read)(void *context, uint64_t lba, uint32_t count,
+                              void *data);
+
+    /** Writes @p count blocks at @p lba. */
+    enum slate_status (*write)(void *context, uint64_t lba, uint32_t count,
+                               const void *data);
+
+    /** Makes all that was written durable. NULL: writes are durable. */
+    enum slate_status (*flush)(void *context);
+
+    /** Clears a range without sending data. NULL: the core writes zeros. */
+    enum slate_status (*clear)(void *context, uint64_t lba, uint64_t count,
+                               enum slate_clear how);
+
+    /**
+     * Carries one raw command. A device's refusal is no error of this call:
+     * it is told by @c state and @c sense. SLATE_ERR_NO_DEVICE when the device
+     * is gone.
+     */
+    enum slate_status (*exchange)(void *context,
+                                  struct slate_exchange *exchange);
+
+    /** Takes the device for exclusive use. NULL: nobody else has it. */
+    enum slate_status (*claim)(void *context);
+
+    /** Gives back what claim took. NULL: nothing to give back. */
+    enum slate_status (*release)(void *context);
+
+    /** Lets the host read the new table. NULL: no host to tell. */
+    enum slate_status (*reread)(void *context);
+
+    /** Makes the device safe to unplug. NULL: flushing is enough. */
+    enum slate_status (*eject)(void *context);
+
+    /** Monotonic time in ms, any zero point. NULL: time stands still. */
+    uint64_t (*milliseconds)(void *context);
+
+    /** Random bytes. NULL: derived from the device and its content. */
+    enum slate_status (*random)(void *context, void *bytes, size_t length);
+};
+
+/** A port: its operations and what they work on. Both kept by reference. */
+struct slate_port {
+    const struct slate_port_ops *ops;
+    void *context;
+};
+
+#ifdef __cplusplus
+}
+#endif
+#endif

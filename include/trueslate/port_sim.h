@@ -1,0 +1,74 @@
+/* SPDX-License-Identifier: MIT */
+/* A bench of simulated devices: each is a description and its blocks in a
+ * folder, and answers the same command bytes as a real one. */
+#ifndef TRUESLATE_PORT_SIM_H
+#define TRUESLATE_PORT_SIM_H
+
+#include "trueslate/port.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** An open simulated device. */
+struct slate_sim;
+
+/** Room for a sentence on what is wrong with a description. */
+#define SLATE_SIM_WHY_ROOM 256
+
+/**
+ * Opens a device of a bench. docs/bench.md tells what a description holds.
+ *
+ * @param bench folder with NAME.json and NAME.blocks
+ * @param name  of the device: letters, digits and dashes
+ * @param sim   receives the device; close it with slate_sim_close
+ * @param why   receives one sentence when the device cannot be opened
+ * @return SLATE_OK; SLATE_ERR_NO_DEVICE (no such device), SLATE_ERR_GEOMETRY
+ *         (a description that makes no sense), SLATE_ERR_ACCESS,
+ *         SLATE_ERR_BUSY (another program has it), SLATE_ERR_INTERNAL (no
+ *         memory)
+ */
+SLATE_MUST_CHECK enum slate_status slate_sim_open(const char *bench,
+                                                  const char *name,
+                                                  struct slate_sim **sim,
+                                                  char why[SLATE_SIM_WHY_ROOM]);
+
+/** The port of a device; valid until it is closed. @param sim open */
+const struct slate_port *slate_sim_port(const struct slate_sim *sim);
+
+/** The story of a device, one sentence, "" for none. @param sim open */
+const char *slate_sim_story(const struct slate_sim *sim);
+
+/** Closes a device. @param sim may be NULL */
+void slate_sim_close(struct slate_sim *sim);
+
+/**
+ * Names the devices of a bench, in alphabetical order.
+ *
+ * @param bench folder
+ * @param found called with each name
+ * @param context handed to @p found
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE when there is no such folder
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_sim_list(const char *bench,
+               void (*found)(void *context, const char *name), void *context);
+
+/**
+ * Lays out a fresh bench: copies every description and gives each device the
+ * content that its description tells. Devices of the same name start anew.
+ *
+ * @param descriptions folder with the descriptions
+ * @param bench        folder, made when it is not there
+ * @param why          receives one sentence on failure
+ * @return SLATE_OK; SLATE_ERR_NO_DEVICE (no descriptions), SLATE_ERR_GEOMETRY
+ *         (a description that makes no sense), SLATE_ERR_WRITE
+ */
+SLATE_MUST_CHECK enum slate_status slate_sim_lay(const char *descriptions,
+                                                 const char *bench,
+                                                 char why[SLATE_SIM_WHY_ROOM]);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,65 @@
+/* SPDX-License-Identifier: MIT */
+/* Proving a draft: composing everything again and comparing. */
+#ifndef TRUESLATE_PROVE_H
+#define TRUESLATE_PROVE_H
+
+#include "trueslate/pass.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** State of the proof; placed by the caller. */
+struct slate_prove {
+    struct slate_pass pass;
+    uint64_t different;       /**< blocks that differ from the draft */
+    uint64_t first_different; /**< the first of them, when different > 0 */
+    enum slate_purpose first_purpose; /**< what that block is for */
+};
+
+/**
+ * Prepares the proof. Never writes.
+ *
+ * @param prove      filled in
+ * @param draft      kept by reference
+ * @param media      kept by reference
+ * @param work       work buffer, kept by reference
+ * @param work_bytes at least SLATE_WORK_MIN
+ * @return SLATE_OK, SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER,
+ *         SLATE_ERR_OTHER_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_prove_start(struct slate_prove *prove, const struct slate_draft *draft,
+                  struct slate_media *media, void *work, size_t work_bytes);
+
+/**
+ * Reads back and compares at most one work buffer. Until prove->pass.finished,
+ * call it again. Blocks that differ are counted; they end nothing.
+ *
+ * @param prove a started proof
+ * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_prove_step(struct slate_prove *prove);
+
+/**
+ * Start and all steps in one call.
+ *
+ * @param prove      filled in
+ * @param draft      as with slate_prove_start
+ * @param media      as with slate_prove_start
+ * @param work       as with slate_prove_start
+ * @param work_bytes as with slate_prove_start
+ * @param progress   called after each step; may be NULL
+ * @param context    handed to @p progress
+ * @return SLATE_OK when every block is as drafted; SLATE_ERR_UNPROVED;
+ *         SLATE_ERR_STOPPED; as start and step
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_prove_run(struct slate_prove *prove, const struct slate_draft *draft,
+                struct slate_media *media, void *work, size_t work_bytes,
+                slate_progress progress, void *context);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,126 @@
+/* SPDX-License-Identifier: MIT */
+/* Result codes: one list gives each its name, its class and its sentence. */
+#ifndef TRUESLATE_STATUS_H
+#define TRUESLATE_STATUS_H
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* The compiler warns when a result so marked is dropped. */
+#if defined(__GNUC__) || defined(__clang__)
+#define SLATE_MUST_CHECK __attribute__((warn_unused_result))
+#else
+#define SLATE_MUST_CHECK
+#endif
+
+/**
+ * What kind of failure a result is. The command-line tool uses the number of
+ * the class as its exit code.
+ */
+enum slate_class {
+    SLATE_CLASS_OK = 0,       /**< done */
+    SLATE_CLASS_INTERNAL = 1, /**< a defect of True Slate itself */
+    SLATE_CLASS_USAGE = 2,    /**< the request makes no sense as it stands */
+    SLATE_CLASS_REFUSED = 3,  /**< refused, so that nothing is lost */
+    SLATE_CLASS_DEVICE = 4,   /**< the device or image did not do its part */
+    SLATE_CLASS_UNPROVED = 5, /**< read back, and not what was written */
+    SLATE_CLASS_STOPPED = 6,  /**< interrupted on request */
+    SLATE_CLASS_GOAL = 7      /**< the goal does not fit this device */
+};
+
+/* X(name, class, cause within the class, sentence) */
+#define SLATE_STATUS_LIST(X)                                                   \
+    X(SLATE_ERR_INTERNAL, SLATE_CLASS_INTERNAL, 1,                             \
+      "internal error; please report it")                                      \
+    X(SLATE_ERR_ARGUMENT, SLATE_CLASS_USAGE, 1,                                \
+      "an argument is missing or out of range")                                \
+    X(SLATE_ERR_BUFFER, SLATE_CLASS_USAGE, 2,                                  \
+      "the work buffer is smaller than 4096 bytes or one block")               \
+    X(SLATE_ERR_RANGE, SLATE_CLASS_USAGE, 3,                                   \
+      "the block range reaches beyond the end of the device")                  \
+    X(SLATE_ERR_LABEL, SLATE_CLASS_USAGE, 4,                                   \
+      "the label is not valid UTF-8 or holds nothing that can be stored")      \
+    X(SLATE_ERR_CLUSTER, SLATE_CLASS_USAGE, 5,                                 \
+      "the cluster size must be a power of two from one block to 64 KiB")      \
+    X(SLATE_ERR_USE, SLATE_CLASS_USAGE, 6,                                     \
+      "this use, table or volume kind is not known")                           \
+    X(SLATE_ERR_CONSENT, SLATE_CLASS_REFUSED, 1,                               \
+      "consent is missing or names another device")                            \
+    X(SLATE_ERR_OTHER_DEVICE, SLATE_CLASS_REFUSED, 2,                          \
+      "the draft was made for another device")                                 \
+    X(SLATE_ERR_CHANGED, SLATE_CLASS_REFUSED, 3,                               \
+      "the device has changed since the draft was made")                       \
+    X(SLATE_ERR_DRAFT_DAMAGED, SLATE_CLASS_REFUSED, 4,                         \
+      "the draft file is damaged or was edited by hand")                       \
+    X(SLATE_ERR_DRAFT_VERSION, SLATE_CLASS_REFUSED, 5,                         \
+      "the draft file was made by another version of True Slate")              \
+    X(SLATE_ERR_PROTECTED, SLATE_CLASS_REFUSED, 6,                             \
+      "the device is write-protected")                                         \
+    X(SLATE_ERR_ALREADY, SLATE_CLASS_REFUSED, 7,                               \
+      "this draft has already been enacted; prove it, or draft anew")          \
+    X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
+      "there is no such device or image")                                      \
+    X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \
+      "the device holds no medium")                                            \
+    X(SLATE_ERR_GEOMETRY, SLATE_CLASS_DEVICE, 3,                               \
+      "the device reports a capacity or block size that cannot be used")       \
+    X(SLATE_ERR_READ, SLATE_CLASS_DEVICE, 4, "the device could not be read")   \
+    X(SLATE_ERR_WRITE, SLATE_CLASS_DEVICE, 5,                                  \
+      "the device could not be written")                                       \
+    X(SLATE_ERR_COMMAND, SLATE_CLASS_DEVICE, 6,                                \
+      "the device refused a command")                                          \
+    X(SLATE_ERR_ACCESS, SLATE_CLASS_DEVICE, 7,                                 \
+      "the permission to open the device or image is missing")                 \
+    X(SLATE_ERR_BUSY, SLATE_CLASS_DEVICE, 8,                                   \
+      "another program is using the device or image")                          \
+    X(SLATE_ERR_UNPROVED, SLATE_CLASS_UNPROVED, 1,                             \
+      "the device returns something other than what was written")              \
+    X(SLATE_ERR_STOPPED, SLATE_CLASS_STOPPED, 1, "interrupted on request")     \
+    X(SLATE_ERR_TOO_SMALL, SLATE_CLASS_GOAL, 1,                                \
+      "the device is too small for the volume asked for")                      \
+    X(SLATE_ERR_TOO_LARGE, SLATE_CLASS_GOAL, 2,                                \
+      "the device is larger than the volume or table asked for can cover")     \
+    X(SLATE_ERR_BLOCK_SIZE, SLATE_CLASS_GOAL, 3,                               \
+      "the goal needs blocks of 512, 1024, 2048 or 4096 bytes")
+
+/**
+ * The result of every function that can fail: 0 is success, failures are
+ * negative, -(class * 256 + cause).
+ */
+enum slate_status {
+    SLATE_OK = 0,
+#define SLATE_STATUS_ENUM(name, class, cause, sentence)                        \
+    name = -((int)(class) * 256 + (cause)),
+    SLATE_STATUS_LIST(SLATE_STATUS_ENUM)
+#undef SLATE_STATUS_ENUM
+};
+
+/**
+ * Name of a result as it stands in this header, for logs.
+ *
+ * @param status any value, also one that is no result
+ * @return a constant string, never NULL ("SLATE_UNKNOWN" for no result)
+ */
+const char *slate_status_name(enum slate_status status);
+
+/**
+ * One lower-case English sentence for a result, without a final stop.
+ *
+ * @param status any value, also one that is no result
+ * @return a constant string, never NULL
+ */
+const char *slate_status_sentence(enum slate_status status);
+
+/**
+ * The class of a result.
+ *
+ * @param status any value
+ * @return the class; SLATE_CLASS_INTERNAL for a value that is no result
+ */
+enum slate_class slate_status_class(enum slate_status status);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,34 @@
+/* SPDX-License-Identifier: MIT */
+/* Everything of the core in one header.
+ *
+ * Rules that hold for every function, so that they stand only here:
+ *
+ * - The core allocates nothing and keeps no state of its own: the caller
+ *   places every struct and buffer. Nothing has to be closed or freed.
+ * - Pointers must not be NULL unless the function says so.
+ * - Blocks are the logical blocks of the device; byte quantities say _bytes.
+ * - Functions return an enum slate_status, 0 for success; results go through
+ *   out-parameters, which are valid only on success unless said otherwise.
+ * - One device is used by one thread at a time; different devices need no
+ *   locks.
+ * - All that is read from a device is taken as hostile: checked before use.
+ *
+ * The rooms, from the ground up: base, port, media, table (with the mark),
+ * volume, assess, draft (with the pass), enact, prove. */
+#ifndef TRUESLATE_TRUESLATE_H
+#define TRUESLATE_TRUESLATE_H
+
+#include "trueslate/assess.h"
+#include "trueslate/base.h"
+#include "trueslate/draft.h"
+#include "trueslate/enact.h"
+#include "trueslate/mark.h"
+#include "trueslate/media.h"
+#include "trueslate/pass.h"
+#include "trueslate/port.h"
+#include "trueslate/prove.h"
+#include "trueslate/status.h"
+#include "trueslate/table.h"
+#include "trueslate/volume.h"
+
+#endif

@@ -1,0 +1,82 @@
+/* SPDX-License-Identifier: MIT */
+/* What the ports of a POSIX host have in common: time, chance, whole reads. */
+#include <errno.h>
+#include <fcntl.h>
+#include <string.h>
+#include <sys/random.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "host.h"
+
+uint64_t port_milliseconds(void *context)
+{
+    struct timespec now;
+
+    (void)context;
+    if (clock_gettime(CLOCK_MONOTONIC, &now) != 0)
+        return 0;
+    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
+}
+
+enum slate_status port_random(void *context, void *bytes, size_t length)
+{
+    (void)context;
+    return getrandom(bytes, length, 0) == (ssize_t)length ? SLATE_OK
+                                                          : SLATE_ERR_INTERNAL;
+}
+
+bool port_read_all(int descriptor, void *data, size_t length, off_t at)
+{
+    uint8_t *to = data;
+
+    while (length > 0) {
+        ssize_t n = pread(descriptor, to, length, at);
+
+        if (n < 0 && errno == EINTR)
+            continue;
+        if (n < 0)
+            return false;
+        if (n == 0) {
+            memset(to, 0, length);
+            return true;
+        }
+        to += n;
+        at += n;
+        length -= (size_t)n;
+    }
+    return true;
+}
+
+bool port_write_all(int descriptor, const void *data, size_t length, off_t at)
+{
+    const uint8_t *from = data;
+
+    while (length > 0) {
+        ssize_t n = pwrite(descriptor, from, length, at);
+
+        if (n < 0 && errno == EINTR)
+            continue;
+        if (n <= 0)
+            return false;
+        from += n;
+        at += n;
+        length -= (size_t)n;
+    }
+    return true;
+}
+
+bool port_write_sparse(int descriptor, const void *data, size_t length,
+                       off_t at)
+{
+    const uint8_t *bytes = data;
+    bool zeros = length > 0 && bytes[0] == 0 &&
+                 memcmp(bytes, bytes + 1, length - 1) == 0;
+
+    /* Not every file system can punch holes; zeros are as good, only larger. */
+    if (zeros &&
+        fallocate(descriptor, FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE, at,
+                  (off_t)length) == 0)
+        return true;
+    return port_write_all(descriptor, data, length, at);
+}

@@ -1,0 +1,90 @@
+/* SPDX-License-Identifier: MIT */
+/* For which block size was an image made? Its structures tell. */
+#include <string.h>
+
+#include "base/bytes.h"
+#include "trueslate/assess.h"
+
+#define SMALL 512u
+#define LARGE 4096u
+
+/* A FAT volume at this byte that says it has such blocks? */
+static enum slate_status volume_agrees(struct slate_media *media, void *work,
+                                       uint64_t byte, uint32_t block_bytes,
+                                       bool *agrees)
+{
+    struct slate_range range = {byte / SMALL,
+                                media->geometry.block_count - byte / SMALL};
+    struct slate_volume volume;
+    enum slate_status status;
+
+    *agrees = false;
+    if (byte / SMALL >= media->geometry.block_count)
+        return SLATE_OK;
+    status = slate_volume_read(media, &range, work, &volume);
+    *agrees = status == SLATE_OK && volume.block_bytes == block_bytes &&
+              volume.kind != SLATE_VOLUME_OPTICAL;
+    return status;
+}
+
+static enum slate_status ask_gpt(struct slate_media *media, uint8_t *work,
+                                 uint32_t *block_bytes)
+{
+    static const uint32_t sizes[] = {SMALL, LARGE};
+
+    for (int i = 0; i < 2; i++) {
+        uint64_t lba = sizes[i] / SMALL;
+        enum slate_status status;
+
+        if (lba >= media->geometry.block_count)
+            return SLATE_OK;
+        status = slate_media_read(media, lba, 1, work);
+        if (status != SLATE_OK)
+            return status;
+        if (memcmp(work, "EFI PART", 8) == 0) {
+            *block_bytes = sizes[i];
+            return SLATE_OK;
+        }
+    }
+    return SLATE_OK;
+}
+
+/* first is a block number out of the table; count such blocks would hold it */
+static enum slate_status ask_volume(struct slate_media *media, void *work,
+                                    uint64_t first, uint32_t *block_bytes)
+{
+    static const uint32_t sizes[] = {SMALL, LARGE};
+
+    for (int i = 0; i < 2 && first <= UINT32_MAX; i++) {
+        bool agrees;
+        enum slate_status status =
+            volume_agrees(media, work, first * sizes[i], sizes[i], &agrees);
+
+        if (status != SLATE_OK)
+            return status;
+        if (agrees) {
+            *block_bytes = sizes[i];
+            return SLATE_OK;
+        }
+    }
+    return SLATE_OK;
+}
+
+enum slate_status slate_assess_block_bytes(struct slate_media *media,
+                                           void *work, uint32_t *block_bytes)
+{
+    struct slate_partition partition[4];
+    struct slate_layout layout = {.partition = partition, .room = 4};
+    enum slate_status status;
+
+    *block_bytes = 0;
+    status = ask_gpt(media, work, block_bytes);
+    if (status == SLATE_OK && *block_bytes == 0)
+        status = ask_volume(media, work, 0, block_bytes);
+    if (status == SLATE_OK && *block_bytes == 0)
+        status = slate_layout_read(media, work, &layout);
+    for (uint32_t i = 0;
+         status == SLATE_OK && *block_bytes == 0 && i < layout.count; i++)
+        status = ask_volume(media, work, partition[i].first, block_bytes);
+    return status;
+}

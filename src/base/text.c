@@ -1,0 +1,69 @@
+/* SPDX-License-Identifier: MIT */
+/* Putting sentences together without a C library behind it. */
+#include <string.h>
+
+#include "trueslate/base.h"
+
+void slate_text_start(struct slate_text *text, char *buffer, size_t room)
+{
+    text->bytes = buffer;
+    text->room = room;
+    text->used = 0;
+    buffer[0] = '\0';
+}
+
+static void add_run(struct slate_text *text, const char *from, size_t length)
+{
+    size_t left = text->room - 1 - text->used;
+    size_t take = length < left ? length : left;
+
+    memcpy(text->bytes + text->used, from, take);
+    text->used += take;
+    text->bytes[text->used] = '\0';
+}
+
+void slate_text_add(struct slate_text *text, const char *string)
+{
+    add_run(text, string, strlen(string));
+}
+
+void slate_text_number(struct slate_text *text, uint64_t number)
+{
+    char digits[20];
+    size_t at = sizeof digits;
+
+    do {
+        digits[--at] = (char)('0' + number % 10);
+        number /= 10;
+    } while (number > 0);
+    add_run(text, digits + at, sizeof digits - at);
+}
+
+void slate_text_hex(struct slate_text *text, uint64_t number, int digits)
+{
+    while (digits-- > 0) {
+        char digit = "0123456789ABCDEF"[number >> (4 * digits) & 15];
+
+        add_run(text, &digit, 1);
+    }
+}
+
+void slate_text_size(struct slate_text *text, uint64_t bytes)
+{
+    char words[SLATE_SIZE_TEXT];
+
+    slate_size_both(bytes, words);
+    slate_text_add(text, words);
+}
+
+void slate_text_bytes(struct slate_text *text, const uint8_t *bytes,
+                      size_t length)
+{
+    static const char digit[] = "0123456789abcdef";
+
+    for (size_t i = 0; i < length; i++) {
+        char pair[2] = {digit[bytes[i] >> 4], digit[bytes[i] & 15]};
+
+        add_run(text, pair, 2);
+    }
+}

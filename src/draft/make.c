@@ -1,0 +1,256 @@
+/* SPDX-License-Identifier: MIT */
+/* Making a draft: goal and basis become a table, a volume and a seal. */
+#include <string.h>
+
+#include "base/bytes.h"
+#include "trueslate/draft.h"
+
+#define ALIGN_BYTES 1048576u
+/* An erase unit beyond this is not believed. */
+#define ERASE_BYTES_MAX 67108864u
+
+/* Basic data partition, and the type of every FAT volume under a GPT. */
+static const struct slate_guid basic_data = {
+    {0xA2, 0xA0, 0xD0, 0xEB, 0xE5, 0xB9, 0x33, 0x44, 0x87, 0xC0, 0x68, 0xB6,
+     0xB7, 0x26, 0x99, 0xC7}};
+
+static void seal_u32(struct slate_sha256 *sha, uint32_t value)
+{
+    uint8_t bytes[4];
+
+    slate_put_le32(bytes, value);
+    slate_sha256_add(sha, bytes, sizeof bytes);
+}
+
+static void seal_u64(struct slate_sha256 *sha, uint64_t value)
+{
+    uint8_t bytes[8];
+
+    slate_put_le64(bytes, value);
+    slate_sha256_add(sha, bytes, sizeof bytes);
+}
+
+static void seal_goal(struct slate_sha256 *sha, const struct slate_goal *goal)
+{
+    seal_u32(sha, (uint32_t)goal->use);
+    seal_u32(sha, goal->table_given ? 1u + (uint32_t)goal->table : 0u);
+    seal_u32(sha, goal->cluster_bytes);
+    slate_sha256_add(sha, goal->label, strlen(goal->label) + 1);
+}
+
+static void seal_basis(struct slate_sha256 *sha,
+                       const struct slate_basis *basis)
+{
+    slate_sha256_add(sha, basis->tag, strlen(basis->tag) + 1);
+    slate_sha256_add(sha, basis->identity, SLATE_DIGEST_BYTES);
+    slate_sha256_add(sha, basis->content, SLATE_DIGEST_BYTES);
+    seal_u64(sha, basis->geometry.block_count);
+    seal_u32(sha, basis->geometry.block_bytes);
+    seal_u32(sha, basis->geometry.physical_bytes);
+    seal_u32(sha, basis->geometry.erase_bytes);
+    for (uint32_t i = 0; i < basis->old_count; i++) {
+        seal_u64(sha, basis->old[i].first);
+        seal_u64(sha, basis->old[i].count);
+    }
+}
+
+static void seal_choices(struct slate_sha256 *sha,
+                         const struct slate_choices *choices)
+{
+    const struct slate_stamp *stamp = &choices->stamp;
+
+    slate_sha256_add(sha, choices->seed, sizeof choices->seed);
+    seal_u32(sha, stamp->year);
+    seal_u32(sha, (uint32_t)stamp->month << 8 | stamp->day);
+    seal_u32(sha, (uint32_t)stamp->hour << 16 | (uint32_t)stamp->minute << 8 |
+                      stamp->second);
+}
+
+static void seal_draft(struct slate_draft *draft)
+{
+    struct slate_sha256 sha;
+
+    slate_sha256_start(&sha);
+    seal_u32(&sha, SLATE_DRAFT_VERSION);
+    seal_goal(&sha, &draft->goal);
+    seal_basis(&sha, &draft->basis);
+    seal_choices(&sha, &draft->choices);
+    slate_sha256_end(&sha, draft->seal);
+}
+
+/* 16 bytes for one purpose out of the seed. */
+static void derive(const struct slate_draft *draft, const char *purpose,
+                   uint8_t out[16])
+{
+    struct slate_sha256 sha;
+    uint8_t digest[SLATE_DIGEST_BYTES];
+
+    slate_sha256_start(&sha);
+    slate_sha256_add(&sha, draft->choices.seed, sizeof draft->choices.seed);
+    slate_sha256_add(&sha, purpose, strlen(purpose));
+    slate_sha256_end(&sha, digest);
+    memcpy(out, digest, 16);
+}
+
+static uint32_t derive_u32(const struct slate_draft *draft, const char *purpose)
+{
+    uint8_t bytes[16];
+
+    derive(draft, purpose, bytes);
+    return slate_le32(bytes);
+}
+
+static void derive_guid(const struct slate_draft *draft, const char *purpose,
+                        struct slate_guid *guid)
+{
+    uint8_t bytes[16];
+
+    derive(draft, purpose, bytes);
+    slate_guid_random(bytes, guid);
+}
+
+static bool is_power_of_two(uint32_t value)
+{
+    return value != 0 && (value & (value - 1)) == 0;
+}
+
+/* A basis may come from a file: nothing below may divide by zero, overflow or
+ * write beyond the device. */
+static bool basis_is_possible(const struct slate_basis *basis)
+{
+    const struct slate_geometry *geometry = &basis->geometry;
+    uint64_t reached = 0;
+
+    if (!is_power_of_two(geometry->physical_bytes) ||
+        geometry->physical_bytes < geometry->block_bytes ||
+        (geometry->erase_bytes != 0 &&
+         geometry->erase_bytes % geometry->block_bytes != 0) ||
+        geometry->block_count == 0 ||
+        geometry->block_count > UINT64_MAX / geometry->block_bytes ||
+        basis->old_count > SLATE_BASIS_RANGES)
+        return false;
+    for (uint32_t i = 0; i < basis->old_count; i++) {
+        const struct slate_range *old = &basis->old[i];
+
+        if (old->count == 0 || old->first < reached ||
+            old->first >= geometry->block_count ||
+            old->count > geometry->block_count - old->first)
+            return false;
+        reached = old->first + old->count;
+    }
+    return true;
+}
+
+static bool block_size_is_possible(uint32_t block_bytes)
+{
+    return is_power_of_two(block_bytes) && block_bytes >= SLATE_PIECE_BYTES &&
+           block_bytes <= SLATE_BLOCK_MAX;
+}
+
+static bool goal_is_possible(const struct slate_goal *goal)
+{
+    return (unsigned)goal->use < SLATE_USE_COUNT &&
+           (unsigned)goal->table <= SLATE_TABLE_GPT &&
+           memchr(goal->label, '\0', sizeof goal->label) != NULL;
+}
+
+/* An MBR reaches as far as 32-bit block numbers do (UEFI 2.10, table 5.3). */
+static enum slate_table_kind choose_table(const struct slate_draft *draft)
+{
+    if (draft->goal.table_given)
+        return draft->goal.table;
+    return draft->basis.geometry.block_count <= UINT32_MAX ? SLATE_TABLE_MBR
+                                                           : SLATE_TABLE_GPT;
+}
+
+static uint32_t align_bytes(const struct slate_geometry *geometry)
+{
+    return geometry->erase_bytes > ALIGN_BYTES &&
+                   geometry->erase_bytes <= ERASE_BYTES_MAX
+               ? geometry->erase_bytes
+               : ALIGN_BYTES;
+}
+
+/* One partition from the first aligned block to the last whole one. */
+static enum slate_status place(const struct slate_draft *draft,
+                               struct slate_range *range)
+{
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+    uint64_t align = align_bytes(geometry) / geometry->block_bytes;
+    uint64_t whole = geometry->physical_bytes / geometry->block_bytes;
+    uint64_t end;
+
+    slate_table_usable(draft->table.kind, geometry, range);
+    if (draft->table.kind == SLATE_TABLE_NONE)
+        return SLATE_OK;
+    end = range->first + range->count;
+    end -= end % whole;
+    range->first = (range->first + align - 1) / align * align;
+    if (range->count == 0 || end <= range->first)
+        return SLATE_ERR_TOO_SMALL;
+    range->count = end - range->first;
+    return SLATE_OK;
+}
+
+static void fill_table(struct slate_draft *draft)
+{
+    struct slate_table_plan *table = &draft->table;
+    struct slate_partition *partition = &table->partition[0];
+
+    table->block_bytes = draft->basis.geometry.block_bytes;
+    table->block_count = draft->basis.geometry.block_count;
+    table->disk_signature = derive_u32(draft, "disk signature");
+    derive_guid(draft, "disk id", &table->disk_id);
+    if (table->kind == SLATE_TABLE_NONE)
+        return;
+    table->count = 1;
+    partition->first = draft->volume.first;
+    partition->count = draft->volume.blocks;
+    partition->mbr_type = SLATE_MBR_FAT32_LBA;
+    partition->type = basic_data;
+    derive_guid(draft, "partition id", &partition->id);
+    memcpy(partition->name, draft->volume.label, SLATE_FAT_LABEL_ROOM);
+}
+
+static enum slate_status fill_volume(struct slate_draft *draft)
+{
+    struct slate_fat32_wish wish = {
+        .block_bytes = draft->basis.geometry.block_bytes,
+        .cluster_bytes = draft->goal.cluster_bytes,
+        .align_bytes = align_bytes(&draft->basis.geometry)};
+    enum slate_status status = place(draft, &wish.range);
+
+    if (status == SLATE_OK)
+        status = slate_fat32_plan(&wish, &draft->volume);
+    if (status != SLATE_OK)
+        return status;
+    draft->volume.serial = derive_u32(draft, "volume serial");
+    draft->volume.stamp = draft->choices.stamp;
+    return slate_fat_label(draft->goal.label, draft->volume.label);
+}
+
+enum slate_status slate_draft_make(const struct slate_goal *goal,
+                                   const struct slate_basis *basis,
+                                   const struct slate_choices *choices,
+                                   struct slate_draft *draft)
+{
+    enum slate_status status;
+
+    if (!goal_is_possible(goal))
+        return SLATE_ERR_USE;
+    if (!block_size_is_possible(basis->geometry.block_bytes))
+        return SLATE_ERR_BLOCK_SIZE;
+    if (!basis_is_possible(basis))
+        return SLATE_ERR_ARGUMENT;
+    memset(draft, 0, sizeof *draft);
+    draft->goal = *goal;
+    draft->basis = *basis;
+    draft->choices = *choices;
+    draft->table.kind = choose_table(draft);
+    status = fill_volume(draft);
+    if (status != SLATE_OK)
+        return status;
+    fill_table(draft);
+    seal_draft(draft);
+    return SLATE_OK;
+}

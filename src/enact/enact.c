@@ -1,0 +1,149 @@
+/* SPDX-License-Identifier: MIT */
+/* Carrying out a draft in steps. */
+#include <string.h>
+
+#include "trueslate/enact.h"
+
+static enum slate_status check_consent(const struct slate_draft *draft,
+                                       const char *consent)
+{
+    return consent != NULL && strcmp(consent, draft->basis.tag) == 0
+               ? SLATE_OK
+               : SLATE_ERR_CONSENT;
+}
+
+/* Does block 0 already hold what the draft writes last? */
+static enum slate_status judge_changed(struct slate_enact *enact)
+{
+    struct slate_pass *pass = &enact->pass;
+    enum slate_status status = slate_media_read(pass->media, 0, 1, pass->work);
+
+    if (status != SLATE_OK)
+        return status;
+    return slate_draft_compare(pass->draft, SLATE_PURPOSE_FIRST, 0, 1,
+                               pass->work) == 1
+               ? SLATE_ERR_ALREADY
+               : SLATE_ERR_CHANGED;
+}
+
+static enum slate_status check_content(struct slate_enact *enact)
+{
+    struct slate_pass *pass = &enact->pass;
+    const struct slate_draft *draft = pass->draft;
+    struct slate_facts facts;
+    enum slate_status status =
+        slate_assess_look(pass->media, pass->work, SLATE_WORK_MIN, &facts);
+
+    if (status != SLATE_OK)
+        return status;
+    if (facts.marked &&
+        memcmp(facts.mark.seal, draft->seal, SLATE_DIGEST_BYTES) == 0) {
+        enact->resumed = true;
+        return SLATE_OK;
+    }
+    if (memcmp(facts.digest, draft->basis.content, SLATE_DIGEST_BYTES) == 0)
+        return SLATE_OK;
+    return judge_changed(enact);
+}
+
+enum slate_status slate_enact_start(struct slate_enact *enact,
+                                    const struct slate_draft *draft,
+                                    struct slate_media *media,
+                                    const char *consent, void *work,
+                                    size_t work_bytes)
+{
+    enum slate_status status;
+
+    if (enact == NULL)
+        return SLATE_ERR_ARGUMENT;
+    memset(enact, 0, sizeof *enact);
+    status =
+        slate_pass_start(&enact->pass, draft, media, work, work_bytes, false);
+    if (status == SLATE_OK)
+        status = check_consent(draft, consent);
+    if (status == SLATE_OK && media->read_only)
+        status = SLATE_ERR_PROTECTED;
+    if (status == SLATE_OK)
+        status = slate_media_claim(media);
+    if (status != SLATE_OK)
+        return status;
+    /* Only now does nobody else change the content. */
+    status = check_content(enact);
+    if (status != SLATE_OK) {
+        enum slate_status second = slate_media_release(media);
+
+        (void)second; /* the first error counts */
+    }
+    return status;
+}
+
+/* On a resumed run: are these blocks as they should be already? */
+static enum slate_status is_equal(struct slate_pass *pass, uint32_t count,
+                                  bool *equal)
+{
+    const struct slate_extent *extent = &pass->extent;
+    enum slate_status status =
+        slate_media_read(pass->media, extent->first, count, pass->work);
+
+    *equal = status == SLATE_OK &&
+             slate_draft_compare(pass->draft, extent->purpose, extent->first,
+                                 count, pass->work) == count;
+    return status;
+}
+
+static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
+{
+    struct slate_pass *pass = &enact->pass;
+    const struct slate_extent *extent = &pass->extent;
+    enum slate_status status = SLATE_OK;
+    bool equal = false;
+
+    if (enact->resumed)
+        status = is_equal(pass, count, &equal);
+    if (status != SLATE_OK || equal)
+        return status;
+    slate_draft_compose(pass->draft, extent->purpose, extent->first, count,
+                        pass->work);
+    status = slate_media_write(pass->media, extent->first, count, pass->work);
+    if (status == SLATE_OK)
+        enact->written += count;
+    return status;
+}
+
+/* Nothing may overtake the mark, nor the true block 0 anything. */
+static enum slate_status do_chunk(struct slate_enact *enact, uint32_t count)
+{
+    enum slate_purpose purpose = enact->pass.extent.purpose;
+    struct slate_media *media = enact->pass.media;
+    enum slate_status status = SLATE_OK;
+
+    if (purpose == SLATE_PURPOSE_FIRST)
+        status = slate_media_flush(media);
+    if (status == SLATE_OK)
+        status = write_chunk(enact, count);
+    if (status == SLATE_OK &&
+        (purpose == SLATE_PURPOSE_MARK || purpose == SLATE_PURPOSE_FIRST))
+        status = slate_media_flush(media);
+    return status;
+}
+
+enum slate_status slate_enact_step(struct slate_enact *enact)
+{
+    struct slate_pass *pass = &enact->pass;
+    uint32_t count;
+
+    if (pass->status != SLATE_OK || pass->finished)
+        return pass->status;
+    count = slate_pass_chunk(pass);
+    if (count == 0)
+        return SLATE_OK;
+    pass->status = do_chunk(enact, count);
+    if (pass->status == SLATE_OK)
+        slate_pass_advance(pass, count);
+    return pass->status;
+}
+
+enum slate_status slate_enact_end(struct slate_enact *enact)
+{
+    return slate_media_release(enact->pass.media);
+}

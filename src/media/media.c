@@ -1,0 +1,199 @@
+/* SPDX-License-Identifier: MIT */
+/* The one wrapper through which the core reaches a device: range checks,
+ * splitting, counting and the first fault live here. */
+#include <string.h>
+
+#include "media/speech.h"
+#include "media/tag.h"
+
+static enum slate_status note_fault(struct slate_media *media,
+                                    enum slate_status status,
+                                    enum slate_operation operation,
+                                    uint64_t lba, uint32_t count)
+{
+    struct slate_fault *fault = &media->fault;
+
+    if (status != SLATE_OK && fault->status == SLATE_OK) {
+        fault->status = status;
+        fault->operation = operation;
+        fault->lba = lba;
+        fault->count = count;
+    }
+    return status;
+}
+
+static bool geometry_is_usable(const struct slate_geometry *geometry)
+{
+    uint32_t bytes = geometry->block_bytes;
+
+    return (bytes == 512 || bytes == 1024 || bytes == 2048 || bytes == 4096) &&
+           geometry->block_count > 0 &&
+           geometry->block_count <= UINT64_MAX / bytes;
+}
+
+static bool port_is_usable(const struct slate_port *port)
+{
+    return port != NULL && port->ops != NULL &&
+           port->ops->size >= sizeof *port->ops && port->ops->facts != NULL;
+}
+
+static void take_facts(struct slate_media *media,
+                       const struct slate_port_facts *facts)
+{
+    struct slate_geometry *geometry = &media->geometry;
+
+    if (geometry->physical_bytes < facts->physical_bytes)
+        geometry->physical_bytes = facts->physical_bytes;
+    if (geometry->physical_bytes < geometry->block_bytes)
+        geometry->physical_bytes = geometry->block_bytes;
+    geometry->erase_bytes = facts->erase_bytes;
+    media->largest_transfer = UINT32_MAX;
+    if (facts->largest_transfer_bytes > 0)
+        media->largest_transfer =
+            facts->largest_transfer_bytes / geometry->block_bytes;
+    if (media->largest_transfer == 0)
+        media->largest_transfer = 1;
+}
+
+enum slate_status slate_media_open(struct slate_media *media,
+                                   const struct slate_port *port)
+{
+    struct slate_port_facts facts;
+    enum slate_status status;
+
+    if (media == NULL)
+        return SLATE_ERR_ARGUMENT;
+    memset(media, 0, sizeof *media);
+    if (!port_is_usable(port))
+        return SLATE_ERR_ARGUMENT;
+    memset(&facts, 0, sizeof facts);
+    status = port->ops->facts(port->context, &facts);
+    if (status != SLATE_OK)
+        return note_fault(media, status, SLATE_OPERATION_COMMAND, 0, 0);
+    media->port = port;
+    media->identity = facts.identity;
+    media->speech = facts.commands == SLATE_COMMANDS_SCSI ? &slate_speech_scsi
+                                                          : &slate_speech_plain;
+    status = media->speech->open(media, &facts);
+    if (status == SLATE_OK && !geometry_is_usable(&media->geometry))
+        status = SLATE_ERR_GEOMETRY;
+    if (status != SLATE_OK)
+        return note_fault(media, status, SLATE_OPERATION_COMMAND, 0, 0);
+    take_facts(media, &facts);
+    slate_tag_derive(media);
+    return SLATE_OK;
+}
+
+static bool in_range(const struct slate_media *media, uint64_t lba,
+                     uint32_t count)
+{
+    return lba <= media->geometry.block_count &&
+           count <= media->geometry.block_count - lba;
+}
+
+static uint32_t next_transfer(const struct slate_media *media, uint32_t count)
+{
+    return count < media->largest_transfer ? count : media->largest_transfer;
+}
+
+enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
+                                   uint32_t count, void *data)
+{
+    uint8_t *to = data;
+    enum slate_status status;
+
+    if (!in_range(media, lba, count))
+        return note_fault(media, SLATE_ERR_RANGE, SLATE_OPERATION_READ, lba,
+                          count);
+    while (count > 0) {
+        uint32_t n = next_transfer(media, count);
+
+        status = media->speech->read(media, lba, n, to);
+        if (status != SLATE_OK)
+            return note_fault(media, status, SLATE_OPERATION_READ, lba, n);
+        media->traffic.blocks_read += n;
+        if (media->witness != NULL)
+            slate_sha256_add(media->witness, to,
+                             (size_t)n * media->geometry.block_bytes);
+        lba += n;
+        count -= n;
+        to += (size_t)n * media->geometry.block_bytes;
+    }
+    return SLATE_OK;
+}
+
+enum slate_status slate_media_write(struct slate_media *media, uint64_t lba,
+                                    uint32_t count, const void *data)
+{
+    const uint8_t *from = data;
+    enum slate_status status;
+
+    if (!in_range(media, lba, count))
+        return note_fault(media, SLATE_ERR_RANGE, SLATE_OPERATION_WRITE, lba,
+                          count);
+    while (count > 0) {
+        uint32_t n = next_transfer(media, count);
+
+        status = media->speech->write(media, lba, n, from);
+        if (status != SLATE_OK)
+            return note_fault(media, status, SLATE_OPERATION_WRITE, lba, n);
+        media->traffic.blocks_written += n;
+        lba += n;
+        count -= n;
+        from += (size_t)n * media->geometry.block_bytes;
+    }
+    return SLATE_OK;
+}
+
+enum slate_status slate_media_flush(struct slate_media *media)
+{
+    return note_fault(media, media->speech->flush(media), SLATE_OPERATION_FLUSH,
+                      0, 0);
+}
+
+enum slate_status slate_media_claim(struct slate_media *media)
+{
+    const struct slate_port *port = media->port;
+
+    return port->ops->claim == NULL ? SLATE_OK
+                                    : port->ops->claim(port->context);
+}
+
+enum slate_status slate_media_release(struct slate_media *media)
+{
+    const struct slate_port *port = media->port;
+    enum slate_status reread = SLATE_OK, release = SLATE_OK;
+
+    if (port->ops->reread != NULL)
+        reread = port->ops->reread(port->context);
+    if (port->ops->release != NULL)
+        release = port->ops->release(port->context);
+    return reread != SLATE_OK ? reread : release;
+}
+
+enum slate_status slate_media_random(struct slate_media *media, void *bytes,
+                                     size_t length)
+{
+    const struct slate_port *port = media->port;
+
+    if (length > SLATE_DIGEST_BYTES)
+        return SLATE_ERR_ARGUMENT;
+    if (port->ops->random != NULL)
+        return port->ops->random(port->context, bytes, length);
+    memcpy(bytes, media->digest, length);
+    return SLATE_OK;
+}
+
+uint64_t slate_media_milliseconds(const struct slate_media *media)
+{
+    const struct slate_port *port = media->port;
+
+    return port->ops->milliseconds == NULL
+               ? 0
+               : port->ops->milliseconds(port->context);
+}
+
+uint64_t slate_geometry_bytes(const struct slate_geometry *geometry)
+{
+    return geometry->block_count * geometry->block_bytes;
+}

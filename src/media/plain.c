@@ -1,0 +1,40 @@
+/* SPDX-License-Identifier: MIT */
+/* Devices without a command set: the port itself reads and writes blocks. */
+#include "media/speech.h"
+
+static enum slate_status plain_open(struct slate_media *media,
+                                    const struct slate_port_facts *facts)
+{
+    if (media->port->ops->read == NULL || media->port->ops->write == NULL)
+        return SLATE_ERR_ARGUMENT;
+    media->geometry.block_bytes = facts->block_bytes;
+    media->geometry.block_count = facts->block_count;
+    media->read_only = facts->read_only;
+    media->removable = facts->removable;
+    return SLATE_OK;
+}
+
+static enum slate_status plain_read(struct slate_media *media, uint64_t lba,
+                                    uint32_t count, void *data)
+{
+    media->traffic.commands++;
+    return media->port->ops->read(media->port->context, lba, count, data);
+}
+
+static enum slate_status plain_write(struct slate_media *media, uint64_t lba,
+                                     uint32_t count, const void *data)
+{
+    media->traffic.commands++;
+    return media->port->ops->write(media->port->context, lba, count, data);
+}
+
+static enum slate_status plain_flush(struct slate_media *media)
+{
+    if (media->port->ops->flush == NULL)
+        return SLATE_OK;
+    media->traffic.commands++;
+    return media->port->ops->flush(media->port->context);
+}
+
+const struct slate_speech slate_speech_plain = {plain_open, plain_read,
+                                                plain_write, plain_flush};

@@ -1,0 +1,85 @@
+/* SPDX-License-Identifier: MIT */
+/* SCSI command descriptor blocks, put together field by field. */
+#include <string.h>
+
+#include "base/bytes.h"
+#include "media/scsi_command.h"
+
+static void begin(struct slate_exchange *x, uint8_t operation, uint8_t length)
+{
+    memset(x, 0, sizeof *x);
+    x->command[0] = operation;
+    x->command_length = length;
+}
+
+static void carry(struct slate_exchange *x, enum slate_direction direction,
+                  void *data, uint32_t length)
+{
+    x->direction = direction;
+    x->data = data;
+    x->data_length = length;
+}
+
+void slate_scsi_test_unit_ready(struct slate_exchange *x)
+{
+    begin(x, SLATE_SCSI_TEST_UNIT_READY, 6);
+}
+
+void slate_scsi_inquiry(struct slate_exchange *x, int page, void *data,
+                        uint8_t length)
+{
+    begin(x, SLATE_SCSI_INQUIRY, 6);
+    if (page >= 0) {
+        x->command[1] = 0x01; /* EVPD */
+        x->command[2] = (uint8_t)page;
+    }
+    x->command[4] = length;
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+void slate_scsi_mode_sense_6(struct slate_exchange *x, uint8_t page, void *data,
+                             uint8_t length)
+{
+    begin(x, SLATE_SCSI_MODE_SENSE_6, 6);
+    x->command[1] = 0x08; /* DBD */
+    x->command[2] = page;
+    x->command[4] = length;
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+void slate_scsi_read_capacity_10(struct slate_exchange *x, uint8_t data[8])
+{
+    begin(x, SLATE_SCSI_READ_CAPACITY_10, 10);
+    carry(x, SLATE_DIRECTION_IN, data, 8);
+}
+
+void slate_scsi_read_capacity_16(struct slate_exchange *x, uint8_t data[32])
+{
+    begin(x, SLATE_SCSI_SERVICE_ACTION_IN_16, 16);
+    x->command[1] = 0x10; /* READ CAPACITY (16) */
+    slate_put_be32(x->command + 10, 32);
+    carry(x, SLATE_DIRECTION_IN, data, 32);
+}
+
+void slate_scsi_transfer(struct slate_exchange *x,
+                         enum slate_direction direction, uint64_t lba,
+                         uint32_t count, void *data, uint32_t data_length)
+{
+    bool in = direction == SLATE_DIRECTION_IN;
+
+    if (lba + count <= (uint64_t)1 << 32 && count <= UINT16_MAX) {
+        begin(x, in ? SLATE_SCSI_READ_10 : SLATE_SCSI_WRITE_10, 10);
+        slate_put_be32(x->command + 2, (uint32_t)lba);
+        slate_put_be16(x->command + 7, (uint16_t)count);
+    } else {
+        begin(x, in ? SLATE_SCSI_READ_16 : SLATE_SCSI_WRITE_16, 16);
+        slate_put_be64(x->command + 2, lba);
+        slate_put_be32(x->command + 10, count);
+    }
+    carry(x, direction, data, data_length);
+}
+
+void slate_scsi_synchronize_cache_10(struct slate_exchange *x)
+{
+    begin(x, SLATE_SCSI_SYNCHRONIZE_CACHE_10, 10);
+}

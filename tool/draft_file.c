@@ -1,0 +1,328 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts as files. Only goal, basis and choices are read back; everything else
+ * is made anew from them and has to come out the same, and a digest over the
+ * whole file tells of any other change. */
+#include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "draft_file.h"
+#include "report.h"
+#include "say.h"
+
+#define SHAPE "trueslate.draft/1"
+
+static json_t *shape_goal(const struct slate_goal *goal)
+{
+    return report_made(json_pack(
+        "{s:s, s:s, s:s, s:i, s:s}", "for", slate_use_name(goal->use), "table",
+        goal->table_given ? report_table(goal->table) : "fit", "volume",
+        "fat32", "cluster_bytes", (int)goal->cluster_bytes, "label",
+        goal->label));
+}
+
+static json_t *shape_basis(const struct slate_basis *basis)
+{
+    const struct slate_geometry *geometry = &basis->geometry;
+    json_t *old = report_made(json_array());
+
+    for (uint32_t i = 0; i < basis->old_count; i++)
+        json_array_append_new(
+            old,
+            report_made(json_pack("[I, I]", (json_int_t)basis->old[i].first,
+                                  (json_int_t)basis->old[i].count)));
+    return report_made(
+        json_pack("{s:s, s:o, s:o, s:I, s:i, s:i, s:i, s:o}", "tag", basis->tag,
+                  "identity", report_hex(basis->identity, SLATE_DIGEST_BYTES),
+                  "content", report_hex(basis->content, SLATE_DIGEST_BYTES),
+                  "blocks", (json_int_t)geometry->block_count, "block_bytes",
+                  (int)geometry->block_bytes, "physical_bytes",
+                  (int)geometry->physical_bytes, "erase_bytes",
+                  (int)geometry->erase_bytes, "old", old));
+}
+
+static json_t *shape_choices(const struct slate_choices *choices)
+{
+    const struct slate_stamp *stamp = &choices->stamp;
+
+    return report_made(json_pack("{s:o, s:[i, i, i, i, i, i]}", "seed",
+                                 report_hex(choices->seed, 16), "stamp",
+                                 stamp->year, stamp->month, stamp->day,
+                                 stamp->hour, stamp->minute, stamp->second));
+}
+
+static json_t *shape_steps(const struct slate_draft *draft)
+{
+    json_t *steps = report_made(json_array());
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+
+    while (slate_draft_next(draft, &walk, &extent))
+        json_array_append_new(
+            steps, report_made(json_pack("{s:s, s:I, s:I}", "step",
+                                         slate_purpose_words(extent.purpose),
+                                         "first", (json_int_t)extent.first,
+                                         "blocks", (json_int_t)extent.count)));
+    return steps;
+}
+
+static json_t *shape_remarks(const struct slate_draft *draft)
+{
+    json_t *remarks = report_made(json_array());
+    struct slate_text text;
+    char words[512];
+
+    slate_text_start(&text, words, sizeof words);
+    for (uint32_t i = 0; slate_draft_remark(draft, i, &text); i++) {
+        json_array_append_new(remarks, report_made(json_string(words)));
+        slate_text_start(&text, words, sizeof words);
+    }
+    return remarks;
+}
+
+/* What follows from the input; made anew on loading, and compared. */
+static json_t *shape_result(const struct slate_draft *draft)
+{
+    const struct slate_fat32 *fat = &draft->volume;
+
+    return report_made(json_pack(
+        "{s:o, s:o, s:{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I}, s:o, s:o}",
+        "seal", report_hex(draft->seal, SLATE_DIGEST_BYTES), "after",
+        report_after(draft), "volume", "kind", "fat32", "label", fat->label,
+        "serial", (json_int_t)fat->serial, "cluster_bytes",
+        (json_int_t)fat->cluster_blocks * fat->block_bytes, "clusters",
+        (json_int_t)fat->clusters, "reserved_blocks",
+        (json_int_t)fat->reserved_blocks, "table_blocks",
+        (json_int_t)fat->fat_blocks, "blocks", (json_int_t)fat->blocks, "steps",
+        shape_steps(draft), "remarks", shape_remarks(draft)));
+}
+
+/* The digest of everything else in the file. */
+static json_t *digest_of(const json_t *shape)
+{
+    char *dump = json_dumps(shape, JSON_COMPACT | JSON_SORT_KEYS);
+    struct slate_sha256 sha;
+    uint8_t digest[SLATE_DIGEST_BYTES];
+
+    if (dump == NULL)
+        exit(fail_plainly(SLATE_ERR_INTERNAL, "the draft's digest"));
+    slate_sha256_start(&sha);
+    slate_sha256_add(&sha, dump, strlen(dump));
+    slate_sha256_end(&sha, digest);
+    free(dump);
+    return report_hex(digest, sizeof digest);
+}
+
+json_t *draft_file_shape(const struct target *target,
+                         const struct slate_draft *draft)
+{
+    json_t *shape = report_made(json_pack(
+        "{s:s, s:i, s:s, s:o, s:o, s:o, s:o, s:o, s:o}", "shape", SHAPE,
+        "version", (int)SLATE_DRAFT_VERSION, "tag", draft->basis.tag, "device",
+        report_device(target), "goal", shape_goal(&draft->goal), "basis",
+        shape_basis(&draft->basis), "choices", shape_choices(&draft->choices),
+        "before", report_before(&target->facts), "result",
+        shape_result(draft)));
+
+    json_object_set_new(shape, "digest", digest_of(shape));
+    return shape;
+}
+
+int draft_file_save(const char *path, const struct target *target,
+                    const struct slate_draft *draft)
+{
+    json_t *shape = draft_file_shape(target, draft);
+    char part[4200];
+    bool ok = snprintf(part, sizeof part, "%s.part", path) < (int)sizeof part;
+
+    ok = ok && json_dump_file(shape, part, JSON_INDENT(2)) == 0;
+    json_decref(shape);
+    ok = ok && rename(part, path) == 0;
+    if (ok)
+        return 0;
+    unlink(part);
+    return fail(SLATE_ERR_ACCESS, "%s: the draft cannot be written: %s", path,
+                strerror(errno));
+}
+
+static bool read_hex(const json_t *object, const char *key, uint8_t *bytes,
+                     size_t length)
+{
+    const char *hex = json_string_value(json_object_get(object, key));
+
+    if (hex == NULL || strlen(hex) != 2 * length ||
+        strspn(hex, "0123456789abcdef") != 2 * length)
+        return false;
+    for (size_t i = 0; i < length; i++) {
+        char pair[3] = {hex[2 * i], hex[2 * i + 1], '\0'};
+
+        bytes[i] = (uint8_t)strtoul(pair, NULL, 16);
+    }
+    return true;
+}
+
+static bool read_number(const json_t *value, uint64_t most, uint64_t *number)
+{
+    json_int_t n = json_integer_value(value);
+
+    *number = (uint64_t)n;
+    return json_is_integer(value) && n >= 0 && (uint64_t)n <= most;
+}
+
+static bool read_u32(const json_t *object, const char *key, uint32_t *number)
+{
+    uint64_t wide;
+    bool ok = read_number(json_object_get(object, key), UINT32_MAX, &wide);
+
+    *number = (uint32_t)wide;
+    return ok;
+}
+
+static bool read_text(const json_t *object, const char *key, char *field,
+                      size_t room)
+{
+    const char *text = json_string_value(json_object_get(object, key));
+
+    if (text == NULL || strlen(text) >= room)
+        return false;
+    memcpy(field, text, strlen(text) + 1);
+    return true;
+}
+
+static bool read_goal(const json_t *object, struct slate_goal *goal)
+{
+    const char *use = json_string_value(json_object_get(object, "for"));
+    const char *table = json_string_value(json_object_get(object, "table"));
+
+    if (use == NULL || table == NULL ||
+        !read_u32(object, "cluster_bytes", &goal->cluster_bytes) ||
+        !read_text(object, "label", goal->label, sizeof goal->label))
+        return false;
+    for (int i = 0; i <= SLATE_TABLE_GPT; i++) {
+        if (strcmp(table, report_table((enum slate_table_kind)i)) == 0) {
+            goal->table_given = true;
+            goal->table = (enum slate_table_kind)i;
+        }
+    }
+    for (int i = 0; i < SLATE_USE_COUNT; i++) {
+        if (strcmp(use, slate_use_name((enum slate_use)i)) == 0) {
+            goal->use = (enum slate_use)i;
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool read_old(const json_t *list, struct slate_basis *basis)
+{
+    if (!json_is_array(list) || json_array_size(list) > SLATE_BASIS_RANGES)
+        return false;
+    basis->old_count = (uint32_t)json_array_size(list);
+    for (uint32_t i = 0; i < basis->old_count; i++) {
+        const json_t *pair = json_array_get(list, i);
+
+        if (!read_number(json_array_get(pair, 0), INT64_MAX,
+                         &basis->old[i].first) ||
+            !read_number(json_array_get(pair, 1), INT64_MAX,
+                         &basis->old[i].count))
+            return false;
+    }
+    return true;
+}
+
+static bool read_basis(const json_t *object, struct slate_basis *basis)
+{
+    struct slate_geometry *geometry = &basis->geometry;
+
+    return read_text(object, "tag", basis->tag, sizeof basis->tag) &&
+           read_hex(object, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
+           read_hex(object, "content", basis->content, SLATE_DIGEST_BYTES) &&
+           read_number(json_object_get(object, "blocks"), INT64_MAX,
+                       &geometry->block_count) &&
+           read_u32(object, "block_bytes", &geometry->block_bytes) &&
+           read_u32(object, "physical_bytes", &geometry->physical_bytes) &&
+           read_u32(object, "erase_bytes", &geometry->erase_bytes) &&
+           read_old(json_object_get(object, "old"), basis);
+}
+
+static bool read_choices(const json_t *object, struct slate_choices *choices)
+{
+    static const uint16_t most[6] = {2107, 12, 31, 23, 59, 59};
+    const json_t *list = json_object_get(object, "stamp");
+    uint64_t part[6];
+
+    for (size_t i = 0; i < 6; i++) {
+        if (!read_number(json_array_get(list, i), most[i], &part[i]))
+            return false;
+    }
+    choices->stamp = (struct slate_stamp){(uint16_t)part[0], (uint8_t)part[1],
+                                          (uint8_t)part[2],  (uint8_t)part[3],
+                                          (uint8_t)part[4],  (uint8_t)part[5]};
+    return read_hex(object, "seed", choices->seed, sizeof choices->seed);
+}
+
+/* Takes the digest out and compares it with the rest. */
+static bool digest_agrees(json_t *shape)
+{
+    json_t *stated = json_incref(json_object_get(shape, "digest"));
+    json_t *found;
+    bool equal;
+
+    json_object_del(shape, "digest");
+    found = digest_of(shape);
+    equal = json_equal(stated, found);
+    json_decref(stated);
+    json_decref(found);
+    return equal;
+}
+
+static enum slate_status read_shape(json_t *shape, struct draft_file *file)
+{
+    struct slate_goal goal = {0};
+    struct slate_basis basis = {0};
+    struct slate_choices choices = {0};
+    json_t *result;
+    bool equal;
+
+    if (!digest_agrees(shape) ||
+        !read_goal(json_object_get(shape, "goal"), &goal) ||
+        !read_basis(json_object_get(shape, "basis"), &basis) ||
+        !read_choices(json_object_get(shape, "choices"), &choices) ||
+        !read_text(json_object_get(shape, "device"), "address", file->address,
+                   sizeof file->address) ||
+        slate_draft_make(&goal, &basis, &choices, &file->draft) != SLATE_OK)
+        return SLATE_ERR_DRAFT_DAMAGED;
+    result = shape_result(&file->draft);
+    equal = json_equal(result, json_object_get(shape, "result"));
+    json_decref(result);
+    return equal ? SLATE_OK : SLATE_ERR_DRAFT_DAMAGED;
+}
+
+static bool is_other_version(const json_t *shape)
+{
+    const char *name = json_string_value(json_object_get(shape, "shape"));
+    json_int_t version = json_integer_value(json_object_get(shape, "version"));
+
+    return name != NULL && strncmp(name, "trueslate.draft/", 16) == 0 &&
+           (strcmp(name, SHAPE) != 0 || version != SLATE_DRAFT_VERSION);
+}
+
+int draft_file_load(const char *path, struct draft_file *file)
+{
+    enum slate_status status = SLATE_ERR_DRAFT_DAMAGED;
+    json_error_t error;
+    json_t *shape;
+
+    memset(file, 0, sizeof *file);
+    if (access(path, F_OK) != 0)
+        return fail(SLATE_ERR_ARGUMENT, "%s: there is no such draft file",
+                    path);
+    shape = json_load_file(path, JSON_REJECT_DUPLICATES, &error);
+    if (shape != NULL)
+        status = is_other_version(shape) ? SLATE_ERR_DRAFT_VERSION
+                                         : read_shape(shape, file);
+    json_decref(shape);
+    return status == SLATE_OK ? 0 : fail_plainly(status, path);
+}

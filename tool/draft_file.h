@@ -1,0 +1,30 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts as files: docs/formats.md tells the shape. */
+#ifndef TOOL_DRAFT_FILE_H
+#define TOOL_DRAFT_FILE_H
+
+#include <jansson.h>
+#include <trueslate/trueslate.h>
+
+#include "target.h"
+
+/* A draft with the address of its device, as loaded. */
+struct draft_file {
+    struct slate_draft draft;
+    char address[4200];
+};
+
+/* The whole file as JSON; a new reference. */
+json_t *draft_file_shape(const struct target *target,
+                         const struct slate_draft *draft);
+
+/* Writes the file whole or not at all; says on stderr what is wrong. Returns
+ * an exit code. */
+int draft_file_save(const char *path, const struct target *target,
+                    const struct slate_draft *draft);
+
+/* Reads and checks a file; refuses what was edited or damaged. Says on stderr
+ * what is wrong. Returns an exit code. */
+int draft_file_load(const char *path, struct draft_file *file);
+
+#endif

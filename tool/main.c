@@ -1,0 +1,110 @@
+/* SPDX-License-Identifier: MIT */
+/* trueslate: renews sticks, cards and disks. The table of verbs. */
+#include <stdio.h>
+#include <string.h>
+
+#include "paint.h"
+#include "say.h"
+#include "verbs.h"
+
+#define GOAL_OPTIONS (TAKES_GOAL | TAKES_BLOCK_SIZE)
+
+static const struct verb verbs[] = {
+    {"survey", NULL, TAKES_BENCH | TAKES_JSON, "what is attached",
+     "Lists the attached devices: tag, size, what is on each, what is wrong.\v"
+     "Example:\n  trueslate survey",
+     verb_survey},
+    {"assess", "DEVICE", TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE,
+     "what is on a device, and what is wrong with it",
+     "Tells what is on DEVICE (sim:NAME, file:PATH or a tag), what hosts show "
+     "of it, why, and what helps. Writes nothing.\v"
+     "Example:\n  trueslate assess sim:tide-gauge-7",
+     verb_assess},
+    {"draft", "DEVICE", TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT,
+     "what renewing a device would do",
+     "Shows DEVICE before and after, what will be lost and every step, and "
+     "keeps the draft in a file. Writes nothing to the device.\v"
+     "Example:\n  trueslate draft sim:tide-gauge-7 --for logger --label TIDE-7 "
+     "-o tide.draft.json",
+     verb_draft},
+    {"enact", "FILE", TAKES_BENCH | TAKES_JSON | TAKES_CONSENT,
+     "carry out a draft, or go on with an interrupted one",
+     "Writes what the draft in FILE says to its device. Everything that the "
+     "draft lists as lost is lost.\v"
+     "Example:\n  trueslate enact tide.draft.json --consent TARUK-47",
+     verb_enact},
+    {"prove", "FILE", TAKES_BENCH | TAKES_JSON,
+     "read back what a draft wrote, and compare",
+     "Reads back every block that the draft in FILE wrote and compares it. "
+     "Writes nothing.\v"
+     "Example:\n  trueslate prove tide.draft.json",
+     verb_prove},
+    {"renew", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT,
+     "assess, draft, ask, enact and prove in one go",
+     "Makes DEVICE one volume of full capacity. Shows what is on it and what "
+     "will be done, asks for its tag, writes, reads everything back.\v"
+     "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
+     verb_renew},
+    {"bench", "DIR", TAKES_BENCH, "lay out a fresh bench of simulated devices",
+     "Lays out the simulated devices described in DIR on the bench anew; what "
+     "was on them is gone.\v"
+     "Example:\n  trueslate bench share/bench --bench bench",
+     verb_bench},
+};
+
+#define VERB_COUNT (sizeof verbs / sizeof verbs[0])
+
+static int print_help(void)
+{
+    puts(
+        "Usage: trueslate VERB ...\n\n"
+        "Renews a USB stick, SD card or disk that shows the wrong size or odd\n"
+        "partitions: one table, one volume, full capacity.\n");
+    for (size_t i = 0; i < VERB_COUNT; i++)
+        printf("  %-7s %-7s %s\n", verbs[i].name,
+               verbs[i].operand == NULL ? "" : verbs[i].operand,
+               verbs[i].summary);
+    puts(
+        "\nDEVICE is sim:NAME, file:PATH or a tag such as TARUK-47.\n"
+        "'trueslate VERB --help' tells more; 'man trueslate' tells all.\n\n"
+        "Exit codes: 0 done, 1 internal error, 2 wrong usage, 3 refused for\n"
+        "safety, 4 device error, 5 not proved, 6 interrupted, 7 the goal does\n"
+        "not fit the device.");
+    return 0;
+}
+
+static const struct verb *find_verb(const char *name)
+{
+    for (size_t i = 0; i < VERB_COUNT; i++) {
+        if (strcmp(name, verbs[i].name) == 0)
+            return &verbs[i];
+    }
+    return NULL;
+}
+
+int main(int count, char **words)
+{
+    const struct verb *verb;
+    struct options options;
+
+    paint_begin();
+    if (count < 2) {
+        print_help();
+        return (int)SLATE_CLASS_USAGE;
+    }
+    if (strcmp(words[1], "--help") == 0)
+        return print_help();
+    if (strcmp(words[1], "--version") == 0) {
+        puts("trueslate " TRUESLATE_VERSION);
+        return 0;
+    }
+    verb = find_verb(words[1]);
+    if (verb == NULL)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "'%s' is no verb; expected survey, assess, draft, enact, "
+                    "prove, renew or bench",
+                    words[1]);
+    parse_options(verb, count - 1, words + 1, &options);
+    return verb->run(&options);
+}

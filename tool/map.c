@@ -1,0 +1,231 @@
+/* SPDX-License-Identifier: MIT */
+/* Maps to scale: from facts or a draft to stretches, from stretches to bars. */
+#include <stdio.h>
+#include <string.h>
+
+#include "map.h"
+
+#define BAR_COLUMNS 64
+
+/* Gaps are drawn when a person would miss the space: 8 MiB, or a hundredth. */
+static bool gap_is_worth(const struct map *map, uint64_t blocks)
+{
+    return blocks * map->block_bytes >= 8388608 || blocks > map->blocks / 100;
+}
+
+static struct stretch *add(struct map *map, uint64_t first, uint64_t count,
+                           enum paint paint)
+{
+    struct stretch *stretch = &map->stretch[map->count++];
+
+    memset(stretch, 0, sizeof *stretch);
+    stretch->first = first;
+    stretch->count = count;
+    stretch->paint = paint;
+    return stretch;
+}
+
+static void add_gap(struct map *map, uint64_t first, uint64_t end,
+                    const char *words)
+{
+    if (end <= first || !gap_is_worth(map, end - first))
+        return;
+    snprintf(add(map, first, end - first, PAINT_FREE)->words,
+             sizeof map->stretch[0].words, "%s", words);
+}
+
+static void name_volume(struct stretch *stretch,
+                        const struct slate_volume *volume)
+{
+    const char *kind = slate_volume_words(volume->kind);
+
+    if (volume->kind == SLATE_VOLUME_NONE || volume->kind == SLATE_VOLUME_OTHER)
+        stretch->paint = PAINT_UNKNOWN;
+    if (volume->label[0] != '\0')
+        snprintf(stretch->words, sizeof stretch->words, "%s \"%s\"", kind,
+                 volume->label);
+    else
+        snprintf(stretch->words, sizeof stretch->words, "%s",
+                 volume->kind == SLATE_VOLUME_NONE ? "empty partition" : kind);
+}
+
+static void name_entry(struct stretch *stretch,
+                       const struct slate_partition *partition)
+{
+    stretch->number = partition->slot + 1;
+    if (partition->mbr_type != 0)
+        snprintf(stretch->extra, sizeof stretch->extra, "%stype %02Xh",
+                 partition->active ? "active, " : "", partition->mbr_type);
+    else
+        snprintf(stretch->extra, sizeof stretch->extra, "%.40s",
+                 partition->name);
+}
+
+/* The partition that begins next, from this block on; NULL for none. */
+static const struct slate_partition *next_from(const struct slate_facts *facts,
+                                               uint64_t first, uint64_t after)
+{
+    const struct slate_partition *best = NULL;
+
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        const struct slate_partition *p = &facts->partition[i];
+
+        if (p->first < first || p->first >= facts->geometry.block_count ||
+            (after != UINT64_MAX && p->first == first && p->slot <= after))
+            continue;
+        if (best == NULL || p->first < best->first)
+            best = p;
+    }
+    return best;
+}
+
+static uint64_t end_on_device(const struct slate_facts *facts,
+                              const struct slate_partition *partition)
+{
+    uint64_t left = facts->geometry.block_count - partition->first;
+
+    return partition->first +
+           (partition->count < left ? partition->count : left);
+}
+
+static void map_table(const struct slate_facts *facts, struct map *map)
+{
+    uint64_t reached = 0, from = 0, after = UINT64_MAX;
+    const struct slate_partition *p;
+
+    while ((p = next_from(facts, from, after)) != NULL &&
+           map->count + 2 < MAP_STRETCHES) {
+        uint64_t end = end_on_device(facts, p);
+        struct stretch *stretch;
+
+        add_gap(map, reached, p->first, "unallocated");
+        stretch = add(map, p->first, end - p->first, PAINT_VOLUME);
+        name_volume(stretch, &facts->volume[p - facts->partition]);
+        name_entry(stretch, p);
+        reached = end > reached ? end : reached;
+        from = p->first;
+        after = p->slot;
+    }
+    add_gap(map, reached, map->blocks, "unallocated");
+}
+
+static void map_whole(const struct slate_facts *facts, struct map *map)
+{
+    const struct slate_volume *whole = &facts->whole;
+    uint64_t blocks = whole->bytes / map->block_bytes;
+
+    if (facts->marked) {
+        snprintf(add(map, 0, map->blocks, PAINT_UNKNOWN)->words, 96,
+                 "unfinished: the mark of an interrupted draft");
+    } else if (whole->kind == SLATE_VOLUME_NONE ||
+               whole->kind == SLATE_VOLUME_OTHER) {
+        struct stretch *stretch = add(map, 0, map->blocks, PAINT_UNKNOWN);
+
+        if (facts->edges_blank)
+            stretch->paint = PAINT_FREE;
+        snprintf(stretch->words, sizeof stretch->words, "%s",
+                 facts->edges_blank ? "blank" : "unknown content");
+    } else {
+        if (blocks > map->blocks)
+            blocks = map->blocks;
+        name_volume(add(map, 0, blocks, PAINT_VOLUME), whole);
+        add_gap(map, blocks, map->blocks, "behind the volume");
+    }
+}
+
+void map_of_facts(const struct slate_facts *facts, struct map *map)
+{
+    memset(map, 0, sizeof *map);
+    map->blocks = facts->geometry.block_count;
+    map->block_bytes = facts->geometry.block_bytes;
+    if (facts->layout.kind == SLATE_TABLE_NONE)
+        map_whole(facts, map);
+    else
+        map_table(facts, map);
+}
+
+void map_of_draft(const struct slate_draft *draft, struct map *map)
+{
+    const struct slate_fat32 *volume = &draft->volume;
+    struct stretch *stretch;
+
+    memset(map, 0, sizeof *map);
+    map->blocks = draft->basis.geometry.block_count;
+    map->block_bytes = draft->basis.geometry.block_bytes;
+    add_gap(map, 0, volume->first, "unallocated");
+    stretch = add(map, volume->first, volume->blocks, PAINT_VOLUME);
+    stretch->number = draft->table.count;
+    if (volume->label[0] != '\0')
+        snprintf(stretch->words, sizeof stretch->words, "FAT32 \"%s\"",
+                 volume->label);
+    else
+        snprintf(stretch->words, sizeof stretch->words, "FAT32");
+    if (draft->table.kind == SLATE_TABLE_MBR)
+        snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh",
+                 draft->table.partition[0].mbr_type);
+    add_gap(map, volume->first + volume->blocks, map->blocks, "unallocated");
+}
+
+/* block * columns / blocks without overflow */
+static int column_of(uint64_t block, uint64_t blocks)
+{
+    while (blocks > UINT64_MAX / BAR_COLUMNS) {
+        blocks /= 2;
+        block /= 2;
+    }
+    return (int)(block * BAR_COLUMNS / blocks);
+}
+
+static void print_run(enum paint paint, int columns)
+{
+    for (int i = 0; i < columns; i++)
+        painted(paint, "%s", paint_fill(paint));
+}
+
+void print_bar(const char *label, const struct map *map)
+{
+    int column = 0;
+
+    printf("  %-11s%s", label, paint_frame());
+    for (uint32_t i = 0; i < map->count; i++) {
+        const struct stretch *stretch = &map->stretch[i];
+        int left = (int)(map->count - i - 1); /* one column for each to come */
+        int end = column_of(stretch->first + stretch->count, map->blocks);
+
+        if (end <= column)
+            end = column + 1;
+        if (i + 1 == map->count || end > BAR_COLUMNS - left)
+            end = BAR_COLUMNS - left;
+        print_run(stretch->paint, end - column);
+        column = end;
+    }
+    printf("%s\n", paint_frame());
+}
+
+void print_share(const char *label, uint64_t part, uint64_t whole)
+{
+    uint64_t rounded = part + whole / BAR_COLUMNS / 2;
+    int columns = rounded >= whole ? BAR_COLUMNS : column_of(rounded, whole);
+
+    if (columns == 0 && part > 0)
+        columns = 1;
+    printf("  %-11s%s", label, paint_frame());
+    print_run(PAINT_VOLUME, columns);
+    printf("%s\n", paint_frame());
+}
+
+void print_stretches(const struct map *map)
+{
+    for (uint32_t i = 0; i < map->count; i++) {
+        const struct stretch *stretch = &map->stretch[i];
+        char size[SLATE_SIZE_TEXT];
+
+        slate_size_both(stretch->count * map->block_bytes, size);
+        if (stretch->number > 0)
+            printf("%13u ", stretch->number);
+        else
+            printf("%14s", "");
+        painted(stretch->paint, "%s", paint_fill(stretch->paint));
+        printf(" %-23s %-20s %s\n", stretch->words, size, stretch->extra);
+    }
+}

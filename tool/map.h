@@ -1,0 +1,43 @@
+/* SPDX-License-Identifier: MIT */
+/* A device drawn to scale: one bar, and a line for each stretch of it. */
+#ifndef TOOL_MAP_H
+#define TOOL_MAP_H
+
+#include <trueslate/trueslate.h>
+
+#include "paint.h"
+
+/* Stretches of a device: each partition and each gap ahead of one. */
+#define MAP_STRETCHES (2 * SLATE_FACTS_PARTITIONS + 1)
+
+struct stretch {
+    uint64_t first, count; /* blocks */
+    uint32_t number;       /* of the partition, from 1; 0: none */
+    enum paint paint;
+    char words[96]; /* what it is: FAT16 "TGBOOT" */
+    char extra[48]; /* more about it: active, type 0Eh */
+};
+
+struct map {
+    uint64_t blocks;
+    uint32_t block_bytes;
+    uint32_t count;
+    struct stretch stretch[MAP_STRETCHES];
+};
+
+/* The device as it was found. */
+void map_of_facts(const struct slate_facts *facts, struct map *map);
+
+/* The device as it will be. */
+void map_of_draft(const struct slate_draft *draft, struct map *map);
+
+/* The bar, behind a label: "Now  |##----|". */
+void print_bar(const char *label, const struct map *map);
+
+/* A bar that shows the first part of a whole. */
+void print_share(const char *label, uint64_t part, uint64_t whole);
+
+/* One line for each stretch. */
+void print_stretches(const struct map *map);
+
+#endif

@@ -1,0 +1,264 @@
+/* SPDX-License-Identifier: MIT */
+/* The command line, by glibc's argp: one option list, each verb takes part of
+ * it. */
+#include <argp.h>
+#include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "options.h"
+#include "report.h"
+#include "say.h"
+
+enum key {
+    KEY_BENCH = 'b',
+    KEY_OUTPUT = 'o',
+    KEY_JSON = 0x100,
+    KEY_FOR,
+    KEY_TABLE,
+    KEY_VOLUME,
+    KEY_LABEL,
+    KEY_CLUSTER,
+    KEY_SEED,
+    KEY_BLOCK_SIZE,
+    KEY_CONSENT
+};
+
+struct row {
+    unsigned takes;
+    struct argp_option option;
+};
+
+static const struct row rows[] = {
+    {TAKES_GOAL,
+     {"for", KEY_FOR, "USE", 0,
+      "what the device is for: anything, camera, player, console, logger", 1}},
+    {TAKES_GOAL,
+     {"table", KEY_TABLE, "KIND", 0,
+      "partition table: mbr, gpt or none (default: what fits the use)", 1}},
+    {TAKES_GOAL, {"volume", KEY_VOLUME, "KIND", 0, "file system: fat32", 1}},
+    {TAKES_GOAL,
+     {"label", KEY_LABEL, "TEXT", 0, "name of the volume, up to 11 characters",
+      1}},
+    {TAKES_GOAL,
+     {"cluster", KEY_CLUSTER, "SIZE", 0,
+      "allocation unit: 512 to 64K bytes (default: what fits)", 1}},
+    {TAKES_GOAL,
+     {"seed", KEY_SEED, "HEX", 0,
+      "32 hexadecimal digits that serial numbers derive from, for output that "
+      "repeats byte for byte (default: random)",
+      1}},
+    {TAKES_BLOCK_SIZE,
+     {"block-size", KEY_BLOCK_SIZE, "BYTES", 0,
+      "image files: the device it stands for has blocks of 512 or 4096 bytes "
+      "(default: as its content tells, else 512)",
+      2}},
+    {TAKES_OUTPUT,
+     {"output", KEY_OUTPUT, "FILE", 0, "write the draft to FILE", 2}},
+    {TAKES_CONSENT,
+     {"consent", KEY_CONSENT, "TAG", 0,
+      "agree to lose what is on the device with this tag", 2}},
+    {TAKES_BENCH,
+     {"bench", KEY_BENCH, "DIR", 0,
+      "folder of the simulated devices (default: $TRUESLATE_BENCH, else "
+      "./bench)",
+      3}},
+    {TAKES_JSON,
+     {"json", KEY_JSON, NULL, 0, "report in JSON, for programs", 3}},
+};
+
+#define ROW_COUNT (sizeof rows / sizeof rows[0])
+
+static bool parse_use(const char *word, enum slate_use *use)
+{
+    for (int i = 0; i < SLATE_USE_COUNT; i++) {
+        if (strcmp(word, slate_use_name((enum slate_use)i)) == 0) {
+            *use = (enum slate_use)i;
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool parse_table(const char *word, struct slate_goal *goal)
+{
+    for (int i = 0; i <= SLATE_TABLE_GPT; i++) {
+        if (strcmp(word, report_table((enum slate_table_kind)i)) == 0) {
+            goal->table_given = true;
+            goal->table = (enum slate_table_kind)i;
+            return true;
+        }
+    }
+    return false;
+}
+
+/* "4096", "4K", "4KiB" */
+static bool parse_size(const char *word, uint32_t *bytes)
+{
+    char *end;
+    unsigned long value;
+
+    errno = 0;
+    value = strtoul(word, &end, 10);
+    if (word[0] < '0' || word[0] > '9' || errno != 0 || value > 16777216)
+        return false;
+    if (strcmp(end, "K") == 0 || strcmp(end, "KiB") == 0)
+        value *= 1024;
+    else if (*end != '\0')
+        return false;
+    *bytes = (uint32_t)value;
+    return true;
+}
+
+static bool parse_cluster(const char *word, struct slate_goal *goal)
+{
+    uint32_t bytes;
+
+    if (!parse_size(word, &bytes) || bytes < 512 || bytes > 65536 ||
+        (bytes & (bytes - 1)) != 0)
+        return false;
+    goal->cluster_bytes = bytes;
+    return true;
+}
+
+/* A seed has the form of a GUID without its dashes. */
+static bool parse_seed(const char *word, uint8_t seed[16])
+{
+    static const char digits[] = "0123456789abcdefABCDEF";
+
+    if (strlen(word) != 32 || strspn(word, digits) != 32)
+        return false;
+    for (size_t i = 0; i < 16; i++) {
+        char pair[3] = {word[2 * i], word[2 * i + 1], '\0'};
+
+        seed[i] = (uint8_t)strtoul(pair, NULL, 16);
+    }
+    return true;
+}
+
+static bool parse_label(const char *word, struct slate_goal *goal)
+{
+    if (strlen(word) >= sizeof goal->label)
+        return false;
+    memcpy(goal->label, word, strlen(word) + 1);
+    return true;
+}
+
+static const char *state_verb(const struct argp_state *state)
+{
+    const struct options *options = state->input;
+
+    return options->verb->name;
+}
+
+static void expect(const struct argp_state *state, bool good,
+                   const char *option, const char *word, const char *expected)
+{
+    if (!good)
+        exit(fail(SLATE_ERR_ARGUMENT, "%s: %s is '%s', expected %s",
+                  state_verb(state), option, word, expected));
+}
+
+static error_t take_goal(int key, char *word, const struct argp_state *state,
+                         struct options *options)
+{
+    struct slate_goal *goal = &options->goal;
+
+    switch (key) {
+    case KEY_FOR:
+        expect(state, parse_use(word, &goal->use), "--for", word,
+               "anything, camera, player, console or logger");
+        return 0;
+    case KEY_TABLE:
+        expect(state, parse_table(word, goal), "--table", word,
+               "mbr, gpt or none");
+        return 0;
+    case KEY_VOLUME:
+        expect(state, strcmp(word, "fat32") == 0, "--volume", word, "fat32");
+        return 0;
+    case KEY_LABEL:
+        expect(state, parse_label(word, goal), "--label", word,
+               "at most 63 bytes");
+        return 0;
+    case KEY_CLUSTER:
+        expect(state, parse_cluster(word, goal), "--cluster", word,
+               "a power of two from 512 to 64K");
+        return 0;
+    case KEY_SEED:
+        options->has_seed = true;
+        expect(state, parse_seed(word, options->seed), "--seed", word,
+               "32 hexadecimal digits");
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+static error_t take_option(int key, char *word, struct argp_state *state)
+{
+    struct options *options = state->input;
+
+    switch (key) {
+    case KEY_BENCH:
+        options->bench = word;
+        return 0;
+    case KEY_JSON:
+        options->json = true;
+        return 0;
+    case KEY_OUTPUT:
+        options->output = word;
+        return 0;
+    case KEY_CONSENT:
+        options->consent = word;
+        return 0;
+    case KEY_BLOCK_SIZE:
+        expect(
+            state,
+            parse_size(word, &options->block_bytes) &&
+                (options->block_bytes == 512 || options->block_bytes == 4096),
+            "--block-size", word, "512 or 4096");
+        return 0;
+    case ARGP_KEY_ARG:
+        if (options->operand != NULL || options->verb->operand == NULL)
+            exit(fail(SLATE_ERR_ARGUMENT, "%s: '%s' is one word too many",
+                      options->verb->name, word));
+        options->operand = word;
+        return 0;
+    case ARGP_KEY_END:
+        if (options->operand == NULL && options->verb->operand != NULL)
+            exit(fail(
+                SLATE_ERR_ARGUMENT, "%s: %s is missing; '%s --help' tells more",
+                options->verb->name, options->verb->operand, state->name));
+        return 0;
+    default:
+        return take_goal(key, word, state, options);
+    }
+}
+
+void parse_options(const struct verb *verb, int count, char **words,
+                   struct options *options)
+{
+    struct argp_option offered[ROW_COUNT + 1] = {{0}};
+    struct argp argp = {.options = offered,
+                        .parser = take_option,
+                        .args_doc = verb->operand,
+                        .doc = verb->help};
+    char name[32];
+    size_t n = 0;
+
+    snprintf(name, sizeof name, "trueslate %s", verb->name);
+    words[0] = name; /* what the help calls the program */
+    memset(options, 0, sizeof *options);
+    options->verb = verb;
+    options->bench = getenv("TRUESLATE_BENCH");
+    if (options->bench == NULL || options->bench[0] == '\0')
+        options->bench = "bench";
+    for (size_t i = 0; i < ROW_COUNT; i++) {
+        if ((verb->takes & rows[i].takes) != 0)
+            offered[n++] = rows[i].option;
+    }
+    argp_err_exit_status = (int)SLATE_CLASS_USAGE;
+    if (argp_parse(&argp, count, words, 0, NULL, options) != 0)
+        exit((int)SLATE_CLASS_USAGE);
+}

@@ -1,0 +1,47 @@
+/* SPDX-License-Identifier: MIT */
+/* The command line, parsed. */
+#ifndef TOOL_OPTIONS_H
+#define TOOL_OPTIONS_H
+
+#include <trueslate/trueslate.h>
+
+/* What a verb takes; bits, so that its parser knows which options to offer. */
+enum takes {
+    TAKES_BENCH = 1,
+    TAKES_JSON = 2,
+    TAKES_GOAL = 4,
+    TAKES_BLOCK_SIZE = 8,
+    TAKES_OUTPUT = 16,
+    TAKES_CONSENT = 32
+};
+
+struct verb;
+
+struct options {
+    const struct verb *verb;
+    const char *operand; /* DEVICE or FILE; NULL where a verb takes none */
+    const char *bench;
+    bool json;
+    struct slate_goal goal;
+    bool has_seed;
+    uint8_t seed[16];
+    uint32_t block_bytes; /* 0: find out */
+    const char *output;
+    const char *consent;
+};
+
+struct verb {
+    const char *name;
+    const char *operand; /* as the help names it; NULL for none */
+    unsigned takes;
+    const char *summary; /* one line */
+    const char *help;    /* more, with one example */
+    int (*run)(const struct options *options);
+};
+
+/* Parses what stands behind the verb. Ends the program with exit code 2 and
+ * one line when the words make no sense, and after --help. */
+void parse_options(const struct verb *verb, int count, char **words,
+                   struct options *options);
+
+#endif

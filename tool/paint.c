@@ -1,0 +1,103 @@
+/* SPDX-License-Identifier: MIT */
+/* Colours and fill characters. Blue, orange and grey are told apart by every
+ * kind of colour vision, and each fill has a shape of its own as well. */
+#include <langinfo.h>
+#include <locale.h>
+#include <stdarg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "paint.h"
+
+#define COLUMNS 80
+#define LABEL_COLUMNS 13
+
+static bool has_colour, has_unicode;
+
+void paint_begin(void)
+{
+    const char *no_colour = getenv("NO_COLOR");
+    const char *terminal = getenv("TERM");
+    bool screen = isatty(STDOUT_FILENO) == 1;
+
+    setlocale(LC_CTYPE, "");
+    has_unicode = screen && strcmp(nl_langinfo(CODESET), "UTF-8") == 0;
+    has_colour = screen && (no_colour == NULL || no_colour[0] == '\0') &&
+                 terminal != NULL && strcmp(terminal, "dumb") != 0;
+}
+
+static const char *code_of(enum paint paint)
+{
+    switch (paint) {
+    case PAINT_STRONG:
+        return "\033[1m";
+    case PAINT_FAINT:
+        return "\033[38;5;245m";
+    case PAINT_VOLUME:
+    case PAINT_GOOD:
+        return "\033[38;5;39m";
+    case PAINT_UNKNOWN:
+        return "\033[38;5;183m";
+    case PAINT_FREE:
+    case PAINT_BAD:
+        return "\033[38;5;214m";
+    case PAINT_PLAIN:
+    default:
+        return "";
+    }
+}
+
+void painted(enum paint paint, const char *format, ...)
+{
+    va_list arguments;
+
+    va_start(arguments, format);
+    if (has_colour)
+        fputs(code_of(paint), stdout);
+    vprintf(format, arguments);
+    if (has_colour && paint != PAINT_PLAIN)
+        fputs("\033[0m", stdout);
+    va_end(arguments);
+}
+
+const char *paint_fill(enum paint paint)
+{
+    switch (paint) {
+    case PAINT_VOLUME:
+        return has_unicode ? "\u2588" : "#";
+    case PAINT_UNKNOWN:
+        return has_unicode ? "\u2592" : "%";
+    default:
+        return has_unicode ? "\u2508" : "-";
+    }
+}
+
+const char *paint_frame(void)
+{
+    return has_unicode ? "\u2502" : "|";
+}
+
+void print_wrapped(const char *label, enum paint paint, const char *words)
+{
+    int column = LABEL_COLUMNS;
+    bool first = true;
+
+    painted(paint, "  %-*s", LABEL_COLUMNS - 2, label);
+    while (*words != '\0') {
+        int length = (int)strcspn(words, " ");
+
+        if (!first && column + 1 + length > COLUMNS - 1) {
+            printf("\n%*s", LABEL_COLUMNS, "");
+            column = LABEL_COLUMNS;
+            first = true;
+        }
+        printf("%s%.*s", first ? "" : " ", length, words);
+        column += length + (first ? 0 : 1);
+        first = false;
+        words += length;
+        words += strspn(words, " ");
+    }
+    putchar('\n');
+}

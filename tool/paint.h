@@ -1,0 +1,40 @@
+/* SPDX-License-Identifier: MIT */
+/* What the terminal can show: colours and fill characters. */
+#ifndef TOOL_PAINT_H
+#define TOOL_PAINT_H
+
+#include <stdbool.h>
+
+/* What a stretch of text or of a map stands for. */
+enum paint {
+    PAINT_PLAIN,
+    PAINT_STRONG,  /* headings, tags */
+    PAINT_FAINT,   /* remarks */
+    PAINT_VOLUME,  /* a volume that hosts can use */
+    PAINT_UNKNOWN, /* a partition or content without a known volume */
+    PAINT_FREE,    /* belongs to nothing */
+    PAINT_GOOD,
+    PAINT_BAD
+};
+
+/* Looks at stdout, NO_COLOR, TERM and the locale; call once. */
+void paint_begin(void);
+
+/* Prints to stdout in the paint, where the terminal has colours. */
+#if defined(__GNUC__)
+__attribute__((format(printf, 2, 3)))
+#endif
+void painted(enum paint paint, const char *format, ...);
+
+/* The fill character of a map, one column wide; it differs by paint, so that
+ * the map reads without colours too. */
+const char *paint_fill(enum paint paint);
+
+/* The frame at both ends of a map. */
+const char *paint_frame(void);
+
+/* Prints a paragraph: an indented label column, then words wrapped to 80
+ * columns. */
+void print_wrapped(const char *label, enum paint paint, const char *words);
+
+#endif

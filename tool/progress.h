@@ -1,0 +1,26 @@
+/* SPDX-License-Identifier: MIT */
+/* The progress line, and stopping on Ctrl-C. */
+#ifndef TOOL_PROGRESS_H
+#define TOOL_PROGRESS_H
+
+#include <trueslate/trueslate.h>
+
+struct progress {
+    const char *doing; /* "Writing" */
+    uint64_t started;  /* ms */
+    uint64_t shown;    /* ms of the last line; 0: none yet */
+    bool screen;       /* stderr is a terminal: one line, drawn over */
+};
+
+/* From now on Ctrl-C makes progress_step return false, once. */
+void progress_catch_interrupts(void);
+
+void progress_begin(struct progress *progress, const char *doing);
+
+/* A slate_progress; context is a struct progress. */
+bool progress_step(void *context, const struct slate_pass *pass);
+
+/* Clears the line. */
+void progress_end(struct progress *progress);
+
+#endif

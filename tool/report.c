@@ -1,0 +1,173 @@
+/* SPDX-License-Identifier: MIT */
+/* Reports for programs: the JSON shapes of docs/json/. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "map.h"
+#include "report.h"
+#include "say.h"
+#include "view.h"
+
+/* jansson answers NULL for want of memory, and for text that is not UTF-8. */
+json_t *report_made(json_t *value)
+{
+    if (value == NULL)
+        exit(fail(SLATE_ERR_INTERNAL, "the report cannot be made: a name in "
+                                      "it is not UTF-8, or memory is short"));
+    return value;
+}
+
+const char *report_table(enum slate_table_kind kind)
+{
+    static const char *const names[] = {"none", "mbr", "gpt"};
+
+    return names[kind];
+}
+
+json_t *report_hex(const uint8_t *bytes, size_t length)
+{
+    char hex[2 * SLATE_DIGEST_BYTES + 1];
+    struct slate_text text;
+
+    slate_text_start(&text, hex, sizeof hex);
+    slate_text_bytes(&text, bytes, length);
+    return report_made(json_string(hex));
+}
+
+json_t *report_device(const struct target *target)
+{
+    const struct slate_media *media = &target->media;
+    uint64_t bytes = slate_geometry_bytes(&media->geometry);
+
+    return report_made(json_pack(
+        "{s:s, s:s, s:s, s:s, s:s, s:s, s:I, s:I, s:I, s:i, s:b, s:b}",
+        "address", target->address, "tag", media->tag, "transport",
+        transport_words(media->identity.transport), "maker",
+        media->identity.maker, "model", media->identity.model, "serial",
+        target->is_file ? "" : media->identity.serial, "bytes",
+        (json_int_t)bytes, "nominal_bytes",
+        (json_int_t)slate_size_nominal(bytes), "blocks",
+        (json_int_t)media->geometry.block_count, "block_bytes",
+        (int)media->geometry.block_bytes, "removable", media->removable,
+        "write_protected", media->read_only));
+}
+
+static json_t *finding_part(const struct slate_facts *facts,
+                            enum slate_finding_id id,
+                            enum slate_finding_part part)
+{
+    char words[512];
+    struct slate_text text;
+
+    slate_text_start(&text, words, sizeof words);
+    slate_finding_words(facts, id, part, &text);
+    return report_made(json_string(words));
+}
+
+json_t *report_findings(const struct slate_facts *facts)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    uint32_t count = slate_assess_judge(facts, findings);
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < count; i++) {
+        const struct slate_finding *finding = &findings[i];
+        json_t *one = report_made(json_pack(
+            "{s:s, s:s, s:b, s:o, s:o, s:o}", "id",
+            slate_finding_name(finding->id), "severity",
+            slate_severity_name(finding->severity), "consequence",
+            finding->consequence, "text",
+            finding_part(facts, finding->id, SLATE_FINDING_TEXT), "evidence",
+            finding_part(facts, finding->id, SLATE_FINDING_EVIDENCE), "remedy",
+            finding_part(facts, finding->id, SLATE_FINDING_REMEDY)));
+
+        json_array_append_new(list, one);
+    }
+    return list;
+}
+
+static json_t *report_map(const struct map *map)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < map->count; i++) {
+        const struct stretch *stretch = &map->stretch[i];
+
+        json_array_append_new(
+            list, report_made(json_pack("{s:I, s:I, s:i, s:s}", "first",
+                                        (json_int_t)stretch->first, "blocks",
+                                        (json_int_t)stretch->count, "partition",
+                                        (int)stretch->number, "content",
+                                        stretch->words)));
+    }
+    return list;
+}
+
+json_t *report_before(const struct slate_facts *facts)
+{
+    struct map map;
+
+    map_of_facts(facts, &map);
+    return report_map(&map);
+}
+
+json_t *report_after(const struct slate_draft *draft)
+{
+    struct map map;
+
+    map_of_draft(draft, &map);
+    return report_map(&map);
+}
+
+json_t *report_assess(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
+
+    return report_made(
+        json_pack("{s:s, s:s, s:o, s:s, s:o, s:I, s:I, s:o}", "shape",
+                  "trueslate.assess/1", "tag", facts->tag, "device",
+                  report_device(target), "table",
+                  report_table(facts->layout.kind), "map", report_before(facts),
+                  "shown_bytes", (json_int_t)slate_facts_shown_bytes(facts),
+                  "hidden_bytes", (json_int_t)slate_facts_hidden_bytes(facts),
+                  "findings", report_findings(facts)));
+}
+
+json_t *report_enact(const struct slate_draft *draft,
+                     const struct slate_enact *enact)
+{
+    return report_made(json_pack(
+        "{s:s, s:s, s:o, s:b, s:I, s:I}", "shape", "trueslate.enact/1", "tag",
+        draft->basis.tag, "seal", report_hex(draft->seal, SLATE_DIGEST_BYTES),
+        "resumed", enact->resumed, "blocks", (json_int_t)enact->pass.total,
+        "blocks_written", (json_int_t)enact->written));
+}
+
+json_t *report_prove(const struct slate_draft *draft,
+                     const struct slate_prove *prove)
+{
+    json_t *report = report_made(json_pack(
+        "{s:s, s:s, s:o, s:b, s:I, s:I}", "shape", "trueslate.prove/1", "tag",
+        draft->basis.tag, "seal", report_hex(draft->seal, SLATE_DIGEST_BYTES),
+        "proved", prove->different == 0, "blocks_compared",
+        (json_int_t)prove->pass.done, "blocks_different",
+        (json_int_t)prove->different));
+
+    if (prove->different > 0)
+        json_object_set_new(
+            report, "first_different",
+            report_made(json_integer((json_int_t)prove->first_different)));
+    return report;
+}
+
+int report_print(json_t *report)
+{
+    int failed = json_dumpf(report, stdout, JSON_INDENT(2));
+
+    json_decref(report);
+    putchar('\n');
+    return failed == 0 && fflush(stdout) == 0
+               ? 0
+               : fail(SLATE_ERR_INTERNAL, "the report could not be written");
+}

@@ -1,0 +1,147 @@
+/* SPDX-License-Identifier: MIT */
+/* enact and prove: a draft from a file meets its device. */
+#include <stdio.h>
+#include <string.h>
+
+#include "paint.h"
+#include "progress.h"
+#include "report.h"
+#include "say.h"
+#include "verbs.h"
+#include "view.h"
+
+int carry_out(struct target *target, const struct slate_draft *draft,
+              const char *consent, struct slate_enact *enact)
+{
+    struct progress progress;
+    enum slate_status status;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, "Writing");
+    status =
+        slate_enact_run(enact, draft, &target->media, consent, target->work,
+                        WORK_BYTES, progress_step, &progress);
+    progress_end(&progress);
+    if (status == SLATE_OK)
+        return 0;
+    if (status == SLATE_ERR_CONSENT)
+        return fail(status,
+                    "consent was given for '%s', but this device is %s; "
+                    "nothing was written",
+                    consent, draft->basis.tag);
+    if (status == SLATE_ERR_STOPPED)
+        return fail(status,
+                    "interrupted after %llu of %llu blocks; enact the same "
+                    "draft again to go on",
+                    (unsigned long long)enact->pass.done,
+                    (unsigned long long)enact->pass.total);
+    return fail_with_fault(status, &target->media, target->address);
+}
+
+int read_back(struct target *target, const struct slate_draft *draft,
+              struct slate_prove *prove)
+{
+    struct progress progress;
+    enum slate_status status;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, "Reading back");
+    status = slate_prove_run(prove, draft, &target->media, target->work,
+                             WORK_BYTES, progress_step, &progress);
+    progress_end(&progress);
+    if (status == SLATE_OK)
+        return 0;
+    if (status == SLATE_ERR_UNPROVED)
+        return fail(status,
+                    "%s: not proved: %llu of %llu blocks differ from the "
+                    "draft, the first one is block %llu (%s)",
+                    target->address, (unsigned long long)prove->different,
+                    (unsigned long long)prove->pass.done,
+                    (unsigned long long)prove->first_different,
+                    slate_purpose_words(prove->first_purpose));
+    return fail_with_fault(status, &target->media, target->address);
+}
+
+void tell_enacted(const struct slate_draft *draft,
+                  const struct slate_enact *enact)
+{
+    char size[SLATE_SIZE_TEXT], words[160];
+
+    slate_size_both(enact->written * draft->basis.geometry.block_bytes, size);
+    snprintf(words, sizeof words, "%llu blocks, %s%s",
+             (unsigned long long)enact->written, size,
+             enact->resumed ? "; the rest was already in place" : "");
+    print_wrapped("Written", PAINT_GOOD, words);
+}
+
+void tell_proved(const struct slate_draft *draft,
+                 const struct slate_prove *prove)
+{
+    char words[160];
+
+    snprintf(words, sizeof words,
+             "%llu blocks were read back from %s, and every one is as drafted",
+             (unsigned long long)prove->pass.done, draft->basis.tag);
+    print_wrapped("Proved", PAINT_GOOD, words);
+}
+
+/* The device of a draft: at its address, or wherever its tag is now. */
+static int open_device_of(const struct draft_file *file, const char *bench,
+                          struct target *target)
+{
+    bool image = strncmp(file->address, "file:", 5) == 0;
+
+    return target_open(target, image ? file->address : file->draft.basis.tag,
+                       bench, file->draft.basis.geometry.block_bytes);
+}
+
+static int no_consent(const struct slate_draft *draft, const char *file)
+{
+    return fail(SLATE_ERR_CONSENT,
+                "everything on %s will be lost; to agree, say: trueslate enact "
+                "%s --consent %s",
+                draft->basis.tag, file, draft->basis.tag);
+}
+
+int verb_enact(const struct options *options)
+{
+    struct draft_file file;
+    struct target target = {0};
+    struct slate_enact enact;
+    int code = draft_file_load(options->operand, &file);
+
+    if (code == 0 && options->consent == NULL)
+        code = no_consent(&file.draft, options->operand);
+    if (code == 0)
+        code = open_device_of(&file, options->bench, &target);
+    if (code == 0)
+        code = carry_out(&target, &file.draft, options->consent, &enact);
+    if (code == 0 && options->json) {
+        code = report_print(report_enact(&file.draft, &enact));
+    } else if (code == 0) {
+        tell_enacted(&file.draft, &enact);
+        printf("\nTo prove it:\n  trueslate prove %s\n", options->operand);
+    }
+    target_close(&target);
+    return code;
+}
+
+int verb_prove(const struct options *options)
+{
+    struct draft_file file;
+    struct target target = {0};
+    struct slate_prove prove = {0};
+    int code = draft_file_load(options->operand, &file);
+
+    if (code == 0)
+        code = open_device_of(&file, options->bench, &target);
+    if (code == 0) {
+        code = read_back(&target, &file.draft, &prove);
+        if (options->json && prove.pass.finished)
+            (void)report_print(report_prove(&file.draft, &prove));
+        else if (code == 0)
+            tell_proved(&file.draft, &prove);
+    }
+    target_close(&target);
+    return code;
+}

@@ -1,0 +1,202 @@
+/* SPDX-License-Identifier: MIT */
+/* Devices and findings on the screen, for people. */
+#include <stdio.h>
+#include <string.h>
+
+#include "map.h"
+#include "view.h"
+
+const char *transport_words(enum slate_transport transport)
+{
+    switch (transport) {
+    case SLATE_TRANSPORT_IMAGE:
+        return "image file";
+    case SLATE_TRANSPORT_MEMORY:
+        return "memory";
+    case SLATE_TRANSPORT_USB:
+        return "USB";
+    case SLATE_TRANSPORT_UNKNOWN:
+    default:
+        return "unknown";
+    }
+}
+
+static void add_names(const struct slate_identity *identity,
+                      struct slate_text *text)
+{
+    if (identity->maker[0] != '\0') {
+        slate_text_add(text, identity->maker);
+        slate_text_add(text, " ");
+    }
+    slate_text_add(text, identity->model);
+}
+
+static void print_size_line(const struct slate_geometry *geometry)
+{
+    uint64_t bytes = slate_geometry_bytes(geometry);
+    uint64_t nominal = slate_size_nominal(bytes);
+    char size[SLATE_SIZE_TEXT], case_size[SLATE_SIZE_TEXT];
+
+    slate_size_both(bytes, size);
+    printf("  %s", size);
+    if (nominal != 0) {
+        slate_size_decimal(nominal, case_size);
+        printf(", %s nominal", case_size);
+    }
+    printf(", %llu blocks of %u bytes\n",
+           (unsigned long long)geometry->block_count, geometry->block_bytes);
+}
+
+void view_device(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
+    char names[128];
+    struct slate_text text;
+
+    slate_text_start(&text, names, sizeof names);
+    add_names(&facts->identity, &text);
+    painted(PAINT_STRONG, "%s", facts->tag);
+    printf("  %s\n", names);
+    printf("  %s", transport_words(facts->identity.transport));
+    if (facts->identity.serial[0] != '\0' && !target->is_file)
+        printf(", serial %s", facts->identity.serial);
+    printf("%s%s, %s\n", facts->removable ? ", removable" : "",
+           facts->read_only ? ", write-protected" : "", target->address);
+    print_size_line(&facts->geometry);
+}
+
+static const char *table_words(const struct slate_facts *facts)
+{
+    switch (facts->layout.kind) {
+    case SLATE_TABLE_MBR:
+        return "MBR";
+    case SLATE_TABLE_GPT:
+        return "GPT";
+    case SLATE_TABLE_NONE:
+    default:
+        return "no table";
+    }
+}
+
+void view_content(const struct slate_facts *facts)
+{
+    uint64_t all = slate_geometry_bytes(&facts->geometry);
+    uint64_t shown = slate_facts_shown_bytes(facts);
+    char size[SLATE_SIZE_TEXT], whole[SLATE_SIZE_TEXT];
+    struct map map;
+
+    map_of_facts(facts, &map);
+    print_bar("On it", &map);
+    printf("%14s(%s)\n", "", table_words(facts));
+    print_stretches(&map);
+    if (facts->layout.found > facts->layout.count)
+        printf("%14sand %u partitions more\n", "",
+               facts->layout.found - facts->layout.count);
+    print_share("Hosts show", shown, all);
+    slate_size_both(shown, size);
+    slate_size_both(all, whole);
+    printf("%14s%s of %s\n", "", shown == 0 ? "nothing" : size, whole);
+}
+
+static void words_of(const struct slate_facts *facts, enum slate_finding_id id,
+                     enum slate_finding_part part, char words[512])
+{
+    struct slate_text text;
+
+    slate_text_start(&text, words, 512);
+    slate_finding_words(facts, id, part, &text);
+}
+
+static enum paint paint_of(enum slate_severity severity)
+{
+    switch (severity) {
+    case SLATE_SEVERITY_TROUBLE:
+        return PAINT_BAD;
+    case SLATE_SEVERITY_FINE:
+        return PAINT_GOOD;
+    case SLATE_SEVERITY_NOTE:
+    default:
+        return PAINT_STRONG;
+    }
+}
+
+/* The consequence that a person sees, when the leading finding has one. */
+static const struct slate_finding *seen(const struct slate_finding *findings,
+                                        uint32_t count)
+{
+    for (uint32_t i = 1; i < count; i++) {
+        if (findings[i].consequence)
+            return &findings[i];
+    }
+    return &findings[0];
+}
+
+void view_findings(const struct slate_facts *facts)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    uint32_t count = slate_assess_judge(facts, findings);
+    const struct slate_finding *lead = &findings[0];
+    const struct slate_finding *shown = seen(findings, count);
+    char words[512];
+
+    putchar('\n');
+    words_of(facts, shown->id, SLATE_FINDING_TEXT, words);
+    print_wrapped(shown->severity == SLATE_SEVERITY_FINE ? "All well"
+                                                         : "You see",
+                  paint_of(shown->severity), words);
+    if (shown != lead) {
+        words_of(facts, lead->id, SLATE_FINDING_TEXT, words);
+        print_wrapped("Why", paint_of(lead->severity), words);
+    }
+    words_of(facts, lead->id, SLATE_FINDING_EVIDENCE, words);
+    print_wrapped("Seen in", PAINT_PLAIN, words);
+    words_of(facts, lead->id, SLATE_FINDING_REMEDY, words);
+    print_wrapped("What helps", PAINT_GOOD, words);
+    for (uint32_t i = 1; i < count; i++) {
+        if (&findings[i] == shown)
+            continue;
+        words_of(facts, findings[i].id, SLATE_FINDING_TEXT, words);
+        print_wrapped("And also", paint_of(findings[i].severity), words);
+    }
+}
+
+void content_words(const struct slate_facts *facts, struct slate_text *text)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    struct map map;
+
+    (void)slate_assess_judge(facts, findings);
+    if (findings[0].id == SLATE_FINDING_UNFINISHED ||
+        findings[0].id == SLATE_FINDING_BLANK) {
+        slate_text_add(text, slate_finding_name(findings[0].id));
+        return;
+    }
+    map_of_facts(facts, &map);
+    slate_text_add(text, table_words(facts));
+    for (uint32_t i = 0; i < map.count; i++) {
+        char size[SLATE_SIZE_TEXT];
+
+        slate_size_decimal(map.stretch[i].count * map.block_bytes, size);
+        slate_text_add(text, i == 0 ? ": " : ", ");
+        slate_text_add(text, map.stretch[i].words);
+        slate_text_add(text, " ");
+        slate_text_add(text, size);
+    }
+}
+
+void view_survey_entry(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    struct slate_text text;
+    char words[512];
+
+    view_device(target);
+    slate_text_start(&text, words, sizeof words);
+    content_words(facts, &text);
+    printf("  %s\n", words);
+    (void)slate_assess_judge(facts, findings);
+    words_of(facts, findings[0].id, SLATE_FINDING_TEXT, words);
+    print_wrapped(slate_severity_name(findings[0].severity),
+                  paint_of(findings[0].severity), words);
+}

@@ -1,0 +1,32 @@
+/* SPDX-License-Identifier: MIT */
+/* Devices, findings and drafts on the screen, for people. */
+#ifndef TOOL_VIEW_H
+#define TOOL_VIEW_H
+
+#include <trueslate/trueslate.h>
+
+#include "target.h"
+
+/* Who the device is: tag, names, size. */
+void view_device(const struct target *target);
+
+/* What is on it, to scale, and what hosts show of it. */
+void view_content(const struct slate_facts *facts);
+
+/* What you see, why, what helps; then every finding with its evidence. */
+void view_findings(const struct slate_facts *facts);
+
+/* One entry of the survey. */
+void view_survey_entry(const struct target *target);
+
+/* Before, after, what will be lost, the steps, the remarks. */
+void view_draft(const struct slate_facts *facts,
+                const struct slate_draft *draft);
+
+/* "USB stick", "image file" */
+const char *transport_words(enum slate_transport transport);
+
+/* One line on what is on a device. */
+void content_words(const struct slate_facts *facts, struct slate_text *text);
+
+#endif

@@ -1,0 +1,105 @@
+/* SPDX-License-Identifier: MIT */
+/* A draft on the screen: before and after, losses, steps, remarks. */
+#include <stdio.h>
+#include <string.h>
+
+#include "map.h"
+#include "view.h"
+
+static void view_maps(const struct slate_facts *facts,
+                      const struct slate_draft *draft)
+{
+    struct map map;
+
+    map_of_facts(facts, &map);
+    print_bar("Now", &map);
+    print_stretches(&map);
+    map_of_draft(draft, &map);
+    print_bar("Then", &map);
+    print_stretches(&map);
+}
+
+static void view_loss(const struct slate_facts *facts)
+{
+    struct map map;
+    uint32_t lost = 0;
+
+    putchar('\n');
+    map_of_facts(facts, &map);
+    for (uint32_t i = 0; i < map.count; i++) {
+        const struct stretch *stretch = &map.stretch[i];
+        char size[SLATE_SIZE_TEXT], words[200];
+
+        if (stretch->paint == PAINT_FREE)
+            continue;
+        slate_size_both(stretch->count * map.block_bytes, size);
+        snprintf(words, sizeof words, "%s, %s, with all that is in it",
+                 stretch->words, size);
+        print_wrapped(lost++ == 0 ? "Is lost" : "", PAINT_BAD, words);
+    }
+    if (lost == 0)
+        print_wrapped("Is lost", PAINT_GOOD,
+                      slate_facts_hold_content(facts)
+                          ? "content that belongs to no volume known here"
+                          : "nothing: the device is blank");
+}
+
+/* Extents of one purpose that follow each other make one line. */
+static void view_steps(const struct slate_draft *draft)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    bool more = slate_draft_next(draft, &walk, &extent);
+    char size[SLATE_SIZE_TEXT];
+    unsigned step = 1;
+
+    while (more) {
+        enum slate_purpose purpose = extent.purpose;
+        uint64_t blocks = 0, first = extent.first;
+        unsigned runs = 0;
+
+        while (more && extent.purpose == purpose) {
+            blocks += extent.count;
+            first = extent.first < first ? extent.first : first;
+            runs++;
+            more = slate_draft_next(draft, &walk, &extent);
+        }
+        slate_size_decimal(blocks * draft->basis.geometry.block_bytes, size);
+        printf("  %-11s%2u  %-37s%9s  ", step == 1 ? "Steps" : "", step,
+               slate_purpose_words(purpose), size);
+        if (runs > 1)
+            printf("%u places\n", runs);
+        else
+            printf("block %llu\n", (unsigned long long)first);
+        step++;
+    }
+    printf("%15u  read everything back and compare\n", step);
+}
+
+static void view_remarks(const struct slate_draft *draft)
+{
+    struct slate_text text;
+    char words[512];
+
+    slate_text_start(&text, words, sizeof words);
+    for (uint32_t i = 0; slate_draft_remark(draft, i, &text); i++) {
+        print_wrapped(i == 0 ? "Remarks" : "", PAINT_PLAIN, words);
+        slate_text_start(&text, words, sizeof words);
+    }
+}
+
+void view_draft(const struct slate_facts *facts,
+                const struct slate_draft *draft)
+{
+    uint32_t cluster = draft->volume.cluster_blocks * draft->volume.block_bytes;
+    char size[SLATE_SIZE_TEXT], words[200];
+
+    view_maps(facts, draft);
+    slate_size_both((uint64_t)draft->volume.clusters * cluster, size);
+    snprintf(words, sizeof words, "%s for files, in clusters of %u bytes", size,
+             cluster);
+    print_wrapped("Room", PAINT_GOOD, words);
+    view_loss(facts);
+    view_steps(draft);
+    view_remarks(draft);
+}
