@@ -66,17 +66,50 @@ bool port_write_all(int descriptor, const void *data, size_t length, off_t at)
     return true;
 }
 
+/* Pages of the host's file systems; a hole is at least one of them. */
+#define PAGE 4096u
+
+static bool is_zero(const uint8_t *bytes, size_t length)
+{
+    return bytes[0] == 0 && memcmp(bytes, bytes + 1, length - 1) == 0;
+}
+
+/* Bytes from the start on that are alike: pages of zeros, or pages that are
+ * not. */
+static size_t run_of(const uint8_t *bytes, size_t length, bool *zeros)
+{
+    size_t run = 0;
+
+    while (run < length) {
+        size_t n = length - run < PAGE ? length - run : PAGE;
+        bool zero = is_zero(bytes + run, n);
+
+        if (run == 0)
+            *zeros = zero;
+        else if (zero != *zeros)
+            break;
+        run += n;
+    }
+    return run;
+}
+
 bool port_write_sparse(int descriptor, const void *data, size_t length,
                        off_t at)
 {
-    const uint8_t *bytes = data;
-    bool zeros = length > 0 && bytes[0] == 0 &&
-                 memcmp(bytes, bytes + 1, length - 1) == 0;
+    const int hole = FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE;
+    const uint8_t *from = data;
 
-    /* Not every file system can punch holes; zeros are as good, only larger. */
-    if (zeros &&
-        fallocate(descriptor, FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE, at,
-                  (off_t)length) == 0)
-        return true;
-    return port_write_all(descriptor, data, length, at);
+    while (length > 0) {
+        bool zeros = false;
+        size_t n = run_of(from, length, &zeros);
+
+        /* Not every file system can punch holes; zeros are as good there. */
+        if ((!zeros || fallocate(descriptor, hole, at, (off_t)n) != 0) &&
+            !port_write_all(descriptor, from, n, at))
+            return false;
+        from += n;
+        at += (off_t)n;
+        length -= n;
+    }
+    return true;
 }

@@ -70,6 +70,7 @@ static void draw(const struct progress *progress, const struct slate_pass *pass,
     char done[SLATE_SIZE_TEXT], total[SLATE_SIZE_TEXT];
     char speed[SLATE_SIZE_TEXT], wait[32];
 
+    fflush(stdout); /* keeps the order where both go to one file */
     slate_size_decimal(bytes, done);
     slate_size_decimal(pass->total * block_bytes, total);
     slate_size_decimal(rate, speed);

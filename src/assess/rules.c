@@ -129,7 +129,8 @@ static bool is_gpt_remains(const struct slate_facts *facts)
 
 static bool is_blank(const struct slate_facts *facts)
 {
-    return facts->edges_blank;
+    return facts->edges_blank && facts->layout.found == 0 &&
+           !has_volume(&facts->whole);
 }
 
 static bool is_unknown_content(const struct slate_facts *facts)

@@ -23,33 +23,32 @@ static const struct unit_row binary[] = {{" EiB", (uint64_t)1 << 60},
                                          {" KiB", (uint64_t)1 << 10},
                                          {" bytes", 1u}};
 
-/* value in hundredths of the unit, rounded; no overflow up to 2^64 - 1 */
-static uint64_t hundredths(uint64_t bytes, uint64_t unit)
+/* bytes * factor / unit, rounded; factor is 100 at most. Large units are
+ * divided instead of multiplying the rest, so that nothing overflows. */
+static uint64_t scale(uint64_t bytes, uint64_t unit, uint64_t factor)
 {
     uint64_t whole = bytes / unit, rest = bytes % unit;
 
     if (unit <= UINT64_MAX / 200)
-        return whole * 100 + (rest * 100 + unit / 2) / unit;
-    return whole * 100 + (rest + unit / 200) / (unit / 100);
+        return whole * factor + (rest * factor + unit / 2) / unit;
+    return whole * factor + (rest + unit / factor / 2) / (unit / factor);
 }
 
 /* three significant digits, no zeros at the end of the fraction */
-static void add_scaled(struct slate_text *text, uint64_t value)
+static void add_scaled(struct slate_text *text, uint64_t bytes, uint64_t unit)
 {
-    uint64_t fraction;
+    uint64_t factor = bytes / unit >= 100 ? 1 : bytes / unit >= 10 ? 10 : 100;
+    uint64_t value = scale(bytes, unit, factor);
+    uint64_t fraction = value % factor;
 
-    if (value >= 100 * 100)
-        value = (value + 50) / 100 * 100;
-    else if (value >= 10 * 100)
-        value = (value + 5) / 10 * 10;
-    slate_text_number(text, value / 100);
-    fraction = value % 100;
+    slate_text_number(text, value / factor);
     if (fraction == 0)
         return;
     slate_text_add(text, ".");
-    slate_text_number(text, fraction / 10);
-    if (fraction % 10 != 0)
-        slate_text_number(text, fraction % 10);
+    if (factor == 100 && fraction < 10)
+        slate_text_add(text, "0");
+    slate_text_number(text, factor == 100 && fraction % 10 == 0 ? fraction / 10
+                                                                : fraction);
 }
 
 static void size_words(const struct unit_row *unit, uint64_t bytes,
@@ -63,13 +62,12 @@ static void size_words(const struct unit_row *unit, uint64_t bytes,
         larger = unit++;
     /* 999.6 MB reads "1 GB", not "1000 MB" */
     if (unit->bytes > 1 && larger != unit &&
-        hundredths(bytes, unit->bytes) + 50 >=
-            larger->bytes / unit->bytes * 100)
+        scale(bytes, unit->bytes, 1) >= larger->bytes / unit->bytes)
         unit = larger;
     if (unit->bytes == 1)
         slate_text_number(&text, bytes);
     else
-        add_scaled(&text, hundredths(bytes, unit->bytes));
+        add_scaled(&text, bytes, unit->bytes);
     slate_text_add(&text, unit->name);
 }
 

@@ -1,0 +1,49 @@
+/* SPDX-License-Identifier: MIT */
+/* What every test program includes: cmocka, and a few shorthands. */
+#ifndef TESTS_CHECK_H
+#define TESTS_CHECK_H
+
+#include <setjmp.h>
+#include <stdarg.h>
+#include <stddef.h>
+#include <stdint.h>
+#include <string.h>
+
+#include <cmocka.h>
+
+#include "ram.h"
+
+#define assert_ok(expression)                                                  \
+    assert_string_equal(slate_status_name(expression), "SLATE_OK")
+#define assert_status(expression, status)                                      \
+    assert_string_equal(slate_status_name(expression),                         \
+                        slate_status_name(status))
+
+/* Numbers as they stand on disk, read independently of the library. */
+static inline uint64_t number_at(const uint8_t *bytes, size_t at, int length)
+{
+    uint64_t value = 0;
+
+    for (int i = length; i-- > 0;)
+        value = value << 8 | bytes[at + (size_t)i];
+    return value;
+}
+
+/* Opened, looked at and drafted: what most tests begin with. */
+struct session {
+    struct slate_media media;
+    struct slate_facts facts;
+    struct slate_draft draft;
+    uint8_t work[1048576];
+};
+
+/* Each returns the first failure. */
+enum slate_status session_look(struct session *s, const struct ram *ram);
+enum slate_status session_draft(struct session *s, const struct ram *ram,
+                                const struct slate_goal *goal);
+
+/* The draft is enacted and proved with a work buffer of this size. */
+enum slate_status session_enact(struct session *s, size_t work_bytes);
+enum slate_status session_prove(struct session *s, size_t work_bytes);
+
+#endif

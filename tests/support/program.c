@@ -1,0 +1,129 @@
+/* SPDX-License-Identifier: MIT */
+/* Running the tool and the scripts as programs. */
+#include <fcntl.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "program.h"
+
+#define NOBODY 65534
+
+static char folder[64];
+
+const char *program_folder(void)
+{
+    if (folder[0] == '\0') {
+        strcpy(folder, "/tmp/trueslate-test-XXXXXX");
+        if (mkdtemp(folder) == NULL || chmod(folder, 0777) != 0)
+            abort();
+    }
+    return folder;
+}
+
+void program_clean(void)
+{
+    const char *const words[] = {"rm", "-rf", folder, NULL};
+    static struct program program;
+
+    if (folder[0] != '\0')
+        program_run(&program, words);
+    folder[0] = '\0';
+}
+
+const char *in_folder(const char *name)
+{
+    static char paths[8][256];
+    static unsigned next;
+    char *path = paths[next++ % 8];
+
+    snprintf(path, sizeof paths[0], "%s/%s", program_folder(), name);
+    return path;
+}
+
+static int temporary(const char *content)
+{
+    char name[] = "/tmp/trueslate-pipe-XXXXXX";
+    int descriptor = mkstemp(name);
+
+    if (descriptor < 0 || unlink(name) != 0 ||
+        write(descriptor, content, strlen(content)) < 0 ||
+        lseek(descriptor, 0, SEEK_SET) != 0)
+        abort();
+    return descriptor;
+}
+
+static void take_output(int descriptor, char *text, size_t room)
+{
+    ssize_t n = pread(descriptor, text, room - 1, 0);
+
+    text[n < 0 ? 0 : n] = '\0';
+    close(descriptor);
+}
+
+static void become(const struct program *program, const char *const *words,
+                   const int ends[3])
+{
+    for (int i = 0; i < 3; i++)
+        dup2(ends[i], i);
+    if (program->as_nobody && geteuid() == 0 &&
+        (setgid(NOBODY) != 0 || setuid(NOBODY) != 0))
+        _exit(126);
+    execvp(words[0], (char *const *)(size_t)words);
+    _exit(127);
+}
+
+static void wait_ms(int ms)
+{
+    struct timespec pause = {ms / 1000, (long)(ms % 1000) * 1000000};
+
+    nanosleep(&pause, NULL);
+}
+
+void program_run(struct program *program, const char *const *words)
+{
+    int ends[3] = {temporary(program->input == NULL ? "" : program->input),
+                   temporary(""), temporary("")};
+    int status = 0;
+    pid_t child = fork();
+
+    if (child == 0)
+        become(program, words, ends);
+    if (program->interrupt_ms > 0) {
+        wait_ms(program->interrupt_ms);
+        kill(child, SIGINT);
+    }
+    waitpid(child, &status, 0);
+    program->code =
+        WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+    close(ends[0]);
+    take_output(ends[1], program->out, sizeof program->out);
+    take_output(ends[2], program->err, sizeof program->err);
+}
+
+int tool_run(struct program *program, const char *line)
+{
+    static char text[2048];
+    const char *words[32] = {getenv("TOOL")};
+    size_t count = 1, used = 0;
+
+    for (const char *p = line; *p != '\0' && used + 80 < sizeof text; p++) {
+        if (*p == '$')
+            used += (size_t)snprintf(text + used, sizeof text - used, "%s",
+                                     program_folder());
+        else
+            text[used++] = *p;
+    }
+    text[used] = '\0';
+    for (char *word = strtok(text, " "); word != NULL && count < 31;
+         word = strtok(NULL, " "))
+        words[count++] = word;
+    words[count] = NULL;
+    program_run(program, words);
+    return program->code;
+}

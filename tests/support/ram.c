@@ -1,0 +1,208 @@
+/* SPDX-License-Identifier: MIT */
+/* A device in RAM for tests: sparse, of any size, with faults to order. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "ram.h"
+
+static enum slate_status facts(void *context, struct slate_port_facts *out)
+{
+    const struct ram *ram = context;
+
+    *out = ram->facts;
+    return SLATE_OK;
+}
+
+static bool is_zero(const uint8_t *bytes, size_t length)
+{
+    return bytes[0] == 0 && memcmp(bytes, bytes + 1, length - 1) == 0;
+}
+
+void ram_get(const struct ram *ram, uint64_t byte, void *data, size_t length)
+{
+    uint8_t *to = data;
+
+    while (length > 0) {
+        size_t at = (size_t)(byte % RAM_PAGE_BYTES);
+        size_t n = RAM_PAGE_BYTES - at < length ? RAM_PAGE_BYTES - at : length;
+        const uint8_t *page = ram->pages[byte / RAM_PAGE_BYTES];
+
+        if (page == NULL)
+            memset(to, 0, n);
+        else
+            memcpy(to, page + at, n);
+        to += n;
+        byte += n;
+        length -= n;
+    }
+}
+
+void ram_put(struct ram *ram, uint64_t byte, const void *data, size_t length)
+{
+    const uint8_t *from = data;
+
+    while (length > 0) {
+        size_t at = (size_t)(byte % RAM_PAGE_BYTES);
+        size_t n = RAM_PAGE_BYTES - at < length ? RAM_PAGE_BYTES - at : length;
+        uint8_t **page = &ram->pages[byte / RAM_PAGE_BYTES];
+
+        if (*page == NULL && !is_zero(from, n))
+            *page = calloc(1, RAM_PAGE_BYTES);
+        if (*page != NULL)
+            memcpy(*page + at, from, n);
+        from += n;
+        byte += n;
+        length -= n;
+    }
+}
+
+static enum slate_status read_blocks(void *context, uint64_t lba,
+                                     uint32_t count, void *data)
+{
+    const struct ram *ram = context;
+    uint32_t size = ram->facts.block_bytes;
+
+    if (ram->fail_read >= lba && ram->fail_read < lba + count &&
+        ram->fail_read != 0)
+        return SLATE_ERR_READ;
+    ram_get(ram, lba * size, data, (size_t)count * size);
+    return SLATE_OK;
+}
+
+static enum slate_status write_blocks(void *context, uint64_t lba,
+                                      uint32_t count, const void *data)
+{
+    struct ram *ram = context;
+    uint32_t size = ram->facts.block_bytes;
+    bool failing;
+
+    ram->writes++;
+    failing = ram->fail_write != 0 &&
+              (ram->writes == ram->fail_write ||
+               (ram->fail_for_ever && ram->writes > ram->fail_write));
+    if (failing && !ram->tear)
+        return SLATE_ERR_WRITE;
+    ram_put(ram, lba * size, data, (size_t)(failing ? 1 : count) * size);
+    return failing ? SLATE_ERR_WRITE : SLATE_OK;
+}
+
+static enum slate_status flush(void *context)
+{
+    struct ram *ram = context;
+
+    ram->flushes++;
+    return SLATE_OK;
+}
+
+static enum slate_status claim(void *context)
+{
+    struct ram *ram = context;
+
+    if (ram->busy || ram->claimed)
+        return SLATE_ERR_BUSY;
+    ram->claimed = true;
+    return SLATE_OK;
+}
+
+static enum slate_status release(void *context)
+{
+    struct ram *ram = context;
+
+    ram->claimed = false;
+    return SLATE_OK;
+}
+
+static uint64_t milliseconds(void *context)
+{
+    (void)context;
+    return 7;
+}
+
+static enum slate_status random_bytes(void *context, void *bytes, size_t length)
+{
+    (void)context;
+    memset(bytes, 0x5A, length);
+    return SLATE_OK;
+}
+
+static const struct slate_port_ops all_ops = {.size = sizeof all_ops,
+                                              .facts = facts,
+                                              .read = read_blocks,
+                                              .write = write_blocks,
+                                              .flush = flush,
+                                              .claim = claim,
+                                              .release = release,
+                                              .milliseconds = milliseconds,
+                                              .random = random_bytes};
+
+static const struct slate_port_ops few_ops = {.size = sizeof few_ops,
+                                              .facts = facts,
+                                              .read = read_blocks,
+                                              .write = write_blocks};
+
+void ram_open(struct ram *ram, uint32_t block_bytes, uint64_t blocks,
+              bool all_operations)
+{
+    memset(ram, 0, sizeof *ram);
+    ram->facts.identity.transport = SLATE_TRANSPORT_MEMORY;
+    strcpy(ram->facts.identity.maker, "Halyard");
+    strcpy(ram->facts.identity.model, "Logger card");
+    strcpy(ram->facts.identity.serial, "LC-0031");
+    ram->facts.block_bytes = block_bytes;
+    ram->facts.block_count = blocks;
+    ram->page_count =
+        (size_t)((blocks * block_bytes + RAM_PAGE_BYTES - 1) / RAM_PAGE_BYTES);
+    ram->pages = calloc(ram->page_count, sizeof *ram->pages);
+    ram->port.ops = all_operations ? &all_ops : &few_ops;
+    ram->port.context = ram;
+}
+
+void ram_close(struct ram *ram)
+{
+    for (size_t i = 0; i < ram->page_count; i++)
+        free(ram->pages[i]);
+    free(ram->pages);
+    ram->pages = NULL;
+    ram->page_count = 0;
+}
+
+void ram_copy(struct ram *to, const struct ram *from)
+{
+    ram_open(to, from->facts.block_bytes, from->facts.block_count,
+             from->port.ops == &all_ops);
+    to->facts = from->facts;
+    for (size_t i = 0; i < from->page_count; i++) {
+        if (from->pages[i] != NULL)
+            ram_put(to, i * RAM_PAGE_BYTES, from->pages[i], RAM_PAGE_BYTES);
+    }
+}
+
+bool ram_equal(const struct ram *a, const struct ram *b)
+{
+    static const uint8_t zeros[RAM_PAGE_BYTES];
+
+    for (size_t i = 0; i < a->page_count; i++) {
+        const uint8_t *one = a->pages[i] == NULL ? zeros : a->pages[i];
+        const uint8_t *two = b->pages[i] == NULL ? zeros : b->pages[i];
+
+        if (one != two && memcmp(one, two, RAM_PAGE_BYTES) != 0)
+            return false;
+    }
+    return a->page_count == b->page_count;
+}
+
+void ram_put_entry(struct ram *ram, unsigned slot, uint8_t type, bool active,
+                   uint32_t first, uint32_t count)
+{
+    static const uint8_t signature[2] = {0x55, 0xAA};
+    uint8_t entry[16] = {0};
+
+    entry[0] = active ? 0x80 : 0;
+    entry[4] = type;
+    for (int i = 0; i < 4; i++) {
+        entry[8 + i] = (uint8_t)(first >> 8 * i);
+        entry[12 + i] = (uint8_t)(count >> 8 * i);
+    }
+    ram_put(ram, 446 + 16 * slot, entry, sizeof entry);
+    ram_put(ram, 510, signature, 2);
+}

@@ -1,0 +1,42 @@
+/* SPDX-License-Identifier: MIT */
+/* A device in RAM for tests: sparse, of any size, with faults to order. */
+#ifndef TESTS_RAM_H
+#define TESTS_RAM_H
+
+#include <trueslate/trueslate.h>
+
+#define RAM_PAGE_BYTES 65536u
+
+struct ram {
+    struct slate_port port;
+    struct slate_port_facts facts;
+    uint8_t **pages; /* NULL: zeros */
+    size_t page_count;
+    uint64_t writes;     /* calls so far */
+    uint64_t fail_write; /* the write call that fails, from 1; 0: none */
+    bool fail_for_ever;  /* and every later one */
+    bool tear;           /* the failing write stores its first block */
+    uint64_t fail_read;  /* any read of this block fails; 0: none */
+    uint64_t flushes;
+    bool claimed;
+    bool busy; /* claim is refused */
+};
+
+/* A device with all optional port operations, or with none of them. */
+void ram_open(struct ram *ram, uint32_t block_bytes, uint64_t blocks,
+              bool all_operations);
+void ram_close(struct ram *ram);
+
+/* A second device with the same content. */
+void ram_copy(struct ram *to, const struct ram *from);
+bool ram_equal(const struct ram *a, const struct ram *b);
+
+/* Direct access, around the port. */
+void ram_put(struct ram *ram, uint64_t byte, const void *data, size_t length);
+void ram_get(const struct ram *ram, uint64_t byte, void *data, size_t length);
+
+/* An MBR entry, and the signature that goes with it. */
+void ram_put_entry(struct ram *ram, unsigned slot, uint8_t type, bool active,
+                   uint32_t first, uint32_t count);
+
+#endif

@@ -1,0 +1,318 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts: a pure function of their input; extents in a safe order; any block
+ * composed in any order. */
+#include <stdlib.h>
+
+#include "check.h"
+
+#define EXTENTS 96
+
+static struct session s;
+
+static uint32_t extents_of(const struct slate_draft *draft,
+                           struct slate_extent *extent)
+{
+    struct slate_walk walk = {0};
+    uint32_t count = 0;
+
+    while (slate_draft_next(draft, &walk, &extent[count]))
+        assert_true(++count < EXTENTS);
+    return count;
+}
+
+/* A device with a past: two volumes, a GPT's remains, an old table. */
+static void open_used(struct ram *ram, uint32_t block_bytes)
+{
+    struct slate_goal goal = {.table_given = true, .table = SLATE_TABLE_GPT};
+
+    ram_open(ram, block_bytes, 2147483648u / block_bytes, true);
+    assert_ok(session_draft(&s, ram, &goal));
+    assert_ok(session_enact(&s, sizeof s.work));
+    ram_put_entry(ram, 0, 0x07, true, 4096, 100000);
+    ram_put_entry(ram, 1, 0x83, false, 200000, 60000);
+    ram_put(ram, 4096u * (uint64_t)block_bytes, "old volume", 10);
+}
+
+static void extents_are_disjoint_and_in_safe_order(void **state)
+{
+    struct slate_goal goal = {.label = "SAFE"};
+    struct slate_extent e[EXTENTS];
+
+    (void)state;
+    for (int table = 0; table < 3; table++) {
+        struct ram ram;
+        uint32_t count;
+        uint64_t blocks = 0;
+
+        open_used(&ram, 512);
+        goal.table_given = true;
+        goal.table = (enum slate_table_kind)table;
+        assert_ok(session_draft(&s, &ram, &goal));
+        count = extents_of(&s.draft, e);
+        assert_int_equal(e[0].purpose, SLATE_PURPOSE_MARK);
+        assert_int_equal(e[0].first, 0);
+        assert_int_equal(e[count - 1].purpose, SLATE_PURPOSE_FIRST);
+        assert_int_equal(e[count - 1].first, 0);
+        for (uint32_t i = 1; i < count; i++) {
+            blocks += e[i].count;
+            assert_true(e[i].count > 0);
+            assert_true(e[i].first + e[i].count <=
+                        s.media.geometry.block_count);
+            if (e[i].purpose != SLATE_PURPOSE_ERASE)
+                assert_true(e[i].purpose >= e[i - 1].purpose);
+            else if (i > 1) /* the last old structures go first */
+                assert_true(e[i].first != e[i - 1].first);
+            for (uint32_t j = 1; j < i; j++)
+                assert_true(e[i].first >= e[j].first + e[j].count ||
+                            e[j].first >= e[i].first + e[i].count);
+        }
+        assert_int_equal(blocks, slate_draft_blocks(&s.draft, true));
+        assert_int_equal(blocks + 1, slate_draft_blocks(&s.draft, false));
+        ram_close(&ram);
+    }
+}
+
+/* Every block of both ends and of the old heads is in some extent. */
+static void old_structures_are_all_covered(void **state)
+{
+    static const struct slate_range old[] = {
+        {0, 2048},     {4194304 - 2048, 2048}, {4096, 256},
+        {200000, 256}, {104096 - 128, 128},    {260000 - 128, 128}};
+    struct slate_goal goal = {.label = "SAFE"};
+    struct slate_extent e[EXTENTS];
+    struct ram ram;
+    uint32_t count;
+
+    (void)state;
+    open_used(&ram, 512);
+    assert_ok(session_draft(&s, &ram, &goal));
+    count = extents_of(&s.draft, e);
+    for (size_t r = 0; r < sizeof old / sizeof old[0]; r++) {
+        for (uint64_t lba = old[r].first; lba < old[r].first + old[r].count;
+             lba++) {
+            bool covered = false;
+
+            for (uint32_t i = 1; i < count && !covered; i++)
+                covered = lba >= e[i].first && lba < e[i].first + e[i].count;
+            assert_true(covered);
+        }
+    }
+    ram_close(&ram);
+}
+
+/* All that is written, in one pass. */
+static uint8_t *compose_all(const struct slate_extent *e, uint32_t count,
+                            uint32_t block_bytes, size_t *length)
+{
+    uint8_t *all;
+    size_t at = 0;
+
+    *length = (size_t)slate_draft_blocks(&s.draft, false) * block_bytes;
+    all = malloc(*length);
+    for (uint32_t i = 0; i < count; i++) {
+        slate_draft_compose(&s.draft, e[i].purpose, e[i].first,
+                            (uint32_t)e[i].count, all + at);
+        at += (size_t)e[i].count * block_bytes;
+    }
+    assert_int_equal(at, *length);
+    return all;
+}
+
+/* Chunks of 1 to 37 blocks, taken from the back and in random places. */
+static void any_order_and_any_chunk_compose_the_same(void **state)
+{
+    struct slate_goal goal = {.label = "ORDER"};
+    struct slate_extent e[EXTENTS];
+
+    (void)state;
+    for (uint32_t block = 512; block <= 4096; block *= 2) {
+        static uint8_t chunk[37 * 4096];
+        uint32_t seed = block;
+        struct ram ram;
+        uint32_t count;
+        uint8_t *all;
+        size_t length;
+
+        open_used(&ram, block);
+        goal.table_given = block > 512;
+        goal.table = block == 1024 ? SLATE_TABLE_NONE : SLATE_TABLE_GPT;
+        assert_ok(session_draft(&s, &ram, &goal));
+        count = extents_of(&s.draft, e);
+        all = compose_all(e, count, block, &length);
+        for (int round = 0; round < 3000; round++) {
+            uint64_t ahead = 0, at;
+            uint32_t i, n;
+
+            seed = seed * 1664525 + 1013904223;
+            i = count - 1 - (seed >> 8) % count;
+            for (uint32_t j = 0; j < i; j++)
+                ahead += e[j].count;
+            at = (seed >> 3) % e[i].count;
+            n = (uint32_t)((seed >> 16) % 37 + 1);
+            if (n > e[i].count - at)
+                n = (uint32_t)(e[i].count - at);
+            slate_draft_compose(&s.draft, e[i].purpose, e[i].first + at, n,
+                                chunk);
+            assert_memory_equal(chunk, all + (ahead + at) * block,
+                                (size_t)n * block);
+            assert_int_equal(slate_draft_compare(&s.draft, e[i].purpose,
+                                                 e[i].first + at, n, chunk),
+                             n);
+        }
+        free(all);
+        ram_close(&ram);
+    }
+}
+
+static void the_seal_covers_every_input(void **state)
+{
+    struct slate_goal goal = {.label = "SEAL"};
+    struct slate_draft first, other;
+    struct ram ram;
+
+    (void)state;
+    open_used(&ram, 512);
+    assert_ok(session_draft(&s, &ram, &goal));
+    first = s.draft;
+    assert_ok(
+        slate_draft_make(&first.goal, &first.basis, &first.choices, &other));
+    assert_memory_equal(other.seal, first.seal, sizeof first.seal);
+    for (int i = 0; i < 8; i++) {
+        struct slate_draft in = first;
+
+        switch (i) {
+        case 0:
+            in.goal.label[0] = 'Z';
+            break;
+        case 1:
+            in.goal.use = SLATE_USE_CAMERA;
+            break;
+        case 2:
+            in.goal.cluster_bytes = 8192;
+            break;
+        case 3:
+            in.basis.content[31] ^= 1;
+            break;
+        case 4:
+            in.basis.old_count--;
+            break;
+        case 5:
+            in.basis.geometry.block_count--;
+            in.basis.old_count--;
+            break;
+        case 6:
+            in.choices.seed[15] ^= 1;
+            break;
+        default:
+            in.choices.stamp.second--;
+            break;
+        }
+        assert_ok(slate_draft_make(&in.goal, &in.basis, &in.choices, &other));
+        assert_memory_not_equal(other.seal, first.seal, sizeof first.seal);
+    }
+    ram_close(&ram);
+}
+
+/* A basis may come from a file: nonsense is refused, not computed with. */
+static void impossible_input_is_refused(void **state)
+{
+    struct slate_goal goal = {.label = "X"};
+    struct slate_draft in, out;
+    struct ram ram;
+
+    (void)state;
+    open_used(&ram, 512);
+    assert_ok(session_draft(&s, &ram, &goal));
+    for (int i = 0; i < 9; i++) {
+        in = s.draft;
+        switch (i) {
+        case 0:
+            in.basis.old[0].count = 0;
+            break;
+        case 1:
+            in.basis.old[1].first = 0;
+            break;
+        case 2:
+            in.basis.old[0].count = UINT64_MAX;
+            break;
+        case 3:
+            in.basis.old_count = SLATE_BASIS_RANGES + 1;
+            break;
+        case 4:
+            in.basis.geometry.physical_bytes = 0;
+            break;
+        case 5:
+            in.basis.geometry.physical_bytes = 3000;
+            break;
+        case 6:
+            in.basis.geometry.erase_bytes = 700;
+            break;
+        case 7:
+            in.basis.geometry.block_count = UINT64_MAX;
+            break;
+        default:
+            in.basis.geometry.block_count = 0;
+            break;
+        }
+        assert_status(slate_draft_make(&in.goal, &in.basis, &in.choices, &out),
+                      SLATE_ERR_ARGUMENT);
+    }
+    in = s.draft;
+    in.goal.use = (enum slate_use)99;
+    assert_status(slate_draft_make(&in.goal, &in.basis, &in.choices, &out),
+                  SLATE_ERR_USE);
+    memset(in.goal.label, 'A', sizeof in.goal.label);
+    in.goal.use = SLATE_USE_ANYTHING;
+    assert_status(slate_draft_make(&in.goal, &in.basis, &in.choices, &out),
+                  SLATE_ERR_USE);
+    ram_close(&ram);
+}
+
+static void tables_are_chosen_and_refusals_explained(void **state)
+{
+    struct slate_goal goal = {0};
+    struct slate_choices choices = {0};
+    struct slate_basis basis = {.geometry = {131072, 512, 512, 0}};
+    struct slate_text text;
+    char words[256];
+
+    (void)state;
+    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    assert_int_equal(s.draft.table.kind, SLATE_TABLE_MBR);
+    slate_text_start(&text, words, sizeof words);
+    assert_true(slate_draft_remark(&s.draft, 1, &text));
+    assert_non_null(strstr(words, "Clusters of 512 bytes"));
+    basis.geometry.block_count = 60000;
+    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
+                  SLATE_ERR_TOO_SMALL);
+    slate_text_start(&text, words, sizeof words);
+    slate_draft_refusal_words(SLATE_ERR_TOO_SMALL, &goal, &basis, &text);
+    assert_string_equal(words,
+                        "FAT32 needs at least 34.1 MB (32.5 MiB) with "
+                        "512-byte blocks; this device has 30.7 MB (29.3 MiB)");
+    basis.geometry.block_count = 7814037168; /* 4 TB */
+    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
+                  SLATE_ERR_TOO_LARGE);
+    basis.geometry.block_count = 1000;
+    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
+                  SLATE_ERR_TOO_SMALL);
+    /* partitions begin at the erase unit and end at a physical block */
+    basis.geometry = (struct slate_geometry){30546945, 512, 4096, 4194304};
+    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    assert_int_equal(s.draft.volume.first, 8192);
+    assert_int_equal(s.draft.volume.first + s.draft.volume.blocks, 30546944);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(extents_are_disjoint_and_in_safe_order),
+        cmocka_unit_test(old_structures_are_all_covered),
+        cmocka_unit_test(any_order_and_any_chunk_compose_the_same),
+        cmocka_unit_test(the_seal_covers_every_input),
+        cmocka_unit_test(impossible_input_is_refused),
+        cmocka_unit_test(tables_are_chosen_and_refusals_explained),
+    };
+
+    return cmocka_run_group_tests_name("draft", tests, NULL, NULL);
+}

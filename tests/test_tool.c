@@ -1,0 +1,441 @@
+/* SPDX-License-Identifier: MIT */
+/* The tool as a program: verbs, exit codes, refusals, drafts as files. */
+#include <jansson.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "check.h"
+#include "program.h"
+
+static struct program p;
+static char tag[16];
+
+#define SEED "--seed 00112233445566778899aabbccddeeff"
+
+static void make_image(const char *name, off_t bytes)
+{
+    FILE *file = fopen(in_folder(name), "w");
+
+    assert_non_null(file);
+    assert_int_equal(ftruncate(fileno(file), bytes), 0);
+    fclose(file);
+}
+
+/* Lines of stderr that are not progress. */
+static int error_lines(void)
+{
+    int count = 0;
+
+    for (const char *at = p.err; *at != '\0';) {
+        if (strncmp(at, "Writing", 7) != 0 && strncmp(at, "Reading", 7) != 0)
+            count++;
+        at += strcspn(at, "\n");
+        at += *at == '\n' ? 1 : 0;
+    }
+    return count;
+}
+
+static void expect(const char *line, int code, const char *words)
+{
+    tool_run(&p, line);
+    if (p.code != code || strstr(code == 0 ? p.out : p.err, words) == NULL)
+        print_message("%s\ncode %d\n%s%s\n", line, p.code, p.out, p.err);
+    assert_int_equal(p.code, code);
+    assert_non_null(strstr(code == 0 ? p.out : p.err, words));
+    /* an error is one line, and nothing else was said */
+    assert_int_equal(error_lines(), code == 0 ? 0 : 1);
+}
+
+/* A member of what was printed, given as "a.b". */
+static json_t *printed(const char *path)
+{
+    json_error_t error;
+    json_t *root = json_loads(p.out, 0, &error), *at = root;
+    char name[64];
+
+    assert_non_null(root);
+    for (const char *dot = path; *dot != '\0';) {
+        size_t length = strcspn(dot, ".");
+
+        snprintf(name, sizeof name, "%.*s", (int)length, dot);
+        at = json_is_array(at) ? json_array_get(at, (size_t)atoi(name))
+                               : json_object_get(at, name);
+        dot += length + (dot[length] == '.' ? 1 : 0);
+    }
+    json_incref(at);
+    json_decref(root);
+    return at;
+}
+
+static void expect_text(const char *path, const char *expected)
+{
+    json_t *value = printed(path);
+
+    assert_string_equal(json_string_value(value), expected);
+    json_decref(value);
+}
+
+static json_int_t number(const char *path)
+{
+    json_t *value = printed(path);
+    json_int_t n = json_is_boolean(value) ? json_is_true(value)
+                                          : json_integer_value(value);
+
+    json_decref(value);
+    return n;
+}
+
+/* A fresh bench and the tag of its stick. */
+static int fresh_bench(void **state)
+{
+    json_t *value;
+    char line[512];
+
+    (void)state;
+    setenv("TRUESLATE_BENCH", in_folder("bench"), 1);
+    setenv("XDG_STATE_HOME", in_folder("state"), 1);
+    snprintf(line, sizeof line, "bench %s/share/bench", getenv("SOURCE"));
+    if (tool_run(&p, line) != 0 || tool_run(&p, "survey --json") != 0)
+        return 1;
+    value = printed("devices.0.tag");
+    snprintf(tag, sizeof tag, "%s", json_string_value(value));
+    json_decref(value);
+    return 0;
+}
+
+static int clean(void **state)
+{
+    (void)state;
+    program_clean();
+    return 0;
+}
+
+/* Holds what was printed against a schema of docs/json. */
+static void check_schema(const char *name)
+{
+    static struct program validator;
+    char schema[512], base[512];
+    const char *words[] = {"/usr/bin/python3",   "-W",         "ignore", "-m",
+                           "jsonschema",         "--base-uri", base,     "-i",
+                           in_folder("printed"), schema,       NULL};
+    FILE *file = fopen(in_folder("printed"), "w");
+
+    assert_non_null(file);
+    fputs(p.out, file);
+    fclose(file);
+    snprintf(base, sizeof base, "file://%s/docs/json/", getenv("SOURCE"));
+    snprintf(schema, sizeof schema, "%s/docs/json/%s.schema.json",
+             getenv("SOURCE"), name);
+    program_run(&validator, words);
+    if (validator.code != 0)
+        print_message("%s%s\n", validator.out, validator.err);
+    assert_int_equal(validator.code, 0);
+}
+
+static void the_story_ends_with_full_capacity(void **state)
+{
+    char line[256];
+
+    (void)state;
+    expect("assess sim:tide-gauge-7", 0, "boot image");
+    snprintf(line, sizeof line,
+             "renew %s --for logger --label tide-7 --consent %s", tag, tag);
+    expect(line, 0, "every one is as");
+    assert_non_null(strstr(p.out, "FAT16 \"TGBOOT\", 48 MB"));
+    assert_null(strchr(p.out, '\033')); /* plain when piped */
+    for (const char *at = p.out; *at != '\0'; at += strcspn(at, "\n") + 1)
+        assert_true(strcspn(at, "\n") <= 80);
+    snprintf(line, sizeof line, "assess %s", tag);
+    expect(line, 0, "Nothing is wrong");
+    assert_non_null(strstr(p.out, "FAT32 \"TIDE-7\""));
+}
+
+static void reports_have_their_shapes(void **state)
+{
+    char line[256];
+
+    (void)state;
+    expect("survey --json", 0, tag);
+    check_schema("survey");
+    expect("assess sim:tide-gauge-7 --json", 0, tag);
+    check_schema("assess");
+    expect_text("tag", tag);
+    expect_text("findings.0.id", "boot-image");
+    expect_text("findings.1.id", "small-table");
+    assert_int_equal(number("findings.1.consequence"), 1);
+    assert_int_equal(number("shown_bytes"), 48000000);
+    expect("draft sim:tide-gauge-7 --json -o $/d.json", 0, "\"seal\"");
+    check_schema("draft");
+    snprintf(line, sizeof line, "enact $/d.json --json --consent %s", tag);
+    expect(line, 0, "blocks_written");
+    check_schema("enact");
+    assert_int_equal(number("blocks"), number("blocks_written"));
+    expect("prove $/d.json --json", 0, "true");
+    check_schema("prove");
+    snprintf(line, sizeof line, "renew %s --json --consent %s", tag, tag);
+    expect(line, 0, "findings_after");
+    check_schema("renew");
+    expect_text("findings_after.0.id", "healthy");
+}
+
+static void wrong_usage_says_what_was_expected(void **state)
+{
+    (void)state;
+    expect("melt x", 2, "expected survey, assess, draft");
+    expect("assess", 2, "DEVICE is missing");
+    expect("assess a b", 2, "one word too many");
+    expect("assess stick", 2, "expected sim:NAME, file:PATH or a tag");
+    expect("draft sim:tide-gauge-7 --for toaster", 2, "expected anything");
+    expect("draft sim:tide-gauge-7 --table abc", 2, "expected mbr, gpt");
+    expect("draft sim:tide-gauge-7 --volume abc", 2, "expected fat32");
+    expect("draft sim:tide-gauge-7 --cluster 3000", 2, "a power of two");
+    expect("draft sim:tide-gauge-7 --cluster -1", 2, "a power of two");
+    expect("draft sim:tide-gauge-7 --block-size 520", 2, "512 or 4096");
+    expect("draft sim:tide-gauge-7 --seed 12", 2, "32 hexadecimal");
+    expect("draft sim:tide-gauge-7 --label \xFF", 2, "label");
+    assert_int_equal(tool_run(&p, "assess --frobnicate x"), 2);
+    assert_int_equal(tool_run(&p, ""), 2);
+}
+
+static void help_has_an_example_for_every_verb(void **state)
+{
+    static const char *const verbs[] = {"survey", "assess", "draft", "enact",
+                                        "prove",  "renew",  "bench"};
+
+    (void)state;
+    expect("--help", 0, "Exit codes:");
+    for (size_t i = 0; i < sizeof verbs / sizeof verbs[0]; i++) {
+        char line[64], example[64];
+
+        assert_non_null(strstr((expect("--help", 0, ""), p.out), verbs[i]));
+        snprintf(line, sizeof line, "%s --help", verbs[i]);
+        snprintf(example, sizeof example, "Example:\n  trueslate %s", verbs[i]);
+        expect(line, 0, example);
+    }
+    expect("--version", 0, "trueslate ");
+}
+
+static void absent_devices_are_named(void **state)
+{
+    (void)state;
+    expect("assess sim:ghost", 4, "sim:ghost on the bench");
+    expect("assess TARUK-47", 4, "no attached device has this tag");
+    expect("survey --bench $/nowhere", 4, "there is no bench in");
+    expect("assess file:$/nowhere", 4, "there is no such image file");
+    expect("assess file:$", 4, "expected a regular file");
+    expect("assess TARUK-47 --bench $/nowhere", 4, "there is no bench");
+    expect("prove $/nowhere.json", 2, "no such draft file");
+}
+
+static void consent_is_asked_for(void **state)
+{
+    char line[256], words[64];
+
+    (void)state;
+    snprintf(words, sizeof words, "add --consent %s", tag);
+    expect("renew sim:tide-gauge-7", 3, words);
+    expect("renew sim:tide-gauge-7 --consent TARUK-47", 3,
+           "nothing was written");
+    expect("draft sim:tide-gauge-7 -o $/d.json", 0, "Nothing was written");
+    snprintf(words, sizeof words, "--consent %s", tag);
+    expect("enact $/d.json", 3, words);
+    expect("enact $/d.json --consent TARUK-47", 3, "nothing was written");
+    snprintf(line, sizeof line, "assess %s", tag);
+    expect(line, 0, "boot image"); /* as before */
+}
+
+/* Rewrites the draft in d.json with one text replaced. */
+static void edit_draft(const char *from, const char *to)
+{
+    static char text[65536];
+    FILE *file = fopen(in_folder("d.json"), "r");
+    char *at;
+    size_t n;
+
+    assert_non_null(file);
+    n = fread(text, 1, sizeof text - 1, file);
+    text[n] = '\0';
+    fclose(file);
+    at = strstr(text, from);
+    assert_non_null(at);
+    file = fopen(in_folder("e.json"), "w");
+    assert_non_null(file);
+    fprintf(file, "%.*s%s%s", (int)(at - text), text, to, at + strlen(from));
+    fclose(file);
+}
+
+static void edited_drafts_are_refused(void **state)
+{
+    static const struct {
+        const char *from, *to, *words;
+    } rows[] = {
+        {"\"blocks\": 30546944", "\"blocks\": 30546943", "edited by hand"},
+        {"TIDE-7", "TIDE-8", "edited by hand"},
+        {"\"first\": 0", "\"first\": 9", "edited by hand"},
+        {"\"version\": 1", "\"version\": 2", "another version"},
+        {"trueslate.draft/1", "trueslate.draft/2", "another version"},
+        {"trueslate.draft/1", "something/1", "edited by hand"},
+        {"}", "", "damaged"},
+        {"{", "[", "damaged"},
+        {"\"goal\"", "\"gaol\"", "edited by hand"},
+    };
+    char line[256];
+
+    (void)state;
+    expect("draft sim:tide-gauge-7 --label TIDE-7 -o $/d.json", 0, "TIDE-7");
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        edit_draft(rows[i].from, rows[i].to);
+        snprintf(line, sizeof line, "enact $/e.json --consent %s", tag);
+        expect(line, 3, rows[i].words);
+        expect("prove $/e.json", 3, rows[i].words);
+    }
+    assert_int_equal(truncate(in_folder("e.json"), 400), 0);
+    expect("prove $/e.json", 3, "damaged");
+    assert_int_equal(truncate(in_folder("e.json"), 0), 0);
+    expect("prove $/e.json", 3, "damaged");
+}
+
+static void drafts_are_refused_on_a_changed_or_finished_device(void **state)
+{
+    char line[256];
+    FILE *blocks;
+
+    (void)state;
+    expect("draft sim:tide-gauge-7 -o $/d.json", 0, "Nothing was written");
+    blocks = fopen(in_folder("bench/tide-gauge-7.blocks"), "r+");
+    assert_non_null(blocks);
+    fseek(blocks, 1048576 + 512 * 185 + 96, SEEK_SET); /* the root directory */
+    fputs("NEWFILE TXT ", blocks);
+    fclose(blocks);
+    snprintf(line, sizeof line, "enact $/d.json --consent %s", tag);
+    expect(line, 3, "has changed since");
+    expect("prove $/d.json", 5, "blocks differ from the draft");
+    expect("draft sim:tide-gauge-7 -o $/d.json", 0, "Nothing was written");
+    expect(line, 0, "Written");
+    expect(line, 3, "already been enacted");
+    expect("prove $/d.json", 0, "Proved");
+}
+
+static void image_files_are_renewed_and_repeat(void **state)
+{
+    static const char *const line =
+        "renew file:$/a.img --label SHORE-2 " SEED " --consent %s -o $/a.json";
+    char command[512], image_tag[16];
+    json_t *value;
+
+    (void)state;
+    setenv("SOURCE_DATE_EPOCH", "1936000000", 1);
+    make_image("a.img", 536870912);
+    expect("assess file:$/a.img --json", 0, "blank");
+    value = printed("tag");
+    snprintf(image_tag, sizeof image_tag, "%s", json_string_value(value));
+    json_decref(value);
+    snprintf(command, sizeof command, line, image_tag);
+    expect(command, 0, "one FAT32 volume \"SHORE-2\"");
+    snprintf(command, sizeof command, "cp --sparse=always %s %s",
+             in_folder("a.img"), in_folder("first.img"));
+    assert_int_equal(system(command), 0);
+    make_image("a.img", 0);
+    make_image("a.img", 536870912);
+    snprintf(command, sizeof command, line, image_tag);
+    expect(command, 0, "SHORE-2");
+    snprintf(command, sizeof command, "cmp %s %s", in_folder("a.img"),
+             in_folder("first.img"));
+    assert_int_equal(system(command), 0); /* byte for byte */
+    unsetenv("SOURCE_DATE_EPOCH");
+}
+
+static void images_of_4096_byte_blocks_are_known_again(void **state)
+{
+    char line[256];
+    json_t *value;
+
+    (void)state;
+    make_image("b.img", 1073741824);
+    expect("draft file:$/b.img --block-size 4096 -o $/b.json --json", 0,
+           "\"block_bytes\": 4096");
+    value = printed("tag");
+    snprintf(line, sizeof line, "enact $/b.json --consent %s",
+             json_string_value(value));
+    json_decref(value);
+    expect(line, 0, "Written");
+    expect("assess file:$/b.img --json", 0, "healthy");
+    assert_int_equal(number("device.block_bytes"), 4096);
+}
+
+static void images_that_cannot_serve_are_refused(void **state)
+{
+    (void)state;
+    make_image("odd.img", 1000003);
+    expect("assess file:$/odd.img", 4, "whole number of 512-byte blocks");
+    make_image("empty.img", 0);
+    expect("assess file:$/empty.img", 4, "holds 0 bytes");
+    make_image("tiny.img", 16777216);
+    expect("draft file:$/tiny.img", 7, "FAT32 needs at least 34.1 MB");
+    make_image("small.img", 67108864);
+    expect("draft file:$/small.img", 0, "Clusters of 512 bytes: with larger");
+    expect("draft file:$/small.img --cluster 4K", 7, "FAT32 needs about");
+    expect("draft file:$/small.img --block-size 4096", 7, "4096-byte blocks");
+    make_image("large.img", (off_t)4000000000000);
+    expect("draft file:$/large.img", 7, "FAT32 reaches 2.2 TB");
+}
+
+static void read_only_images_are_left_alone(void **state)
+{
+    (void)state;
+    make_image("ro.img", 536870912);
+    assert_int_equal(chmod(in_folder("ro.img"), 0444), 0);
+    p.as_nobody = true;
+    expect("assess file:$/ro.img", 0, "write-protected");
+    expect("renew file:$/ro.img --consent X", 3, "write-protected");
+    assert_int_equal(chmod(in_folder("ro.img"), 0000), 0);
+    expect("assess file:$/ro.img", 4, "permission");
+    p.as_nobody = false;
+}
+
+/* Ctrl-C while the stick writes: exit code 6, the mark, and on it goes. */
+static void an_interrupted_renewal_goes_on(void **state)
+{
+    char line[256];
+
+    (void)state;
+    snprintf(line, sizeof line,
+             "renew %s --label TIDE-7 -o $/r.json "
+             "--consent %s",
+             tag, tag);
+    p.interrupt_ms = 900;
+    tool_run(&p, line);
+    p.interrupt_ms = 0;
+    assert_int_equal(p.code, 6);
+    assert_non_null(strstr(p.err, "interrupted after"));
+    assert_non_null(strstr(p.err, "trueslate enact"));
+    expect("assess sim:tide-gauge-7", 0, "was interrupted");
+    snprintf(line, sizeof line, "enact $/r.json --consent %s", tag);
+    expect(line, 0, "already in place");
+    expect("prove $/r.json", 0, "Proved");
+    expect("assess sim:tide-gauge-7", 0, "Nothing is wrong");
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test_setup(the_story_ends_with_full_capacity, fresh_bench),
+        cmocka_unit_test_setup(reports_have_their_shapes, fresh_bench),
+        cmocka_unit_test_setup(wrong_usage_says_what_was_expected, fresh_bench),
+        cmocka_unit_test(help_has_an_example_for_every_verb),
+        cmocka_unit_test(absent_devices_are_named),
+        cmocka_unit_test_setup(consent_is_asked_for, fresh_bench),
+        cmocka_unit_test_setup(edited_drafts_are_refused, fresh_bench),
+        cmocka_unit_test_setup(
+            drafts_are_refused_on_a_changed_or_finished_device, fresh_bench),
+        cmocka_unit_test(image_files_are_renewed_and_repeat),
+        cmocka_unit_test(images_of_4096_byte_blocks_are_known_again),
+        cmocka_unit_test(images_that_cannot_serve_are_refused),
+        cmocka_unit_test(read_only_images_are_left_alone),
+        cmocka_unit_test_setup(an_interrupted_renewal_goes_on, fresh_bench),
+    };
+
+    return cmocka_run_group_tests_name("tool", tests, NULL, clean);
+}
