@@ -257,14 +257,14 @@ static void the_largest_image_is_reached_to_its_end(void **state)
     const char *path = in_folder("largest");
     FILE *made = fopen(path, "w");
     off_t bytes = ((off_t)1 << 44) - 4096;
+    bool reached;
 
     (void)state;
     assert_non_null(made);
-    if (ftruncate(fileno(made), bytes) != 0) {
-        fclose(made);
-        skip();
-    }
+    reached = ftruncate(fileno(made), bytes) == 0;
     fclose(made);
+    if (!reached) /* not every host has files of this size */
+        skip();
     assert_ok(slate_file_open(&file, path, 4096));
     assert_ok(slate_media_open(&media, &file.port));
     assert_int_equal(media.geometry.block_count, 4294967295u);

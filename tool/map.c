@@ -7,10 +7,10 @@
 
 #define BAR_COLUMNS 64
 
-/* Gaps are drawn when a person would miss the space: 8 MiB, or a hundredth. */
+/* Gaps are drawn when a person would miss the space: 8 MiB, or a twentieth. */
 static bool gap_is_worth(const struct map *map, uint64_t blocks)
 {
-    return blocks * map->block_bytes >= 8388608 || blocks > map->blocks / 100;
+    return blocks * map->block_bytes >= 8388608 || blocks > map->blocks / 20;
 }
 
 static struct stretch *add(struct map *map, uint64_t first, uint64_t count,
@@ -211,7 +211,7 @@ void print_share(const char *label, uint64_t part, uint64_t whole)
         columns = 1;
     printf("  %-11s%s", label, paint_frame());
     print_run(PAINT_VOLUME, columns);
-    printf("%s\n", paint_frame());
+    printf("%*s%s\n", BAR_COLUMNS - columns, "", paint_frame());
 }
 
 void print_stretches(const struct map *map)

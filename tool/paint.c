@@ -70,7 +70,7 @@ const char *paint_fill(enum paint paint)
     case PAINT_UNKNOWN:
         return has_unicode ? "\u2592" : "%";
     default:
-        return has_unicode ? "\u2508" : "-";
+        return has_unicode ? "\u2591" : "-";
     }
 }
 

@@ -86,6 +86,19 @@ int verb_survey(const struct options *options)
     return survey.code;
 }
 
+/* The command for the remedy, where renewing is the remedy. */
+static void tell_command(const struct slate_facts *facts)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+
+    (void)slate_assess_judge(facts, findings);
+    if (findings[0].severity == SLATE_SEVERITY_TROUBLE &&
+        findings[0].id != SLATE_FINDING_UNFINISHED && !facts->read_only)
+        printf("\nTo see what renewing would do, and to do it:\n"
+               "  trueslate draft %s\n  trueslate renew %s\n",
+               facts->tag, facts->tag);
+}
+
 int verb_assess(const struct options *options)
 {
     struct target target;
@@ -101,6 +114,7 @@ int verb_assess(const struct options *options)
         putchar('\n');
         view_content(&target.facts);
         view_findings(&target.facts);
+        tell_command(&target.facts);
     }
     target_close(&target);
     return code;

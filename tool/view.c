@@ -82,12 +82,15 @@ void view_content(const struct slate_facts *facts)
 {
     uint64_t all = slate_geometry_bytes(&facts->geometry);
     uint64_t shown = slate_facts_shown_bytes(facts);
-    char size[SLATE_SIZE_TEXT], whole[SLATE_SIZE_TEXT];
+    char size[SLATE_SIZE_TEXT], whole[SLATE_SIZE_TEXT], label[16];
     struct map map;
 
     map_of_facts(facts, &map);
-    print_bar("On it", &map);
-    printf("%14s(%s)\n", "", table_words(facts));
+    if (facts->layout.kind == SLATE_TABLE_NONE)
+        snprintf(label, sizeof label, "On it");
+    else
+        snprintf(label, sizeof label, "On it, %s", table_words(facts));
+    print_bar(label, &map);
     print_stretches(&map);
     if (facts->layout.found > facts->layout.count)
         printf("%14sand %u partitions more\n", "",

@@ -65,7 +65,7 @@ static void view_steps(const struct slate_draft *draft)
             more = slate_draft_next(draft, &walk, &extent);
         }
         slate_size_decimal(blocks * draft->basis.geometry.block_bytes, size);
-        printf("  %-11s%2u  %-37s%9s  ", step == 1 ? "Steps" : "", step,
+        printf("  %-11s%2u  %-36s %9s  ", step == 1 ? "Steps" : "", step,
                slate_purpose_words(purpose), size);
         if (runs > 1)
             printf("%u places\n", runs);

@@ -117,7 +117,7 @@ static void take_name(char *field, size_t room, const char *name)
 {
     size_t n = 0;
 
-    for (; name[n] != '\0' && n < room - 1; n++)
+    for (; n < room - 1 && name[n] != '\0'; n++)
         field[n] = (char)(name[n] >= 0x20 && name[n] < 0x7F ? name[n] : '?');
     field[n] = '\0';
 }

@@ -145,11 +145,9 @@ static void small_text(const struct slate_facts *facts, struct slate_text *text)
     slate_text_size(text, slate_facts_shown_bytes(facts));
     slate_text_add(text, " of ");
     add_capacity(facts, text);
-    slate_text_add(text, ": ");
-    slate_text_size(text, slate_facts_hidden_bytes(facts));
     slate_text_add(text, facts->layout.kind == SLATE_TABLE_NONE
-                             ? " lie behind the end of the volume."
-                             : " belong to no partition.");
+                             ? "; the rest lies behind the end of the volume."
+                             : "; the rest belongs to no partition.");
 }
 
 static void small_evidence(const struct slate_facts *facts,

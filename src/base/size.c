@@ -51,6 +51,7 @@ static void add_scaled(struct slate_text *text, uint64_t bytes, uint64_t unit)
                                                                 : fraction);
 }
 
+/* The last row of a table is the byte itself. */
 static void size_words(const struct unit_row *unit, uint64_t bytes,
                        char *buffer)
 {
@@ -60,14 +61,15 @@ static void size_words(const struct unit_row *unit, uint64_t bytes,
     slate_text_start(&text, buffer, SLATE_SIZE_TEXT);
     while (unit->bytes > 1 && bytes < unit->bytes)
         larger = unit++;
-    /* 999.6 MB reads "1 GB", not "1000 MB" */
-    if (unit->bytes > 1 && larger != unit &&
-        scale(bytes, unit->bytes, 1) >= larger->bytes / unit->bytes)
-        unit = larger;
-    if (unit->bytes == 1)
+    if (unit->bytes <= 1) {
         slate_text_number(&text, bytes);
-    else
+    } else {
+        /* 999.6 MB reads "1 GB", not "1000 MB" */
+        if (larger != unit &&
+            scale(bytes, unit->bytes, 1) >= larger->bytes / unit->bytes)
+            unit = larger;
         add_scaled(&text, bytes, unit->bytes);
+    }
     slate_text_add(&text, unit->name);
 }
 

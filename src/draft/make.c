@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/same.h"
 #include "trueslate/draft.h"
 
 #define ALIGN_BYTES 1048576u
@@ -151,7 +152,7 @@ static bool goal_is_possible(const struct slate_goal *goal)
 {
     return (unsigned)goal->use < SLATE_USE_COUNT &&
            (unsigned)goal->table <= SLATE_TABLE_GPT &&
-           memchr(goal->label, '\0', sizeof goal->label) != NULL;
+           slate_ends_within(goal->label, sizeof goal->label);
 }
 
 /* An MBR reaches as far as 32-bit block numbers do (UEFI 2.10, table 5.3). */

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft in words: the uses, the remarks, and why a goal was refused. */
-#include <string.h>
-
+#include "base/same.h"
 #include "trueslate/draft.h"
 
 #define GIB ((uint64_t)1 << 30)
@@ -59,7 +58,7 @@ static bool remark_table(const struct slate_draft *draft,
 static bool remark_label(const struct slate_draft *draft,
                          struct slate_text *text)
 {
-    if (strcmp(draft->goal.label, draft->volume.label) == 0)
+    if (slate_same_text(draft->goal.label, draft->volume.label))
         return false;
     slate_text_add(text, "The label becomes \"");
     slate_text_add(text, draft->volume.label);

@@ -222,7 +222,7 @@ const char *slate_purpose_words(enum slate_purpose purpose)
 {
     switch (purpose) {
     case SLATE_PURPOSE_MARK:
-        return "put the unfinished mark into block 0";
+        return "put the unfinished mark in block 0";
     case SLATE_PURPOSE_ERASE:
         return "erase old structures";
     case SLATE_PURPOSE_RESERVED:

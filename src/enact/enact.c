@@ -2,12 +2,13 @@
 /* Carrying out a draft in steps. */
 #include <string.h>
 
+#include "base/same.h"
 #include "trueslate/enact.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)
 {
-    return consent != NULL && strcmp(consent, draft->basis.tag) == 0
+    return consent != NULL && slate_same_text(consent, draft->basis.tag)
                ? SLATE_OK
                : SLATE_ERR_CONSENT;
 }

@@ -66,7 +66,7 @@ bool slate_table_extent(const struct slate_table_plan *plan, uint32_t index,
  * table 5.2; the packing is that of the firmware's disk call). */
 static void put_chs(uint8_t *field, uint64_t lba)
 {
-    uint64_t cylinder = lba / (HEADS * TRACK_SECTORS);
+    uint64_t cylinder = lba / HEADS / TRACK_SECTORS;
     uint32_t head = (uint32_t)(lba / TRACK_SECTORS % HEADS);
     uint32_t sector = (uint32_t)(lba % TRACK_SECTORS) + 1;
 
