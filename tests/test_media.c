@@ -62,8 +62,8 @@ static enum slate_status script_exchange(void *context,
         return SLATE_OK;
     }
     x->state = answer->state;
-    memcpy(x->sense, answer->sense, sizeof answer->sense);
-    x->sense_length = answer->state == 2 ? 18 : 0;
+    memcpy(x->answer, answer->sense, sizeof answer->sense);
+    x->answer_length = answer->state == 2 ? 18 : 0;
     x->transferred =
         answer->length < x->data_length ? answer->length : x->data_length;
     if (x->direction == SLATE_DIRECTION_IN)
@@ -117,11 +117,13 @@ static void begin(struct script *script, const char *capacity)
 static void opening_sends_the_standard_commands(void **state)
 {
     static const uint8_t expected[7][16] = {
-        {0x12, 0, 0, 0, 36, 0},      /* INQUIRY */
-        {0x12, 1, 0x80, 0, 252, 0},  /* unit serial number */
-        {0x00},                      /* TEST UNIT READY */
-        {0x25},                      /* READ CAPACITY (10) */
-        {0x1A, 0x08, 0x3F, 0, 4, 0}, /* MODE SENSE (6) */
+        {0x12, 0, 0, 0, 36, 0},                    /* INQUIRY */
+        {0x12, 1, 0x00, 0, 252, 0},                /* list of VPD pages */
+        {0x12, 1, 0x80, 0, 252, 0},                /* unit serial number */
+        {0xA0, 0, 0, 0, 0, 0, 0, 0, 0, 136, 0, 0}, /* REPORT LUNS */
+        {0x00},                                    /* TEST UNIT READY */
+        {0x25},                                    /* READ CAPACITY (10) */
+        {0x1A, 0x08, 0x3F, 0, 4, 0},               /* MODE SENSE (6) */
     };
     struct script script;
     struct slate_media media;
@@ -129,8 +131,8 @@ static void opening_sends_the_standard_commands(void **state)
     (void)state;
     begin(&script, STICK_16_GB);
     assert_ok(slate_media_open(&media, &script.port));
-    assert_int_equal(script.count, 5);
-    assert_memory_equal(script.sent, expected, 5 * 16);
+    assert_int_equal(script.count, 7);
+    assert_memory_equal(script.sent, expected, 7 * 16);
     assert_string_equal(media.identity.maker, "HALYARD");
     assert_string_equal(media.identity.model, "Tidestick 16");
     assert_string_equal(media.identity.revision, "1.02");
@@ -168,7 +170,7 @@ static void transfers_use_the_short_form_where_it_reaches(void **state)
         "\0\0\0\0\0\0\0\0\0\0\0\0\0\0\0\0",
         32);
     assert_ok(slate_media_open(&media, &script.port));
-    assert_memory_equal(script.sent[4],
+    assert_memory_equal(script.sent[6],
                         "\x9E\x10\0\0\0\0\0\0\0\0\0\0\0\x20\0\0", 16);
     assert_int_equal(media.geometry.block_count, 8589934592u);
     assert_int_equal(media.geometry.physical_bytes, 4096);
@@ -223,7 +225,8 @@ static void attentions_pass_and_refusals_are_told(void **state)
     slate_fault_words(&media.fault, &text);
     assert_string_equal(words,
                         "the device is write-protected, while writing block "
-                        "99; the device answers: data protected (7/27/00)");
+                        "99; the device answers: data protected, it "
+                        "is write-protected (7/27/00)");
     assert_ok(slate_media_open(&media, &script.port));
     refuse(&script, 0x28, 3, 0x11, 0);
     assert_status(slate_media_read(&media, 7, 1, block), SLATE_ERR_READ);

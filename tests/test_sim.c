@@ -12,7 +12,7 @@
 #include "program.h"
 
 static const char card[] =
-    "{\"description\": 1, \"name\": \"card\", \"commands\": \"scsi\","
+    "{\"description\": 1, \"name\": \"card\", \"attached\": \"usb\","
     " \"maker\": \"Halyard\", \"model\": \"Card\", \"revision\": \"2\","
     " \"serial\": \"C-5\", \"blocks\": %s, \"block_bytes\": %s,"
     " \"write_protected\": %s, \"content\": [%s]}";
@@ -66,10 +66,10 @@ static void check_sense(const struct slate_exchange *x, uint8_t key,
                         uint8_t asc)
 {
     assert_int_equal(x->state, 0x02);
-    assert_int_equal(x->sense_length, 18);
-    assert_int_equal(x->sense[0], 0x70);
-    assert_int_equal(x->sense[2], key);
-    assert_int_equal(x->sense[12], asc);
+    assert_int_equal(x->answer_length, 18);
+    assert_int_equal(x->answer[0], 0x70);
+    assert_int_equal(x->answer[2], key);
+    assert_int_equal(x->answer[12], asc);
 }
 
 static void the_stick_answers_as_the_standard_says(void **state)

@@ -24,6 +24,26 @@ extern "C" {
  */
 uint32_t slate_crc32(uint32_t crc, const void *bytes, size_t length);
 
+/**
+ * CRC-7 of SD commands, responses and registers (Physical Layer Simplified
+ * Specification 6.00, 4.5; polynomial 09h, initial value 0).
+ *
+ * @param bytes  the bytes
+ * @param length number of bytes
+ * @return the CRC in bits 0 to 6
+ */
+uint8_t slate_crc7(const void *bytes, size_t length);
+
+/**
+ * CRC-16 of SD data blocks (the same clause; polynomial 1021h, initial value
+ * 0).
+ *
+ * @param bytes  the bytes
+ * @param length number of bytes
+ * @return the CRC
+ */
+uint16_t slate_crc16(const void *bytes, size_t length);
+
 #define SLATE_DIGEST_BYTES 32
 
 /** State of a SHA-256 computation (FIPS 180-4, 6.2); placed by the caller. */

@@ -49,6 +49,17 @@ struct slate_traffic {
     uint64_t blocks_written;
 };
 
+/** What a device can do beyond reading and writing. */
+struct slate_abilities {
+    bool zero;           /**< can clear a range to zeros by a command */
+    bool discard;        /**< can be told that a range is not needed */
+    uint64_t clear_most; /**< blocks per such command; 0: no limit */
+    bool rotating;       /**< has platters that need time to stop */
+    bool protection;     /**< formatted with protection information */
+    uint32_t write_unit; /**< optimal transfer, bytes; 0: unknown */
+    uint8_t speed_class; /**< SD: 2, 4, 6, 10; 0: none */
+};
+
 /** Room for a tag, with its final zero. */
 #define SLATE_TAG_ROOM 9
 
@@ -65,7 +76,13 @@ struct slate_media {
     struct slate_geometry geometry;
     struct slate_fault fault;
     struct slate_traffic traffic;
+    struct slate_abilities abilities;
+    uint32_t units;            /**< logical units in the same body */
+    uint32_t unit;             /**< which of them this is, from 0 */
     uint32_t largest_transfer; /**< blocks per command, at least 1 */
+    uint32_t address;          /**< SD: card address; NVMe: namespace */
+    bool byte_addressed;       /**< SD standard capacity */
+    bool byte_mover;           /**< SD over SPI: data carries its CRC16 */
     bool removable;
     bool read_only;               /**< the device or its host says so */
     struct slate_sha256 *witness; /**< when set, digests all that is read */
@@ -77,12 +94,17 @@ struct slate_media {
  * Opens a device: asks the port for its facts, speaks to the device where it
  * has a command set, and derives its tag. Writes nothing.
  *
- * SCSI devices are asked by TEST UNIT READY, INQUIRY with the unit serial
- * number page, READ CAPACITY (10), READ CAPACITY (16) where the first one
- * overflows, and MODE SENSE (SPC-4, 6; SBC-3, 5).
+ * - SCSI: INQUIRY with the VPD pages that the device lists (serial number,
+ *   identification, block limits, characteristics, provisioning), REPORT LUNS,
+ *   TEST UNIT READY, READ CAPACITY (10) and (16), MODE SENSE (SPC-4, SBC-3).
+ *   A disk behind a dock is asked by ATA PASS-THROUGH as well (SAT-3, 12).
+ * - ATA: IDENTIFY DEVICE (ACS-3, 7.12).
+ * - NVMe: Identify, controller and namespace (NVM Express 1.4, 5.15).
+ * - SD: identification and CSD, CID, SCR and SD status registers (Physical
+ *   Layer Simplified Specification 6.00, 4.2, 5, 7.2).
  *
- * @param media filled in; on failure its @c fault and @c identity tell what
- *              was found before
+ * @param media filled in; on failure its @c fault tells why, and @c identity,
+ *              @c geometry and @c tag what was found before
  * @param port  kept by reference
  * @return SLATE_OK; SLATE_ERR_ARGUMENT for a port without the required
  *         operations; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM,
@@ -129,6 +151,31 @@ SLATE_MUST_CHECK enum slate_status slate_media_write(struct slate_media *media,
 SLATE_MUST_CHECK enum slate_status slate_media_flush(struct slate_media *media);
 
 /**
+ * Clears a range by a command of the device, without sending data.
+ *
+ * @param media an open device
+ * @param lba   first logical block
+ * @param count number of blocks; 0 does nothing
+ * @param how   zeros afterwards, or any content
+ * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_WRITE, SLATE_ERR_PROTECTED,
+ *         SLATE_ERR_NO_DEVICE; SLATE_ERR_COMMAND when the device has no such
+ *         command: write zeros instead
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_clear(struct slate_media *media,
+                                                     uint64_t lba,
+                                                     uint64_t count,
+                                                     enum slate_clear how);
+
+/**
+ * Makes the device safe to unplug: flushes, allows removal, stops platters.
+ * It has to be opened anew afterwards.
+ *
+ * @param media an open device
+ * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_COMMAND, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_eject(struct slate_media *media);
+
+/**
  * Takes the device for exclusive use at the host.
  *
  * @param media an open device
@@ -172,6 +219,16 @@ uint64_t slate_geometry_bytes(const struct slate_geometry *geometry);
  */
 void slate_fault_words(const struct slate_fault *fault,
                        struct slate_text *text);
+
+/**
+ * Additional sense in words (SPC-4, annex D): the codes that storage devices
+ * return.
+ *
+ * @param asc  additional sense code
+ * @param ascq its qualifier
+ * @return a constant string; NULL for a code that is not in the list
+ */
+const char *slate_sense_words(uint8_t asc, uint8_t ascq);
 
 /**
  * A sense key in words (SPC-4, table 55).

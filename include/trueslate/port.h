@@ -18,13 +18,23 @@ enum slate_transport {
     SLATE_TRANSPORT_UNKNOWN,
     SLATE_TRANSPORT_IMAGE,  /**< an image file */
     SLATE_TRANSPORT_MEMORY, /**< held in RAM */
-    SLATE_TRANSPORT_USB     /**< a USB stick, dock or card reader */
+    SLATE_TRANSPORT_USB,    /**< a USB stick, dock or card reader */
+    SLATE_TRANSPORT_SD,     /**< an SD card in a slot of its own */
+    SLATE_TRANSPORT_SATA,
+    SLATE_TRANSPORT_NVME,
+    SLATE_TRANSPORT_SCSI, /**< SAS, parallel SCSI, or simulated by a kernel */
+    SLATE_TRANSPORT_LOOP, /**< a file that the host shows as a device */
+    SLATE_TRANSPORT_OTHER /**< some other device of the host */
 };
 
 /** Which command set slate_port_ops.exchange carries. */
 enum slate_command_set {
-    SLATE_COMMANDS_NONE, /**< plain blocks: read and write do the work */
-    SLATE_COMMANDS_SCSI  /**< SCSI command descriptor blocks */
+    SLATE_COMMANDS_NONE,   /**< plain blocks: read and write do the work */
+    SLATE_COMMANDS_SCSI,   /**< SCSI command descriptor blocks */
+    SLATE_COMMANDS_ATA,    /**< ATA task files */
+    SLATE_COMMANDS_NVME,   /**< NVMe submission queue entries */
+    SLATE_COMMANDS_SD,     /**< SD command frames, native bus */
+    SLATE_COMMANDS_SD_SPI, /**< SD command frames, SPI bus */
 };
 
 #define SLATE_MAKER_ROOM 32
@@ -48,10 +58,11 @@ struct slate_identity {
 struct slate_port_facts {
     struct slate_identity identity; /**< at least the transport */
     enum slate_command_set commands;
-    uint32_t block_bytes;            /**< logical block, bytes */
-    uint64_t block_count;            /**< capacity, logical blocks */
-    uint32_t physical_bytes;         /**< physical block; 0: as logical */
-    uint32_t erase_bytes;            /**< erase unit to align to; 0: unknown */
+    uint32_t block_bytes;    /**< logical block, bytes */
+    uint64_t block_count;    /**< capacity, logical blocks */
+    uint32_t physical_bytes; /**< physical block; 0: as logical */
+    uint32_t unit;        /**< logical unit or namespace in its body, from 0 */
+    uint32_t erase_bytes; /**< erase unit to align to; 0: unknown */
     uint32_t largest_transfer_bytes; /**< per call; 0: no limit */
     bool removable;
     bool read_only;
@@ -64,17 +75,34 @@ enum slate_direction {
     SLATE_DIRECTION_OUT /**< to the device */
 };
 
-/** One raw command of the device's own command set, and its answer. */
+/**
+ * One raw command of the device's own command set, and its answer.
+ *
+ * | set    | command                         | state          | answer        |
+ * |--------|---------------------------------|----------------|---------------|
+ * | SCSI   | 6, 10, 12 or 16 bytes of CDB    | status byte    | sense data,   |
+ * |        |                                 | (SAM-5, 5.3.1) | at state 02h  |
+ * | ATA    | 12: features, count (16 bits),  | 0 done,        | 12, the same  |
+ * |        | LBA (48), device, command, all  | 1 error        | places; error |
+ * |        | little-endian (ACS-3, 4)        |                | ahead, status |
+ * |        |                                 |                | at the end    |
+ * | NVMe   | 64: submission queue entry; the | 0 done         | 16:           |
+ * |        | port fills in data pointers     |                | completion    |
+ * | SD     | 6: command frame with CRC7; an  | 0 done,        | 6 or 17 bytes |
+ * |        | ACMD is two exchanges           | 1 no response, | of response   |
+ * | SD SPI | the same; data has its CRC16    | 2 data error   | 1, 2 or 5     |
+ * |        | behind it                       |                | bytes         |
+ */
 struct slate_exchange {
-    uint8_t command[16];
-    uint8_t command_length; /**< 6, 10, 12 or 16 for SCSI */
+    uint8_t command[64];
+    uint8_t command_length;
     enum slate_direction direction;
-    void *data;           /**< read from when direction is OUT */
-    uint32_t data_length; /**< bytes */
-    uint32_t transferred; /**< out: bytes that really went over */
-    uint8_t state;        /**< out: SCSI status byte (SAM-5, 5.3.1) */
-    uint8_t sense[32];    /**< out: sense data, when state is 02h */
-    uint8_t sense_length; /**< out: bytes of it */
+    void *data;            /**< read from when direction is OUT */
+    uint32_t data_length;  /**< bytes */
+    uint32_t transferred;  /**< out: bytes that really went over */
+    uint8_t state;         /**< out: see above; 0 is success in every set */
+    uint8_t answer[32];    /**< out: see above */
+    uint8_t answer_length; /**< out: bytes of it */
 };
 
 /** What slate_port_ops.clear leaves in the range. */

@@ -20,7 +20,7 @@ struct slate_sim;
  * Opens a device of a bench. docs/bench.md tells what a description holds.
  *
  * @param bench folder with NAME.json and NAME.blocks
- * @param name  of the device: letters, digits and dashes
+ * @param name  of the device; "NAME/1" for its second logical unit
  * @param sim   receives the device; close it with slate_sim_close
  * @param why   receives one sentence when the device cannot be opened
  * @return SLATE_OK; SLATE_ERR_NO_DEVICE (no such device), SLATE_ERR_GEOMETRY
@@ -39,11 +39,26 @@ const struct slate_port *slate_sim_port(const struct slate_sim *sim);
 /** The story of a device, one sentence, "" for none. @param sim open */
 const char *slate_sim_story(const struct slate_sim *sim);
 
+/** How many logical units the device has, at least 1. @param sim open */
+uint32_t slate_sim_units(const struct slate_sim *sim);
+
+/**
+ * Plugs a device of the bench in or out. One that is out is neither listed nor
+ * can be opened.
+ *
+ * @param bench folder
+ * @param name  of the device
+ * @param in    true: in
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_sim_plug(const char *bench,
+                                                  const char *name, bool in);
+
 /** Closes a device. @param sim may be NULL */
 void slate_sim_close(struct slate_sim *sim);
 
 /**
- * Names the devices of a bench, in alphabetical order.
+ * Names the devices that are plugged in on a bench, in alphabetical order.
  *
  * @param bench folder
  * @param found called with each name

@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
-/* The bench as a whole: which devices it has, and laying it out anew. */
+/* The bench as a whole: which devices it has, laying it out anew, plugging
+ * devices in and out. */
 #include <dirent.h>
 #include <errno.h>
-#include <fcntl.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -19,12 +19,12 @@ static int is_description(const struct dirent *entry)
            strcmp(entry->d_name + length - 5, ".json") == 0;
 }
 
-enum slate_status slate_sim_list(const char *bench,
-                                 void (*found)(void *context, const char *name),
-                                 void *context)
+static enum slate_status list(const char *folder,
+                              void (*found)(void *context, const char *name),
+                              void *context)
 {
     struct dirent **entries;
-    int count = scandir(bench, &entries, is_description, alphasort);
+    int count = scandir(folder, &entries, is_description, alphasort);
 
     if (count < 0)
         return SLATE_ERR_NO_DEVICE;
@@ -37,7 +37,46 @@ enum slate_status slate_sim_list(const char *bench,
     return SLATE_OK;
 }
 
-/* Copies the description as it is, so that comments of its own survive. */
+struct listing {
+    const char *bench;
+    void (*found)(void *context, const char *name);
+    void *context;
+};
+
+/* Devices that are not plugged in are not there. */
+static void list_plugged(void *context, const char *name)
+{
+    struct listing *listing = context;
+    char state[4096];
+
+    if (sim_path(state, sizeof state, listing->bench, name, ".state") &&
+        sim_state_get(state, "unplugged") == 0)
+        listing->found(listing->context, name);
+}
+
+enum slate_status slate_sim_list(const char *bench,
+                                 void (*found)(void *context, const char *name),
+                                 void *context)
+{
+    struct listing listing = {bench, found, context};
+
+    return list(bench, list_plugged, &listing);
+}
+
+enum slate_status slate_sim_plug(const char *bench, const char *name, bool in)
+{
+    char path[4096], state[4096];
+
+    if (strchr(name, '/') != NULL ||
+        !sim_path(path, sizeof path, bench, name, ".json") ||
+        access(path, F_OK) != 0 ||
+        !sim_path(state, sizeof state, bench, name, ".state"))
+        return SLATE_ERR_NO_DEVICE;
+    sim_state_set(state, "unplugged", in ? 0 : 1);
+    return SLATE_OK;
+}
+
+/* Copies the description as it is, so that notes of its own survive. */
 static bool copy_description(const char *from, const char *to)
 {
     json_t *object = json_load_file(from, 0, NULL);
@@ -47,23 +86,23 @@ static bool copy_description(const char *from, const char *to)
     return ok;
 }
 
-static enum slate_status lay_blocks(const struct sim_description *about,
-                                    const char *path,
-                                    char why[SLATE_SIM_WHY_ROOM])
+static enum slate_status lay_unit(const struct sim_description *about,
+                                  uint32_t number, const char *bench,
+                                  char why[SLATE_SIM_WHY_ROOM])
 {
-    int descriptor =
-        open(path, O_RDWR | O_CREAT | O_TRUNC | O_CLOEXEC, S_IRUSR | S_IWUSR);
-    enum slate_status status = SLATE_OK;
+    const struct sim_unit *unit = &about->unit[number];
+    uint32_t stride =
+        unit->stored_bytes == 0 ? unit->block_bytes : unit->stored_bytes;
+    struct sim_store *store =
+        sim_store_open(bench, about->name, number, unit->blocks * stride, true);
+    enum slate_status status;
 
-    if (descriptor < 0 ||
-        ftruncate(descriptor, (off_t)(about->blocks * about->block_bytes)) != 0)
-        status = SLATE_ERR_WRITE;
-    if (status == SLATE_OK)
-        status = sim_fill(about, descriptor, why);
-    else
+    if (store == NULL) {
         snprintf(why, SLATE_SIM_WHY_ROOM, "%s", strerror(errno));
-    if (descriptor >= 0)
-        close(descriptor);
+        return SLATE_ERR_WRITE;
+    }
+    status = sim_fill(unit, store, why);
+    sim_store_close(store);
     return status;
 }
 
@@ -75,25 +114,36 @@ struct laying {
     enum slate_status status;
 };
 
+static enum slate_status lay_device(const struct laying *laying,
+                                    const char *name,
+                                    char why[SLATE_SIM_WHY_ROOM])
+{
+    struct sim_description about = {0};
+    char from[4096], to[4096], state[4096];
+    enum slate_status status;
+
+    if (!sim_path(from, sizeof from, laying->from, name, ".json") ||
+        !sim_path(to, sizeof to, laying->to, name, ".json") ||
+        !sim_path(state, sizeof state, laying->to, name, ".state"))
+        return SLATE_ERR_WRITE;
+    status = sim_describe(from, &about, why);
+    for (uint32_t i = 0; i < about.units && status == SLATE_OK; i++)
+        status = lay_unit(&about, i, laying->to, why);
+    if (status == SLATE_OK && !copy_description(from, to))
+        status = SLATE_ERR_WRITE;
+    sim_description_free(&about);
+    unlink(state);
+    return status;
+}
+
 static void lay_one(void *context, const char *name)
 {
     struct laying *laying = context;
-    struct sim_description about = {0};
-    char from[4096], to[4096], blocks[4096], why[SLATE_SIM_WHY_ROOM] = "";
+    char why[SLATE_SIM_WHY_ROOM] = "";
 
     if (laying->status != SLATE_OK)
         return;
-    if (!sim_path(from, sizeof from, laying->from, name, ".json") ||
-        !sim_path(to, sizeof to, laying->to, name, ".json") ||
-        !sim_path(blocks, sizeof blocks, laying->to, name, ".blocks"))
-        laying->status = SLATE_ERR_WRITE;
-    if (laying->status == SLATE_OK)
-        laying->status = sim_describe(from, &about, why);
-    if (laying->status == SLATE_OK)
-        laying->status = lay_blocks(&about, blocks, why);
-    if (laying->status == SLATE_OK && !copy_description(from, to))
-        laying->status = SLATE_ERR_WRITE;
-    sim_description_free(&about);
+    laying->status = lay_device(laying, name, why);
     laying->count++;
     if (laying->status != SLATE_OK)
         snprintf(laying->why, SLATE_SIM_WHY_ROOM, "%s: %.190s", name, why);
@@ -110,8 +160,7 @@ enum slate_status slate_sim_lay(const char *descriptions, const char *bench,
         snprintf(why, SLATE_SIM_WHY_ROOM, "%s", strerror(errno));
         return SLATE_ERR_WRITE;
     }
-    if (slate_sim_list(descriptions, lay_one, &laying) != SLATE_OK ||
-        laying.count == 0)
+    if (list(descriptions, lay_one, &laying) != SLATE_OK || laying.count == 0)
         return SLATE_ERR_NO_DEVICE;
     return laying.status;
 }

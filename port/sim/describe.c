@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
-/* Reading a device's description, and giving it the content it tells of. */
+/* Reading a device's description: docs/bench.md tells what it holds. */
 #include <stdio.h>
 #include <string.h>
 
-#include "../host.h"
 #include "sim.h"
 
 #define DESCRIPTION_VERSION 1
@@ -13,6 +12,18 @@ static const char *text_of(const json_t *object, const char *key)
     const char *text = json_string_value(json_object_get(object, key));
 
     return text == NULL ? "" : text;
+}
+
+static uint64_t number_of(const json_t *object, const char *key)
+{
+    json_int_t number = json_integer_value(json_object_get(object, key));
+
+    return number < 0 ? 0 : (uint64_t)number;
+}
+
+static bool flag_of(const json_t *object, const char *key)
+{
+    return json_is_true(json_object_get(object, key));
 }
 
 static bool is_name(const char *name)
@@ -46,58 +57,185 @@ static const char *take_texts(struct sim_description *about,
     if (!take(about->maker, sizeof about->maker, object, "maker"))
         return "\"maker\" must be at most 8 characters";
     if (!take(about->model, sizeof about->model, object, "model"))
-        return "\"model\" must be at most 16 characters";
+        return "\"model\" must be at most 40 characters";
     if (!take(about->revision, sizeof about->revision, object, "revision"))
-        return "\"revision\" must be at most 4 characters";
+        return "\"revision\" must be at most 8 characters";
     if (!take(about->serial, sizeof about->serial, object, "serial"))
         return "\"serial\" must be at most 32 characters";
     return NULL;
 }
 
-static const char *take_numbers(struct sim_description *about,
-                                const json_t *object)
-{
-    json_int_t blocks = json_integer_value(json_object_get(object, "blocks"));
-    json_int_t bytes =
-        json_integer_value(json_object_get(object, "block_bytes"));
-    json_int_t rate =
-        json_integer_value(json_object_get(object, "bytes_per_second"));
+struct way {
+    const char *name;
+    enum slate_transport transport;
+    enum slate_command_set commands;
+};
 
-    if (bytes != 512 && bytes != 1024 && bytes != 2048 && bytes != 4096)
-        return "\"block_bytes\" must be 512, 1024, 2048 or 4096";
-    if (blocks < 1 || blocks > INT64_MAX / bytes)
-        return "\"blocks\" must be 1 or more, and 8 EiB at most";
-    if (rate < 0)
-        return "\"bytes_per_second\" must be 0 or more";
-    about->blocks = (uint64_t)blocks;
-    about->block_bytes = (uint32_t)bytes;
-    about->bytes_per_second = (uint64_t)rate;
-    about->removable = json_is_true(json_object_get(object, "removable"));
-    about->write_protected =
-        json_is_true(json_object_get(object, "write_protected"));
+static const char *take_way(struct sim_description *about, const json_t *object)
+{
+    static const struct way ways[] = {
+        {"usb", SLATE_TRANSPORT_USB, SLATE_COMMANDS_SCSI},
+        {"scsi", SLATE_TRANSPORT_SCSI, SLATE_COMMANDS_SCSI},
+        {"sata", SLATE_TRANSPORT_SATA, SLATE_COMMANDS_ATA},
+        {"nvme", SLATE_TRANSPORT_NVME, SLATE_COMMANDS_NVME},
+        {"sd", SLATE_TRANSPORT_SD, SLATE_COMMANDS_SD},
+        {"sd-spi", SLATE_TRANSPORT_SD, SLATE_COMMANDS_SD_SPI}};
+    const char *attached = text_of(object, "attached");
+
+    for (size_t i = 0; i < sizeof ways / sizeof ways[0]; i++) {
+        if (strcmp(attached, ways[i].name) == 0) {
+            about->transport = ways[i].transport;
+            about->commands = ways[i].commands;
+            return NULL;
+        }
+    }
+    return "\"attached\" must be usb, scsi, sata, nvme, sd or sd-spi";
+}
+
+static void take_habits(struct sim_description *about, const json_t *object)
+{
+    about->bytes_per_second = number_of(object, "bytes_per_second");
+    about->removable = flag_of(object, "removable");
+    about->rotating = flag_of(object, "rotating");
+    about->discard = flag_of(object, "discard");
+    about->few_commands = flag_of(object, "few_commands");
+    about->protection = flag_of(object, "protection_information");
+    about->dock = flag_of(object, "dock");
+    about->erase_bytes = (uint32_t)number_of(object, "erase_bytes");
+    about->drop_after = number_of(object, "drop_after_commands");
+    about->power_cut_at = number_of(object, "power_cut_at_command");
+    about->torn = flag_of(object, "torn_write");
+    about->short_transfer_every = number_of(object, "short_transfer_every");
+    about->attentions = (uint32_t)number_of(object, "unit_attentions");
+    about->busy = (uint32_t)number_of(object, "busy_commands");
+    about->becoming_ready = (uint32_t)number_of(object, "becoming_ready");
+    if (json_object_get(object, "unit_attentions") == NULL)
+        about->attentions = 1; /* every device was powered on */
+}
+
+static bool take_beyond(struct sim_unit *unit, const json_t *object)
+{
+    static const char *const names[] = {"wrap", "drop", "zeros", "noise"};
+    const char *beyond = text_of(object, "beyond");
+
+    for (int i = 0; i < 4; i++) {
+        if (strcmp(beyond, names[i]) == 0) {
+            unit->beyond = (enum sim_beyond)i;
+            return true;
+        }
+    }
+    return beyond[0] == '\0';
+}
+
+static const char *take_fault(struct sim_unit *unit, const json_t *object)
+{
+    static const char *const names[] = {"read", "write", "slow"};
+    struct sim_fault *fault = &unit->fault[unit->fault_count];
+    const char *kind = text_of(object, "kind");
+
+    if (unit->fault_count == SIM_FAULTS)
+        return "\"faults\" must be at most 32";
+    for (int i = 0; i < 3; i++) {
+        if (strcmp(kind, names[i]) != 0)
+            continue;
+        fault->kind = (enum sim_fault_kind)i;
+        fault->first = number_of(object, "first");
+        fault->count = number_of(object, "blocks");
+        fault->times = number_of(object, "times");
+        fault->bytes_per_second = number_of(object, "bytes_per_second");
+        if (fault->count == 0)
+            fault->count = 1;
+        if (fault->first > unit->blocks ||
+            fault->count > unit->blocks - fault->first)
+            return "a fault must lie within the device";
+        unit->fault_count++;
+        return NULL;
+    }
+    return "the \"kind\" of a fault must be read, write or slow";
+}
+
+static bool is_block_size(uint64_t bytes)
+{
+    return bytes >= 512 && bytes <= 8192;
+}
+
+static const char *take_numbers(struct sim_unit *unit, const json_t *object)
+{
+    uint64_t bytes = number_of(object, "block_bytes");
+    uint64_t stored = number_of(object, "stored_block_bytes");
+
+    if (!is_block_size(bytes) || (stored != 0 && !is_block_size(stored)))
+        return "\"block_bytes\" must be 512 to 8192";
+    unit->blocks = number_of(object, "blocks");
+    if (unit->blocks < 1 ||
+        unit->blocks > UINT64_MAX / (bytes > stored ? bytes : stored))
+        return "\"blocks\" must be 1 or more, and 16 EiB at most";
+    unit->block_bytes = (uint32_t)bytes;
+    unit->stored_bytes = (uint32_t)stored;
+    unit->physical_bytes = (uint32_t)number_of(object, "physical_bytes");
+    unit->true_blocks = number_of(object, "true_blocks");
+    if (!take_beyond(unit, object))
+        return "\"beyond\" must be wrap, drop, zeros or noise";
     return NULL;
+}
+
+static const char *take_unit(struct sim_unit *unit, const json_t *object)
+{
+    const json_t *fault, *faults = json_object_get(object, "faults");
+    const char *wrong = take_numbers(unit, object);
+    size_t index;
+
+    unit->write_protected = flag_of(object, "write_protected");
+    unit->no_medium = flag_of(object, "no_medium");
+    unit->unknown_capacity = flag_of(object, "unknown_capacity");
+    unit->ignore_writes = flag_of(object, "ignore_writes");
+    json_array_foreach(faults, index, fault)
+    {
+        if (wrong == NULL)
+            wrong = take_fault(unit, fault);
+    }
+    unit->content = json_object_get(object, "content");
+    if (wrong == NULL && unit->content != NULL && !json_is_array(unit->content))
+        wrong = "\"content\" must be a list of patches";
+    json_incref(unit->content);
+    return wrong;
+}
+
+/* "units" is a list of units; without it the description itself is one. */
+static const char *take_units(struct sim_description *about,
+                              const json_t *object)
+{
+    const json_t *units = json_object_get(object, "units");
+    const char *wrong = NULL;
+
+    if (units == NULL) {
+        about->units = 1;
+        return take_unit(&about->unit[0], object);
+    }
+    if (!json_is_array(units) || json_array_size(units) < 1 ||
+        json_array_size(units) > SIM_UNITS)
+        return "\"units\" must be a list of 1 to 4 units";
+    about->units = (uint32_t)json_array_size(units);
+    for (uint32_t i = 0; i < about->units && wrong == NULL; i++)
+        wrong = take_unit(&about->unit[i], json_array_get(units, i));
+    return wrong;
 }
 
 static const char *take_description(struct sim_description *about,
                                     const json_t *object)
 {
-    const char *wrong;
+    const char *wrong = NULL;
 
     if (json_integer_value(json_object_get(object, "description")) !=
         DESCRIPTION_VERSION)
         return "\"description\" must be 1, the version of the format";
-    if (strcmp(text_of(object, "commands"), "scsi") != 0)
-        return "\"commands\" must be \"scsi\"";
-    wrong = take_texts(about, object);
+    wrong = take_way(about, object);
     if (wrong == NULL)
-        wrong = take_numbers(about, object);
-    if (wrong != NULL)
-        return wrong;
-    about->content = json_object_get(object, "content");
-    if (about->content != NULL && !json_is_array(about->content))
-        return "\"content\" must be a list of patches";
-    json_incref(about->content);
-    return NULL;
+        wrong = take_texts(about, object);
+    if (wrong == NULL)
+        wrong = take_units(about, object);
+    take_habits(about, object);
+    return wrong;
 }
 
 enum slate_status sim_describe(const char *path, struct sim_description *about,
@@ -118,73 +256,14 @@ enum slate_status sim_describe(const char *path, struct sim_description *about,
     if (wrong == NULL)
         return SLATE_OK;
     snprintf(why, SLATE_SIM_WHY_ROOM, "%s", wrong);
+    sim_description_free(about);
     return SLATE_ERR_GEOMETRY;
 }
 
 void sim_description_free(struct sim_description *about)
 {
-    json_decref(about->content);
-    about->content = NULL;
-}
-
-static int digit_value(char c)
-{
-    const char *digits = "0123456789abcdef";
-    const char *found = c == '\0' ? NULL : strchr(digits, c);
-
-    return found == NULL ? -1 : (int)(found - digits);
-}
-
-/* Bytes of a patch, given as small hexadecimal digits or as text. */
-static bool patch_bytes(const json_t *patch, uint8_t *bytes, size_t room,
-                        size_t *length)
-{
-    const char *text = text_of(patch, "text");
-    const char *hex = text_of(patch, "hex");
-
-    *length = strlen(text);
-    if (*length > 0) {
-        if (*length > room)
-            return false;
-        memcpy(bytes, text, *length);
-        return true;
+    for (uint32_t i = 0; i < SIM_UNITS; i++) {
+        json_decref(about->unit[i].content);
+        about->unit[i].content = NULL;
     }
-    *length = strlen(hex) / 2;
-    if (*length == 0 || *length > room || strlen(hex) % 2 != 0)
-        return false;
-    for (size_t i = 0; i < *length; i++) {
-        int high = digit_value(hex[2 * i]), low = digit_value(hex[2 * i + 1]);
-
-        if (high < 0 || low < 0)
-            return false;
-        bytes[i] = (uint8_t)(high * 16 + low);
-    }
-    return true;
-}
-
-enum slate_status sim_fill(const struct sim_description *about, int descriptor,
-                           char why[SLATE_SIM_WHY_ROOM])
-{
-    json_t *patch;
-    size_t index;
-
-    json_array_foreach(about->content, index, patch)
-    {
-        json_int_t at = json_integer_value(json_object_get(patch, "at"));
-        uint8_t bytes[4096];
-        size_t length;
-
-        if (!patch_bytes(patch, bytes, sizeof bytes, &length) || at < 0 ||
-            length > about->blocks * about->block_bytes ||
-            (uint64_t)at > about->blocks * about->block_bytes - length) {
-            snprintf(why, SLATE_SIM_WHY_ROOM,
-                     "patch %zu of \"content\" must have \"at\" within the "
-                     "device, and \"hex\" or \"text\" of up to 4096 bytes",
-                     index + 1);
-            return SLATE_ERR_GEOMETRY;
-        }
-        if (!port_write_all(descriptor, bytes, length, (off_t)at))
-            return SLATE_ERR_WRITE;
-    }
-    return SLATE_OK;
 }

@@ -1,17 +1,17 @@
 /* SPDX-License-Identifier: MIT */
-/* The device's side of SCSI: decodes command bytes as a USB stick does
- * (SPC-4, SBC-3) and answers with data, status and fixed-format sense. */
+/* The device's side of SCSI: decodes command bytes as sticks, docks and disks
+ * do (SPC-4, SBC-3) and answers with data, status and fixed-format sense. */
 #include <string.h>
-#include <time.h>
-#include <unistd.h>
 
-#include "../host.h"
 #include "sim.h"
 
 #define GOOD 0x00
 #define CHECK_CONDITION 0x02
+#define BUSY 0x08
 
 static const struct sim_sense none = {0x0, 0x00, 0x00};
+static const struct sim_sense becoming_ready = {0x2, 0x04, 0x01};
+static const struct sim_sense no_medium = {0x2, 0x3A, 0x00};
 static const struct sim_sense read_error = {0x3, 0x11, 0x00};
 static const struct sim_sense write_error = {0x3, 0x0C, 0x00};
 static const struct sim_sense unknown_command = {0x5, 0x20, 0x00};
@@ -20,79 +20,34 @@ static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
 static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
-static uint64_t be(const uint8_t *bytes, int length)
+static struct sim_sense sense_of(enum sim_outcome outcome)
 {
-    uint64_t value = 0;
-
-    for (int i = 0; i < length; i++)
-        value = value << 8 | bytes[i];
-    return value;
-}
-
-static void put_be(uint8_t *bytes, int length, uint64_t value)
-{
-    for (int i = length; i-- > 0; value >>= 8)
-        bytes[i] = (uint8_t)value;
-}
-
-/* Gives an answer, cut to what the command allows and the host has room for. */
-static struct sim_sense answer(struct slate_exchange *x, const uint8_t *data,
-                               uint32_t length, uint64_t allowed)
-{
-    if (length > allowed)
-        length = (uint32_t)allowed;
-    if (length > x->data_length)
-        length = x->data_length;
-    if (x->direction == SLATE_DIRECTION_IN && length > 0)
-        memcpy(x->data, data, length);
-    x->transferred = length;
-    return none;
-}
-
-static void put_padded(uint8_t *field, size_t length, const char *text)
-{
-    size_t have = strlen(text);
-
-    memset(field, ' ', length);
-    memcpy(field, text, have < length ? have : length);
-}
-
-static struct sim_sense inquiry_page(const struct slate_sim *sim,
-                                     struct slate_exchange *x, uint8_t page)
-{
-    uint8_t data[64] = {0};
-    size_t length = strlen(sim->about.serial);
-
-    data[1] = page;
-    if (page == 0x00) {
-        data[3] = length > 0 ? 2 : 1;
-        data[5] = 0x80;
-        return answer(x, data, 4u + data[3], x->command[4]);
+    switch (outcome) {
+    case SIM_OUT_OF_RANGE:
+        return out_of_range;
+    case SIM_PROTECTED:
+        return write_protected;
+    case SIM_READ_ERROR:
+        return read_error;
+    case SIM_WRITE_ERROR:
+        return write_error;
+    case SIM_DONE:
+    default:
+        return none;
     }
-    if (page != 0x80 || length == 0)
-        return invalid_field;
-    data[3] = (uint8_t)length;
-    memcpy(data + 4, sim->about.serial, length);
-    return answer(x, data, 4u + data[3], x->command[4]);
 }
 
 static struct sim_sense inquiry(const struct slate_sim *sim,
                                 struct slate_exchange *x)
 {
-    uint8_t data[36] = {0};
+    uint8_t data[600];
+    uint32_t length =
+        sim_inquiry(sim, (x->command[1] & 0x01) != 0, x->command[2], data);
 
-    if ((x->command[1] & 0x01) != 0)
-        return inquiry_page(sim, x, x->command[2]);
-    if (x->command[2] != 0)
+    if (length == 0)
         return invalid_field;
-    data[1] = sim->about.removable ? 0x80 : 0x00;
-    data[2] = 0x06; /* SPC-4 */
-    data[3] = 0x02; /* response data format */
-    data[4] = sizeof data - 5;
-    put_padded(data + 8, 8, sim->about.maker);
-    put_padded(data + 16, 16, sim->about.model);
-    put_padded(data + 32, 4, sim->about.revision);
-    return answer(x, data, sizeof data, x->command[4]);
+    sim_answer(x, data, length, sim_be(x->command + 3, 2));
+    return none;
 }
 
 static void put_sense(const struct sim_sense *sense, uint8_t data[18])
@@ -109,21 +64,49 @@ static struct sim_sense request_sense(struct slate_sim *sim,
                                       struct slate_exchange *x)
 {
     uint8_t data[18];
+    bool attention = sim->about.attentions > 0;
 
-    put_sense(sim->attention ? &powered_on : &sim->sense, data);
-    sim->attention = false;
-    return answer(x, data, sizeof data, x->command[4]);
+    put_sense(attention ? &powered_on : &sim->sense, data);
+    if (attention)
+        sim->about.attentions--;
+    sim_answer(x, data, sizeof data, x->command[4]);
+    return none;
+}
+
+static struct sim_sense report_luns(const struct slate_sim *sim,
+                                    struct slate_exchange *x)
+{
+    uint8_t data[8 + 8 * SIM_UNITS] = {0};
+
+    sim_put_be(data, 4, 8 * (uint64_t)sim->about.units);
+    for (uint32_t i = 0; i < sim->about.units; i++)
+        data[8 + 8 * i + 1] = (uint8_t)i;
+    sim_answer(x, data, 8 + 8 * (uint64_t)sim->about.units,
+               sim_be(x->command + 6, 4));
+    return none;
 }
 
 static struct sim_sense read_capacity_10(const struct slate_sim *sim,
                                          struct slate_exchange *x)
 {
-    uint64_t last = sim->about.blocks - 1;
-    uint8_t data[8];
+    uint64_t last = sim->unit->blocks - 1;
+    uint8_t data[8] = {0};
 
-    put_be(data, 4, last < UINT32_MAX ? last : UINT32_MAX);
-    put_be(data + 4, 4, sim->about.block_bytes);
-    return answer(x, data, sizeof data, sizeof data);
+    if (!sim->unit->unknown_capacity) {
+        sim_put_be(data, 4, last < UINT32_MAX ? last : UINT32_MAX);
+        sim_put_be(data + 4, 4, sim->unit->block_bytes);
+    }
+    sim_answer(x, data, sizeof data, sizeof data);
+    return none;
+}
+
+static uint8_t physical_exponent(const struct sim_unit *unit)
+{
+    uint8_t exponent = 0;
+
+    while (unit->block_bytes << exponent < unit->physical_bytes)
+        exponent++;
+    return exponent;
 }
 
 static struct sim_sense service_action_in(const struct slate_sim *sim,
@@ -133,9 +116,13 @@ static struct sim_sense service_action_in(const struct slate_sim *sim,
 
     if ((x->command[1] & 0x1F) != 0x10) /* READ CAPACITY (16) */
         return invalid_field;
-    put_be(data, 8, sim->about.blocks - 1);
-    put_be(data + 8, 4, sim->about.block_bytes);
-    return answer(x, data, sizeof data, be(x->command + 10, 4));
+    sim_put_be(data, 8, sim->unit->blocks - 1);
+    sim_put_be(data + 8, 4, sim->unit->block_bytes);
+    data[12] = sim->about.protection ? 0x01 : 0x00;
+    data[13] = physical_exponent(sim->unit);
+    data[14] = sim->about.discard ? 0xC0 : 0x00; /* LBPME, LBPRZ */
+    sim_answer(x, data, sizeof data, sim_be(x->command + 10, 4));
+    return none;
 }
 
 /* The caching page alone; the header's bit 7 tells of write protection. */
@@ -149,57 +136,110 @@ static struct sim_sense mode_sense(const struct slate_sim *sim,
 
     if (page != 0x08 && page != 0x3F)
         return invalid_field;
-    data[ten ? 3 : 2] = sim->about.write_protected ? 0x80 : 0x00;
+    data[ten ? 3 : 2] = sim->unit->write_protected ? 0x80 : 0x00;
     data[header] = 0x08;
     data[header + 1] = 0x12;
     data[header + 2] = 0x04; /* write cache enabled */
-    put_be(data, ten ? 2 : 1, header + 20 - (ten ? 2u : 1u));
-    return answer(x, data, header + 20,
-                  ten ? be(x->command + 7, 2) : x->command[4]);
+    sim_put_be(data, ten ? 2 : 1, header + 20 - (ten ? 2u : 1u));
+    sim_answer(x, data, header + 20,
+               ten ? sim_be(x->command + 7, 2) : x->command[4]);
+    return none;
 }
 
-static void take_time(const struct slate_sim *sim, uint64_t bytes)
-{
-    uint64_t rate = sim->about.bytes_per_second;
-    uint64_t nanoseconds = rate == 0 ? 0 : bytes * 1000000000u / rate;
-    struct timespec pause = {(time_t)(nanoseconds / 1000000000u),
-                             (long)(nanoseconds % 1000000000u)};
-
-    if (nanoseconds > 0)
-        nanosleep(&pause, NULL);
-}
-
-static struct sim_sense transfer(const struct slate_sim *sim,
+static struct sim_sense transfer(struct slate_sim *sim,
                                  struct slate_exchange *x)
 {
     bool sixteen = x->command_length == 16;
     bool in = (x->command[0] & 0x0F) == 0x08;
-    uint64_t lba = be(x->command + 2, sixteen ? 8 : 4);
-    uint64_t count = be(x->command + (sixteen ? 10 : 7), sixteen ? 4 : 2);
-    uint64_t bytes = count * sim->about.block_bytes;
-    off_t at;
+    uint64_t lba = sim_be(x->command + 2, sixteen ? 8 : 4);
+    uint64_t count = sim_be(x->command + (sixteen ? 10 : 7), sixteen ? 4 : 2);
+    uint64_t bytes = count * sim->unit->block_bytes;
+    enum sim_outcome outcome;
 
-    if (lba > sim->about.blocks || count > sim->about.blocks - lba)
-        return out_of_range;
-    if (!in && sim->about.write_protected)
-        return write_protected;
     if (bytes > x->data_length ||
         x->direction != (in ? SLATE_DIRECTION_IN : SLATE_DIRECTION_OUT))
         return invalid_field;
-    at = (off_t)(lba * sim->about.block_bytes);
-    if (in && !port_read_all(sim->blocks, x->data, bytes, at))
-        return read_error;
-    if (!in && !port_write_sparse(sim->blocks, x->data, bytes, at))
-        return write_error;
-    take_time(sim, bytes);
-    x->transferred = (uint32_t)bytes;
+    outcome = in ? sim_read(sim, lba, count, x->data)
+                 : sim_write(sim, lba, count, x->data);
+    if (outcome == SIM_DONE)
+        x->transferred = sim_moved(sim, bytes);
+    return sense_of(outcome);
+}
+
+static struct sim_sense unmap(struct slate_sim *sim, struct slate_exchange *x)
+{
+    const uint8_t *list = x->data;
+
+    if (!sim->about.discard)
+        return unknown_command;
+    if (x->data_length < 24 || sim_be(list + 2, 2) != 16)
+        return invalid_field;
+    x->transferred = x->data_length;
+    return sense_of(sim_clear(sim, sim_be(list + 8, 8), sim_be(list + 16, 4)));
+}
+
+static struct sim_sense write_same(struct slate_sim *sim,
+                                   struct slate_exchange *x)
+{
+    uint64_t lba = sim_be(x->command + 2, 8);
+    uint64_t count = sim_be(x->command + 10, 4);
+    enum sim_outcome outcome = SIM_DONE;
+
+    if (!sim->about.discard)
+        return unknown_command;
+    if (x->data_length != sim->unit->block_bytes)
+        return invalid_field;
+    for (uint64_t i = 0; i < count && outcome == SIM_DONE; i++)
+        outcome = sim_write(sim, lba + i, 1, x->data);
+    x->transferred = x->data_length;
+    return sense_of(outcome);
+}
+
+/* IDENTIFY DEVICE through the dock, in both forms (SAT-3, 12.2). */
+static struct sim_sense ata(const struct slate_sim *sim,
+                            struct slate_exchange *x)
+{
+    uint8_t operation = x->command[x->command_length == 16 ? 14 : 9];
+    uint8_t data[512];
+
+    if (!sim->about.dock)
+        return unknown_command;
+    if (operation != 0xEC || x->direction != SLATE_DIRECTION_IN)
+        return invalid_field;
+    sim_ata_identity(sim, data);
+    sim_answer(x, data, sizeof data, sizeof data);
     return none;
+}
+
+static struct sim_sense flush(const struct slate_sim *sim)
+{
+    return sim_store_flush(sim->store) ? none : write_error;
+}
+
+/* What the simplest sticks know. */
+static bool is_basic(uint8_t operation)
+{
+    return operation == 0x00 || operation == 0x03 || operation == 0x12 ||
+           operation == 0x25 || operation == 0x28 || operation == 0x2A;
+}
+
+static bool needs_medium(uint8_t operation)
+{
+    return operation != 0x03 && operation != 0x12 && operation != 0xA0;
 }
 
 static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
 {
-    switch (x->command[0]) {
+    uint8_t operation = x->command[0];
+
+    if (sim->about.few_commands && !is_basic(operation))
+        return unknown_command;
+    if (sim->unit->no_medium && needs_medium(operation))
+        return no_medium;
+    switch (operation) {
     case 0x00: /* TEST UNIT READY */
+    case 0x1B: /* START STOP UNIT */
+    case 0x1E: /* PREVENT ALLOW MEDIUM REMOVAL */
         return none;
     case 0x03:
         return request_sense(sim, x);
@@ -217,30 +257,54 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
         return transfer(sim, x);
     case 0x35: /* SYNCHRONIZE CACHE (10) */
     case 0x91: /* SYNCHRONIZE CACHE (16) */
-        return fsync(sim->blocks) == 0 ? none : write_error;
+        return flush(sim);
+    case 0x42:
+        return unmap(sim, x);
+    case 0x85: /* ATA PASS-THROUGH (16) */
+    case 0xA1: /* ATA PASS-THROUGH (12) */
+        return ata(sim, x);
+    case 0x93:
+        return write_same(sim, x);
     case 0x9E:
         return service_action_in(sim, x);
+    case 0xA0:
+        return report_luns(sim, x);
     default:
         return unknown_command;
     }
 }
 
+/* What a device may say ahead of any answer (SAM-5, 5.14). */
+static bool has_other_worries(struct slate_sim *sim, struct slate_exchange *x)
+{
+    if (x->command[0] == 0x03 || x->command[0] == 0x12)
+        return false;
+    if (sim->about.busy > 0) {
+        sim->about.busy--;
+        x->state = BUSY;
+        return true;
+    }
+    sim->sense = none;
+    if (sim->about.attentions > 0) {
+        sim->about.attentions--;
+        sim->sense = powered_on;
+    } else if (sim->about.becoming_ready > 0) {
+        sim->about.becoming_ready--;
+        sim->sense = becoming_ready;
+    }
+    x->state = CHECK_CONDITION;
+    return sim->sense.key != 0;
+}
+
 void sim_scsi(struct slate_sim *sim, struct slate_exchange *x)
 {
-    bool waits = x->command[0] != 0x03 && x->command[0] != 0x12;
-
-    x->transferred = 0;
-    if (sim->attention && waits) { /* SAM-5, 5.14 */
-        sim->attention = false;
-        sim->sense = powered_on;
-    } else {
+    if (!has_other_worries(sim, x)) {
         sim->sense = decode(sim, x);
+        x->state = sim->sense.key == 0 ? GOOD : CHECK_CONDITION;
     }
-    x->state = sim->sense.key == 0 ? GOOD : CHECK_CONDITION;
-    x->sense_length = 0;
     if (x->state == CHECK_CONDITION) {
-        put_sense(&sim->sense, x->sense);
-        x->sense_length = 18;
+        put_sense(&sim->sense, x->answer);
+        x->answer_length = 18;
         sim->sense = none; /* handed over with the status */
     }
 }

@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
-/* Simulated devices as a port: open, exchange, close. */
-#include <errno.h>
-#include <fcntl.h>
+/* Simulated devices as a port: open, exchange, close; and the moments at which
+ * a device drops off the bus or loses its power. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/file.h>
-#include <unistd.h>
 
 #include "../host.h"
 #include "sim.h"
@@ -14,16 +11,59 @@
 static enum slate_status sim_facts(void *context,
                                    struct slate_port_facts *facts)
 {
-    (void)context; /* the device tells the rest itself */
-    facts->identity.transport = SLATE_TRANSPORT_USB;
-    facts->commands = SLATE_COMMANDS_SCSI;
-    facts->volatile_cache = true;
+    const struct slate_sim *sim = context;
+
+    facts->identity.transport = sim->about.transport;
+    facts->commands = sim->about.commands;
+    facts->unit = sim->unit_number;
+    facts->volatile_cache = true; /* the device tells the rest itself */
     return SLATE_OK;
+}
+
+/* Is this the command at which the device goes? A power cut happens once and
+ * is remembered; a device that drops off the bus does so each time. */
+static bool goes_now(struct slate_sim *sim)
+{
+    const struct sim_description *about = &sim->about;
+
+    if (about->drop_after != 0 && sim->commands > about->drop_after)
+        return true;
+    if (about->power_cut_at == 0 || sim->commands != about->power_cut_at ||
+        sim_state_get(sim->state_path, "power cuts") > 0)
+        return false;
+    sim_state_set(sim->state_path, "power cuts", 1);
+    sim_store_lose(sim->store, about->torn);
+    return true;
 }
 
 static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
 {
-    sim_scsi(context, x);
+    struct slate_sim *sim = context;
+
+    x->transferred = 0;
+    x->answer_length = 0;
+    sim->commands++;
+    if (!sim->gone)
+        sim->gone = goes_now(sim);
+    if (sim->gone)
+        return SLATE_ERR_NO_DEVICE;
+    switch (sim->about.commands) {
+    case SLATE_COMMANDS_ATA:
+        sim_ata(sim, x);
+        break;
+    case SLATE_COMMANDS_NVME:
+        sim_nvme(sim, x);
+        break;
+    case SLATE_COMMANDS_SD:
+    case SLATE_COMMANDS_SD_SPI:
+        sim_sd(sim, x);
+        break;
+    case SLATE_COMMANDS_SCSI:
+    case SLATE_COMMANDS_NONE:
+    default:
+        sim_scsi(sim, x);
+        break;
+    }
     return SLATE_OK;
 }
 
@@ -31,15 +71,14 @@ static enum slate_status sim_claim(void *context)
 {
     const struct slate_sim *sim = context;
 
-    return flock(sim->blocks, LOCK_EX | LOCK_NB) == 0 ? SLATE_OK
-                                                      : SLATE_ERR_BUSY;
+    return sim_store_lock(sim->store, true) ? SLATE_OK : SLATE_ERR_BUSY;
 }
 
 static enum slate_status sim_release(void *context)
 {
     const struct slate_sim *sim = context;
 
-    return flock(sim->blocks, LOCK_UN) == 0 ? SLATE_OK : SLATE_ERR_INTERNAL;
+    return sim_store_lock(sim->store, false) ? SLATE_OK : SLATE_ERR_INTERNAL;
 }
 
 static const struct slate_port_ops sim_ops = {
@@ -60,38 +99,68 @@ bool sim_path(char *path, size_t room, const char *folder, const char *name,
     return length > 0 && (size_t)length < room;
 }
 
-static enum slate_status open_blocks(struct slate_sim *sim, const char *bench,
-                                     char why[SLATE_SIM_WHY_ROOM])
+static enum slate_status say(char why[SLATE_SIM_WHY_ROOM], const char *words,
+                             enum slate_status status)
 {
-    char path[4096];
+    snprintf(why, SLATE_SIM_WHY_ROOM, "%s", words);
+    return status;
+}
 
-    if (!sim_path(path, sizeof path, bench, sim->about.name, ".blocks"))
-        return SLATE_ERR_NO_DEVICE;
-    sim->blocks = open(path, O_RDWR | O_CLOEXEC);
-    if (sim->blocks >= 0)
-        return SLATE_OK;
-    snprintf(why, SLATE_SIM_WHY_ROOM, "its blocks: %s", strerror(errno));
-    return errno == EACCES ? SLATE_ERR_ACCESS : SLATE_ERR_NO_DEVICE;
+/* "name" or "name/1"; receives the name alone. */
+static bool split_unit(const char *given, char name[64], uint32_t *unit)
+{
+    const char *slash = strchr(given, '/');
+    size_t length = slash == NULL ? strlen(given) : (size_t)(slash - given);
+
+    *unit = 0;
+    if (length == 0 || length >= 64)
+        return false;
+    memcpy(name, given, length);
+    name[length] = '\0';
+    if (slash == NULL)
+        return true;
+    *unit = (uint32_t)(slash[1] - '0');
+    return *unit < SIM_UNITS && slash[2] == '\0';
+}
+
+static enum slate_status open_unit(struct slate_sim *sim, const char *bench,
+                                   char why[SLATE_SIM_WHY_ROOM])
+{
+    uint32_t stride;
+
+    if (sim->unit_number >= sim->about.units)
+        return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
+    sim->unit = &sim->about.unit[sim->unit_number];
+    stride = sim->unit->stored_bytes == 0 ? sim->unit->block_bytes
+                                          : sim->unit->stored_bytes;
+    sim->store = sim_store_open(bench, sim->about.name, sim->unit_number,
+                                sim->unit->blocks * stride, false);
+    return sim->store == NULL
+               ? say(why, "its blocks cannot be opened", SLATE_ERR_ACCESS)
+               : SLATE_OK;
 }
 
 static enum slate_status open_parts(struct slate_sim *sim, const char *bench,
-                                    const char *name,
+                                    const char *given,
                                     char why[SLATE_SIM_WHY_ROOM])
 {
-    char path[4096];
+    char path[4096], name[64];
     enum slate_status status;
 
-    snprintf(why, SLATE_SIM_WHY_ROOM, "there is no such device");
-    if (strchr(name, '/') != NULL ||
-        !sim_path(path, sizeof path, bench, name, ".json"))
-        return SLATE_ERR_NO_DEVICE;
+    if (!split_unit(given, name, &sim->unit_number) ||
+        !sim_path(path, sizeof path, bench, name, ".json") ||
+        !sim_path(sim->state_path, sizeof sim->state_path, bench, name,
+                  ".state"))
+        return say(why, "there is no such device", SLATE_ERR_NO_DEVICE);
     status = sim_describe(path, &sim->about, why);
-    if (status == SLATE_OK && strcmp(sim->about.name, name) != 0) {
-        snprintf(why, SLATE_SIM_WHY_ROOM,
-                 "\"name\" must be the name of the file");
-        status = SLATE_ERR_GEOMETRY;
-    }
-    return status == SLATE_OK ? open_blocks(sim, bench, why) : status;
+    if (status == SLATE_ERR_NO_DEVICE)
+        return say(why, "there is no such device", status);
+    if (status == SLATE_OK && strcmp(sim->about.name, name) != 0)
+        return say(why, "\"name\" must be the name of the file",
+                   SLATE_ERR_GEOMETRY);
+    if (status == SLATE_OK && sim_state_get(sim->state_path, "unplugged") != 0)
+        return say(why, "it is not plugged in", SLATE_ERR_NO_DEVICE);
+    return status == SLATE_OK ? open_unit(sim, bench, why) : status;
 }
 
 enum slate_status slate_sim_open(const char *bench, const char *name,
@@ -104,8 +173,6 @@ enum slate_status slate_sim_open(const char *bench, const char *name,
     *sim = NULL;
     if (made == NULL)
         return SLATE_ERR_INTERNAL;
-    made->blocks = -1;
-    made->attention = true; /* as after every power-on */
     made->port.ops = &sim_ops;
     made->port.context = made;
     status = open_parts(made, bench, name, why);
@@ -126,12 +193,16 @@ const char *slate_sim_story(const struct slate_sim *sim)
     return sim->about.story;
 }
 
+uint32_t slate_sim_units(const struct slate_sim *sim)
+{
+    return sim->about.units;
+}
+
 void slate_sim_close(struct slate_sim *sim)
 {
     if (sim == NULL)
         return;
-    if (sim->blocks >= 0)
-        close(sim->blocks);
+    sim_store_close(sim->store);
     sim_description_free(&sim->about);
     free(sim);
 }

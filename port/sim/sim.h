@@ -7,32 +7,97 @@
 
 #include "trueslate/port_sim.h"
 
+#define SIM_UNITS 4u
+#define SIM_FAULTS 32u
+
+/* What happens beyond the true capacity of a device that claims more. */
+enum sim_beyond {
+    SIM_BEYOND_WRAP,
+    SIM_BEYOND_DROP,
+    SIM_BEYOND_ZEROS,
+    SIM_BEYOND_NOISE
+};
+
+enum sim_fault_kind {
+    SIM_FAULT_READ,
+    SIM_FAULT_WRITE,
+    SIM_FAULT_SLOW
+};
+
+/* A range of blocks that fails, or is slow. */
+struct sim_fault {
+    enum sim_fault_kind kind;
+    uint64_t first, count;
+    uint64_t times;            /* fails so often, then works; 0: for ever */
+    uint64_t bytes_per_second; /* slow ones */
+};
+
+/* One logical unit (or the only one). */
+struct sim_unit {
+    uint64_t blocks;
+    uint32_t block_bytes;    /* as reported */
+    uint32_t stored_bytes;   /* as stored: 0 for the same */
+    uint32_t physical_bytes; /* 0 for the same */
+    uint64_t true_blocks;    /* 0 for an honest device */
+    enum sim_beyond beyond;
+    bool write_protected, no_medium, unknown_capacity, ignore_writes;
+    uint32_t fault_count;
+    struct sim_fault fault[SIM_FAULTS];
+    json_t *content; /* array of patches, or NULL */
+};
+
 /* What a description says. */
 struct sim_description {
     char name[64];
     char story[256];
-    char maker[9];    /* 8 characters, as INQUIRY has room for */
-    char model[17];   /* 16 */
-    char revision[5]; /* 4 */
-    char serial[33];  /* "" for a device without one */
-    uint64_t blocks;
-    uint32_t block_bytes;
+    enum slate_transport transport;
+    enum slate_command_set commands;
+    char maker[9];             /* 8 characters, as INQUIRY has room for */
+    char model[41];            /* 40; SCSI shows 16, SD 5 */
+    char revision[9];          /* 8; SCSI shows 4 */
+    char serial[33];           /* "" for a device without one */
     uint64_t bytes_per_second; /* 0: as fast as the machine */
-    bool removable;
-    bool write_protected;
-    json_t *content; /* array of patches, or NULL */
+    bool removable, rotating, discard, few_commands, protection, dock;
+    uint32_t erase_bytes;
+    /* moments, counted in commands since the device was opened; 0: never */
+    uint64_t drop_after, power_cut_at, short_transfer_every;
+    bool torn;           /* the power cut tears the last write */
+    uint32_t attentions; /* unit attentions after power-on */
+    uint32_t busy;       /* commands answered with "busy" */
+    uint32_t becoming_ready;
+    uint32_t units;
+    struct sim_unit unit[SIM_UNITS];
 };
 
 struct sim_sense {
     uint8_t key, asc, ascq;
 };
 
+struct sim_store; /* where the bytes are: store.c */
+
+/* How an access to blocks ended; lba tells where it failed. */
+enum sim_outcome {
+    SIM_DONE,
+    SIM_OUT_OF_RANGE,
+    SIM_PROTECTED,
+    SIM_READ_ERROR,
+    SIM_WRITE_ERROR
+};
+
 struct slate_sim {
     struct sim_description about;
+    struct sim_unit *unit; /* the one that is open */
+    uint32_t unit_number;
     struct slate_port port;
-    int blocks;             /* descriptor of NAME.blocks */
-    struct sim_sense sense; /* of the last command */
-    bool attention;         /* a unit attention is waiting */
+    struct sim_store *store;
+    char state_path[4096];  /* what outlives a run: NAME.state */
+    uint64_t commands;      /* since it was opened */
+    bool gone;              /* dropped off the bus, or without power */
+    struct sim_sense sense; /* SCSI: of the last command */
+    uint32_t sd_state;      /* SD: where identification stands */
+    bool sd_app;            /* SD: the next command is an ACMD */
+    uint32_t sd_status;     /* SD: error bits to be told */
+    uint64_t sd_erase[2];   /* SD: first and last block to erase */
 };
 
 /* Reads and checks a description; why receives a sentence on failure. */
@@ -40,12 +105,61 @@ enum slate_status sim_describe(const char *path, struct sim_description *about,
                                char why[SLATE_SIM_WHY_ROOM]);
 void sim_description_free(struct sim_description *about);
 
-/* Writes the patches of a description into fresh blocks. */
-enum slate_status sim_fill(const struct sim_description *about, int descriptor,
+/* Puts the patches of a unit into its fresh store. */
+enum slate_status sim_fill(const struct sim_unit *unit, struct sim_store *store,
                            char why[SLATE_SIM_WHY_ROOM]);
 
-/* The device's side of the SCSI command set. */
+/* The blocks of a unit in a bench folder: a sparse file, with an index beside
+ * it where the device is larger than a file can be. fresh: empties it. */
+struct sim_store *sim_store_open(const char *bench, const char *name,
+                                 uint32_t unit, uint64_t bytes, bool fresh);
+void sim_store_close(struct sim_store *store);
+bool sim_store_read(struct sim_store *store, uint64_t byte, void *data,
+                    size_t length);
+/* Writes are kept in the device's cache until they are flushed. */
+bool sim_store_write(struct sim_store *store, uint64_t byte, const void *data,
+                     size_t length);
+bool sim_store_flush(struct sim_store *store);
+/* Loses the cache; torn: the first half of the last write survives. */
+void sim_store_lose(struct sim_store *store, bool torn);
+/* Exclusive use by this program. */
+bool sim_store_lock(struct sim_store *store, bool lock);
+
+/* Blocks as the device gives and takes them, with its faults. */
+enum sim_outcome sim_read(struct slate_sim *sim, uint64_t lba, uint64_t count,
+                          uint8_t *data);
+enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
+                           const uint8_t *data);
+enum sim_outcome sim_clear(struct slate_sim *sim, uint64_t lba, uint64_t count);
+
+/* Bytes that a transfer of this length really moves. */
+uint32_t sim_moved(struct slate_sim *sim, uint64_t bytes);
+
+/* The device's side of the command sets. */
 void sim_scsi(struct slate_sim *sim, struct slate_exchange *x);
+void sim_ata(struct slate_sim *sim, struct slate_exchange *x);
+void sim_nvme(struct slate_sim *sim, struct slate_exchange *x);
+void sim_sd(struct slate_sim *sim, struct slate_exchange *x);
+
+/* SCSI: INQUIRY data and VPD pages; the length, 0 for a page it has not. */
+uint32_t sim_inquiry(const struct slate_sim *sim, bool page, uint8_t number,
+                     uint8_t data[600]);
+/* ATA: the 512 bytes of IDENTIFY DEVICE. */
+void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512]);
+
+/* Numbers and text on the wire. */
+uint64_t sim_be(const uint8_t *bytes, int length);
+void sim_put_be(uint8_t *bytes, int length, uint64_t value);
+uint64_t sim_le(const uint8_t *bytes, int length);
+void sim_put_le(uint8_t *bytes, int length, uint64_t value);
+void sim_put_padded(uint8_t *field, size_t length, const char *text);
+/* Copies an answer, cut to what was allowed and the host has room for. */
+void sim_answer(struct slate_exchange *x, const uint8_t *data, uint64_t length,
+                uint64_t allowed);
+
+/* A number that outlives the run; kept in the device's state file. */
+uint64_t sim_state_get(const char *state_path, const char *key);
+void sim_state_set(const char *state_path, const char *key, uint64_t value);
 
 /* "folder/name" + suffix; false when it does not fit. */
 bool sim_path(char *path, size_t room, const char *folder, const char *name,

@@ -41,18 +41,42 @@ static void take_facts(struct slate_media *media,
                        const struct slate_port_facts *facts)
 {
     struct slate_geometry *geometry = &media->geometry;
+    uint32_t most = facts->largest_transfer_bytes;
 
     if (geometry->physical_bytes < facts->physical_bytes)
         geometry->physical_bytes = facts->physical_bytes;
     if (geometry->physical_bytes < geometry->block_bytes)
         geometry->physical_bytes = geometry->block_bytes;
-    geometry->erase_bytes = facts->erase_bytes;
-    media->largest_transfer = UINT32_MAX;
-    if (facts->largest_transfer_bytes > 0)
-        media->largest_transfer =
-            facts->largest_transfer_bytes / geometry->block_bytes;
+    if (facts->erase_bytes > 0)
+        geometry->erase_bytes = facts->erase_bytes;
+    if (media->largest_transfer == 0)
+        media->largest_transfer = UINT32_MAX;
+    if (most > 0 && most / geometry->block_bytes < media->largest_transfer)
+        media->largest_transfer = most / geometry->block_bytes;
     if (media->largest_transfer == 0)
         media->largest_transfer = 1;
+    if (media->port->ops->clear != NULL) {
+        media->abilities.zero = true;
+        media->abilities.discard = true;
+    }
+}
+
+static const struct slate_speech *speech_of(enum slate_command_set commands)
+{
+    switch (commands) {
+    case SLATE_COMMANDS_SCSI:
+        return &slate_speech_scsi;
+    case SLATE_COMMANDS_ATA:
+        return &slate_speech_ata;
+    case SLATE_COMMANDS_NVME:
+        return &slate_speech_nvme;
+    case SLATE_COMMANDS_SD:
+    case SLATE_COMMANDS_SD_SPI:
+        return &slate_speech_sd;
+    case SLATE_COMMANDS_NONE:
+    default:
+        return &slate_speech_plain;
+    }
 }
 
 enum slate_status slate_media_open(struct slate_media *media,
@@ -72,15 +96,16 @@ enum slate_status slate_media_open(struct slate_media *media,
         return note_fault(media, status, SLATE_OPERATION_COMMAND, 0, 0);
     media->port = port;
     media->identity = facts.identity;
-    media->speech = facts.commands == SLATE_COMMANDS_SCSI ? &slate_speech_scsi
-                                                          : &slate_speech_plain;
+    media->speech = speech_of(facts.commands);
+    media->units = 1;
+    media->unit = facts.unit;
     status = media->speech->open(media, &facts);
     if (status == SLATE_OK && !geometry_is_usable(&media->geometry))
         status = SLATE_ERR_GEOMETRY;
+    slate_tag_derive(media); /* who it is, also when it cannot be used */
     if (status != SLATE_OK)
         return note_fault(media, status, SLATE_OPERATION_COMMAND, 0, 0);
     take_facts(media, &facts);
-    slate_tag_derive(media);
     return SLATE_OK;
 }
 
@@ -149,6 +174,54 @@ enum slate_status slate_media_flush(struct slate_media *media)
 {
     return note_fault(media, media->speech->flush(media), SLATE_OPERATION_FLUSH,
                       0, 0);
+}
+
+enum slate_status slate_media_clear(struct slate_media *media, uint64_t lba,
+                                    uint64_t count, enum slate_clear how)
+{
+    bool able = how == SLATE_CLEAR_ZERO ? media->abilities.zero
+                                        : media->abilities.discard;
+    uint64_t most = media->abilities.clear_most;
+
+    if (!able || media->speech->clear == NULL)
+        return SLATE_ERR_COMMAND;
+    if (lba > media->geometry.block_count ||
+        count > media->geometry.block_count - lba)
+        return note_fault(media, SLATE_ERR_RANGE, SLATE_OPERATION_WRITE, lba,
+                          0);
+    while (count > 0) {
+        uint64_t n = most > 0 && count > most ? most : count;
+        enum slate_status status = media->speech->clear(media, lba, n, how);
+
+        if (status != SLATE_OK)
+            return note_fault(media, status, SLATE_OPERATION_WRITE, lba, 0);
+        lba += n;
+        count -= n;
+    }
+    return SLATE_OK;
+}
+
+enum slate_status slate_media_eject(struct slate_media *media)
+{
+    const struct slate_port *port = media->port;
+    enum slate_status status = slate_media_flush(media);
+
+    if (status == SLATE_OK && media->speech->eject != NULL)
+        status = media->speech->eject(media);
+    if (status == SLATE_OK && port->ops->eject != NULL)
+        status = port->ops->eject(port->context);
+    return status;
+}
+
+enum slate_status slate_media_exchange(struct slate_media *media,
+                                       struct slate_exchange *x)
+{
+    const struct slate_port *port = media->port;
+
+    x->transferred = 0;
+    x->answer_length = 0;
+    media->traffic.commands++;
+    return port->ops->exchange(port->context, x);
 }
 
 enum slate_status slate_media_claim(struct slate_media *media)

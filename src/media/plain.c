@@ -36,5 +36,17 @@ static enum slate_status plain_flush(struct slate_media *media)
     return media->port->ops->flush(media->port->context);
 }
 
-const struct slate_speech slate_speech_plain = {plain_open, plain_read,
-                                                plain_write, plain_flush};
+static enum slate_status plain_clear(struct slate_media *media, uint64_t lba,
+                                     uint64_t count, enum slate_clear how)
+{
+    media->traffic.commands++;
+    return media->port->ops->clear(media->port->context, lba, count, how);
+}
+
+const struct slate_speech slate_speech_plain = {
+    .open = plain_open,
+    .read = plain_read,
+    .write = plain_write,
+    .flush = plain_flush,
+    .clear = plain_clear,
+};

@@ -83,3 +83,65 @@ void slate_scsi_synchronize_cache_10(struct slate_exchange *x)
 {
     begin(x, SLATE_SCSI_SYNCHRONIZE_CACHE_10, 10);
 }
+
+void slate_scsi_mode_sense_10(struct slate_exchange *x, uint8_t page,
+                              void *data, uint16_t length)
+{
+    begin(x, SLATE_SCSI_MODE_SENSE_10, 10);
+    x->command[1] = 0x08; /* DBD */
+    x->command[2] = page;
+    slate_put_be16(x->command + 7, length);
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+void slate_scsi_mode_select(struct slate_exchange *x, bool ten, bool save,
+                            void *data, uint8_t length)
+{
+    begin(x, ten ? SLATE_SCSI_MODE_SELECT_10 : SLATE_SCSI_MODE_SELECT_6,
+          ten ? 10 : 6);
+    x->command[1] = (uint8_t)(0x10 | (save ? 0x01 : 0x00)); /* PF, SP */
+    x->command[ten ? 8 : 4] = length;
+    carry(x, SLATE_DIRECTION_OUT, data, length);
+}
+
+void slate_scsi_report_luns(struct slate_exchange *x, void *data,
+                            uint32_t length)
+{
+    begin(x, SLATE_SCSI_REPORT_LUNS, 12);
+    slate_put_be32(x->command + 6, length);
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+void slate_scsi_start_stop(struct slate_exchange *x, bool start, bool eject)
+{
+    begin(x, SLATE_SCSI_START_STOP, 6);
+    x->command[4] = (uint8_t)((start ? 0x01 : 0x00) | (eject ? 0x02 : 0x00));
+}
+
+void slate_scsi_prevent_removal(struct slate_exchange *x, bool prevent)
+{
+    begin(x, SLATE_SCSI_PREVENT_REMOVAL, 6);
+    x->command[4] = prevent ? 0x01 : 0x00;
+}
+
+void slate_scsi_unmap(struct slate_exchange *x, uint64_t lba, uint32_t count,
+                      uint8_t list[24])
+{
+    memset(list, 0, 24);
+    slate_put_be16(list, 22);     /* bytes behind this field */
+    slate_put_be16(list + 2, 16); /* bytes of descriptors */
+    slate_put_be64(list + 8, lba);
+    slate_put_be32(list + 16, count);
+    begin(x, SLATE_SCSI_UNMAP, 10);
+    slate_put_be16(x->command + 7, 24);
+    carry(x, SLATE_DIRECTION_OUT, list, 24);
+}
+
+void slate_scsi_write_same_16(struct slate_exchange *x, uint64_t lba,
+                              uint32_t count, void *block, uint32_t block_bytes)
+{
+    begin(x, SLATE_SCSI_WRITE_SAME_16, 16);
+    slate_put_be64(x->command + 2, lba);
+    slate_put_be32(x->command + 10, count);
+    carry(x, SLATE_DIRECTION_OUT, block, block_bytes);
+}

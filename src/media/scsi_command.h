@@ -9,14 +9,24 @@
 enum slate_scsi_operation {
     SLATE_SCSI_TEST_UNIT_READY = 0x00,
     SLATE_SCSI_INQUIRY = 0x12,
+    SLATE_SCSI_MODE_SELECT_6 = 0x15,
     SLATE_SCSI_MODE_SENSE_6 = 0x1A,
+    SLATE_SCSI_START_STOP = 0x1B,
+    SLATE_SCSI_PREVENT_REMOVAL = 0x1E,
     SLATE_SCSI_READ_CAPACITY_10 = 0x25,
     SLATE_SCSI_READ_10 = 0x28,
     SLATE_SCSI_WRITE_10 = 0x2A,
     SLATE_SCSI_SYNCHRONIZE_CACHE_10 = 0x35,
+    SLATE_SCSI_UNMAP = 0x42,
+    SLATE_SCSI_MODE_SELECT_10 = 0x55,
+    SLATE_SCSI_MODE_SENSE_10 = 0x5A,
+    SLATE_SCSI_ATA_16 = 0x85,
     SLATE_SCSI_READ_16 = 0x88,
     SLATE_SCSI_WRITE_16 = 0x8A,
-    SLATE_SCSI_SERVICE_ACTION_IN_16 = 0x9E
+    SLATE_SCSI_WRITE_SAME_16 = 0x93,
+    SLATE_SCSI_SERVICE_ACTION_IN_16 = 0x9E,
+    SLATE_SCSI_REPORT_LUNS = 0xA0,
+    SLATE_SCSI_ATA_12 = 0xA1
 };
 
 /* SPC-4, 6.37 */
@@ -29,6 +39,33 @@ void slate_scsi_inquiry(struct slate_exchange *x, int page, void *data,
 /* SPC-4, 6.13; no block descriptors wanted */
 void slate_scsi_mode_sense_6(struct slate_exchange *x, uint8_t page, void *data,
                              uint8_t length);
+
+/* SPC-4, 6.14; for devices that know only this form */
+void slate_scsi_mode_sense_10(struct slate_exchange *x, uint8_t page,
+                              void *data, uint16_t length);
+
+/* SPC-4, 6.11 and 6.12; the parameter list with its header, page format */
+void slate_scsi_mode_select(struct slate_exchange *x, bool ten, bool save,
+                            void *data, uint8_t length);
+
+/* SPC-4, 6.33 */
+void slate_scsi_report_luns(struct slate_exchange *x, void *data,
+                            uint32_t length);
+
+/* SBC-3, 5.25; eject takes the medium out as well */
+void slate_scsi_start_stop(struct slate_exchange *x, bool start, bool eject);
+
+/* SBC-3, 5.11 */
+void slate_scsi_prevent_removal(struct slate_exchange *x, bool prevent);
+
+/* SBC-3, 5.28; list receives the parameter list */
+void slate_scsi_unmap(struct slate_exchange *x, uint64_t lba, uint32_t count,
+                      uint8_t list[24]);
+
+/* SBC-3, 5.42; block is repeated */
+void slate_scsi_write_same_16(struct slate_exchange *x, uint64_t lba,
+                              uint32_t count, void *block,
+                              uint32_t block_bytes);
 
 /* SBC-3, 5.15 */
 void slate_scsi_read_capacity_10(struct slate_exchange *x, uint8_t data[8]);

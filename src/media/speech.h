@@ -14,9 +14,35 @@ struct slate_speech {
     enum slate_status (*write)(struct slate_media *media, uint64_t lba,
                                uint32_t count, const void *data);
     enum slate_status (*flush)(struct slate_media *media);
+    /* lba and count within what one command takes; NULL: no such command */
+    enum slate_status (*clear)(struct slate_media *media, uint64_t lba,
+                               uint64_t count, enum slate_clear how);
+    enum slate_status (*eject)(struct slate_media *media); /* NULL: nothing */
 };
 
 extern const struct slate_speech slate_speech_plain;
 extern const struct slate_speech slate_speech_scsi;
+extern const struct slate_speech slate_speech_ata;
+extern const struct slate_speech slate_speech_nvme;
+extern const struct slate_speech slate_speech_sd;
+
+/* Sends one exchange over the port and counts it. */
+enum slate_status slate_media_exchange(struct slate_media *media,
+                                       struct slate_exchange *x);
+
+/* An exchange carries data either way in one pointer; with direction OUT a
+ * port only reads from it. */
+static inline void *slate_outgoing(const void *data)
+{
+    union {
+        const void *from;
+        void *to;
+    } pointer = {data};
+
+    return pointer.to;
+}
+
+/* Printable ASCII without spaces at either end into an identity field. */
+void slate_take_text(char *to, size_t room, const uint8_t *from, size_t length);
 
 #endif

@@ -17,7 +17,7 @@ static void digest_identity(struct slate_media *media)
 {
     const struct slate_identity *identity = &media->identity;
     struct slate_sha256 sha;
-    uint8_t numbers[9];
+    uint8_t numbers[9], unit = (uint8_t)media->unit;
 
     numbers[0] = (uint8_t)identity->transport;
     slate_put_le64(numbers + 1, slate_geometry_bytes(&media->geometry));
@@ -26,6 +26,8 @@ static void digest_identity(struct slate_media *media)
     add_field(&sha, identity->maker);
     add_field(&sha, identity->model);
     add_field(&sha, identity->serial);
+    if (unit != 0) /* two units in one body have two tags */
+        slate_sha256_add(&sha, &unit, 1);
     slate_sha256_end(&sha, media->digest);
 }
 

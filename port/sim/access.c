@@ -1,0 +1,203 @@
+/* SPDX-License-Identifier: MIT */
+/* Blocks as a simulated device gives and takes them: its speed, its bad
+ * blocks, and what it pretends. */
+#include <stdio.h>
+#include <string.h>
+#include <time.h>
+
+#include "sim.h"
+
+static uint32_t stride(const struct sim_unit *unit)
+{
+    return unit->stored_bytes == 0 ? unit->block_bytes : unit->stored_bytes;
+}
+
+static void pause_for(uint64_t bytes, uint64_t bytes_per_second)
+{
+    uint64_t ns =
+        bytes_per_second == 0 ? 0 : bytes * 1000000000u / bytes_per_second;
+    struct timespec pause = {(time_t)(ns / 1000000000u),
+                             (long)(ns % 1000000000u)};
+
+    if (ns > 0)
+        nanosleep(&pause, NULL);
+}
+
+/* The time that a transfer takes, the slow regions' own. */
+static void take_time(const struct slate_sim *sim, uint64_t lba, uint64_t count)
+{
+    const struct sim_unit *unit = sim->unit;
+    uint64_t rate = sim->about.bytes_per_second;
+
+    for (uint32_t i = 0; i < unit->fault_count; i++) {
+        const struct sim_fault *fault = &unit->fault[i];
+
+        if (fault->kind == SIM_FAULT_SLOW &&
+            lba < fault->first + fault->count && fault->first < lba + count)
+            rate = fault->bytes_per_second;
+    }
+    pause_for(count * unit->block_bytes, rate);
+}
+
+/* Does a bad block of this kind lie in the range? Those that fail only the
+ * first times are counted in the device's state. */
+static bool fails(const struct slate_sim *sim, enum sim_fault_kind kind,
+                  uint64_t lba, uint64_t count)
+{
+    const struct sim_unit *unit = sim->unit;
+
+    for (uint32_t i = 0; i < unit->fault_count; i++) {
+        const struct sim_fault *fault = &unit->fault[i];
+        char key[64];
+        uint64_t before;
+
+        if (fault->kind != kind || lba >= fault->first + fault->count ||
+            fault->first >= lba + count)
+            continue;
+        if (fault->times == 0)
+            return true;
+        snprintf(key, sizeof key, "unit %u fault %u", sim->unit_number, i);
+        before = sim_state_get(sim->state_path, key);
+        if (before < fault->times) {
+            sim_state_set(sim->state_path, key, before + 1);
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool in_range(const struct sim_unit *unit, uint64_t lba, uint64_t count)
+{
+    return lba <= unit->blocks && count <= unit->blocks - lba;
+}
+
+/* Bytes of a block that have a place to be. */
+static uint32_t kept(const struct sim_unit *unit)
+{
+    return unit->block_bytes < stride(unit) ? unit->block_bytes : stride(unit);
+}
+
+static void fill_beyond(const struct sim_unit *unit, uint64_t lba,
+                        uint8_t *data)
+{
+    uint64_t noise = lba * 6364136223846793005u + 1442695040888963407u;
+
+    if (unit->beyond == SIM_BEYOND_DROP) {
+        memset(data, 0xFF, unit->block_bytes);
+        return;
+    }
+    memset(data, 0, unit->block_bytes);
+    for (uint32_t i = 0;
+         unit->beyond == SIM_BEYOND_NOISE && i < unit->block_bytes; i++) {
+        noise ^= noise << 13;
+        noise ^= noise >> 7;
+        noise ^= noise << 17;
+        data[i] = (uint8_t)noise;
+    }
+}
+
+static bool is_beyond(const struct sim_unit *unit, uint64_t lba)
+{
+    return unit->true_blocks != 0 && lba >= unit->true_blocks;
+}
+
+/* One block at a time for devices that pretend. */
+static bool read_strange(struct slate_sim *sim, uint64_t lba, uint8_t *data)
+{
+    const struct sim_unit *unit = sim->unit;
+
+    if (is_beyond(unit, lba) && unit->beyond != SIM_BEYOND_WRAP) {
+        fill_beyond(unit, lba, data);
+        return true;
+    }
+    if (is_beyond(unit, lba))
+        lba %= unit->true_blocks;
+    memset(data, 0, unit->block_bytes);
+    return sim_store_read(sim->store, lba * stride(unit), data, kept(unit));
+}
+
+static bool write_strange(struct slate_sim *sim, uint64_t lba,
+                          const uint8_t *data)
+{
+    const struct sim_unit *unit = sim->unit;
+
+    if (unit->ignore_writes ||
+        (is_beyond(unit, lba) && unit->beyond != SIM_BEYOND_WRAP))
+        return true;
+    if (is_beyond(unit, lba))
+        lba %= unit->true_blocks;
+    return sim_store_write(sim->store, lba * stride(unit), data, kept(unit));
+}
+
+static bool is_strange(const struct sim_unit *unit)
+{
+    return unit->true_blocks != 0 || unit->stored_bytes != 0 ||
+           unit->ignore_writes;
+}
+
+enum sim_outcome sim_read(struct slate_sim *sim, uint64_t lba, uint64_t count,
+                          uint8_t *data)
+{
+    const struct sim_unit *unit = sim->unit;
+    bool ok = true;
+
+    if (!in_range(unit, lba, count))
+        return SIM_OUT_OF_RANGE;
+    if (fails(sim, SIM_FAULT_READ, lba, count))
+        return SIM_READ_ERROR;
+    take_time(sim, lba, count);
+    if (!is_strange(unit))
+        ok = sim_store_read(sim->store, lba * unit->block_bytes, data,
+                            (size_t)count * unit->block_bytes);
+    for (uint64_t i = 0; is_strange(unit) && i < count && ok; i++)
+        ok = read_strange(sim, lba + i, data + i * unit->block_bytes);
+    return ok ? SIM_DONE : SIM_READ_ERROR;
+}
+
+enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
+                           const uint8_t *data)
+{
+    const struct sim_unit *unit = sim->unit;
+    bool ok = true;
+
+    if (!in_range(unit, lba, count))
+        return SIM_OUT_OF_RANGE;
+    if (unit->write_protected)
+        return SIM_PROTECTED;
+    if (fails(sim, SIM_FAULT_WRITE, lba, count))
+        return SIM_WRITE_ERROR;
+    take_time(sim, lba, count);
+    if (!is_strange(unit))
+        ok = sim_store_write(sim->store, lba * unit->block_bytes, data,
+                             (size_t)count * unit->block_bytes);
+    for (uint64_t i = 0; is_strange(unit) && i < count && ok; i++)
+        ok = write_strange(sim, lba + i, data + i * unit->block_bytes);
+    return ok ? SIM_DONE : SIM_WRITE_ERROR;
+}
+
+enum sim_outcome sim_clear(struct slate_sim *sim, uint64_t lba, uint64_t count)
+{
+    static const uint8_t zeros[65536];
+    uint32_t run = (uint32_t)sizeof zeros / sim->unit->block_bytes;
+    uint64_t rate = sim->about.bytes_per_second;
+    enum sim_outcome outcome = SIM_DONE;
+
+    sim->about.bytes_per_second = 0; /* no data goes over */
+    while (count > 0 && outcome == SIM_DONE) {
+        uint64_t n = count < run ? count : run;
+
+        outcome = sim_write(sim, lba, n, zeros);
+        lba += n;
+        count -= n;
+    }
+    sim->about.bytes_per_second = rate;
+    return outcome;
+}
+
+uint32_t sim_moved(struct slate_sim *sim, uint64_t bytes)
+{
+    uint64_t every = sim->about.short_transfer_every;
+
+    return (uint32_t)(every != 0 && sim->commands % every == 0 ? bytes / 2
+                                                               : bytes);
+}

@@ -1,0 +1,158 @@
+/* SPDX-License-Identifier: MIT */
+/* The device's side of ATA: IDENTIFY DEVICE, transfers, flush, trim (ACS-3). */
+#include <string.h>
+
+#include "sim.h"
+
+#define ERROR_ABORTED 0x04
+#define ERROR_NOT_FOUND 0x10
+#define ERROR_UNREADABLE 0x40
+
+/* Text with the bytes of each word swapped, as IDENTIFY has it. */
+static void put_swapped(uint8_t *field, size_t length, const char *text)
+{
+    uint8_t plain[40];
+
+    sim_put_padded(plain, length, text);
+    for (size_t i = 0; i < length; i += 2) {
+        field[i] = plain[i + 1];
+        field[i + 1] = plain[i];
+    }
+}
+
+static void put_word(uint8_t *data, uint32_t word, uint64_t value)
+{
+    sim_put_le(data + 2 * (size_t)word, 2, value);
+}
+
+static void put_block_sizes(const struct sim_unit *unit, uint8_t *data)
+{
+    uint64_t sizes = 0x4000;
+
+    for (uint32_t n = unit->block_bytes; n < unit->physical_bytes; n *= 2)
+        sizes = (sizes | 0x2000) + 1;
+    if (unit->block_bytes > 512) {
+        sizes |= 0x1000;
+        sim_put_le(data + 234, 4, unit->block_bytes / 2);
+    }
+    put_word(data, 106, sizes);
+}
+
+void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512])
+{
+    const struct sim_unit *unit = sim->unit;
+    uint64_t small = unit->blocks < 0x0FFFFFFF ? unit->blocks : 0x0FFFFFFF;
+    uint8_t sum = 0;
+
+    memset(data, 0, 512);
+    put_word(data, 0, 0x0040);
+    put_swapped(data + 20, 20, sim->about.serial);
+    put_swapped(data + 46, 8, sim->about.revision);
+    put_swapped(data + 54, 40, sim->about.model);
+    put_word(data, 49, 0x0300); /* LBA, DMA */
+    sim_put_le(data + 120, 4, small);
+    put_word(data, 83, 0x7400); /* LBA48, flush */
+    put_word(data, 86, 0x3400);
+    sim_put_le(data + 200, 8, unit->blocks);
+    put_block_sizes(unit, data);
+    put_word(data, 169, sim->about.discard ? 1 : 0);
+    put_word(data, 217, sim->about.rotating ? 7200 : 1);
+    data[510] = 0xA5;
+    for (size_t i = 0; i < 511; i++)
+        sum = (uint8_t)(sum + data[i]);
+    data[511] = (uint8_t)(0x100 - sum);
+}
+
+/* The task file as it stands after the command; error ahead, status last. */
+static void finish(struct slate_exchange *x, uint8_t error)
+{
+    memcpy(x->answer, x->command, 12);
+    x->answer_length = 12;
+    x->answer[0] = error;
+    x->answer[11] = error == 0 ? 0x50 : 0x51;
+    x->state = error == 0 ? 0 : 1;
+}
+
+static uint8_t error_of(enum sim_outcome outcome)
+{
+    switch (outcome) {
+    case SIM_DONE:
+        return 0;
+    case SIM_OUT_OF_RANGE:
+        return ERROR_NOT_FOUND;
+    case SIM_READ_ERROR:
+        return ERROR_UNREADABLE;
+    case SIM_PROTECTED:
+    case SIM_WRITE_ERROR:
+    default:
+        return ERROR_ABORTED;
+    }
+}
+
+static uint8_t transfer(struct slate_sim *sim, struct slate_exchange *x)
+{
+    bool in = x->command[11] == 0x25;
+    uint64_t count = sim_le(x->command + 2, 2);
+    uint64_t lba = sim_le(x->command + 4, 6);
+    uint64_t bytes;
+    enum sim_outcome outcome;
+
+    if (count == 0)
+        count = 65536;
+    bytes = count * sim->unit->block_bytes;
+    if (bytes > x->data_length || (x->command[10] & 0x40) == 0 ||
+        x->direction != (in ? SLATE_DIRECTION_IN : SLATE_DIRECTION_OUT))
+        return ERROR_ABORTED;
+    outcome = in ? sim_read(sim, lba, count, x->data)
+                 : sim_write(sim, lba, count, x->data);
+    if (outcome == SIM_DONE)
+        x->transferred = sim_moved(sim, bytes);
+    return error_of(outcome);
+}
+
+static uint8_t trim(struct slate_sim *sim, struct slate_exchange *x)
+{
+    const uint8_t *ranges = x->data;
+    enum sim_outcome outcome = SIM_DONE;
+
+    if (!sim->about.discard || (x->command[0] & 1) == 0 || x->data_length < 512)
+        return ERROR_ABORTED;
+    for (size_t i = 0; i < 512 && outcome == SIM_DONE; i += 8)
+        outcome =
+            sim_clear(sim, sim_le(ranges + i, 6), sim_le(ranges + i + 6, 2));
+    x->transferred = x->data_length;
+    return error_of(outcome);
+}
+
+static uint8_t identify(const struct slate_sim *sim, struct slate_exchange *x)
+{
+    uint8_t data[512];
+
+    sim_ata_identity(sim, data);
+    sim_answer(x, data, sizeof data, sizeof data);
+    return 0;
+}
+
+static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
+{
+    switch (x->command[11]) {
+    case 0x06: /* DATA SET MANAGEMENT */
+        return trim(sim, x);
+    case 0x25: /* READ DMA EXT */
+    case 0x35: /* WRITE DMA EXT */
+        return transfer(sim, x);
+    case 0xE0: /* STANDBY IMMEDIATE */
+        return 0;
+    case 0xEA: /* FLUSH CACHE EXT */
+        return sim_store_flush(sim->store) ? 0 : ERROR_ABORTED;
+    case 0xEC: /* IDENTIFY DEVICE */
+        return identify(sim, x);
+    default:
+        return ERROR_ABORTED;
+    }
+}
+
+void sim_ata(struct slate_sim *sim, struct slate_exchange *x)
+{
+    finish(x, decode(sim, x));
+}

@@ -1,0 +1,149 @@
+/* SPDX-License-Identifier: MIT */
+/* The drive's side of NVMe: Identify, Read, Write, Flush, Write Zeroes,
+ * Dataset Management (NVM Express 1.4). Identify is the one admin command, and
+ * its number is no I/O command here, so no queue has to be told. */
+#include <string.h>
+
+#include "sim.h"
+
+/* Status codes: generic, unless a type stands in bits 8 to 10. */
+enum nvme_status {
+    STATUS_DONE = 0x00,
+    STATUS_INVALID_OPERATION = 0x01,
+    STATUS_INVALID_FIELD = 0x02,
+    STATUS_INVALID_NAMESPACE = 0x0B,
+    STATUS_PROTECTED = 0x20,
+    STATUS_OUT_OF_RANGE = 0x80,
+    STATUS_WRITE_FAULT = 0x280,
+    STATUS_UNREADABLE = 0x281
+};
+
+static void put_controller(const struct slate_sim *sim, uint8_t *data)
+{
+    sim_put_padded(data + 4, 20, sim->about.serial);
+    sim_put_padded(data + 24, 40, sim->about.model);
+    sim_put_padded(data + 64, 8, sim->about.revision);
+    data[77] = 5; /* 32 pages a transfer */
+    sim_put_le(data + 516, 4, sim->about.units);
+    sim_put_le(data + 520, 2, sim->about.discard ? 0x0C : 0x00);
+    data[525] = 1; /* volatile write cache */
+}
+
+static void put_namespace(const struct slate_sim *sim, uint8_t *data)
+{
+    uint8_t shift = 0;
+
+    while ((uint32_t)1 << shift < sim->unit->block_bytes)
+        shift++;
+    sim_put_le(data, 8, sim->unit->blocks);
+    sim_put_le(data + 8, 8, sim->unit->blocks);
+    sim_put_le(data + 16, 8, sim->unit->blocks);
+    data[29] = sim->about.protection ? 1 : 0;
+    data[99] = sim->unit->write_protected ? 1 : 0;
+    data[130] = shift;
+}
+
+static enum nvme_status identify(const struct slate_sim *sim,
+                                 struct slate_exchange *x)
+{
+    uint64_t which = sim_le(x->command + 40, 1);
+    uint8_t data[4096] = {0};
+
+    if (which == 1)
+        put_controller(sim, data);
+    else if (which == 0 && sim_le(x->command + 4, 4) == sim->unit_number + 1)
+        put_namespace(sim, data);
+    else
+        return which == 0 ? STATUS_INVALID_NAMESPACE : STATUS_INVALID_FIELD;
+    sim_answer(x, data, sizeof data, sizeof data);
+    return STATUS_DONE;
+}
+
+static enum nvme_status status_of(enum sim_outcome outcome)
+{
+    switch (outcome) {
+    case SIM_OUT_OF_RANGE:
+        return STATUS_OUT_OF_RANGE;
+    case SIM_PROTECTED:
+        return STATUS_PROTECTED;
+    case SIM_READ_ERROR:
+        return STATUS_UNREADABLE;
+    case SIM_WRITE_ERROR:
+        return STATUS_WRITE_FAULT;
+    case SIM_DONE:
+    default:
+        return STATUS_DONE;
+    }
+}
+
+static enum nvme_status transfer(struct slate_sim *sim,
+                                 struct slate_exchange *x)
+{
+    bool in = x->command[0] == 0x02;
+    uint64_t lba = sim_le(x->command + 40, 8);
+    uint64_t count = sim_le(x->command + 48, 2) + 1;
+    uint64_t bytes = count * sim->unit->block_bytes;
+    enum sim_outcome outcome;
+
+    if (x->command[0] == 0x08)
+        return status_of(sim_clear(sim, lba, count));
+    if (bytes > x->data_length ||
+        x->direction != (in ? SLATE_DIRECTION_IN : SLATE_DIRECTION_OUT))
+        return STATUS_INVALID_FIELD;
+    outcome = in ? sim_read(sim, lba, count, x->data)
+                 : sim_write(sim, lba, count, x->data);
+    if (outcome == SIM_DONE)
+        x->transferred = sim_moved(sim, bytes);
+    return status_of(outcome);
+}
+
+/* The first range alone: more are never sent. */
+static enum nvme_status deallocate(struct slate_sim *sim,
+                                   struct slate_exchange *x)
+{
+    const uint8_t *range = x->data;
+
+    if (!sim->about.discard)
+        return STATUS_INVALID_OPERATION;
+    if (x->data_length < 16 || x->command[40] != 0)
+        return STATUS_INVALID_FIELD;
+    x->transferred = x->data_length;
+    if ((x->command[44] & 0x04) == 0)
+        return STATUS_DONE;
+    return status_of(
+        sim_clear(sim, sim_le(range + 8, 8), sim_le(range + 4, 4)));
+}
+
+static enum nvme_status decode(struct slate_sim *sim, struct slate_exchange *x)
+{
+    bool here = sim_le(x->command + 4, 4) == sim->unit_number + 1;
+
+    if (x->command[0] == 0x06)
+        return identify(sim, x);
+    if (!here)
+        return STATUS_INVALID_NAMESPACE;
+    switch (x->command[0]) {
+    case 0x00: /* Flush */
+        return sim_store_flush(sim->store) ? STATUS_DONE : STATUS_WRITE_FAULT;
+    case 0x01: /* Write */
+    case 0x02: /* Read */
+        return transfer(sim, x);
+    case 0x08: /* Write Zeroes */
+        return sim->about.discard ? transfer(sim, x) : STATUS_INVALID_OPERATION;
+    case 0x09:
+        return deallocate(sim, x);
+    default:
+        return STATUS_INVALID_OPERATION;
+    }
+}
+
+void sim_nvme(struct slate_sim *sim, struct slate_exchange *x)
+{
+    enum nvme_status status =
+        x->command_length == 64 ? decode(sim, x) : STATUS_INVALID_FIELD;
+
+    memset(x->answer, 0, 16);
+    x->answer_length = 16;
+    sim_put_le(x->answer + 14, 2, (uint64_t)status << 1);
+    x->state = status == STATUS_DONE ? 0 : 1;
+}

@@ -1,0 +1,47 @@
+/* SPDX-License-Identifier: MIT */
+/* ATA task files and what IDENTIFY DEVICE tells (ACS-3), spoken directly and
+ * through a dock (SAT-3). */
+#ifndef SLATE_MEDIA_ATA_H
+#define SLATE_MEDIA_ATA_H
+
+#include "media/speech.h"
+
+enum slate_ata_operation {
+    SLATE_ATA_DATA_SET_MANAGEMENT = 0x06,
+    SLATE_ATA_READ_DMA_EXT = 0x25,
+    SLATE_ATA_WRITE_DMA_EXT = 0x35,
+    SLATE_ATA_STANDBY_IMMEDIATE = 0xE0,
+    SLATE_ATA_FLUSH_CACHE_EXT = 0xEA,
+    SLATE_ATA_IDENTIFY = 0xEC
+};
+
+/* A task file of 12 bytes: features (2), count (2), LBA (6), device, command.*/
+struct slate_ata_task {
+    uint8_t operation;
+    uint16_t features;
+    uint16_t count;
+    uint64_t lba;
+    bool lba_mode; /* bit 6 of the device register */
+};
+
+/* The task file as an exchange of the ATA command set. */
+void slate_ata_task_file(struct slate_exchange *x,
+                         const struct slate_ata_task *task,
+                         enum slate_direction direction, void *data,
+                         uint32_t data_length);
+
+/* The same as ATA PASS-THROUGH (16), or (12) where 8-bit count and 28-bit LBA
+ * are enough (SAT-3, 12.2). DMA commands go as DMA, others as PIO. */
+void slate_ata_through_scsi(struct slate_exchange *x,
+                            const struct slate_ata_task *task, bool twelve,
+                            enum slate_direction direction, void *data,
+                            uint32_t data_length);
+
+/* Takes identity, geometry and abilities from the 512 bytes; false when they
+ * are no IDENTIFY data. */
+bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data);
+
+/* Asks a disk behind a dock who it really is; a refusal changes nothing. */
+void slate_ata_ask_through_scsi(struct slate_media *media);
+
+#endif

@@ -1,0 +1,25 @@
+/* SPDX-License-Identifier: MIT */
+/* Inside the SCSI side of media: sending commands, and identifying. */
+#ifndef SLATE_MEDIA_SCSI_H
+#define SLATE_MEDIA_SCSI_H
+
+#include "media/scsi_command.h"
+#include "media/speech.h"
+
+/* Sends a command, again while the device asks for patience (unit attention,
+ * becoming ready, busy). The sense data of a final refusal becomes the fault,
+ * unless an earlier one stands. */
+enum slate_status slate_scsi_send(struct slate_media *media,
+                                  struct slate_exchange *x);
+
+/* As slate_scsi_send, for a question that a device may refuse: no fault. */
+enum slate_status slate_scsi_ask(struct slate_media *media,
+                                 struct slate_exchange *x);
+
+/* INQUIRY, its VPD pages, REPORT LUNS: who the device is, what it can do. */
+enum slate_status slate_scsi_identify(struct slate_media *media);
+
+/* READ CAPACITY and MODE SENSE: how large it is, and whether it is writable. */
+enum slate_status slate_scsi_measure(struct slate_media *media);
+
+#endif
