@@ -13,7 +13,7 @@ struct answer {
 
 struct script {
     struct slate_port port;
-    struct answer answer[8];
+    struct answer answer[12];
     unsigned answers;
     uint8_t sent[64][16];
     uint8_t sent_length[64];
@@ -229,6 +229,10 @@ static void attentions_pass_and_refusals_are_told(void **state)
                         "is write-protected (7/27/00)");
     assert_ok(slate_media_open(&media, &script.port));
     refuse(&script, 0x28, 3, 0x11, 0);
+    assert_ok(slate_media_read(&media, 7, 1, block)); /* the second try */
+    assert_int_equal(media.fault.status, SLATE_OK);
+    for (int i = 0; i < 3; i++)
+        refuse(&script, 0x28, 3, 0x11, 0);
     assert_status(slate_media_read(&media, 7, 1, block), SLATE_ERR_READ);
     assert_int_equal(media.fault.sense_key, 3);
     script.gone = true;

@@ -93,8 +93,8 @@ static void the_stick_answers_as_the_standard_says(void **state)
     assert_int_equal(x.transferred, 7);
     assert_memory_equal(d, "\0\x80\0\3C-5", 7);
     assert_int_equal(send(sim, "\x12\1\0\0\x40\0", 6, IN, d, 64, &x), 0);
-    assert_memory_equal(d, "\0\0\0\2\0\x80", 6);
-    send(sim, "\x12\1\x83\0\x40\0", 6, IN, d, 64, &x);
+    assert_memory_equal(d, "\0\0\0\5\0\x80\x83\xB0\xB1", 9);
+    send(sim, "\x12\1\x84\0\x40\0", 6, IN, d, 64, &x);
     check_sense(&x, 5, 0x24);
     assert_int_equal(send(sim, "\x25\0\0\0\0\0\0\0\0\0", 10, IN, d, 8, &x), 0);
     assert_memory_equal(d, "\xFF\xFF\xFF\xFF\0\0\2\0", 8);
@@ -178,7 +178,7 @@ static void descriptions_that_make_no_sense_are_refused(void **state)
     } rows[] = {
         {"0", "512", "", "blocks"},
         {"-5", "512", "", "blocks"},
-        {"1000", "520", "", "block_bytes"},
+        {"1000", "500", "", "block_bytes"},
         {"9223372036854775807", "512", "", "blocks"},
         {"1", "512", "{\"at\": 510, \"hex\": \"55aa00\"}", "patch 1"},
         {"1", "512", "{\"at\": -1, \"hex\": \"55\"}", "patch 1"},

@@ -10,13 +10,20 @@
 #define GOAL_OPTIONS (TAKES_GOAL | TAKES_BLOCK_SIZE)
 
 static const struct verb verbs[] = {
-    {"survey", NULL, TAKES_BENCH | TAKES_JSON, "what is attached",
+    {"survey", NULL, TAKES_BENCH | TAKES_JSON | TAKES_MEMORY,
+     "what is attached",
      "Lists the attached devices: tag, size, what is on each, what is wrong.\v"
      "Example:\n  trueslate survey",
      verb_survey},
+    {"await", NULL, TAKES_BENCH | TAKES_JSON | TAKES_SECONDS,
+     "wait for the next device to be plugged in",
+     "Waits until a device is plugged in, and presents it.\v"
+     "Example:\n  trueslate await --seconds 60",
+     verb_await},
     {"assess", "DEVICE", TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE,
      "what is on a device, and what is wrong with it",
-     "Tells what is on DEVICE (sim:NAME, file:PATH or a tag), what hosts show "
+     "Tells what is on DEVICE (sim:NAME, file:PATH, dev:NAME or a tag), what "
+     "hosts show "
      "of it, why, and what helps. Writes nothing.\v"
      "Example:\n  trueslate assess sim:tide-gauge-7",
      verb_assess},
@@ -51,6 +58,15 @@ static const struct verb verbs[] = {
      "was on them is gone.\v"
      "Example:\n  trueslate bench share/bench --bench bench",
      verb_bench},
+    {"plug", "NAME", TAKES_BENCH, "plug a simulated device in",
+     "Plugs a device of the bench in.\v"
+     "Example:\n  trueslate plug tide-gauge-7",
+     verb_plug},
+    {"unplug", "NAME", TAKES_BENCH, "plug a simulated device out",
+     "Plugs a device of the bench out: it is not there until it is plugged "
+     "in.\v"
+     "Example:\n  trueslate unplug tide-gauge-7",
+     verb_unplug},
 };
 
 #define VERB_COUNT (sizeof verbs / sizeof verbs[0])
@@ -66,7 +82,7 @@ static int print_help(void)
                verbs[i].operand == NULL ? "" : verbs[i].operand,
                verbs[i].summary);
     puts(
-        "\nDEVICE is sim:NAME, file:PATH or a tag such as TARUK-47.\n"
+        "\nDEVICE is sim:NAME, file:PATH, dev:NAME or a tag such as TARUK-47.\n"
         "'trueslate VERB --help' tells more; 'man trueslate' tells all.\n\n"
         "Exit codes: 0 done, 1 internal error, 2 wrong usage, 3 refused for\n"
         "safety, 4 device error, 5 not proved, 6 interrupted, 7 the goal does\n"
@@ -102,8 +118,8 @@ int main(int count, char **words)
     verb = find_verb(words[1]);
     if (verb == NULL)
         return fail(SLATE_ERR_ARGUMENT,
-                    "'%s' is no verb; expected survey, assess, draft, enact, "
-                    "prove, renew or bench",
+                    "'%s' is no verb; expected survey, await, assess, draft, "
+                    "enact, prove, renew, bench, plug or unplug",
                     words[1]);
     parse_options(verb, count - 1, words + 1, &options);
     return verb->run(&options);

@@ -22,7 +22,10 @@ enum key {
     KEY_CLUSTER,
     KEY_SEED,
     KEY_BLOCK_SIZE,
-    KEY_CONSENT
+    KEY_CONSENT,
+    KEY_REMEMBER,
+    KEY_FRESH,
+    KEY_SECONDS
 };
 
 struct row {
@@ -59,10 +62,18 @@ static const struct row rows[] = {
     {TAKES_CONSENT,
      {"consent", KEY_CONSENT, "TAG", 0,
       "agree to lose what is on the device with this tag", 2}},
+    {TAKES_MEMORY,
+     {"remember", KEY_REMEMBER, NULL, 0,
+      "keep in mind what is attached now, for --fresh", 2}},
+    {TAKES_MEMORY,
+     {"fresh", KEY_FRESH, NULL, 0,
+      "show only what has appeared since --remember", 2}},
+    {TAKES_SECONDS,
+     {"seconds", KEY_SECONDS, "N", 0, "wait at most so long", 2}},
     {TAKES_BENCH,
      {"bench", KEY_BENCH, "DIR", 0,
-      "folder of the simulated devices (default: $TRUESLATE_BENCH, else "
-      "./bench)",
+      "simulated devices in this folder instead of the host's (default: "
+      "$TRUESLATE_BENCH)",
       3}},
     {TAKES_JSON,
      {"json", KEY_JSON, NULL, 0, "report in JSON, for programs", 3}},
@@ -212,6 +223,16 @@ static error_t take_option(int key, char *word, struct argp_state *state)
     case KEY_CONSENT:
         options->consent = word;
         return 0;
+    case KEY_REMEMBER:
+        options->remember = true;
+        return 0;
+    case KEY_FRESH:
+        options->fresh = true;
+        return 0;
+    case KEY_SECONDS:
+        expect(state, parse_size(word, &options->seconds), "--seconds", word,
+               "a number of seconds");
+        return 0;
     case KEY_BLOCK_SIZE:
         expect(
             state,
@@ -252,8 +273,8 @@ void parse_options(const struct verb *verb, int count, char **words,
     memset(options, 0, sizeof *options);
     options->verb = verb;
     options->bench = getenv("TRUESLATE_BENCH");
-    if (options->bench == NULL || options->bench[0] == '\0')
-        options->bench = "bench";
+    if (options->bench != NULL && options->bench[0] == '\0')
+        options->bench = NULL;
     for (size_t i = 0; i < ROW_COUNT; i++) {
         if ((verb->takes & rows[i].takes) != 0)
             offered[n++] = rows[i].option;

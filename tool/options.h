@@ -12,7 +12,9 @@ enum takes {
     TAKES_GOAL = 4,
     TAKES_BLOCK_SIZE = 8,
     TAKES_OUTPUT = 16,
-    TAKES_CONSENT = 32
+    TAKES_CONSENT = 32,
+    TAKES_MEMORY = 64,
+    TAKES_SECONDS = 128
 };
 
 struct verb;
@@ -20,8 +22,10 @@ struct verb;
 struct options {
     const struct verb *verb;
     const char *operand; /* DEVICE or FILE; NULL where a verb takes none */
-    const char *bench;
+    const char *bench;   /* NULL: the devices of the host */
     bool json;
+    bool remember, fresh;
+    uint32_t seconds; /* 0: no limit */
     struct slate_goal goal;
     bool has_seed;
     uint8_t seed[16];

@@ -35,19 +35,26 @@ json_t *report_hex(const uint8_t *bytes, size_t length)
     return report_made(json_string(hex));
 }
 
+/* JSON's whole numbers end at 2^63 - 1 here; larger ones are rounded. */
+static json_t *report_bytes(uint64_t bytes)
+{
+    return report_made(bytes <= INT64_MAX ? json_integer((json_int_t)bytes)
+                                          : json_real((double)bytes));
+}
+
 json_t *report_device(const struct target *target)
 {
     const struct slate_media *media = &target->media;
     uint64_t bytes = slate_geometry_bytes(&media->geometry);
 
     return report_made(json_pack(
-        "{s:s, s:s, s:s, s:s, s:s, s:s, s:I, s:I, s:I, s:i, s:b, s:b}",
+        "{s:s, s:s, s:s, s:s, s:s, s:s, s:o, s:o, s:I, s:i, s:b, s:b}",
         "address", target->address, "tag", media->tag, "transport",
         transport_words(media->identity.transport), "maker",
         media->identity.maker, "model", media->identity.model, "serial",
         target->is_file ? "" : media->identity.serial, "bytes",
-        (json_int_t)bytes, "nominal_bytes",
-        (json_int_t)slate_size_nominal(bytes), "blocks",
+        report_bytes(bytes), "nominal_bytes",
+        report_bytes(slate_size_nominal(bytes)), "blocks",
         (json_int_t)media->geometry.block_count, "block_bytes",
         (int)media->geometry.block_bytes, "removable", media->removable,
         "write_protected", media->read_only));
@@ -125,12 +132,12 @@ json_t *report_assess(const struct target *target)
     const struct slate_facts *facts = &target->facts;
 
     return report_made(
-        json_pack("{s:s, s:s, s:o, s:s, s:o, s:I, s:I, s:o}", "shape",
+        json_pack("{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape",
                   "trueslate.assess/1", "tag", facts->tag, "device",
                   report_device(target), "table",
                   report_table(facts->layout.kind), "map", report_before(facts),
-                  "shown_bytes", (json_int_t)slate_facts_shown_bytes(facts),
-                  "hidden_bytes", (json_int_t)slate_facts_hidden_bytes(facts),
+                  "shown_bytes", report_bytes(slate_facts_shown_bytes(facts)),
+                  "hidden_bytes", report_bytes(slate_facts_hidden_bytes(facts)),
                   "findings", report_findings(facts)));
 }
 

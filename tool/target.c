@@ -1,52 +1,117 @@
 /* SPDX-License-Identifier: MIT */
-/* Finding and opening the device that a command names. */
+/* Opening the device that a command names. */
+#include <stdarg.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
+#include "attached.h"
 #include "say.h"
 #include "target.h"
 
-static int open_media(struct target *target, const struct slate_port *port)
+#if defined(__GNUC__)
+__attribute__((format(printf, 3, 4)))
+#endif
+static enum slate_status
+note(struct target *target, enum slate_status status, const char *format, ...)
+{
+    va_list arguments;
+
+    va_start(arguments, format);
+    vsnprintf(target->why, sizeof target->why, format, arguments);
+    va_end(arguments);
+    target->status = status;
+    return status;
+}
+
+static enum slate_status note_fault(struct target *target,
+                                    enum slate_status status)
+{
+    char words[256];
+    struct slate_text text;
+
+    slate_text_start(&text, words, sizeof words);
+    if (target->media.fault.status == status)
+        slate_fault_words(&target->media.fault, &text);
+    else
+        slate_text_add(&text, slate_status_sentence(status));
+    return note(target, status, "%.200s: %s", target->address, words);
+}
+
+static enum slate_status open_media(struct target *target,
+                                    const struct slate_port *port)
 {
     enum slate_status status = slate_media_open(&target->media, port);
 
-    return status == SLATE_OK
-               ? 0
-               : fail_with_fault(status, &target->media, target->address);
+    return status == SLATE_OK ? SLATE_OK : note_fault(target, status);
 }
 
-static int open_sim(struct target *target, const char *bench, const char *name)
+static enum slate_status open_sim(struct target *target, const char *bench,
+                                  const char *name)
 {
     char why[SLATE_SIM_WHY_ROOM] = "";
     enum slate_status status;
 
-    snprintf(target->address, sizeof target->address, "sim:%.64s", name);
+    if (bench == NULL)
+        bench = DEFAULT_BENCH;
+    snprintf(target->address, sizeof target->address, "sim:%.70s", name);
+    snprintf(target->body, sizeof target->body, "sim:%.*s",
+             (int)strcspn(name, "/") % 70, name);
     status = slate_sim_open(bench, name, &target->sim, why);
     if (status != SLATE_OK)
-        return fail(status, "sim:%s on the bench in %s: %s", name, bench, why);
+        return note(target, status, "sim:%.70s on the bench in %.120s: %s",
+                    name, bench, why);
     return open_media(target, slate_sim_port(target->sim));
 }
 
-static int file_failed(const struct target *target, enum slate_status status,
-                       uint32_t block_bytes)
+/* Known without opening it, so also when it may not be opened. */
+static void take_about(struct target *target,
+                       const struct slate_linux_about *about)
+{
+    snprintf(target->address, sizeof target->address, "dev:%s", about->name);
+    snprintf(target->body, sizeof target->body, "%s", about->body);
+    snprintf(target->users, sizeof target->users, "%s", about->users);
+    target->system = about->system;
+    target->media.identity = about->identity;
+    target->media.units = 1;
+}
+
+static enum slate_status open_host(struct target *target, const char *name)
+{
+    char why[SLATE_LINUX_WHY_ROOM] = "";
+    struct slate_linux_about about;
+    enum slate_status status;
+
+    snprintf(target->address, sizeof target->address, "dev:%.200s", name);
+    if (slate_linux_describe(name, &about))
+        take_about(target, &about);
+    status = slate_linux_open(name, &target->host, why);
+    if (status != SLATE_OK)
+        return note(target, status, "dev:%.200s: %s", name, why);
+    take_about(target, slate_linux_about(target->host));
+    return open_media(target, slate_linux_port(target->host));
+}
+
+static enum slate_status file_failed(struct target *target,
+                                     enum slate_status status,
+                                     uint32_t block_bytes)
 {
     if (status == SLATE_ERR_NO_DEVICE)
-        return fail(status,
-                    "%s: there is no such image file; expected a "
-                    "regular file",
+        return note(target, status,
+                    "%.200s: there is no such image file; expected a regular "
+                    "file",
                     target->address);
     if (status == SLATE_ERR_GEOMETRY)
-        return fail(status,
-                    "%s: holds %llu bytes; expected a whole number of "
+        return note(target, status,
+                    "%.200s: holds %llu bytes; expected a whole number of "
                     "%u-byte blocks, at least one",
                     target->address, (unsigned long long)target->file.bytes,
                     block_bytes);
-    return fail_plainly(status, target->address);
+    return note_fault(target, status);
 }
 
-static int open_file_as(struct target *target, const char *path,
-                        uint32_t block_bytes)
+static enum slate_status open_file_as(struct target *target, const char *path,
+                                      uint32_t block_bytes)
 {
     enum slate_status status;
 
@@ -58,64 +123,24 @@ static int open_file_as(struct target *target, const char *path,
 }
 
 /* Without --block-size the content decides, where it tells. */
-static int open_file(struct target *target, const char *path,
-                     uint32_t block_bytes)
+static enum slate_status open_file(struct target *target, const char *path,
+                                   uint32_t block_bytes)
 {
     uint32_t found = 0;
     enum slate_status status;
-    int code;
 
     target->is_file = true;
     target->file.descriptor = -1;
     snprintf(target->address, sizeof target->address, "file:%.4096s", path);
-    code = open_file_as(target, path, block_bytes == 0 ? 512 : block_bytes);
-    if (code != 0 || block_bytes != 0)
-        return code;
+    status = open_file_as(target, path, block_bytes == 0 ? 512 : block_bytes);
+    if (status != SLATE_OK || block_bytes != 0)
+        return status;
     status = slate_assess_block_bytes(&target->media, target->work, &found);
     if (status != SLATE_OK)
-        return fail_with_fault(status, &target->media, target->address);
+        return note_fault(target, status);
     if (found == 4096 && target->file.bytes % found == 0)
         return open_file_as(target, path, found);
-    return 0;
-}
-
-struct search {
-    const char *bench;
-    const char *tag;
-    char name[65];
-};
-
-static void compare_tag(void *context, const char *name)
-{
-    struct search *search = context;
-    char why[SLATE_SIM_WHY_ROOM];
-    struct slate_media media;
-    struct slate_sim *sim;
-
-    if (search->name[0] != '\0' ||
-        slate_sim_open(search->bench, name, &sim, why) != SLATE_OK)
-        return;
-    if (slate_media_open(&media, slate_sim_port(sim)) == SLATE_OK &&
-        strcmp(media.tag, search->tag) == 0)
-        snprintf(search->name, sizeof search->name, "%.64s", name);
-    slate_sim_close(sim);
-}
-
-static int open_tag(struct target *target, const char *bench, const char *tag)
-{
-    struct search search = {bench, tag, ""};
-    enum slate_status status = slate_sim_list(bench, compare_tag, &search);
-
-    if (status != SLATE_OK)
-        return fail(SLATE_ERR_NO_DEVICE,
-                    "%s: there is no bench in %s; name it with --bench", tag,
-                    bench);
-    if (search.name[0] == '\0')
-        return fail(SLATE_ERR_NO_DEVICE,
-                    "%s: no attached device has this tag; 'trueslate survey' "
-                    "lists them",
-                    tag);
-    return open_sim(target, bench, search.name);
+    return SLATE_OK;
 }
 
 /* ABABA-99, in the letters that slate_media_open gives out */
@@ -126,23 +151,58 @@ static bool is_tag(const char *word)
            strspn(word + 6, "0123456789") == 2;
 }
 
-int target_open(struct target *target, const char *word, const char *bench,
-                uint32_t block_bytes)
+static enum slate_status open_tag(struct target *target, const char *bench,
+                                  const char *tag)
+{
+    char address[4200];
+
+    switch (attached_find(bench, tag, address, sizeof address)) {
+    case -1:
+        return note(target, SLATE_ERR_NO_DEVICE,
+                    "%s: there is no bench in %.200s; name it with --bench",
+                    tag, bench == NULL ? "this host" : bench);
+    case 0:
+        return note(target, SLATE_ERR_NO_DEVICE,
+                    "%s: no attached device has this tag; 'trueslate survey' "
+                    "lists them",
+                    tag);
+    case 1:
+        return target_try(target, address, bench, 0);
+    default:
+        return note(target, SLATE_ERR_OTHER_DEVICE,
+                    "%s: several attached devices cannot be told apart by "
+                    "their tag; unplug all but one, or name it by its address",
+                    tag);
+    }
+}
+
+enum slate_status target_try(struct target *target, const char *word,
+                             const char *bench, uint32_t block_bytes)
 {
     memset(target, 0, sizeof *target);
+    if (is_tag(word))
+        return open_tag(target, bench, word);
     target->work = malloc(WORK_BYTES);
     if (target->work == NULL)
-        return fail(SLATE_ERR_INTERNAL, "out of memory");
+        return note(target, SLATE_ERR_INTERNAL, "out of memory");
     if (strncmp(word, "sim:", 4) == 0)
         return open_sim(target, bench, word + 4);
     if (strncmp(word, "file:", 5) == 0)
         return open_file(target, word + 5, block_bytes);
-    if (is_tag(word))
-        return open_tag(target, bench, word);
-    return fail(SLATE_ERR_ARGUMENT,
-                "'%s' names no device; expected sim:NAME, file:PATH or a tag "
-                "such as TARUK-47",
+    if (strncmp(word, "dev:", 4) == 0)
+        return open_host(target, word + 4);
+    return note(target, SLATE_ERR_ARGUMENT,
+                "'%.100s' names no device; expected sim:NAME, file:PATH, "
+                "dev:NAME or a tag such as TARUK-47",
                 word);
+}
+
+int target_open(struct target *target, const char *word, const char *bench,
+                uint32_t block_bytes)
+{
+    enum slate_status status = target_try(target, word, bench, block_bytes);
+
+    return status == SLATE_OK ? 0 : fail(status, "%s", target->why);
 }
 
 int target_look(struct target *target)
@@ -150,16 +210,26 @@ int target_look(struct target *target)
     enum slate_status status = slate_assess_look(&target->media, target->work,
                                                  WORK_BYTES, &target->facts);
 
-    return status == SLATE_OK
-               ? 0
-               : fail_with_fault(status, &target->media, target->address);
+    if (status == SLATE_OK)
+        return 0;
+    note_fault(target, status);
+    return fail(status, "%s", target->why);
 }
 
-void target_close(struct target *target)
+void target_release(struct target *target)
 {
     if (target->is_file)
         slate_file_close(&target->file);
     slate_sim_close(target->sim);
+    slate_linux_close(target->host);
     free(target->work);
+    target->sim = NULL;
+    target->host = NULL;
+    target->work = NULL;
+}
+
+void target_close(struct target *target)
+{
+    target_release(target);
     memset(target, 0, sizeof *target);
 }

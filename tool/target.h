@@ -4,29 +4,46 @@
 #define TOOL_TARGET_H
 
 #include <trueslate/port_file.h>
+#include <trueslate/port_linux.h>
 #include <trueslate/port_sim.h>
 #include <trueslate/trueslate.h>
+
+/* Where sim:NAME is looked for when no bench is named. */
+#define DEFAULT_BENCH "bench"
 
 /* One work buffer serves all that a command does with its device. */
 #define WORK_BYTES 1048576u
 
 struct target {
-    char address[4200]; /* "sim:NAME" or "file:PATH" */
+    char address[4200]; /* "sim:NAME", "file:PATH" or "dev:NAME" */
     struct slate_sim *sim;
+    struct slate_linux *host;
     struct slate_file file;
     bool is_file;
     struct slate_media media;
     struct slate_facts facts; /* after target_look */
     uint8_t *work;
+    enum slate_status status; /* why it cannot be used; SLATE_OK: it can */
+    char why[512];            /* one sentence on that */
+    char body[256];           /* the same for all units of one body */
+    char users[512];          /* who uses it, one a line; "": nobody */
+    bool system;              /* the running system stands on it */
 };
 
-/* Opens sim:NAME, file:PATH or a tag on the bench. Says on stderr what is
- * wrong. Returns an exit code, 0 for success; close the target either way. */
+/* Opens sim:NAME, file:PATH, dev:NAME or a tag. Says nothing: status and why
+ * tell. Close the target either way. */
+enum slate_status target_try(struct target *target, const char *word,
+                             const char *bench, uint32_t block_bytes);
+
+/* The same, saying on stderr what is wrong. Returns an exit code. */
 int target_open(struct target *target, const char *word, const char *bench,
                 uint32_t block_bytes);
 
 /* Looks at the device (slate_assess_look); returns an exit code. */
 int target_look(struct target *target);
+
+/* Lets go of the device, keeping what was found out. */
+void target_release(struct target *target);
 
 void target_close(struct target *target);
 

@@ -15,20 +15,18 @@ int carry_out(struct target *target, const struct slate_draft *draft,
 {
     struct progress progress;
     enum slate_status status;
+    int code = check_consent(target, consent);
 
+    if (code != 0)
+        return code;
     progress_catch_interrupts();
     progress_begin(&progress, "Writing");
     status =
-        slate_enact_run(enact, draft, &target->media, consent, target->work,
-                        WORK_BYTES, progress_step, &progress);
+        slate_enact_run(enact, draft, &target->media, target->media.tag,
+                        target->work, WORK_BYTES, progress_step, &progress);
     progress_end(&progress);
     if (status == SLATE_OK)
         return 0;
-    if (status == SLATE_ERR_CONSENT)
-        return fail(status,
-                    "consent was given for '%s', but this device is %s; "
-                    "nothing was written",
-                    consent, draft->basis.tag);
     if (status == SLATE_ERR_STOPPED)
         return fail(status,
                     "interrupted after %llu of %llu blocks; enact the same "
@@ -89,10 +87,16 @@ void tell_proved(const struct slate_draft *draft,
 static int open_device_of(const struct draft_file *file, const char *bench,
                           struct target *target)
 {
-    bool image = strncmp(file->address, "file:", 5) == 0;
+    uint32_t block_bytes = file->draft.basis.geometry.block_bytes;
 
-    return target_open(target, image ? file->address : file->draft.basis.tag,
-                       bench, file->draft.basis.geometry.block_bytes);
+    if (strncmp(file->address, "file:", 5) == 0)
+        return target_open(target, file->address, bench, block_bytes);
+    if (target_try(target, file->address, bench, block_bytes) == SLATE_OK &&
+        memcmp(target->media.digest, file->draft.basis.identity,
+               SLATE_DIGEST_BYTES) == 0)
+        return 0;
+    target_close(target);
+    return target_open(target, file->draft.basis.tag, bench, block_bytes);
 }
 
 static int no_consent(const struct slate_draft *draft, const char *file)

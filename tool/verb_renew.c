@@ -1,15 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* renew: assess, draft, ask, enact and prove in one go. */
-#include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/stat.h>
 #include <unistd.h>
 
 #include "paint.h"
 #include "report.h"
 #include "say.h"
+#include "state.h"
 #include "verbs.h"
 #include "view.h"
 
@@ -24,32 +23,6 @@ struct renewal {
     json_t *before;   /* findings, when programs read */
 };
 
-/* ~/.local/state/trueslate, or below XDG_STATE_HOME; made when not there. */
-static bool make_state_folder(char *path, size_t room)
-{
-    const char *state = getenv("XDG_STATE_HOME");
-    const char *home = getenv("HOME");
-    int length;
-
-    if (state != NULL && state[0] == '/')
-        length = snprintf(path, room, "%s/trueslate", state);
-    else if (home != NULL && home[0] == '/')
-        length = snprintf(path, room, "%s/.local/state/trueslate", home);
-    else
-        return false;
-    if (length < 0 || (size_t)length >= room)
-        return false;
-    for (char *slash = strchr(path + 1, '/');; slash = strchr(slash + 1, '/')) {
-        if (slash != NULL)
-            *slash = '\0';
-        if (mkdir(path, S_IRWXU) != 0 && errno != EEXIST)
-            return false;
-        if (slash == NULL)
-            return true;
-        *slash = '/';
-    }
-}
-
 /* An interrupted renewal goes on from its draft, so there has to be one. */
 static int keep_draft(struct renewal *renewal)
 {
@@ -58,7 +31,7 @@ static int keep_draft(struct renewal *renewal)
     if (renewal->options->output != NULL)
         snprintf(renewal->file, sizeof renewal->file, "%s",
                  renewal->options->output);
-    else if (make_state_folder(folder, sizeof folder))
+    else if (state_folder(folder, sizeof folder))
         snprintf(renewal->file, sizeof renewal->file, "%s/%s.draft.json",
                  folder, renewal->draft.basis.tag);
     else
@@ -96,31 +69,26 @@ static int look_and_draft(struct renewal *renewal)
 /* The tag, from --consent or typed at the prompt. */
 static int ask(struct renewal *renewal)
 {
-    const char *tag = renewal->draft.basis.tag;
     const char *given = renewal->options->consent;
+    char wanted[64];
 
+    consent_words(&renewal->target, wanted);
     if (given == NULL && isatty(STDIN_FILENO) != 1)
         return fail(SLATE_ERR_CONSENT,
                     "everything on %s will be lost, and there is no terminal "
                     "to ask at; to agree, add --consent %s",
-                    tag, tag);
-    if (given == NULL) {
-        fprintf(stderr,
-                "\nEverything on this device will be lost. To agree, type its "
-                "tag, %s: ",
-                tag);
-        if (fgets(renewal->consent, sizeof renewal->consent, stdin) == NULL)
-            renewal->consent[0] = '\0';
-        renewal->consent[strcspn(renewal->consent, "\r\n")] = '\0';
-        given = renewal->consent;
+                    renewal->draft.basis.tag, wanted);
+    if (given != NULL) {
+        snprintf(renewal->consent, sizeof renewal->consent, "%.63s", given);
+        return check_consent(&renewal->target, given);
     }
-    if (strcmp(given, tag) != 0)
-        return fail(SLATE_ERR_CONSENT,
-                    "consent was given for '%s', but this device is %s; "
-                    "nothing was written",
-                    given, tag);
-    snprintf(renewal->consent, sizeof renewal->consent, "%s", tag);
-    return 0;
+    fprintf(stderr,
+            "\nEverything on this device will be lost. To agree, type %s%s: ",
+            renewal->target.system ? "" : "its tag, ", wanted);
+    if (fgets(renewal->consent, sizeof renewal->consent, stdin) == NULL)
+        renewal->consent[0] = '\0';
+    renewal->consent[strcspn(renewal->consent, "\r\n")] = '\0';
+    return check_consent(&renewal->target, renewal->consent);
 }
 
 static int write_and_prove(struct renewal *renewal)

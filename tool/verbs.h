@@ -15,6 +15,9 @@ int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
 int verb_renew(const struct options *options);
 int verb_bench(const struct options *options);
+int verb_plug(const struct options *options);
+int verb_unplug(const struct options *options);
+int verb_await(const struct options *options);
 
 /* The steps that renew shares with the single verbs; they say on stderr what
  * goes wrong and return an exit code. */
@@ -24,6 +27,13 @@ int carry_out(struct target *target, const struct slate_draft *draft,
               const char *consent, struct slate_enact *enact);
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
+
+/* Is this the consent that the device asks for? The disk that the running
+ * system stands on asks for more than its tag. Returns an exit code. */
+int check_consent(const struct target *target, const char *given);
+
+/* What has to be typed to agree. */
+void consent_words(const struct target *target, char words[64]);
 
 /* "Written: ..." and "Proved: ..." for people. */
 void tell_enacted(const struct slate_draft *draft,

@@ -15,6 +15,18 @@ const char *transport_words(enum slate_transport transport)
         return "memory";
     case SLATE_TRANSPORT_USB:
         return "USB";
+    case SLATE_TRANSPORT_SD:
+        return "SD";
+    case SLATE_TRANSPORT_SATA:
+        return "SATA";
+    case SLATE_TRANSPORT_NVME:
+        return "NVMe";
+    case SLATE_TRANSPORT_SCSI:
+        return "SCSI";
+    case SLATE_TRANSPORT_LOOP:
+        return "loop";
+    case SLATE_TRANSPORT_OTHER:
+        return "other";
     case SLATE_TRANSPORT_UNKNOWN:
     default:
         return "unknown";
@@ -45,6 +57,31 @@ static void print_size_line(const struct slate_geometry *geometry)
     }
     printf(", %llu blocks of %u bytes\n",
            (unsigned long long)geometry->block_count, geometry->block_bytes);
+}
+
+/* Why the case, the screen and the device never say the same. */
+static void explain_size(const struct slate_geometry *geometry)
+{
+    uint64_t bytes = slate_geometry_bytes(geometry);
+    uint64_t nominal = slate_size_nominal(bytes);
+    char on_case[SLATE_SIZE_TEXT], binary[SLATE_SIZE_TEXT], words[300];
+
+    if (nominal == 0)
+        return;
+    slate_size_decimal(nominal, on_case);
+    slate_size_binary(bytes, binary);
+    snprintf(words, sizeof words,
+             "The case says %s: decimal, and rounded%s. Hosts that count in "
+             "binary show %s.",
+             on_case,
+             bytes < nominal ? "; flash keeps some of it as spare" : "",
+             binary);
+    print_wrapped("", PAINT_PLAIN, words);
+}
+
+void view_size(const struct target *target)
+{
+    explain_size(&target->facts.geometry);
 }
 
 void view_device(const struct target *target)
@@ -185,21 +222,4 @@ void content_words(const struct slate_facts *facts, struct slate_text *text)
         slate_text_add(text, " ");
         slate_text_add(text, size);
     }
-}
-
-void view_survey_entry(const struct target *target)
-{
-    const struct slate_facts *facts = &target->facts;
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
-    struct slate_text text;
-    char words[512];
-
-    view_device(target);
-    slate_text_start(&text, words, sizeof words);
-    content_words(facts, &text);
-    printf("  %s\n", words);
-    (void)slate_assess_judge(facts, findings);
-    words_of(facts, findings[0].id, SLATE_FINDING_TEXT, words);
-    print_wrapped(slate_severity_name(findings[0].severity),
-                  paint_of(findings[0].severity), words);
 }

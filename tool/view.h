@@ -16,8 +16,14 @@ void view_content(const struct slate_facts *facts);
 /* What you see, why, what helps; then every finding with its evidence. */
 void view_findings(const struct slate_facts *facts);
 
-/* One entry of the survey. */
-void view_survey_entry(const struct target *target);
+/* Where the size on the case and the size on the screen part ways. */
+void view_size(const struct target *target);
+
+/* One entry of the survey; twins: how many others cannot be told from it. */
+void view_survey_entry(const struct target *target, uint32_t twins);
+
+/* What it can be when a device is not there, in the order to check. */
+void view_nothing_there(const char *what);
 
 /* Before, after, what will be lost, the steps, the remarks. */
 void view_draft(const struct slate_facts *facts,

@@ -115,7 +115,8 @@ SLATE_MUST_CHECK enum slate_status
 slate_media_open(struct slate_media *media, const struct slate_port *port);
 
 /**
- * Reads blocks. Any count; split to what the device takes at a time.
+ * Reads blocks. Any count; split to what the device takes at a time. A read
+ * that fails is tried three times.
  *
  * @param media an open device
  * @param lba   first logical block

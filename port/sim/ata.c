@@ -41,14 +41,16 @@ static void put_block_sizes(const struct sim_unit *unit, uint8_t *data)
 void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512])
 {
     const struct sim_unit *unit = sim->unit;
+    bool dock = sim->about.dock;
     uint64_t small = unit->blocks < 0x0FFFFFFF ? unit->blocks : 0x0FFFFFFF;
     uint8_t sum = 0;
 
     memset(data, 0, 512);
     put_word(data, 0, 0x0040);
-    put_swapped(data + 20, 20, sim->about.serial);
+    put_swapped(data + 20, 20,
+                dock ? sim->about.disk_serial : sim->about.serial);
     put_swapped(data + 46, 8, sim->about.revision);
-    put_swapped(data + 54, 40, sim->about.model);
+    put_swapped(data + 54, 40, dock ? sim->about.disk_model : sim->about.model);
     put_word(data, 49, 0x0300); /* LBA, DMA */
     sim_put_le(data + 120, 4, small);
     put_word(data, 83, 0x7400); /* LBA48, flush */

@@ -60,6 +60,12 @@ static const char *take_texts(struct sim_description *about,
         return "\"model\" must be at most 40 characters";
     if (!take(about->revision, sizeof about->revision, object, "revision"))
         return "\"revision\" must be at most 8 characters";
+    if (!take(about->disk_model, sizeof about->disk_model, object,
+              "disk_model") ||
+        !take(about->disk_serial, sizeof about->disk_serial, object,
+              "disk_serial"))
+        return "\"disk_model\" and \"disk_serial\" must be at most 40 and 32 "
+               "characters";
     if (!take(about->serial, sizeof about->serial, object, "serial"))
         return "\"serial\" must be at most 32 characters";
     return NULL;

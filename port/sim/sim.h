@@ -52,11 +52,12 @@ struct sim_description {
     char story[256];
     enum slate_transport transport;
     enum slate_command_set commands;
-    char maker[9];             /* 8 characters, as INQUIRY has room for */
-    char model[41];            /* 40; SCSI shows 16, SD 5 */
-    char revision[9];          /* 8; SCSI shows 4 */
-    char serial[33];           /* "" for a device without one */
-    uint64_t bytes_per_second; /* 0: as fast as the machine */
+    char maker[9];    /* 8 characters, as INQUIRY has room for */
+    char model[41];   /* 40; SCSI shows 16, SD 5 */
+    char revision[9]; /* 8; SCSI shows 4 */
+    char disk_model[41], disk_serial[33]; /* behind a dock */
+    char serial[33];                      /* "" for a device without one */
+    uint64_t bytes_per_second;            /* 0: as fast as the machine */
     bool removable, rotating, discard, few_commands, protection, dock;
     uint32_t erase_bytes;
     /* moments, counted in commands since the device was opened; 0: never */

@@ -3,6 +3,7 @@
  * tells whether the device has changed. */
 #include <string.h>
 
+#include "volume/fat.h"
 #include "trueslate/assess.h"
 
 #define START_BYTES 32768u
@@ -29,9 +30,7 @@ static enum slate_status look_at_volumes(struct slate_media *media, void *work,
 
     if (facts->layout.kind == SLATE_TABLE_NONE)
         return slate_volume_read(media, &whole, work, &facts->whole);
-    status = slate_volume_read(media, &whole, work, &facts->optical);
-    if (facts->optical.kind != SLATE_VOLUME_OPTICAL)
-        memset(&facts->optical, 0, sizeof facts->optical);
+    status = slate_optical_read(media, &whole, work, &facts->optical);
     for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
         struct slate_range range = {facts->partition[i].first,
                                     facts->partition[i].count};
@@ -72,6 +71,7 @@ static enum slate_status look_at_run(struct slate_media *media, uint64_t lba,
     return SLATE_OK;
 }
 
+/* Only where no table and no volume was found: is it blank, or marked? */
 static enum slate_status look_at_edges(struct slate_media *media, uint8_t *work,
                                        struct slate_facts *facts)
 {
@@ -81,6 +81,8 @@ static enum slate_status look_at_edges(struct slate_media *media, uint8_t *work,
     enum slate_status status = SLATE_OK;
     uint8_t first = 0;
 
+    if (facts->layout.found > 0 || facts->whole.kind > SLATE_VOLUME_OTHER)
+        return SLATE_OK;
     facts->edges_blank = true;
     for (uint64_t lba = 0; lba < start && lba < blocks && status == SLATE_OK;
          lba += run)

@@ -8,6 +8,9 @@
 #define HIDDEN_PERCENT 1u
 #define HIDDEN_BYTES_MIN 8388608u
 
+/* Below this every size occurs. */
+#define ODD_SIZE_BYTES_MIN 16000000u
+
 #define MBR_TYPE_EFI_SYSTEM 0xEF
 
 static uint64_t bytes_of(const struct slate_facts *facts, uint64_t blocks)
@@ -127,6 +130,18 @@ static bool is_gpt_remains(const struct slate_facts *facts)
            (facts->layout.gpt_primary || facts->layout.gpt_backup);
 }
 
+/* Files and memory have any size; what is sold has one of a few. */
+static bool is_odd_size(const struct slate_facts *facts)
+{
+    enum slate_transport transport = facts->identity.transport;
+    uint64_t bytes = slate_geometry_bytes(&facts->geometry);
+
+    return transport != SLATE_TRANSPORT_IMAGE &&
+           transport != SLATE_TRANSPORT_MEMORY &&
+           transport != SLATE_TRANSPORT_LOOP && bytes >= ODD_SIZE_BYTES_MIN &&
+           slate_size_nominal(bytes) == 0;
+}
+
 static bool is_blank(const struct slate_facts *facts)
 {
     return facts->edges_blank && facts->layout.found == 0 &&
@@ -173,6 +188,7 @@ static const struct rule rules[] = {
     {SLATE_FINDING_BLANK, SLATE_SEVERITY_TROUBLE, is_blank, UNEXPLAINED},
     {SLATE_FINDING_UNKNOWN_CONTENT, SLATE_SEVERITY_TROUBLE, is_unknown_content,
      UNEXPLAINED},
+    {SLATE_FINDING_ODD_SIZE, SLATE_SEVERITY_NOTE, is_odd_size, UNEXPLAINED},
 };
 
 static bool stands(const struct slate_finding *findings, uint32_t count,

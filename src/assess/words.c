@@ -231,6 +231,23 @@ static void remains_evidence(const struct slate_facts *facts,
     slate_text_add(text, ", without a protective entry in block 0.");
 }
 
+static void odd_text(const struct slate_facts *facts, struct slate_text *text)
+{
+    slate_text_add(text, "The capacity of ");
+    add_capacity(facts, text);
+    slate_text_add(text, " is far from every size that devices are sold in.");
+}
+
+static void odd_evidence(const struct slate_facts *facts,
+                         struct slate_text *text)
+{
+    slate_text_add(text, "The device reports ");
+    slate_text_number(text, facts->geometry.block_count);
+    slate_text_add(text, " blocks of ");
+    slate_text_number(text, facts->geometry.block_bytes);
+    slate_text_add(text, " bytes.");
+}
+
 static void blank_text(const struct slate_facts *facts, struct slate_text *text)
 {
     (void)facts;
@@ -304,6 +321,9 @@ static const struct wording wordings[] = {
     {"overlap", overlap_text, overlap_evidence, RENEW_LOSES_ALL},
     {"gpt-remains", remains_text, remains_evidence,
      "Nothing has to be done; renewing the device erases them."},
+    {"odd-size", odd_text, odd_evidence,
+     "Compare with the size on the case: part of it may be hidden, or a dock "
+     "may translate its blocks."},
     {"blank", blank_text, blank_evidence,
      "Renew the device: one volume over the full capacity. Nothing is lost."},
     {"unknown-content", unknown_text, unknown_evidence, RENEW_LOSES_ALL},

@@ -6,6 +6,9 @@
 #include "media/speech.h"
 #include "media/tag.h"
 
+/* How often a read is tried before it counts as failed. */
+#define READ_TRIES 3
+
 static enum slate_status note_fault(struct slate_media *media,
                                     enum slate_status status,
                                     enum slate_operation operation,
@@ -121,6 +124,21 @@ static uint32_t next_transfer(const struct slate_media *media, uint32_t count)
     return count < media->largest_transfer ? count : media->largest_transfer;
 }
 
+/* A failing block may still be read at the second or third try. */
+static enum slate_status read_patiently(struct slate_media *media, uint64_t lba,
+                                        uint32_t count, void *data)
+{
+    struct slate_fault before = media->fault;
+    enum slate_status status = SLATE_ERR_READ;
+
+    for (int i = 0; i < READ_TRIES && status == SLATE_ERR_READ; i++) {
+        if (i > 0)
+            media->fault = before;
+        status = media->speech->read(media, lba, count, data);
+    }
+    return status;
+}
+
 enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
                                    uint32_t count, void *data)
 {
@@ -133,7 +151,7 @@ enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
     while (count > 0) {
         uint32_t n = next_transfer(media, count);
 
-        status = media->speech->read(media, lba, n, to);
+        status = read_patiently(media, lba, n, to);
         if (status != SLATE_OK)
             return note_fault(media, status, SLATE_OPERATION_READ, lba, n);
         media->traffic.blocks_read += n;

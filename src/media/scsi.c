@@ -37,7 +37,8 @@ static enum slate_status transfer(struct slate_media *media,
         status = slate_scsi_send(media, &x);
         if (status != SLATE_OK)
             return status;
-        if (x.transferred != n * block_bytes)
+        n = x.transferred / block_bytes; /* fewer is allowed, none is not */
+        if (n == 0 || x.transferred > x.data_length)
             return SLATE_ERR_COMMAND;
         lba += n;
         count -= n;

@@ -188,6 +188,21 @@ static enum slate_status measure_16(struct slate_media *media)
     return SLATE_OK;
 }
 
+/* What the long form tells beyond the capacity; when the two do not agree on
+ * that, the short one is believed. */
+static enum slate_status measure_more(struct slate_media *media)
+{
+    struct slate_geometry shorter = media->geometry;
+    enum slate_status status = measure_16(media);
+
+    if (media->geometry.block_count != shorter.block_count ||
+        media->geometry.block_bytes != shorter.block_bytes) {
+        media->geometry = shorter;
+        media->abilities.protection = false;
+    }
+    return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
+}
+
 /* The short form first: every device knows it. The long form is needed beyond
  * 2^32 blocks, and tells more about disks. */
 static enum slate_status measure_capacity(struct slate_media *media)
@@ -206,9 +221,7 @@ static enum slate_status measure_capacity(struct slate_media *media)
     media->geometry.block_bytes = slate_be32(data + 4);
     if (slate_be32(data) == UINT32_MAX)
         return measure_16(media);
-    if (!media->removable && measure_16(media) == SLATE_ERR_NO_DEVICE)
-        return SLATE_ERR_NO_DEVICE;
-    return SLATE_OK;
+    return media->removable ? SLATE_OK : measure_more(media);
 }
 
 /* Bit 7 of the device-specific parameter (SBC-3, 6.4.1). Devices that refuse

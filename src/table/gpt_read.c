@@ -101,52 +101,81 @@ static enum slate_status walk_array(struct slate_media *media, uint8_t *work,
     return SLATE_OK;
 }
 
+/* Checks one copy and, when a layout is given, takes its entries. */
 static enum slate_status read_copy(struct slate_media *media, uint8_t *work,
-                                   uint64_t lba, struct gpt_header *header,
+                                   uint64_t lba, struct slate_layout *layout,
                                    bool *sound)
 {
+    struct gpt_header header;
     enum slate_status status = slate_media_read(media, lba, 1, work);
     uint32_t crc;
 
     *sound = false;
-    if (status != SLATE_OK)
+    if (status != SLATE_OK ||
+        !header_is_sound(work, media->geometry.block_bytes, lba))
         return status;
-    if (!header_is_sound(work, media->geometry.block_bytes, lba))
+    header.array_lba = slate_le64(work + SLATE_GPT_ARRAY_LBA);
+    header.entry_count = slate_le32(work + SLATE_GPT_ARRAY_COUNT);
+    header.entry_bytes = slate_le32(work + SLATE_GPT_ENTRY_SIZE);
+    header.array_crc = slate_le32(work + SLATE_GPT_ARRAY_CRC);
+    memcpy(header.disk_id.bytes, work + SLATE_GPT_DISK_ID, 16);
+    if (!array_is_believable(&header, &media->geometry))
         return SLATE_OK;
-    header->array_lba = slate_le64(work + SLATE_GPT_ARRAY_LBA);
-    header->entry_count = slate_le32(work + SLATE_GPT_ARRAY_COUNT);
-    header->entry_bytes = slate_le32(work + SLATE_GPT_ENTRY_SIZE);
-    header->array_crc = slate_le32(work + SLATE_GPT_ARRAY_CRC);
-    memcpy(header->disk_id.bytes, work + SLATE_GPT_DISK_ID, 16);
-    if (!array_is_believable(header, &media->geometry))
-        return SLATE_OK;
-    status = walk_array(media, work, header, NULL, &crc);
-    *sound = status == SLATE_OK && crc == header->array_crc;
+    if (layout != NULL) {
+        layout->count = 0;
+        layout->found = 0;
+        layout->disk_id = header.disk_id;
+    }
+    status = walk_array(media, work, &header, layout, &crc);
+    *sound = status == SLATE_OK && crc == header.array_crc;
     return status;
+}
+
+#define MBR_ENTRIES 4
+
+/* The MBR's entries, to be put back when no copy of the GPT is sound. */
+struct kept {
+    struct slate_partition partition[MBR_ENTRIES];
+    uint32_t count, found;
+};
+
+static void keep(struct kept *kept, const struct slate_layout *layout)
+{
+    kept->count = layout->count < MBR_ENTRIES ? layout->count : MBR_ENTRIES;
+    kept->found = layout->found;
+    memcpy(kept->partition, layout->partition,
+           kept->count * sizeof kept->partition[0]);
+}
+
+static void put_back(const struct kept *kept, struct slate_layout *layout)
+{
+    layout->count = kept->count;
+    layout->found = kept->found;
+    memset(&layout->disk_id, 0, sizeof layout->disk_id);
+    memcpy(layout->partition, kept->partition,
+           kept->count * sizeof kept->partition[0]);
 }
 
 enum slate_status slate_gpt_read(struct slate_media *media, uint8_t *work,
                                  struct slate_layout *layout)
 {
-    struct gpt_header primary = {0}, backup = {0};
     uint64_t blocks = media->geometry.block_count;
-    const struct gpt_header *good;
+    struct slate_layout *wanted = layout->protective ? layout : NULL;
     enum slate_status status;
-    uint32_t crc;
+    struct kept kept;
 
     if (blocks < 3)
         return SLATE_OK;
-    status = read_copy(media, work, 1, &primary, &layout->gpt_primary);
+    keep(&kept, layout);
+    status = read_copy(media, work, 1, wanted, &layout->gpt_primary);
+    if (layout->gpt_primary)
+        wanted = NULL; /* its entries are the ones */
     if (status == SLATE_OK)
         status =
-            read_copy(media, work, blocks - 1, &backup, &layout->gpt_backup);
-    if (status != SLATE_OK || !layout->protective ||
-        (!layout->gpt_primary && !layout->gpt_backup))
-        return status;
-    good = layout->gpt_primary ? &primary : &backup;
-    layout->kind = SLATE_TABLE_GPT;
-    layout->disk_id = good->disk_id;
-    layout->count = 0;
-    layout->found = 0;
-    return walk_array(media, work, good, layout, &crc);
+            read_copy(media, work, blocks - 1, wanted, &layout->gpt_backup);
+    if (!layout->gpt_primary && !layout->gpt_backup)
+        put_back(&kept, layout);
+    else if (layout->protective)
+        layout->kind = SLATE_TABLE_GPT;
+    return status;
 }

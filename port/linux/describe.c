@@ -1,0 +1,137 @@
+/* SPDX-License-Identifier: MIT */
+/* What the host says of a block device, out of sysfs. */
+#include <limits.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "linux.h"
+
+void linux_read_line(const char *path, char *line, size_t room)
+{
+    FILE *file = fopen(path, "r");
+
+    line[0] = '\0';
+    if (file == NULL)
+        return;
+    if (fgets(line, (int)room, file) == NULL)
+        line[0] = '\0';
+    line[strcspn(line, "\n")] = '\0';
+    fclose(file);
+}
+
+static void attribute(const char *name, const char *what, char *line,
+                      size_t room)
+{
+    char path[128];
+
+    snprintf(path, sizeof path, "/sys/block/%.31s/%s", name, what);
+    linux_read_line(path, line, room);
+}
+
+static uint64_t number(const char *name, const char *what)
+{
+    char line[32];
+
+    attribute(name, what, line, sizeof line);
+    return strtoull(line, NULL, 10);
+}
+
+/* Printable ASCII without spaces at either end. */
+static void take(char *field, size_t room, const char *text)
+{
+    size_t n = 0;
+
+    text += strspn(text, " ");
+    for (; text[n] != '\0' && n < room - 1; n++)
+        field[n] = (char)(text[n] >= 0x20 && text[n] < 0x7F ? text[n] : '?');
+    while (n > 0 && field[n - 1] == ' ')
+        n--;
+    field[n] = '\0';
+}
+
+static void take_identity(const char *name, struct slate_identity *identity)
+{
+    char line[128];
+
+    attribute(name, "device/vendor", line, sizeof line);
+    if (strncmp(line, "0x", 2) != 0) /* NVMe shows the bus's number there */
+        take(identity->maker, sizeof identity->maker, line);
+    attribute(name, "device/model", line, sizeof line);
+    if (line[0] == '\0')
+        attribute(name, "device/name", line, sizeof line); /* SD */
+    if (line[0] == '\0')
+        attribute(name, "loop/backing_file", line, sizeof line);
+    take(identity->model, sizeof identity->model, line);
+    attribute(name, "device/serial", line, sizeof line);
+    take(identity->serial, sizeof identity->serial, line);
+    attribute(name, "device/rev", line, sizeof line);
+    take(identity->revision, sizeof identity->revision, line);
+}
+
+static enum slate_transport transport_of(const char *name, const char *path)
+{
+    if (strncmp(name, "mmcblk", 6) == 0)
+        return SLATE_TRANSPORT_SD;
+    if (strncmp(name, "nvme", 4) == 0)
+        return SLATE_TRANSPORT_NVME;
+    if (strncmp(name, "loop", 4) == 0)
+        return SLATE_TRANSPORT_LOOP;
+    if (strstr(path, "/usb") != NULL)
+        return SLATE_TRANSPORT_USB;
+    if (strstr(path, "/ata") != NULL)
+        return SLATE_TRANSPORT_SATA;
+    return strncmp(name, "sd", 2) == 0 ? SLATE_TRANSPORT_SCSI
+                                       : SLATE_TRANSPORT_OTHER;
+}
+
+/* The units of one body share the path up to the SCSI target, "h:c:t:l" being
+ * the last part of it; every other device is a body of its own. */
+static void take_body(const char *name, struct slate_linux_about *about)
+{
+    char link[64], path[PATH_MAX], *last;
+
+    snprintf(link, sizeof link, "/sys/block/%.31s/device", name);
+    if (realpath(link, path) == NULL)
+        snprintf(path, sizeof path, "/sys/block/%.31s", name);
+    about->transport = transport_of(name, path);
+    last = strrchr(path, ':');
+    if (strncmp(name, "sd", 2) == 0 && last != NULL) {
+        about->unit = (uint32_t)strtoul(last + 1, NULL, 10);
+        *strrchr(path, '/') = '\0';
+    }
+    snprintf(about->body, sizeof about->body, "%.250s", path);
+}
+
+static bool is_left_out(const char *name)
+{
+    static const char *const kinds[] = {"ram", "zram", "dm-", "md",
+                                        "sr",  "fd",   "nbd", "mtd"};
+
+    for (size_t i = 0; i < sizeof kinds / sizeof kinds[0]; i++) {
+        if (strncmp(name, kinds[i], strlen(kinds[i])) == 0)
+            return true;
+    }
+    return strstr(name, "boot") != NULL || strstr(name, "rpmb") != NULL;
+}
+
+bool slate_linux_describe(const char *name, struct slate_linux_about *about)
+{
+    char size[32];
+
+    memset(about, 0, sizeof *about);
+    attribute(name, "size", size, sizeof size);
+    if (is_left_out(name) || size[0] == '\0' || strlen(name) > 31)
+        return false;
+    snprintf(about->name, sizeof about->name, "%.31s", name);
+    about->bytes = strtoull(size, NULL, 10) * 512; /* whatever the block is */
+    if (strncmp(name, "loop", 4) == 0 && about->bytes == 0)
+        return false;
+    about->removable = number(name, "removable") != 0;
+    about->read_only = number(name, "ro") != 0;
+    take_body(name, about);
+    take_identity(name, &about->identity);
+    about->identity.transport = about->transport;
+    linux_find_users(about);
+    return true;
+}

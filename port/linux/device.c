@@ -1,0 +1,318 @@
+/* SPDX-License-Identifier: MIT */
+/* Block devices of a Linux host as a port. */
+#include <errno.h>
+#include <fcntl.h>
+#include <linux/fs.h>
+#include <scsi/sg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/ioctl.h>
+#include <sys/stat.h>
+#include <sys/sysmacros.h>
+#include <unistd.h>
+
+#include "../host.h"
+#include "linux.h"
+
+#define ALIGNMENT 4096u
+
+static enum slate_status linux_facts(void *context,
+                                     struct slate_port_facts *facts)
+{
+    const struct slate_linux *device = context;
+
+    facts->identity = device->about.identity;
+    if (device->commands == SLATE_COMMANDS_SCSI) /* it tells itself */
+        memset(facts->identity.serial, 0, sizeof facts->identity.serial);
+    facts->commands = device->commands;
+    facts->unit = device->about.unit;
+    facts->block_bytes = device->block_bytes;
+    facts->block_count = device->blocks;
+    facts->physical_bytes = device->physical_bytes;
+    facts->largest_transfer_bytes = BOUNCE_BYTES / 2;
+    facts->removable = device->about.removable;
+    facts->read_only = device->about.read_only;
+    facts->volatile_cache = true;
+    return SLATE_OK;
+}
+
+static enum slate_status failure(enum slate_status status)
+{
+    return errno == ENODEV || errno == ENXIO ? SLATE_ERR_NO_DEVICE : status;
+}
+
+static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
+                                    void *data)
+{
+    const struct slate_linux *device = context;
+    size_t length = (size_t)count * device->block_bytes;
+
+    if (!port_read_all(device->descriptor, device->bounce, length,
+                       (off_t)(lba * device->block_bytes)))
+        return failure(SLATE_ERR_READ);
+    memcpy(data, device->bounce, length);
+    return SLATE_OK;
+}
+
+static enum slate_status linux_write(void *context, uint64_t lba,
+                                     uint32_t count, const void *data)
+{
+    const struct slate_linux *device = context;
+    size_t length = (size_t)count * device->block_bytes;
+
+    if (!device->claimed)
+        return SLATE_ERR_PROTECTED;
+    memcpy(device->bounce, data, length);
+    if (port_write_all(device->descriptor, device->bounce, length,
+                       (off_t)(lba * device->block_bytes)))
+        return SLATE_OK;
+    return errno == EPERM || errno == EROFS ? SLATE_ERR_PROTECTED
+                                            : failure(SLATE_ERR_WRITE);
+}
+
+static enum slate_status linux_flush(void *context)
+{
+    const struct slate_linux *device = context;
+
+    if (!device->claimed)
+        return SLATE_OK;
+    return fsync(device->descriptor) == 0 ? SLATE_OK : failure(SLATE_ERR_WRITE);
+}
+
+static enum slate_status linux_clear(void *context, uint64_t lba,
+                                     uint64_t count, enum slate_clear how)
+{
+    const struct slate_linux *device = context;
+    uint64_t range[2] = {lba * device->block_bytes,
+                         count * device->block_bytes};
+
+    if (ioctl(device->descriptor,
+              how == SLATE_CLEAR_ZERO ? BLKZEROOUT : BLKDISCARD, range) == 0)
+        return SLATE_OK;
+    return errno == EOPNOTSUPP ? SLATE_ERR_COMMAND : failure(SLATE_ERR_WRITE);
+}
+
+/* Opens the node anew; direct where the host can, so that nothing stays in
+ * its cache. */
+static int open_node(const struct slate_linux *device, int flags)
+{
+    int descriptor = open(device->node, flags | O_DIRECT | O_CLOEXEC);
+
+    return descriptor >= 0 || errno != EINVAL
+               ? descriptor
+               : open(device->node, flags | O_CLOEXEC);
+}
+
+/* O_EXCL on a block device fails while anything of the host uses it. */
+static enum slate_status linux_claim(void *context)
+{
+    struct slate_linux *device = context;
+    int descriptor = open_node(device, O_RDWR | O_EXCL);
+
+    if (descriptor < 0 && errno == EBUSY)
+        return SLATE_ERR_BUSY;
+    if (descriptor < 0 && (errno == EROFS || errno == EPERM))
+        return SLATE_ERR_PROTECTED;
+    if (descriptor < 0)
+        return errno == EACCES ? SLATE_ERR_ACCESS : SLATE_ERR_NO_DEVICE;
+    close(device->descriptor);
+    device->descriptor = descriptor;
+    device->claimed = true;
+    return SLATE_OK;
+}
+
+/* Raw commands wrote past the host's cache: drop it, then read the table. */
+static enum slate_status linux_reread(void *context)
+{
+    const struct slate_linux *device = context;
+
+    if (!device->claimed)
+        return SLATE_OK;
+    (void)ioctl(device->descriptor, BLKFLSBUF, 0);
+    /* Devices without partitions refuse; there is nothing to read then. */
+    (void)ioctl(device->descriptor, BLKRRPART, 0);
+    return SLATE_OK;
+}
+
+static enum slate_status linux_release(void *context)
+{
+    struct slate_linux *device = context;
+    int descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
+
+    close(device->descriptor);
+    device->descriptor = descriptor;
+    device->claimed = false;
+    return descriptor >= 0 ? SLATE_OK : SLATE_ERR_NO_DEVICE;
+}
+
+static const struct slate_port_ops plain_ops = {
+    .size = sizeof plain_ops,
+    .facts = linux_facts,
+    .read = linux_read,
+    .write = linux_write,
+    .flush = linux_flush,
+    .clear = linux_clear,
+    .claim = linux_claim,
+    .release = linux_release,
+    .reread = linux_reread,
+    .milliseconds = port_milliseconds,
+    .random = port_random,
+};
+
+static const struct slate_port_ops command_ops = {
+    .size = sizeof command_ops,
+    .facts = linux_facts,
+    .exchange = linux_exchange,
+    .claim = linux_claim,
+    .release = linux_release,
+    .reread = linux_reread,
+    .milliseconds = port_milliseconds,
+    .random = port_random,
+};
+
+static enum slate_status say(char why[SLATE_LINUX_WHY_ROOM],
+                             enum slate_status status, const char *words)
+{
+    snprintf(why, SLATE_LINUX_WHY_ROOM, "%s", words);
+    return status;
+}
+
+static enum slate_status say_errno(char why[SLATE_LINUX_WHY_ROOM])
+{
+    switch (errno) {
+    case EACCES:
+    case EPERM:
+        return say(why, SLATE_ERR_ACCESS,
+                   "no permission; run it as root, or join the group that "
+                   "owns the device node");
+    case ENOMEDIUM:
+        return say(why, SLATE_ERR_NO_MEDIUM, "no medium is in it");
+    case ENOENT:
+        return say(why, SLATE_ERR_NO_DEVICE, "its device node is not there");
+    default:
+        return say(why, SLATE_ERR_NO_DEVICE, strerror(errno));
+    }
+}
+
+/* The name below /sys/block of a node, by its numbers. */
+static enum slate_status find_name(const char *given, char name[32],
+                                   char why[SLATE_LINUX_WHY_ROOM])
+{
+    char path[128], link[256];
+    struct stat about;
+    ssize_t length;
+
+    if (given[0] != '/') {
+        snprintf(name, 32, "%.31s", given);
+        return SLATE_OK;
+    }
+    if (stat(given, &about) != 0)
+        return say_errno(why);
+    if (!S_ISBLK(about.st_mode))
+        return say(why, SLATE_ERR_NO_DEVICE, "it is no block device");
+    snprintf(path, sizeof path, "/sys/dev/block/%u:%u", major(about.st_rdev),
+             minor(about.st_rdev));
+    length = readlink(path, link, sizeof link - 1);
+    if (length <= 0)
+        return say_errno(why);
+    link[length] = '\0';
+    snprintf(name, 32, "%.31s", strrchr(link, '/') + 1);
+    return SLATE_OK;
+}
+
+static void measure(struct slate_linux *device)
+{
+    uint64_t bytes = 0;
+    unsigned physical = 0;
+    int logical = 512;
+
+    (void)ioctl(device->descriptor, BLKGETSIZE64, &bytes);
+    (void)ioctl(device->descriptor, BLKSSZGET, &logical);
+    (void)ioctl(device->descriptor, BLKPBSZGET, &physical);
+    device->block_bytes = (uint32_t)logical;
+    device->physical_bytes = physical;
+    device->blocks = logical > 0 ? bytes / (uint64_t)logical : 0;
+}
+
+/* Its own commands, where the host passes them on; else plain blocks. */
+static void choose_commands(struct slate_linux *device)
+{
+    int version = 0;
+
+    device->commands = SLATE_COMMANDS_NONE;
+    device->port.ops = &plain_ops;
+    if (device->about.transport == SLATE_TRANSPORT_NVME && geteuid() == 0)
+        device->commands = SLATE_COMMANDS_NVME;
+    else if (strncmp(device->about.name, "sd", 2) == 0 &&
+             ioctl(device->descriptor, SG_GET_VERSION_NUM, &version) == 0 &&
+             version >= 30000)
+        device->commands = SLATE_COMMANDS_SCSI;
+    if (device->commands != SLATE_COMMANDS_NONE)
+        device->port.ops = &command_ops;
+    device->port.context = device;
+}
+
+static enum slate_status open_parts(struct slate_linux *device,
+                                    const char *given,
+                                    char why[SLATE_LINUX_WHY_ROOM])
+{
+    char name[32] = "";
+    enum slate_status status = find_name(given, name, why);
+
+    if (status != SLATE_OK)
+        return status;
+    if (!slate_linux_describe(name, &device->about))
+        return say(why, SLATE_ERR_NO_DEVICE,
+                   "there is no such device; a partition or mapping is none: "
+                   "name the device under it");
+    snprintf(device->node, sizeof device->node, "/dev/%s", name);
+    device->descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
+    if (device->descriptor < 0)
+        return say_errno(why);
+    if (posix_memalign(&device->bounce, ALIGNMENT, BOUNCE_BYTES) != 0)
+        return say(why, SLATE_ERR_INTERNAL, "out of memory");
+    measure(device);
+    choose_commands(device);
+    return SLATE_OK;
+}
+
+enum slate_status slate_linux_open(const char *name,
+                                   struct slate_linux **device,
+                                   char why[SLATE_LINUX_WHY_ROOM])
+{
+    struct slate_linux *made = calloc(1, sizeof *made);
+    enum slate_status status;
+
+    *device = NULL;
+    if (made == NULL)
+        return say(why, SLATE_ERR_INTERNAL, "out of memory");
+    made->descriptor = -1;
+    status = open_parts(made, name, why);
+    if (status == SLATE_OK)
+        *device = made;
+    else
+        slate_linux_close(made);
+    return status;
+}
+
+const struct slate_port *slate_linux_port(const struct slate_linux *device)
+{
+    return &device->port;
+}
+
+const struct slate_linux_about *
+slate_linux_about(const struct slate_linux *device)
+{
+    return &device->about;
+}
+
+void slate_linux_close(struct slate_linux *device)
+{
+    if (device == NULL)
+        return;
+    if (device->descriptor >= 0)
+        close(device->descriptor);
+    free(device->bounce);
+    free(device);
+}

@@ -1,0 +1,140 @@
+/* SPDX-License-Identifier: MIT */
+/* All devices that are attached: those of a bench, or those of the host. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "attached.h"
+
+struct each {
+    const char *bench;
+    void (*found)(void *context, const char *address);
+    void *context;
+};
+
+static void each_sim(void *context, const char *name)
+{
+    const struct each *each = context;
+    char why[SLATE_SIM_WHY_ROOM], address[160];
+    struct slate_sim *sim = NULL;
+    uint32_t units = 1;
+
+    if (slate_sim_open(each->bench, name, &sim, why) == SLATE_OK)
+        units = slate_sim_units(sim);
+    slate_sim_close(sim);
+    for (uint32_t i = 0; i < units; i++) {
+        if (i == 0)
+            snprintf(address, sizeof address, "sim:%.120s", name);
+        else
+            snprintf(address, sizeof address, "sim:%.120s/%u", name, i);
+        each->found(each->context, address);
+    }
+}
+
+static void each_host(void *context, const struct slate_linux_about *about)
+{
+    const struct each *each = context;
+    char address[64];
+
+    snprintf(address, sizeof address, "dev:%s", about->name);
+    each->found(each->context, address);
+}
+
+bool attached_each(const char *bench,
+                   void (*found)(void *context, const char *address),
+                   void *context)
+{
+    struct each each = {bench, found, context};
+
+    if (bench == NULL)
+        return slate_linux_list(each_host, &each) == SLATE_OK;
+    return slate_sim_list(bench, each_sim, &each) == SLATE_OK;
+}
+
+struct filling {
+    struct attached *attached;
+    const char *bench;
+};
+
+static void fill(void *context, const char *address)
+{
+    struct filling *filling = context;
+    struct attached *attached = filling->attached;
+    struct target *target;
+
+    if (attached->count == ATTACHED_MOST)
+        return;
+    target = malloc(sizeof *target);
+    if (target == NULL)
+        return;
+    if (target_try(target, address, filling->bench, 0) == SLATE_OK)
+        target->status = slate_assess_look(&target->media, target->work,
+                                           WORK_BYTES, &target->facts);
+    if (target->status != SLATE_OK && target->why[0] == '\0') {
+        struct slate_text text;
+
+        slate_text_start(&text, target->why, sizeof target->why);
+        slate_fault_words(&target->media.fault, &text);
+    }
+    target_release(target);
+    attached->target[attached->count++] = target;
+}
+
+bool attached_open(struct attached *attached, const char *bench)
+{
+    struct filling filling = {attached, bench};
+
+    attached->count = 0;
+    return attached_each(bench, fill, &filling);
+}
+
+void attached_close(struct attached *attached)
+{
+    for (uint32_t i = 0; i < attached->count; i++)
+        free(attached->target[i]);
+    attached->count = 0;
+}
+
+uint32_t attached_twins(const struct attached *attached, uint32_t index)
+{
+    const struct target *one = attached->target[index];
+    uint32_t twins = 0;
+
+    for (uint32_t i = 0; i < attached->count; i++) {
+        if (i != index && one->media.tag[0] != '\0' &&
+            memcmp(attached->target[i]->media.digest, one->media.digest,
+                   SLATE_DIGEST_BYTES) == 0)
+            twins++;
+    }
+    return twins;
+}
+
+struct search {
+    const char *bench;
+    const char *tag;
+    char *address;
+    size_t room;
+    int count;
+};
+
+static void compare(void *context, const char *address)
+{
+    struct search *search = context;
+    struct target target;
+
+    /* also those that cannot be used: the message is about them then */
+    (void)target_try(&target, address, search->bench, 0);
+    if (strcmp(target.media.tag, search->tag) == 0) {
+        snprintf(search->address, search->room, "%s", address);
+        search->count += search->count < 2 ? 1 : 0;
+    }
+    target_close(&target);
+}
+
+int attached_find(const char *bench, const char *tag, char *address,
+                  size_t room)
+{
+    struct search search = {bench, tag, address, room, 0};
+
+    return attached_each(bench, compare, &search) ? search.count : -1;
+}
