@@ -200,11 +200,13 @@ static bool nvme_drive(struct slate_exchange *x)
     if (x->command[0] != 0x06)
         return false;
     memset(d, 0, 4096);
-    if (x->command[40] == 1) {
+    if (x->command[40] == 2) {
+        memcpy(d, "\1\0\0\0\3\0\0\0", 8); /* two namespaces are active */
+    } else if (x->command[40] == 1) {
         memcpy(d + 4, "NV-512-01           ", 20);
         memcpy(d + 24, "Swift 512                               ", 40);
         d[77] = 5;
-        d[516] = 1;
+        d[517] = 1; /* up to 256 of them */
         d[520] = 0x0C;
     } else {
         d[2] = 0x10;
@@ -227,8 +229,10 @@ static void nvme_entries_are_those_of_the_standard(void **state)
     assert_int_equal(media.geometry.block_bytes, 4096);
     assert_int_equal(r.sent[0][40], 1); /* CNS: controller */
     assert_int_equal(number_at(r.sent[0], 4, 4), 0);
-    assert_int_equal(r.sent[1][40], 0); /* CNS: namespace 1 */
-    assert_int_equal(number_at(r.sent[1], 4, 4), 1);
+    assert_int_equal(r.sent[1][40], 2); /* CNS: active namespaces */
+    assert_int_equal(media.units, 2);
+    assert_int_equal(r.sent[2][40], 0); /* CNS: namespace 1 */
+    assert_int_equal(number_at(r.sent[2], 4, 4), 1);
     assert_ok(slate_media_read(&media, 0xABCDE, 2, block));
     assert_int_equal(last(&r, 0)[0], 0x02);
     assert_int_equal(number_at(last(&r, 0), 4, 4), 1);

@@ -80,12 +80,31 @@ static void fill(void *context, const char *address)
     attached->target[attached->count++] = target;
 }
 
+/* Not every unit of a body knows of the others; the list does. */
+static void count_units(struct attached *attached)
+{
+    for (uint32_t i = 0; i < attached->count; i++) {
+        struct target *one = attached->target[i];
+        uint32_t units = 0;
+
+        for (uint32_t j = 0; j < attached->count; j++) {
+            if (strcmp(one->body, attached->target[j]->body) == 0)
+                units++;
+        }
+        if (one->media.units < units)
+            one->media.units = units;
+    }
+}
+
 bool attached_open(struct attached *attached, const char *bench)
 {
     struct filling filling = {attached, bench};
+    bool ok;
 
     attached->count = 0;
-    return attached_each(bench, fill, &filling);
+    ok = attached_each(bench, fill, &filling);
+    count_units(attached);
+    return ok;
 }
 
 void attached_close(struct attached *attached)

@@ -30,7 +30,10 @@ static enum slate_status linux_facts(void *context,
     facts->block_bytes = device->block_bytes;
     facts->block_count = device->blocks;
     facts->physical_bytes = device->physical_bytes;
-    facts->largest_transfer_bytes = BOUNCE_BYTES / 2;
+    /* The host splits plain transfers, but passes commands on whole, and not
+     * every adapter takes more pages than this. */
+    facts->largest_transfer_bytes =
+        device->commands == SLATE_COMMANDS_NONE ? BOUNCE_BYTES : 131072;
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->volatile_cache = true;

@@ -43,6 +43,12 @@ static void put_namespace(const struct slate_sim *sim, uint8_t *data)
     data[130] = shift;
 }
 
+static void put_active(const struct slate_sim *sim, uint8_t *data)
+{
+    for (uint32_t i = 0; i < sim->about.units; i++)
+        sim_put_le(data + 4 * (size_t)i, 4, i + 1);
+}
+
 static enum nvme_status identify(const struct slate_sim *sim,
                                  struct slate_exchange *x)
 {
@@ -51,6 +57,8 @@ static enum nvme_status identify(const struct slate_sim *sim,
 
     if (which == 1)
         put_controller(sim, data);
+    else if (which == 2)
+        put_active(sim, data);
     else if (which == 0 && sim_le(x->command + 4, 4) == sim->unit_number + 1)
         put_namespace(sim, data);
     else

@@ -19,6 +19,7 @@ enum operation {
  * so a port tells it by the operation: only Identify is sent as admin. */
 #define IDENTIFY_NAMESPACE 0u
 #define IDENTIFY_CONTROLLER 1u
+#define IDENTIFY_ACTIVE_LIST 2u
 #define IDENTIFY_BYTES 4096u
 
 /* Most blocks of a command: the field is 16 bits, 0 meaning one. */
@@ -54,7 +55,7 @@ static enum slate_status identify(struct slate_media *media, uint32_t which,
     enum slate_status status;
 
     begin(&x, NVME_ADMIN_IDENTIFY,
-          which == IDENTIFY_CONTROLLER ? 0 : media->address);
+          which == IDENTIFY_NAMESPACE ? media->address : 0);
     slate_put_le32(x.command + 40, which);
     x.direction = SLATE_DIRECTION_IN;
     x.data = data;
@@ -75,7 +76,6 @@ static void take_controller(struct slate_media *media, const uint8_t *data)
     slate_take_text(identity->serial, SLATE_SERIAL_ROOM, data + 4, 20);
     slate_take_text(identity->model, SLATE_MODEL_ROOM, data + 24, 40);
     slate_take_text(identity->revision, SLATE_REVISION_ROOM, data + 64, 8);
-    media->units = slate_le32(data + 516);
     media->abilities.discard = (optional & 0x04) != 0;
     media->abilities.zero = (optional & 0x08) != 0;
     media->abilities.clear_most = BLOCKS_MOST;
@@ -100,6 +100,19 @@ static enum slate_status take_namespace(struct slate_media *media,
     return SLATE_OK;
 }
 
+/* How many namespaces are active: the list ends with a zero. */
+static void count_namespaces(struct slate_media *media, uint8_t *data)
+{
+    uint32_t count = 0;
+
+    if (identify(media, IDENTIFY_ACTIVE_LIST, data) != SLATE_OK)
+        return;
+    while (count < IDENTIFY_BYTES / 4 && slate_le32(data + 4 * count) != 0)
+        count++;
+    if (count > 0)
+        media->units = count;
+}
+
 static enum slate_status nvme_open(struct slate_media *media,
                                    const struct slate_port_facts *facts)
 {
@@ -114,6 +127,7 @@ static enum slate_status nvme_open(struct slate_media *media,
     if (status != SLATE_OK)
         return status;
     take_controller(media, data);
+    count_namespaces(media, data);
     memset(data, 0, sizeof data);
     status = identify(media, IDENTIFY_NAMESPACE, data);
     if (status == SLATE_OK)
