@@ -190,6 +190,23 @@ static void protected_and_unreadable_devices(void **state)
     ram_close(&ram);
 }
 
+static void sizes_that_nobody_sells(void **state)
+{
+    struct ram ram;
+
+    (void)state;
+    open_renewed(&ram, 44040192, SLATE_TABLE_MBR); /* 22.5 GB */
+    ram.facts.identity.transport = SLATE_TRANSPORT_USB;
+    expect_findings(&ram, "odd-size");
+    ram.facts.identity.transport = SLATE_TRANSPORT_IMAGE; /* files may */
+    expect_findings(&ram, "healthy");
+    ram_close(&ram);
+    open_renewed(&ram, 60506112, SLATE_TABLE_MBR); /* 30.98 GB, so 32 */
+    ram.facts.identity.transport = SLATE_TRANSPORT_USB;
+    expect_findings(&ram, "healthy");
+    ram_close(&ram);
+}
+
 static void every_finding_has_all_its_words(void **state)
 {
     struct ram ram;
@@ -274,6 +291,7 @@ int main(void)
         cmocka_unit_test(tables_that_do_not_fit),
         cmocka_unit_test(gpt_remains_under_a_new_mbr),
         cmocka_unit_test(protected_and_unreadable_devices),
+        cmocka_unit_test(sizes_that_nobody_sells),
         cmocka_unit_test(every_finding_has_all_its_words),
         cmocka_unit_test(images_tell_their_block_size),
         cmocka_unit_test(looking_is_cheap_and_harmless),

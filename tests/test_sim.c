@@ -103,7 +103,7 @@ static void the_stick_answers_as_the_standard_says(void **state)
         0);
     assert_memory_equal(d, "\0\0\0\1\0\0\0\x67\0\0\2\0", 12);
     assert_int_equal(send(sim, "\x1A\0\x3F\0\xC0\0", 6, IN, d, 64, &x), 0);
-    assert_memory_equal(d, "\x17\0\0\0\x08\x12", 6);
+    assert_memory_equal(d, "\x23\0\0\0\x08\x12", 6);
     assert_int_equal(send(sim, "\x5A\0\x08\0\0\0\0\0\x40\0", 10, IN, d, 64, &x),
                      0);
     assert_memory_equal(d, "\0\x1A\0\0\0\0\0\0\x08\x12", 10);
@@ -171,6 +171,37 @@ static void protection_is_told_and_kept(void **state)
     slate_sim_close(sim);
 }
 
+/* The control mode page: software write protect set, found, lifted; saved
+ * over a power-off only when asked for. */
+static void mode_pages_are_read_and_changed(void **state)
+{
+    uint8_t page[SLATE_MODE_PAGE_ROOM], length, block[512] = {0};
+    struct slate_media media;
+    struct slate_sim *sim;
+    char why[SLATE_SIM_WHY_ROOM];
+
+    (void)state;
+    assert_ok(lay("100000", "512", "false", "", why));
+    sim = open_card();
+    assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    assert_ok(slate_mode_read(&media, 0x0A, page, &length));
+    assert_int_equal(length, 12);
+    assert_int_equal(page[4], 0);
+    assert_ok(slate_mode_change(&media, 0x0A, 4, 0x08, 0x08, true));
+    assert_status(slate_media_write(&media, 9, 1, block), SLATE_ERR_PROTECTED);
+    slate_sim_close(sim);
+    sim = open_card();
+    assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    assert_true(media.read_only);
+    assert_ok(slate_mode_change(&media, 0x0A, 4, 0x08, 0x00, false));
+    assert_ok(slate_media_write(&media, 9, 1, block));
+    assert_status(slate_mode_change(&media, 0x0A, 40, 1, 1, false),
+                  SLATE_ERR_ARGUMENT);
+    assert_status(slate_mode_read(&media, 0x1C, page, &length),
+                  SLATE_ERR_COMMAND);
+    slate_sim_close(sim);
+}
+
 static void descriptions_that_make_no_sense_are_refused(void **state)
 {
     static const struct {
@@ -185,6 +216,14 @@ static void descriptions_that_make_no_sense_are_refused(void **state)
         {"9", "512", "{\"at\": 0, \"hex\": \"5\"}", "patch 1"},
         {"9", "512", "{\"at\": 0, \"hex\": \"zz\"}", "patch 1"},
         {"9", "512", "{\"at\": 0}", "patch 1"},
+        {"9", "512", "],\"faults\": [{\"kind\": \"odd\"}", "kind"},
+        {"9", "512", "],\"faults\": [{\"kind\": \"read\", \"first\": 9}",
+         "within the device"},
+        {"9", "512", "],\"beyond\": \"mars\", \"notes\": [", "beyond"},
+        {"9", "512", "],\"units\": [", "1 to 4 units"},
+        {"9", "512",
+         "],\"disk_serial\": \"123456789012345678901234567890123\",\"x\": [",
+         "disk"},
         {"9,", "512", "", "line 1"},
     };
     char why[SLATE_SIM_WHY_ROOM];
@@ -288,6 +327,7 @@ int main(void)
         cmocka_unit_test(the_stick_answers_as_the_standard_says),
         cmocka_unit_test(blocks_live_across_runs),
         cmocka_unit_test(protection_is_told_and_kept),
+        cmocka_unit_test(mode_pages_are_read_and_changed),
         cmocka_unit_test(descriptions_that_make_no_sense_are_refused),
         cmocka_unit_test(images_stay_sparse_and_have_odd_sizes_refused),
         cmocka_unit_test(the_largest_image_is_reached_to_its_end),

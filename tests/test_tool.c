@@ -1,8 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* The tool as a program: verbs, exit codes, refusals, drafts as files. */
+#include <fcntl.h>
 #include <jansson.h>
 #include <stdio.h>
 #include <stdlib.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -314,6 +316,25 @@ static void absent_devices_are_named(void **state)
     expect("assess file:$", 4, "expected a regular file");
     expect("assess TARUK-47 --bench $/nowhere", 4, "there is no bench");
     expect("prove $/nowhere.json", 2, "no such draft file");
+    expect("assess dev:/dev/null", 4, "no block device");
+    expect("assess dev:nowhere", 4, "there is no such device");
+    expect("assess sim:mast-camera-2/3", 4, "no such unit");
+}
+
+/* Another program has the stick: nothing is written. */
+static void a_device_in_other_hands_is_left_alone(void **state)
+{
+    char line[256];
+    int held = open(in_folder("bench/tide-gauge-7.blocks"), O_RDONLY);
+
+    (void)state;
+    assert_true(held >= 0);
+    assert_int_equal(flock(held, LOCK_EX | LOCK_NB), 0);
+    expect("draft sim:tide-gauge-7 -o $/d.json", 0, "Nothing was written");
+    snprintf(line, sizeof line, "enact $/d.json --consent %s", tag);
+    expect(line, 4, "another program is using");
+    close(held);
+    expect(line, 0, "Written");
 }
 
 static void consent_is_asked_for(void **state)
@@ -531,7 +552,9 @@ int main(void)
         cmocka_unit_test_setup(await_presents_what_is_plugged_in, fresh_bench),
         cmocka_unit_test_setup(wrong_usage_says_what_was_expected, fresh_bench),
         cmocka_unit_test(help_has_an_example_for_every_verb),
-        cmocka_unit_test(absent_devices_are_named),
+        cmocka_unit_test_setup(absent_devices_are_named, fresh_bench),
+        cmocka_unit_test_setup(a_device_in_other_hands_is_left_alone,
+                               fresh_bench),
         cmocka_unit_test_setup(consent_is_asked_for, fresh_bench),
         cmocka_unit_test_setup(edited_drafts_are_refused, fresh_bench),
         cmocka_unit_test_setup(

@@ -67,7 +67,7 @@ static void fill(void *context, const char *address)
     target = malloc(sizeof *target);
     if (target == NULL)
         return;
-    if (target_try(target, address, filling->bench, 0) == SLATE_OK)
+    if (target_at(target, address, filling->bench, 0) == SLATE_OK)
         target->status = slate_assess_look(&target->media, target->work,
                                            WORK_BYTES, &target->facts);
     if (target->status != SLATE_OK && target->why[0] == '\0') {
@@ -142,7 +142,7 @@ static void compare(void *context, const char *address)
     struct target target;
 
     /* also those that cannot be used: the message is about them then */
-    (void)target_try(&target, address, search->bench, 0);
+    (void)target_at(&target, address, search->bench, 0);
     if (strcmp(target.media.tag, search->tag) == 0) {
         snprintf(search->address, search->room, "%s", address);
         search->count += search->count < 2 ? 1 : 0;

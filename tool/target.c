@@ -151,12 +151,11 @@ static bool is_tag(const char *word)
            strspn(word + 6, "0123456789") == 2;
 }
 
-static enum slate_status open_tag(struct target *target, const char *bench,
-                                  const char *tag)
+/* The address of the one device that bears a tag. */
+static enum slate_status find_tag(struct target *target, const char *bench,
+                                  const char *tag, char *address, size_t room)
 {
-    char address[4200];
-
-    switch (attached_find(bench, tag, address, sizeof address)) {
+    switch (attached_find(bench, tag, address, room)) {
     case -1:
         return note(target, SLATE_ERR_NO_DEVICE,
                     "%s: there is no bench in %.200s; name it with --bench",
@@ -167,7 +166,7 @@ static enum slate_status open_tag(struct target *target, const char *bench,
                     "lists them",
                     tag);
     case 1:
-        return target_try(target, address, bench, 0);
+        return SLATE_OK;
     default:
         return note(target, SLATE_ERR_OTHER_DEVICE,
                     "%s: several attached devices cannot be told apart by "
@@ -176,25 +175,37 @@ static enum slate_status open_tag(struct target *target, const char *bench,
     }
 }
 
-enum slate_status target_try(struct target *target, const char *word,
-                             const char *bench, uint32_t block_bytes)
+enum slate_status target_at(struct target *target, const char *address,
+                            const char *bench, uint32_t block_bytes)
 {
     memset(target, 0, sizeof *target);
-    if (is_tag(word))
-        return open_tag(target, bench, word);
     target->work = malloc(WORK_BYTES);
     if (target->work == NULL)
         return note(target, SLATE_ERR_INTERNAL, "out of memory");
-    if (strncmp(word, "sim:", 4) == 0)
-        return open_sim(target, bench, word + 4);
-    if (strncmp(word, "file:", 5) == 0)
-        return open_file(target, word + 5, block_bytes);
-    if (strncmp(word, "dev:", 4) == 0)
-        return open_host(target, word + 4);
+    if (strncmp(address, "sim:", 4) == 0)
+        return open_sim(target, bench, address + 4);
+    if (strncmp(address, "file:", 5) == 0)
+        return open_file(target, address + 5, block_bytes);
+    if (strncmp(address, "dev:", 4) == 0)
+        return open_host(target, address + 4);
     return note(target, SLATE_ERR_ARGUMENT,
                 "'%.100s' names no device; expected sim:NAME, file:PATH, "
                 "dev:NAME or a tag such as TARUK-47",
-                word);
+                address);
+}
+
+enum slate_status target_try(struct target *target, const char *word,
+                             const char *bench, uint32_t block_bytes)
+{
+    char address[4200];
+    enum slate_status status;
+
+    if (!is_tag(word))
+        return target_at(target, word, bench, block_bytes);
+    memset(target, 0, sizeof *target);
+    status = find_tag(target, bench, word, address, sizeof address);
+    return status == SLATE_OK ? target_at(target, address, bench, block_bytes)
+                              : status;
 }
 
 int target_open(struct target *target, const char *word, const char *bench,

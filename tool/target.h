@@ -30,8 +30,12 @@ struct target {
     bool system;              /* the running system stands on it */
 };
 
-/* Opens sim:NAME, file:PATH, dev:NAME or a tag. Says nothing: status and why
- * tell. Close the target either way. */
+/* Opens sim:NAME, file:PATH or dev:NAME. Says nothing: status and why tell.
+ * Close the target either way. */
+enum slate_status target_at(struct target *target, const char *address,
+                            const char *bench, uint32_t block_bytes);
+
+/* The same, also by a tag. */
 enum slate_status target_try(struct target *target, const char *word,
                              const char *bench, uint32_t block_bytes);
 

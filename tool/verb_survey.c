@@ -33,6 +33,8 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
     enum slate_severity severity = SLATE_SEVERITY_TROUBLE;
     char words[512] = "";
     struct slate_text text;
+    uint64_t read =
+        target->media.traffic.blocks_read * target->media.geometry.block_bytes;
     json_t *device = report_device(target);
 
     if (target->status == SLATE_OK) {
@@ -53,6 +55,14 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
     json_object_set_new(device, "users", report_users(target));
     json_object_set_new(device, "system", json_boolean(target->system));
     json_object_set_new(device, "twins", report_made(json_integer(twins)));
+    json_object_set_new(
+        device, "erase_bytes",
+        report_made(json_integer(target->media.geometry.erase_bytes)));
+    json_object_set_new(
+        device, "commands",
+        report_made(json_integer((json_int_t)target->media.traffic.commands)));
+    json_object_set_new(device, "bytes_read",
+                        report_made(json_integer((json_int_t)read)));
     if (target->status != SLATE_OK)
         json_object_set_new(device, "error",
                             report_made(json_string(target->why)));

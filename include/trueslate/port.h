@@ -67,6 +67,10 @@ struct slate_port_facts {
     bool removable;
     bool read_only;
     bool volatile_cache; /**< a write may be lost before a flush */
+    bool card; /**< plain blocks of an SD card that the host has identified:
+                    cid and csd hold its registers, and exchange, where there
+                    is one, carries SD commands to it */
+    uint8_t cid[16], csd[16];
 };
 
 enum slate_direction {

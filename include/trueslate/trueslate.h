@@ -24,6 +24,7 @@
 #include "trueslate/enact.h"
 #include "trueslate/mark.h"
 #include "trueslate/media.h"
+#include "trueslate/mode.h"
 #include "trueslate/pass.h"
 #include "trueslate/port.h"
 #include "trueslate/prove.h"

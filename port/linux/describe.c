@@ -135,3 +135,30 @@ bool slate_linux_describe(const char *name, struct slate_linux_about *about)
     linux_find_users(about);
     return true;
 }
+
+static bool read_register(const char *name, const char *what, uint8_t value[16])
+{
+    char line[64];
+
+    attribute(name, what, line, sizeof line);
+    if (strspn(line, "0123456789abcdef") != 32)
+        return false;
+    for (size_t i = 0; i < 16; i++) {
+        char pair[3] = {line[2 * i], line[2 * i + 1], '\0'};
+
+        value[i] = (uint8_t)strtoul(pair, NULL, 16);
+    }
+    return true;
+}
+
+bool linux_read_card(struct slate_linux *device)
+{
+    const char *name = device->about.name;
+    char type[16];
+
+    attribute(name, "device/type", type, sizeof type);
+    return device->about.transport == SLATE_TRANSPORT_SD &&
+           strcmp(type, "SD") == 0 &&
+           read_register(name, "device/cid", device->cid) &&
+           read_register(name, "device/csd", device->csd);
+}

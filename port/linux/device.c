@@ -37,6 +37,9 @@ static enum slate_status linux_facts(void *context,
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->volatile_cache = true;
+    facts->card = device->card;
+    memcpy(facts->cid, device->cid, sizeof facts->cid);
+    memcpy(facts->csd, device->csd, sizeof facts->csd);
     return SLATE_OK;
 }
 
@@ -163,6 +166,22 @@ static const struct slate_port_ops plain_ops = {
     .random = port_random,
 };
 
+/* A card's blocks go through the host, its commands pass. */
+static const struct slate_port_ops card_ops = {
+    .size = sizeof card_ops,
+    .facts = linux_facts,
+    .read = linux_read,
+    .write = linux_write,
+    .flush = linux_flush,
+    .clear = linux_clear,
+    .exchange = linux_exchange,
+    .claim = linux_claim,
+    .release = linux_release,
+    .reread = linux_reread,
+    .milliseconds = port_milliseconds,
+    .random = port_random,
+};
+
 static const struct slate_port_ops command_ops = {
     .size = sizeof command_ops,
     .facts = linux_facts,
@@ -253,6 +272,9 @@ static void choose_commands(struct slate_linux *device)
         device->commands = SLATE_COMMANDS_SCSI;
     if (device->commands != SLATE_COMMANDS_NONE)
         device->port.ops = &command_ops;
+    device->card = linux_read_card(device);
+    if (device->card)
+        device->port.ops = &card_ops;
     device->port.context = device;
 }
 

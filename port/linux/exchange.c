@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
-/* Raw commands on Linux: SG_IO for SCSI devices, the pass-through of NVMe. */
+/* Raw commands on Linux: SG_IO for SCSI devices, the pass-throughs of
+ * NVMe drives and SD cards. */
 #include <errno.h>
+#include <linux/mmc/ioctl.h>
 #include <linux/nvme_ioctl.h>
 #include <scsi/sg.h>
 #include <string.h>
@@ -109,10 +111,68 @@ static enum slate_status exchange_nvme(const struct slate_linux *device,
     return SLATE_OK;
 }
 
+/* Response types and command classes as the kernel's driver numbers them. */
+#define RESPONSE_PRESENT (1u << 0)
+#define RESPONSE_CRC (1u << 2)
+#define RESPONSE_OPCODE (1u << 4)
+#define COMMAND_WITH_DATA (1u << 5)
+#define SD_APP_COMMAND 55
+
+static void respond(struct slate_exchange *x, const uint32_t *response)
+{
+    uint8_t *a = x->answer;
+
+    a[0] = x->command[0] & 0x3F;
+    for (int i = 0; i < 4; i++)
+        a[1 + i] = (uint8_t)(response[0] >> 8 * (3 - i));
+    a[5] = (uint8_t)(slate_crc7(a, 5) << 1 | 1);
+    x->answer_length = 6;
+}
+
+/* The kernel sends CMD55 itself: ours only announces the next command. */
+static enum slate_status exchange_sd(struct slate_linux *device,
+                                     struct slate_exchange *x)
+{
+    const uint8_t *c = x->command;
+    bool app = device->app_command;
+    struct mmc_ioc_cmd io = {
+        .write_flag = x->direction == SLATE_DIRECTION_OUT,
+        .is_acmd = app ? 1 : 0,
+        .opcode = c[0] & 0x3F,
+        .arg = (uint32_t)c[1] << 24 | (uint32_t)c[2] << 16 |
+               (uint32_t)c[3] << 8 | c[4],
+        .flags = RESPONSE_PRESENT | RESPONSE_CRC | RESPONSE_OPCODE};
+
+    device->app_command = (c[0] & 0x3F) == SD_APP_COMMAND;
+    if (device->app_command) {
+        respond(x, io.response);
+        return SLATE_OK;
+    }
+    if (x->data_length > 512 && x->data_length % 512 != 0)
+        return SLATE_ERR_ARGUMENT;
+    if (x->data_length > 0) {
+        io.flags |= COMMAND_WITH_DATA;
+        io.blksz = x->data_length < 512 ? x->data_length : 512;
+        io.blocks = x->data_length / io.blksz;
+        io.data_ptr = (uint64_t)(uintptr_t)device->bounce;
+    }
+    if (x->direction == SLATE_DIRECTION_OUT)
+        memcpy(device->bounce, x->data, x->data_length);
+    if (ioctl(device->descriptor, MMC_IOC_CMD, &io) != 0)
+        return gone_or_refused();
+    respond(x, io.response);
+    x->transferred = x->data_length;
+    if (x->direction == SLATE_DIRECTION_IN)
+        memcpy(x->data, device->bounce, x->data_length);
+    return SLATE_OK;
+}
+
 enum slate_status linux_exchange(void *context, struct slate_exchange *x)
 {
-    const struct slate_linux *device = context;
+    struct slate_linux *device = context;
 
+    if (device->card)
+        return exchange_sd(device, x);
     return device->commands == SLATE_COMMANDS_NVME ? exchange_nvme(device, x)
                                                    : exchange_scsi(device, x);
 }

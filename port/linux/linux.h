@@ -17,13 +17,19 @@ struct slate_linux {
     uint64_t blocks;
     enum slate_command_set commands;
     bool claimed;
+    bool card;        /* an SD card, with its registers */
+    bool app_command; /* the next SD command is an ACMD */
+    uint8_t cid[16], csd[16];
     void *bounce; /* aligned, as direct transfers want it */
 };
 
 /* Fills in users and system from mounts, swap and what is stacked on it. */
 void linux_find_users(struct slate_linux_about *about);
 
-/* Carries one raw command over SG_IO or the NVMe pass-through. */
+/* The registers of an SD card, as the host shows them; false for others. */
+bool linux_read_card(struct slate_linux *device);
+
+/* Carries one raw command over SG_IO or a pass-through. */
 enum slate_status linux_exchange(void *context, struct slate_exchange *x);
 
 /* The first line of a file below /sys, without its end; "" when not there. */

@@ -162,7 +162,7 @@ enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
 
     if (!in_range(unit, lba, count))
         return SIM_OUT_OF_RANGE;
-    if (unit->write_protected)
+    if (unit->write_protected || sim->swp)
         return SIM_PROTECTED;
     if (fails(sim, SIM_FAULT_WRITE, lba, count))
         return SIM_WRITE_ERROR;

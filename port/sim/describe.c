@@ -169,12 +169,13 @@ static const char *take_numbers(struct sim_unit *unit, const json_t *object)
 {
     uint64_t bytes = number_of(object, "block_bytes");
     uint64_t stored = number_of(object, "stored_block_bytes");
+    uint64_t widest;
 
     if (!is_block_size(bytes) || (stored != 0 && !is_block_size(stored)))
         return "\"block_bytes\" must be 512 to 8192";
     unit->blocks = number_of(object, "blocks");
-    if (unit->blocks < 1 ||
-        unit->blocks > UINT64_MAX / (bytes > stored ? bytes : stored))
+    widest = bytes > stored ? bytes : stored;
+    if (widest == 0 || unit->blocks < 1 || unit->blocks > UINT64_MAX / widest)
         return "\"blocks\" must be 1 or more, and 16 EiB at most";
     unit->block_bytes = (uint32_t)bytes;
     unit->stored_bytes = (uint32_t)stored;

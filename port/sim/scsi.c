@@ -17,6 +17,7 @@ static const struct sim_sense write_error = {0x3, 0x0C, 0x00};
 static const struct sim_sense unknown_command = {0x5, 0x20, 0x00};
 static const struct sim_sense out_of_range = {0x5, 0x21, 0x00};
 static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
+static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
 static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
@@ -125,24 +126,60 @@ static struct sim_sense service_action_in(const struct slate_sim *sim,
     return none;
 }
 
-/* The caching page alone; the header's bit 7 tells of write protection. */
+#define SWP_BIT 0x08
+#define SWP_KEY "software write protect"
+
+/* Control mode page (SPC-4, 7.5.8) with its software write protect bit. */
+static uint32_t put_control(const struct slate_sim *sim, uint8_t *page)
+{
+    page[0] = 0x0A;
+    page[1] = 10;
+    page[4] = sim->swp ? SWP_BIT : 0;
+    return 12;
+}
+
+/* Caching mode page (SBC-3, 6.4.5): write cache enabled. */
+static uint32_t put_caching(uint8_t *page)
+{
+    page[0] = 0x08;
+    page[1] = 0x12;
+    page[2] = 0x04;
+    return 20;
+}
+
 static struct sim_sense mode_sense(const struct slate_sim *sim,
                                    struct slate_exchange *x)
 {
     bool ten = x->command[0] == 0x5A;
-    uint32_t header = ten ? 8 : 4;
+    uint32_t header = ten ? 8 : 4, length = header;
     uint8_t page = x->command[2] & 0x3F;
-    uint8_t data[28] = {0};
+    uint8_t data[64] = {0};
 
-    if (page != 0x08 && page != 0x3F)
+    if (page != 0x08 && page != 0x0A && page != 0x3F)
         return invalid_field;
-    data[ten ? 3 : 2] = sim->unit->write_protected ? 0x80 : 0x00;
-    data[header] = 0x08;
-    data[header + 1] = 0x12;
-    data[header + 2] = 0x04; /* write cache enabled */
-    sim_put_be(data, ten ? 2 : 1, header + 20 - (ten ? 2u : 1u));
-    sim_answer(x, data, header + 20,
+    data[ten ? 3 : 2] = sim->unit->write_protected || sim->swp ? 0x80 : 0x00;
+    if (page != 0x0A)
+        length += put_caching(data + length);
+    if (page != 0x08)
+        length += put_control(sim, data + length);
+    sim_put_be(data, ten ? 2 : 1, length - (ten ? 2u : 1u));
+    sim_answer(x, data, length,
                ten ? sim_be(x->command + 7, 2) : x->command[4]);
+    return none;
+}
+
+/* Takes the control page; other units of attention would follow (2A/01). */
+static struct sim_sense mode_select(struct slate_sim *sim,
+                                    const struct slate_exchange *x)
+{
+    uint32_t header = x->command[0] == 0x55 ? 8 : 4;
+    const uint8_t *page = (const uint8_t *)x->data + header;
+
+    if (x->data_length < header + 12 || page[0] != 0x0A || page[1] != 10)
+        return invalid_parameter;
+    sim->swp = (page[4] & SWP_BIT) != 0;
+    if ((x->command[1] & 0x01) != 0) /* SP: to be saved */
+        sim_state_set(sim->state_path, SWP_KEY, sim->swp ? 1 : 0);
     return none;
 }
 
@@ -245,6 +282,9 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
         return request_sense(sim, x);
     case 0x12:
         return inquiry(sim, x);
+    case 0x15: /* MODE SELECT (6) */
+    case 0x55: /* MODE SELECT (10) */
+        return mode_select(sim, x);
     case 0x1A: /* MODE SENSE (6) */
     case 0x5A: /* MODE SENSE (10) */
         return mode_sense(sim, x);

@@ -131,6 +131,7 @@ static enum slate_status open_unit(struct slate_sim *sim, const char *bench,
     if (sim->unit_number >= sim->about.units)
         return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
     sim->unit = &sim->about.unit[sim->unit_number];
+    sim->swp = sim_state_get(sim->state_path, "software write protect") != 0;
     stride = sim->unit->stored_bytes == 0 ? sim->unit->block_bytes
                                           : sim->unit->stored_bytes;
     sim->store = sim_store_open(bench, sim->about.name, sim->unit_number,

@@ -95,10 +95,11 @@ struct slate_sim {
     uint64_t commands;      /* since it was opened */
     bool gone;              /* dropped off the bus, or without power */
     struct sim_sense sense; /* SCSI: of the last command */
-    uint32_t sd_state;      /* SD: where identification stands */
-    bool sd_app;            /* SD: the next command is an ACMD */
-    uint32_t sd_status;     /* SD: error bits to be told */
-    uint64_t sd_erase[2];   /* SD: first and last block to erase */
+    bool swp; /* SCSI: software write protect, as the device keeps it */
+    uint32_t sd_state;    /* SD: where identification stands */
+    bool sd_app;          /* SD: the next command is an ACMD */
+    uint32_t sd_status;   /* SD: error bits to be told */
+    uint64_t sd_erase[2]; /* SD: first and last block to erase */
 };
 
 /* Reads and checks a description; why receives a sentence on failure. */

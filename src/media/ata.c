@@ -56,8 +56,8 @@ static void take_swapped(char *to, size_t room, const uint8_t *data,
     uint8_t text[40];
 
     for (uint32_t i = 0; i < words; i++) {
-        text[2 * i] = data[2 * (first + i) + 1];
-        text[2 * i + 1] = data[2 * (first + i)];
+        text[2 * (size_t)i] = data[2 * (size_t)(first + i) + 1];
+        text[2 * (size_t)i + 1] = data[2 * (size_t)(first + i)];
     }
     slate_take_text(to, room, text, 2 * (size_t)words);
 }
@@ -128,7 +128,7 @@ static enum slate_status ata_open(struct slate_media *media,
     media->read_only = facts->read_only;
     media->removable = facts->removable;
     media->largest_transfer = UINT16_MAX;
-    media->abilities.clear_most = TRIM_RANGES * TRIM_BLOCKS;
+    media->abilities.clear_most = (uint64_t)TRIM_RANGES * TRIM_BLOCKS;
     return SLATE_OK;
 }
 

@@ -107,7 +107,8 @@ static void count_namespaces(struct slate_media *media, uint8_t *data)
 
     if (identify(media, IDENTIFY_ACTIVE_LIST, data) != SLATE_OK)
         return;
-    while (count < IDENTIFY_BYTES / 4 && slate_le32(data + 4 * count) != 0)
+    while (count < IDENTIFY_BYTES / 4 &&
+           slate_le32(data + 4 * (size_t)count) != 0)
         count++;
     if (count > 0)
         media->units = count;
