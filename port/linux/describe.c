@@ -43,7 +43,7 @@ static void take(char *field, size_t room, const char *text)
     size_t n = 0;
 
     text += strspn(text, " ");
-    for (; text[n] != '\0' && n < room - 1; n++)
+    for (; n < room - 1 && text[n] != '\0'; n++)
         field[n] = (char)(text[n] >= 0x20 && text[n] < 0x7F ? text[n] : '?');
     while (n > 0 && field[n - 1] == ' ')
         n--;
