@@ -69,28 +69,53 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
     return device;
 }
 
-/* shown[i] tells which of the list are meant. */
-static int tell(const struct attached *attached, const bool *shown, bool json)
+/* Units of one body follow each other, behind a line of their own. */
+static uint32_t tell_people(const struct attached *attached, const bool *shown)
 {
-    json_t *devices = json ? report_made(json_array()) : NULL;
+    bool told[ATTACHED_MOST] = {false};
     uint32_t count = 0;
 
     for (uint32_t i = 0; i < attached->count; i++) {
-        uint32_t twins = attached_twins(attached, i);
+        const struct target *first = attached->target[i];
 
-        if (!shown[i])
+        if (!shown[i] || told[i])
             continue;
-        if (json)
-            json_array_append_new(devices,
-                                  report_entry(attached->target[i], twins));
-        else
-            view_survey_entry(attached->target[i], twins);
-        count++;
+        if (first->media.units > 1)
+            view_body(first);
+        for (uint32_t j = i; j < attached->count; j++) {
+            const struct target *other = attached->target[j];
+
+            if (!shown[j] || told[j] ||
+                (j != i && strcmp(other->body, first->body) != 0))
+                continue;
+            view_survey_entry(other, attached_twins(attached, j));
+            told[j] = true;
+            count++;
+        }
     }
+    return count;
+}
+
+static int tell_programs(const struct attached *attached, const bool *shown)
+{
+    json_t *devices = report_made(json_array());
+
+    for (uint32_t i = 0; i < attached->count; i++) {
+        if (shown[i])
+            json_array_append_new(
+                devices,
+                report_entry(attached->target[i], attached_twins(attached, i)));
+    }
+    return report_print(report_made(json_pack(
+        "{s:s, s:o}", "shape", "trueslate.survey/2", "devices", devices)));
+}
+
+/* shown[i] tells which of the list are meant. */
+static int tell(const struct attached *attached, const bool *shown, bool json)
+{
     if (json)
-        return report_print(report_made(json_pack(
-            "{s:s, s:o}", "shape", "trueslate.survey/2", "devices", devices)));
-    if (count == 0)
+        return tell_programs(attached, shown);
+    if (tell_people(attached, shown) == 0)
         view_nothing_there("No device is there.");
     return 0;
 }

@@ -19,6 +19,9 @@ void view_findings(const struct slate_facts *facts);
 /* Where the size on the case and the size on the screen part ways. */
 void view_size(const struct target *target);
 
+/* The line ahead of the units that share a body. */
+void view_body(const struct target *target);
+
 /* One entry of the survey; twins: how many others cannot be told from it. */
 void view_survey_entry(const struct target *target, uint32_t twins);
 

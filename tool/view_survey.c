@@ -20,8 +20,7 @@ static void print_names(const struct target *target)
     printf("  %-7s %s%s%s", size, identity->maker,
            identity->maker[0] == '\0' ? "" : " ", identity->model);
     if (target->media.units > 1)
-        printf(", unit %u of %u in one body", target->media.unit + 1,
-               target->media.units);
+        printf(", unit %u", target->media.unit + 1);
     putchar('\n');
 }
 
@@ -74,6 +73,40 @@ static void print_finding(const struct slate_facts *facts)
                   PAINT_BAD, words);
 }
 
+/* Why a device cannot be used, as the person beside it would put it. */
+static void unusable_words(const struct target *target, char words[512])
+{
+    const struct slate_geometry *geometry = &target->media.geometry;
+
+    if (target->status == SLATE_ERR_NO_MEDIUM)
+        snprintf(words, 512,
+                 "No medium is in it. Push the card in until it clicks; then "
+                 "try another card, then another reader.");
+    else if (target->status == SLATE_ERR_GEOMETRY && geometry->block_bytes == 0)
+        snprintf(words, 512,
+                 "It does not know its own capacity: its controller may run in "
+                 "its fall-back mode. Try another port; if that does not help, "
+                 "replace it.");
+    else if (target->status == SLATE_ERR_GEOMETRY)
+        snprintf(words, 512,
+                 "It reports %llu blocks of %u bytes. Hosts use blocks of 512 "
+                 "or 4096: a disk out of a storage array has to be low-level "
+                 "formatted first.",
+                 (unsigned long long)geometry->block_count,
+                 geometry->block_bytes);
+    else
+        snprintf(words, 512, "%s", target->why);
+}
+
+void view_body(const struct target *target)
+{
+    const struct slate_identity *identity = &target->media.identity;
+
+    printf("One body with %u units: %s%s%s\n", target->media.units,
+           identity->maker, identity->maker[0] == '\0' ? "" : " ",
+           identity->model);
+}
+
 void view_survey_entry(const struct target *target, uint32_t twins)
 {
     struct slate_text text;
@@ -87,7 +120,8 @@ void view_survey_entry(const struct target *target, uint32_t twins)
         print_wrapped("  on it", PAINT_VOLUME, words);
         print_finding(&target->facts);
     } else {
-        print_wrapped("  trouble", PAINT_BAD, target->why);
+        unusable_words(target, words);
+        print_wrapped("  trouble", PAINT_BAD, words);
     }
     print_users(target);
     if (twins > 0) {

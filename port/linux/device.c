@@ -152,23 +152,9 @@ static enum slate_status linux_release(void *context)
     return descriptor >= 0 ? SLATE_OK : SLATE_ERR_NO_DEVICE;
 }
 
+/* Blocks through the host; a card's own commands pass as well. */
 static const struct slate_port_ops plain_ops = {
     .size = sizeof plain_ops,
-    .facts = linux_facts,
-    .read = linux_read,
-    .write = linux_write,
-    .flush = linux_flush,
-    .clear = linux_clear,
-    .claim = linux_claim,
-    .release = linux_release,
-    .reread = linux_reread,
-    .milliseconds = port_milliseconds,
-    .random = port_random,
-};
-
-/* A card's blocks go through the host, its commands pass. */
-static const struct slate_port_ops card_ops = {
-    .size = sizeof card_ops,
     .facts = linux_facts,
     .read = linux_read,
     .write = linux_write,
@@ -273,8 +259,6 @@ static void choose_commands(struct slate_linux *device)
     if (device->commands != SLATE_COMMANDS_NONE)
         device->port.ops = &command_ops;
     device->card = linux_read_card(device);
-    if (device->card)
-        device->port.ops = &card_ops;
     device->port.context = device;
 }
 
