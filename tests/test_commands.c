@@ -77,6 +77,7 @@ static bool ata_disk(struct slate_exchange *x)
     d[167] = 0x44; /* word 83: LBA48 */
     memcpy(d + 200, "\x08\0\0\0\1\0\0\0", 8);
     memcpy(d + 212, "\x03\x60", 2); /* 8 logical per physical */
+    memcpy(d + 418, "\x01\x40", 2); /* word 209: one into a physical one */
     d[338] = 1;                     /* word 169: trim */
     d[510] = 0xA5;
     for (int i = 0; i < 511; i++)
@@ -98,6 +99,7 @@ static void ata_task_files_are_those_of_the_standard(void **state)
     assert_int_equal(media.geometry.block_count, 4294967304u);
     assert_int_equal(media.geometry.block_bytes, 512);
     assert_int_equal(media.geometry.physical_bytes, 4096);
+    assert_int_equal(media.abilities.aligned_block, 7);
     assert_true(media.abilities.discard);
     assert_memory_equal(r.sent[0], "\0\0\0\0\0\0\0\0\0\0\0\xEC", 12);
     assert_ok(slate_media_read(&media, 0x100000002, 4, block));

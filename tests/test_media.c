@@ -166,7 +166,7 @@ static void transfers_use_the_short_form_where_it_reaches(void **state)
     begin(&script, "\xFF\xFF\xFF\xFF\0\0\x02\0");
     /* READ CAPACITY (16): last LBA 2^33 - 1, 512 bytes, 8 per physical */
     say(&script, 0x9E,
-        "\0\0\0\x01\xFF\xFF\xFF\xFF\0\0\x02\0\0\x03\0\0"
+        "\0\0\0\x01\xFF\xFF\xFF\xFF\0\0\x02\0\0\x03\0\x07"
         "\0\0\0\0\0\0\0\0\0\0\0\0\0\0\0\0",
         32);
     assert_ok(slate_media_open(&media, &script.port));
@@ -174,6 +174,7 @@ static void transfers_use_the_short_form_where_it_reaches(void **state)
                         "\x9E\x10\0\0\0\0\0\0\0\0\0\0\0\x20\0\0", 16);
     assert_int_equal(media.geometry.block_count, 8589934592u);
     assert_int_equal(media.geometry.physical_bytes, 4096);
+    assert_int_equal(media.abilities.aligned_block, 7);
     check_transfer(&media, &script, 0x12345678,
                    "\x28\0\x12\x34\x56\x78\0\0\x01\0", 10, false);
     check_transfer(&media, &script, 0xFFFFFFFF,

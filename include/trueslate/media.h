@@ -51,13 +51,14 @@ struct slate_traffic {
 
 /** What a device can do beyond reading and writing. */
 struct slate_abilities {
-    bool zero;           /**< can clear a range to zeros by a command */
-    bool discard;        /**< can be told that a range is not needed */
-    uint64_t clear_most; /**< blocks per such command; 0: no limit */
-    bool rotating;       /**< has platters that need time to stop */
-    bool protection;     /**< formatted with protection information */
-    uint32_t write_unit; /**< optimal transfer, bytes; 0: unknown */
-    uint8_t speed_class; /**< SD: 2, 4, 6, 10; 0: none */
+    bool zero;              /**< can clear a range to zeros by a command */
+    bool discard;           /**< can be told that a range is not needed */
+    uint64_t clear_most;    /**< blocks per such command; 0: no limit */
+    bool rotating;          /**< has platters that need time to stop */
+    bool protection;        /**< formatted with protection information */
+    uint32_t write_unit;    /**< optimal transfer, bytes; 0: unknown */
+    uint8_t speed_class;    /**< SD: 2, 4, 6, 10; 0: none */
+    uint32_t aligned_block; /**< first block that begins a physical one */
 };
 
 /** Room for a tag, with its final zero. */

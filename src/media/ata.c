@@ -92,6 +92,19 @@ static void take_block_sizes(struct slate_geometry *geometry,
         geometry->physical_bytes = logical << (sizes & 0x0F);
 }
 
+/* Word 209 tells where in its physical block the first logical one lies. */
+static uint32_t aligned_block(const struct slate_geometry *geometry,
+                              const uint8_t *data)
+{
+    uint32_t whole, lies = word(data, 209);
+
+    if ((lies & 0xC000) != 0x4000 || geometry->block_bytes == 0)
+        return 0;
+    lies &= 0x3FFF;
+    whole = geometry->physical_bytes / geometry->block_bytes;
+    return lies == 0 || lies >= whole ? 0 : whole - lies;
+}
+
 bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data)
 {
     struct slate_identity *identity = &media->identity;
@@ -106,6 +119,7 @@ bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data)
     media->geometry.block_count =
         large ? slate_le64(data + 200) : slate_le32(data + 120);
     take_block_sizes(&media->geometry, data);
+    media->abilities.aligned_block = aligned_block(&media->geometry, data);
     media->abilities.rotating = word(data, 217) > 1;
     media->abilities.discard = (word(data, 169) & 0x0001) != 0;
     return true;

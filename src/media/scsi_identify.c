@@ -169,6 +169,8 @@ static void take_capacity_16(struct slate_media *media, const uint8_t *data,
     if (length >= 14 && media->geometry.block_bytes <= SLATE_BLOCK_MAX)
         media->geometry.physical_bytes = media->geometry.block_bytes
                                          << (data[13] & 0x07);
+    if (length >= 16)
+        media->abilities.aligned_block = slate_be16(data + 14) & 0x3FFF;
     media->abilities.protection = length >= 13 && (data[12] & 0x01) != 0;
 }
 
