@@ -520,6 +520,38 @@ static void read_only_images_are_left_alone(void **state)
     setenv("TOOL", own, 1);
 }
 
+/* A loop device of this very host, where the test may make one. */
+static void a_loop_device_of_the_host_is_renewed(void **state)
+{
+    const char *make[] = {"losetup", "-f", "--show", in_folder("loop.img"),
+                          NULL};
+    const char *drop[] = {"losetup", "-d", NULL, NULL};
+    char node[64], line[256], loop_tag[16];
+    static struct program losetup, undo;
+    json_t *value;
+
+    (void)state;
+    make_image("loop.img", 536870912);
+    program_run(&losetup, make);
+    if (losetup.code != 0)
+        skip();
+    snprintf(node, sizeof node, "%.*s", (int)strcspn(losetup.out, "\n"),
+             losetup.out);
+    snprintf(line, sizeof line, "assess dev:%s --json", node);
+    if (tool_run(&p, line) == 0) {
+        value = printed("tag");
+        snprintf(loop_tag, sizeof loop_tag, "%s", json_string_value(value));
+        json_decref(value);
+        snprintf(line, sizeof line, "renew dev:%s --label LOOP --consent %s",
+                 node, loop_tag);
+        tool_run(&p, line);
+    }
+    drop[2] = node;
+    program_run(&undo, drop);
+    assert_int_equal(p.code, 0);
+    expect("assess file:$/loop.img", 0, "FAT32 \"LOOP\"");
+}
+
 /* Ctrl-C while the stick writes: exit code 6, the mark, and on it goes. */
 static void an_interrupted_renewal_goes_on(void **state)
 {
@@ -565,6 +597,7 @@ int main(void)
         cmocka_unit_test(images_of_4096_byte_blocks_are_known_again),
         cmocka_unit_test(images_that_cannot_serve_are_refused),
         cmocka_unit_test(read_only_images_are_left_alone),
+        cmocka_unit_test(a_loop_device_of_the_host_is_renewed),
         cmocka_unit_test_setup(an_interrupted_renewal_goes_on, fresh_bench),
     };
 

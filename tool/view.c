@@ -81,7 +81,10 @@ static void explain_size(const struct slate_geometry *geometry)
 
 void view_size(const struct target *target)
 {
-    explain_size(&target->facts.geometry);
+    enum slate_transport transport = target->facts.identity.transport;
+
+    if (transport != SLATE_TRANSPORT_IMAGE && transport != SLATE_TRANSPORT_LOOP)
+        explain_size(&target->facts.geometry); /* files have no case */
 }
 
 void view_device(const struct target *target)
