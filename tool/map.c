@@ -126,7 +126,7 @@ static void map_whole(const struct slate_facts *facts, struct map *map)
         snprintf(stretch->words, sizeof stretch->words, "%s",
                  facts->edges_blank ? "blank" : "unknown content");
     } else {
-        if (blocks > map->blocks)
+        if (blocks > map->blocks || blocks == 0)
             blocks = map->blocks;
         name_volume(add(map, 0, blocks, PAINT_VOLUME), whole);
         add_gap(map, blocks, map->blocks, "behind the volume");

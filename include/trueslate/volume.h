@@ -16,7 +16,23 @@ enum slate_volume_kind {
     SLATE_VOLUME_FAT12,
     SLATE_VOLUME_FAT16,
     SLATE_VOLUME_FAT32,
-    SLATE_VOLUME_OPTICAL /**< an optical-disc image (ISO 9660) */
+    SLATE_VOLUME_OPTICAL, /**< an optical-disc image (ISO 9660) */
+    SLATE_VOLUME_EXFAT,
+    SLATE_VOLUME_NTFS,
+    SLATE_VOLUME_EXT2,
+    SLATE_VOLUME_EXT3,
+    SLATE_VOLUME_EXT4,
+    SLATE_VOLUME_XFS,
+    SLATE_VOLUME_BTRFS,
+    SLATE_VOLUME_F2FS,
+    SLATE_VOLUME_SQUASHFS,
+    SLATE_VOLUME_HFS_PLUS,
+    SLATE_VOLUME_APFS, /**< a container of volumes */
+    SLATE_VOLUME_SWAP,
+    SLATE_VOLUME_LUKS,      /**< encrypted */
+    SLATE_VOLUME_ENCRYPTED, /**< encrypted in another way */
+    SLATE_VOLUME_LVM,       /**< member of something larger */
+    SLATE_VOLUME_RAID       /**< member of something larger */
 };
 
 /** Room for a volume's label in UTF-8, with its final zero. */
@@ -27,7 +43,7 @@ struct slate_volume {
     enum slate_volume_kind kind;
     char label[SLATE_LABEL_ROOM]; /**< "" for none */
     uint32_t serial;
-    uint64_t bytes;         /**< size that the volume claims */
+    uint64_t bytes;         /**< size that the volume claims; 0: unknown */
     uint32_t block_bytes;   /**< logical block it was made for */
     uint32_t cluster_bytes; /**< allocation unit; 0: unknown */
     uint32_t clusters;
@@ -37,10 +53,10 @@ struct slate_volume {
 };
 
 /**
- * Recognises the volume in a range. Reads at most eight blocks.
+ * Recognises the volume in a range. Reads at most 20 KiB.
  *
  * FAT: ECMA-107 and the FAT32 on-disk specification 1.03; optical: ECMA-119,
- * 8.4.
+ * 8.4; the others by the signature that stands at a fixed place.
  *
  * @param media  an open device
  * @param range  of the device; it may reach beyond the end

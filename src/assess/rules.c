@@ -24,14 +24,22 @@ static bool has_volume(const struct slate_volume *volume)
            volume->kind != SLATE_VOLUME_OTHER;
 }
 
+/* Not every volume tells its size: then it is taken to fill the device. */
+static uint64_t size_of(const struct slate_facts *facts,
+                        const struct slate_volume *volume)
+{
+    return volume->bytes != 0 ? volume->bytes
+                              : slate_geometry_bytes(&facts->geometry);
+}
+
 uint64_t slate_facts_shown_bytes(const struct slate_facts *facts)
 {
     uint64_t shown = 0;
 
     if (facts->layout.kind == SLATE_TABLE_NONE)
-        return has_volume(&facts->whole) ? facts->whole.bytes : 0;
+        return has_volume(&facts->whole) ? size_of(facts, &facts->whole) : 0;
     for (uint32_t i = 0; i < facts->layout.count; i++)
-        shown += has_volume(&facts->volume[i])
+        shown += facts->volume[i].bytes != 0
                      ? facts->volume[i].bytes
                      : bytes_of(facts, facts->partition[i].count);
     return shown;
@@ -44,7 +52,7 @@ uint64_t slate_facts_hidden_bytes(const struct slate_facts *facts)
         facts, slate_layout_end(&facts->layout, facts->geometry.block_count));
 
     if (facts->layout.kind == SLATE_TABLE_NONE)
-        end = has_volume(&facts->whole) ? facts->whole.bytes : all;
+        end = has_volume(&facts->whole) ? size_of(facts, &facts->whole) : all;
     return end < all ? all - end : 0;
 }
 

@@ -54,14 +54,20 @@ enum {
 #define SLATE_FAT_LABEL_ATTRIBUTE 0x08
 #define SLATE_FAT_NO_LABEL "NO NAME    "
 
-/* Recognises FAT12, FAT16 and FAT32; leaves volume alone for anything else. */
+/* Recognises FAT12, FAT16 and FAT32; leaves volume alone for anything else.
+ * work comes with the start of the range in it. */
 SLATE_MUST_CHECK enum slate_status
 slate_fat_read(struct slate_media *media, const struct slate_range *range,
                uint8_t *work, struct slate_volume *volume);
 
-/* Recognises an optical-disc image in the same way. */
+/* Recognises an optical-disc image; leaves volume alone for anything else. */
 SLATE_MUST_CHECK enum slate_status
 slate_optical_read(struct slate_media *media, const struct slate_range *range,
                    uint8_t *work, struct slate_volume *volume);
+
+/* Which other volume has a signature in this run of SLATE_WORK_MIN bytes, which
+ * begins at byte "run" of it: 0, 4096 or 65536. False for none. */
+bool slate_signature_judge(uint32_t run, const uint8_t *bytes,
+                           struct slate_volume *volume);
 
 #endif

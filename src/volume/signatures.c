@@ -1,0 +1,195 @@
+/* SPDX-License-Identifier: MIT */
+/* Recognising volumes that are not composed here: a signature at a fixed place
+ * tells the kind; the sizes and labels that are cheap are read as well. One
+ * row for each kind; docs/volumes.md names the specification of each. */
+#include <string.h>
+
+#include "base/bytes.h"
+#include "base/utf.h"
+#include "volume/fat.h"
+
+struct signature {
+    enum slate_volume_kind kind;
+    uint32_t run; /* byte at which the run of 4096 bytes begins */
+    uint16_t at;  /* in the run */
+    uint8_t length;
+    const char *bytes;
+    void (*more)(const uint8_t *run, struct slate_volume *volume);
+};
+
+static void take_utf8(const uint8_t *field, size_t length,
+                      struct slate_volume *volume)
+{
+    char copy[SLATE_LABEL_ROOM] = "";
+    const char *from = copy;
+    size_t used = 0;
+    uint32_t point;
+
+    memcpy(copy, field, length < sizeof copy - 1 ? length : sizeof copy - 1);
+    while ((point = slate_utf8_next(&from)) != 0) {
+        if (point == SLATE_UTF_INVALID || point < 0x20)
+            point = '?';
+        if (!slate_utf8_put(volume->label, sizeof volume->label, &used, point))
+            return;
+    }
+}
+
+static uint64_t shifted(uint64_t value, uint32_t shift)
+{
+    return shift < 64 && value <= UINT64_MAX >> shift ? value << shift : 0;
+}
+
+/* exFAT file system specification, 3.1 */
+static void take_exfat(const uint8_t *run, struct slate_volume *volume)
+{
+    uint32_t block = run[108], cluster = block + run[109];
+
+    if (block < 9 || block > 12 || cluster > 25)
+        return;
+    volume->block_bytes = (uint32_t)1 << block;
+    volume->cluster_bytes = (uint32_t)1 << cluster;
+    volume->clusters = slate_le32(run + 92);
+    volume->bytes = shifted(slate_le64(run + 72), block);
+    volume->serial = slate_le32(run + 100);
+}
+
+/* The boot block: bytes a block, blocks a cluster, blocks of the volume (one
+ * less than its partition has). */
+static void take_ntfs(const uint8_t *run, struct slate_volume *volume)
+{
+    uint32_t block = slate_le16(run + 11);
+
+    if (block < 512 || block > 4096 || (block & (block - 1)) != 0)
+        return;
+    volume->block_bytes = block;
+    if (run[13] <= 128)
+        volume->cluster_bytes = run[13] * block;
+    if (slate_le64(run + 40) < UINT64_MAX / block)
+        volume->bytes = (slate_le64(run + 40) + 1) * block;
+    volume->serial = slate_le32(run + 72);
+}
+
+#define EXT_AT 1024
+#define EXT_HAS_JOURNAL 0x0004u
+/* extents, 64-bit, flexible groups: only the fourth version has them */
+#define EXT_FOURTH 0x02C0u
+
+static void take_ext(const uint8_t *run, struct slate_volume *volume)
+{
+    const uint8_t *super = run + EXT_AT;
+    uint32_t shift = slate_le32(super + 24);
+    uint64_t blocks = slate_le32(super + 4);
+    uint32_t incompatible = slate_le32(super + 96);
+
+    if ((incompatible & EXT_FOURTH) != 0)
+        volume->kind = SLATE_VOLUME_EXT4;
+    else if ((slate_le32(super + 92) & EXT_HAS_JOURNAL) != 0)
+        volume->kind = SLATE_VOLUME_EXT3;
+    if ((incompatible & 0x80) != 0)
+        blocks |= (uint64_t)slate_le32(super + 336) << 32;
+    if (shift > 6)
+        return;
+    volume->cluster_bytes = (uint32_t)1024 << shift;
+    volume->bytes = shifted(blocks, 10 + shift);
+    take_utf8(super + 120, 16, volume);
+}
+
+static void take_xfs(const uint8_t *run, struct slate_volume *volume)
+{
+    uint32_t block = slate_be32(run + 4);
+
+    if (block >= 512 && block <= 65536 &&
+        slate_be64(run + 8) < UINT64_MAX / block) {
+        volume->cluster_bytes = block;
+        volume->bytes = slate_be64(run + 8) * block;
+    }
+    take_utf8(run + 108, 12, volume);
+}
+
+static void take_btrfs(const uint8_t *run, struct slate_volume *volume)
+{
+    volume->bytes = slate_le64(run + 112);
+    volume->cluster_bytes = slate_le32(run + 144);
+    take_utf8(run + 299, SLATE_LABEL_ROOM - 1, volume);
+}
+
+static void take_f2fs(const uint8_t *run, struct slate_volume *volume)
+{
+    volume->bytes = shifted(slate_le64(run + 1024 + 36), 12);
+    slate_utf16_to_utf8(run + 1024 + 124, 31, volume->label,
+                        sizeof volume->label);
+}
+
+static void take_hfs(const uint8_t *run, struct slate_volume *volume)
+{
+    uint32_t block = slate_be32(run + 1024 + 40);
+
+    volume->cluster_bytes = block;
+    volume->bytes = (uint64_t)block * slate_be32(run + 1024 + 44);
+}
+
+static void take_apfs(const uint8_t *run, struct slate_volume *volume)
+{
+    uint32_t block = slate_le32(run + 36);
+
+    if (block < 4096 || block > 65536 ||
+        slate_le64(run + 40) >= UINT64_MAX / block)
+        return;
+    volume->cluster_bytes = block;
+    volume->bytes = slate_le64(run + 40) * block;
+}
+
+static void take_squash(const uint8_t *run, struct slate_volume *volume)
+{
+    volume->bytes = slate_le64(run + 40);
+}
+
+static void take_swap(const uint8_t *run, struct slate_volume *volume)
+{
+    take_utf8(run + 1052, 16, volume);
+}
+
+static void take_luks(const uint8_t *run, struct slate_volume *volume)
+{
+    if (slate_be16(run + 6) == 2)
+        take_utf8(run + 24, 48, volume);
+}
+
+static const struct signature signatures[] = {
+    {SLATE_VOLUME_EXFAT, 0, 3, 8, "EXFAT   ", take_exfat},
+    {SLATE_VOLUME_NTFS, 0, 3, 8, "NTFS    ", take_ntfs},
+    {SLATE_VOLUME_ENCRYPTED, 0, 3, 8, "-FVE-FS-", NULL},
+    {SLATE_VOLUME_LUKS, 0, 0, 6, "LUKS\xBA\xBE", take_luks},
+    {SLATE_VOLUME_EXT2, 0, EXT_AT + 56, 2, "\x53\xEF", take_ext},
+    {SLATE_VOLUME_XFS, 0, 0, 4, "XFSB", take_xfs},
+    {SLATE_VOLUME_SQUASHFS, 0, 0, 4, "hsqs", take_squash},
+    {SLATE_VOLUME_APFS, 0, 32, 4, "NXSB", take_apfs},
+    {SLATE_VOLUME_F2FS, 0, 1024, 4, "\x10\x20\xF5\xF2", take_f2fs},
+    {SLATE_VOLUME_HFS_PLUS, 0, 1024, 4, "H+\0\4", take_hfs},
+    {SLATE_VOLUME_HFS_PLUS, 0, 1024, 4, "HX\0\5", take_hfs},
+    {SLATE_VOLUME_LVM, 0, 536, 8, "LVM2 001", NULL},
+    {SLATE_VOLUME_SWAP, 0, 4086, 10, "SWAPSPACE2", take_swap},
+    {SLATE_VOLUME_RAID, 4096, 0, 4, "\xFC\x4E\x2B\xA9", NULL},
+    {SLATE_VOLUME_BTRFS, 65536, 64, 8, "_BHRfS_M", take_btrfs},
+};
+
+static bool matches(const struct signature *row, uint32_t run,
+                    const uint8_t *bytes)
+{
+    return row->run == run &&
+           memcmp(bytes + row->at, row->bytes, row->length) == 0;
+}
+
+bool slate_signature_judge(uint32_t run, const uint8_t *bytes,
+                           struct slate_volume *volume)
+{
+    for (size_t i = 0; i < sizeof signatures / sizeof signatures[0]; i++) {
+        if (!matches(&signatures[i], run, bytes))
+            continue;
+        volume->kind = signatures[i].kind;
+        if (signatures[i].more != NULL)
+            signatures[i].more(bytes, volume);
+        return true;
+    }
+    return false;
+}
