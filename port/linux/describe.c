@@ -120,8 +120,10 @@ bool slate_linux_describe(const char *name, struct slate_linux_about *about)
     char size[32];
 
     memset(about, 0, sizeof *about);
+    if (name[0] == '\0' || strchr(name, '/') != NULL || strlen(name) > 31)
+        return false;
     attribute(name, "size", size, sizeof size);
-    if (is_left_out(name) || size[0] == '\0' || strlen(name) > 31)
+    if (is_left_out(name) || size[0] == '\0')
         return false;
     snprintf(about->name, sizeof about->name, "%.31s", name);
     about->bytes = strtoull(size, NULL, 10) * 512; /* whatever the block is */
