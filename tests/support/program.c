@@ -85,6 +85,22 @@ static void wait_ms(int ms)
     nanosleep(&pause, NULL);
 }
 
+/* Looks every few milliseconds; gives up when the program has ended. */
+static void interrupt(const struct program *program, pid_t child)
+{
+    siginfo_t ended = {0};
+
+    while (!program->interrupt_when()) {
+        wait_ms(3);
+        ended.si_pid = 0;
+        if (waitid(P_PID, (id_t)child, &ended, WEXITED | WNOHANG | WNOWAIT) !=
+                0 ||
+            ended.si_pid != 0)
+            return;
+    }
+    kill(child, SIGINT);
+}
+
 void program_run(struct program *program, const char *const *words)
 {
     int ends[3] = {temporary(program->input == NULL ? "" : program->input),
@@ -94,10 +110,8 @@ void program_run(struct program *program, const char *const *words)
 
     if (child == 0)
         become(program, words, ends);
-    if (program->interrupt_ms > 0) {
-        wait_ms(program->interrupt_ms);
-        kill(child, SIGINT);
-    }
+    if (program->interrupt_when != NULL)
+        interrupt(program, child);
     waitpid(child, &status, 0);
     program->code =
         WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);

@@ -7,11 +7,11 @@
 #include <stddef.h>
 
 struct program {
-    const char *input; /* given on standard input; NULL: nothing */
-    bool as_nobody;    /* drops root's rights first */
-    int interrupt_ms;  /* sends SIGINT after so long; 0: never */
-    int code;          /* exit code; 128 + signal when killed */
-    char out[65536];   /* what it printed */
+    const char *input;            /* given on standard input; NULL: nothing */
+    bool as_nobody;               /* drops root's rights first */
+    bool (*interrupt_when)(void); /* sends SIGINT once this holds */
+    int code;                     /* exit code; 128 + signal when killed */
+    char out[65536];              /* what it printed */
     char err[16384];
 };
 
