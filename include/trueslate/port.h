@@ -67,9 +67,9 @@ struct slate_port_facts {
     bool removable;
     bool read_only;
     bool volatile_cache; /**< a write may be lost before a flush */
-    bool card; /**< plain blocks of an SD card that the host has identified:
-                    cid and csd hold its registers, and exchange, where there
-                    is one, carries SD commands to it */
+    bool card;           /**< the host has identified this SD card: cid, csd and
+                              card_address hold what it found */
+    uint16_t card_address;
     uint8_t cid[16], csd[16];
 };
 

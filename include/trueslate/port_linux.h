@@ -56,8 +56,9 @@ bool slate_linux_describe(const char *name, struct slate_linux_about *about);
 /**
  * Opens a device for reading, and for writing once it is claimed.
  *
- * Devices of the host's SCSI layer and NVMe drives are spoken to with their
- * own commands; all others as plain blocks.
+ * Devices of the host's SCSI layer are spoken to with their own commands; so
+ * are NVMe drives and SD cards, where the caller is root. All others are plain
+ * blocks.
  *
  * @param name   as in /sys/block, or a path to the device node
  * @param device receives the device; close it with slate_linux_close

@@ -156,9 +156,11 @@ static bool read_register(const char *name, const char *what, uint8_t value[16])
 bool linux_read_card(struct slate_linux *device)
 {
     const char *name = device->about.name;
-    char type[16];
+    char type[16], address[16];
 
     attribute(name, "device/type", type, sizeof type);
+    attribute(name, "device/rca", address, sizeof address);
+    device->card_address = (uint16_t)strtoul(address, NULL, 16);
     return device->about.transport == SLATE_TRANSPORT_SD &&
            strcmp(type, "SD") == 0 &&
            read_register(name, "device/cid", device->cid) &&

@@ -33,11 +33,14 @@ static enum slate_status linux_facts(void *context,
     /* The host splits plain transfers, but passes commands on whole, and not
      * every adapter takes more pages than this. */
     facts->largest_transfer_bytes =
-        device->commands == SLATE_COMMANDS_NONE ? BOUNCE_BYTES : 131072;
+        device->commands == SLATE_COMMANDS_NONE ? BOUNCE_BYTES
+        : device->commands == SLATE_COMMANDS_SD ? 65536
+                                                : 131072;
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->volatile_cache = true;
     facts->card = device->card;
+    facts->card_address = device->card_address;
     memcpy(facts->cid, device->cid, sizeof facts->cid);
     memcpy(facts->csd, device->csd, sizeof facts->csd);
     return SLATE_OK;
@@ -152,7 +155,6 @@ static enum slate_status linux_release(void *context)
     return descriptor >= 0 ? SLATE_OK : SLATE_ERR_NO_DEVICE;
 }
 
-/* Blocks through the host; a card's own commands pass as well. */
 static const struct slate_port_ops plain_ops = {
     .size = sizeof plain_ops,
     .facts = linux_facts,
@@ -160,7 +162,6 @@ static const struct slate_port_ops plain_ops = {
     .write = linux_write,
     .flush = linux_flush,
     .clear = linux_clear,
-    .exchange = linux_exchange,
     .claim = linux_claim,
     .release = linux_release,
     .reread = linux_reread,
@@ -256,9 +257,11 @@ static void choose_commands(struct slate_linux *device)
              ioctl(device->descriptor, SG_GET_VERSION_NUM, &version) == 0 &&
              version >= 30000)
         device->commands = SLATE_COMMANDS_SCSI;
+    device->card = linux_read_card(device);
+    if (device->card && geteuid() == 0)
+        device->commands = SLATE_COMMANDS_SD;
     if (device->commands != SLATE_COMMANDS_NONE)
         device->port.ops = &command_ops;
-    device->card = linux_read_card(device);
     device->port.context = device;
 }
 

@@ -5,6 +5,7 @@
 #include <linux/mmc/ioctl.h>
 #include <linux/nvme_ioctl.h>
 #include <scsi/sg.h>
+#include <stdlib.h>
 #include <string.h>
 #include <sys/ioctl.h>
 
@@ -114,9 +115,21 @@ static enum slate_status exchange_nvme(const struct slate_linux *device,
 /* Response types and command classes as the kernel's driver numbers them. */
 #define RESPONSE_PRESENT (1u << 0)
 #define RESPONSE_CRC (1u << 2)
+#define RESPONSE_BUSY (1u << 3)
 #define RESPONSE_OPCODE (1u << 4)
 #define COMMAND_WITH_DATA (1u << 5)
-#define SD_APP_COMMAND 55
+
+/* Most commands of a batch; the kernel takes 255. */
+#define SD_BATCH_MOST 128u
+
+enum {
+    SD_STOP = 12,
+    SD_READ_MULTIPLE = 18,
+    SD_WRITE_SINGLE = 24,
+    SD_WRITE_MULTIPLE = 25,
+    SD_ERASE = 38,
+    SD_APP_COMMAND = 55
+};
 
 static void respond(struct slate_exchange *x, const uint32_t *response)
 {
@@ -127,38 +140,117 @@ static void respond(struct slate_exchange *x, const uint32_t *response)
         a[1 + i] = (uint8_t)(response[0] >> 8 * (3 - i));
     a[5] = (uint8_t)(slate_crc7(a, 5) << 1 | 1);
     x->answer_length = 6;
+    x->state = 0;
 }
 
-/* The kernel sends CMD55 itself: ours only announces the next command. */
+static void put_command(const struct slate_linux *device,
+                        const struct slate_exchange *x, struct mmc_ioc_cmd *io)
+{
+    const uint8_t *c = x->command;
+
+    memset(io, 0, sizeof *io);
+    io->write_flag = x->direction == SLATE_DIRECTION_OUT;
+    io->is_acmd = device->app_command ? 1 : 0;
+    io->opcode = c[0] & 0x3F;
+    io->arg = (uint32_t)c[1] << 24 | (uint32_t)c[2] << 16 |
+              (uint32_t)c[3] << 8 | c[4];
+    io->flags = RESPONSE_PRESENT | RESPONSE_CRC | RESPONSE_OPCODE;
+    if (io->opcode == SD_ERASE || io->opcode == SD_STOP)
+        io->flags |= RESPONSE_BUSY;
+    if (x->data_length == 0)
+        return;
+    io->flags |= COMMAND_WITH_DATA;
+    io->blksz = x->data_length < 512 ? x->data_length : 512;
+    io->blocks = x->data_length / io->blksz;
+    io->data_ptr = (uint64_t)(uintptr_t)device->bounce;
+}
+
+/* Several blocks are read by one command and the one that stops it; they are
+ * written one by one, as not every host waits for a card behind a stop. */
+static void fill_batch(const struct slate_linux *device,
+                       const struct mmc_ioc_cmd *transfer,
+                       struct mmc_ioc_multi_cmd *batch)
+{
+    bool bytes = device->csd[0] >> 6 == 0; /* standard capacity */
+    struct mmc_ioc_cmd *c = batch->cmds;
+
+    if (transfer->opcode == SD_READ_MULTIPLE) {
+        batch->num_of_cmds = 2;
+        c[0] = *transfer;
+        c[1].opcode = SD_STOP;
+        c[1].flags =
+            RESPONSE_PRESENT | RESPONSE_CRC | RESPONSE_OPCODE | RESPONSE_BUSY;
+        return;
+    }
+    batch->num_of_cmds = transfer->blocks;
+    for (uint32_t i = 0; i < transfer->blocks; i++) {
+        c[i] = *transfer;
+        c[i].opcode = SD_WRITE_SINGLE;
+        c[i].arg += bytes ? i * 512 : i;
+        c[i].blocks = 1;
+        c[i].data_ptr += (uint64_t)i * 512;
+    }
+}
+
+static int send_batch(const struct slate_linux *device,
+                      const struct mmc_ioc_cmd *transfer, uint32_t *response)
+{
+    /* as one, so that the host's own commands cannot come between them */
+    struct mmc_ioc_multi_cmd *batch =
+        calloc(1, sizeof *batch + SD_BATCH_MOST * sizeof batch->cmds[0]);
+    int result;
+
+    if (batch == NULL || transfer->blocks > SD_BATCH_MOST) {
+        free(batch);
+        errno = EINVAL;
+        return -1;
+    }
+    fill_batch(device, transfer, batch);
+    result = ioctl(device->descriptor, MMC_IOC_MULTI_CMD, batch);
+    *response = batch->cmds[0].response[0];
+    free(batch);
+    return result;
+}
+
+/* What the kernel does itself is answered here: CMD55 announces an ACMD, and
+ * CMD12 went with its transfer. */
+static bool is_done_already(struct slate_linux *device,
+                            struct slate_exchange *x)
+{
+    static const uint32_t ready = 0x900;
+    uint8_t opcode = x->command[0] & 0x3F;
+    bool stop = opcode == SD_STOP && device->stopped;
+
+    device->stopped = false;
+    if (opcode != SD_APP_COMMAND && !stop)
+        return false;
+    device->app_command = opcode == SD_APP_COMMAND;
+    respond(x, &ready);
+    return true;
+}
+
 static enum slate_status exchange_sd(struct slate_linux *device,
                                      struct slate_exchange *x)
 {
-    const uint8_t *c = x->command;
-    bool app = device->app_command;
-    struct mmc_ioc_cmd io = {
-        .write_flag = x->direction == SLATE_DIRECTION_OUT,
-        .is_acmd = app ? 1 : 0,
-        .opcode = c[0] & 0x3F,
-        .arg = (uint32_t)c[1] << 24 | (uint32_t)c[2] << 16 |
-               (uint32_t)c[3] << 8 | c[4],
-        .flags = RESPONSE_PRESENT | RESPONSE_CRC | RESPONSE_OPCODE};
+    struct mmc_ioc_cmd io;
+    int result;
 
-    device->app_command = (c[0] & 0x3F) == SD_APP_COMMAND;
-    if (device->app_command) {
-        respond(x, io.response);
+    if (is_done_already(device, x))
         return SLATE_OK;
-    }
-    if (x->data_length > 512 && x->data_length % 512 != 0)
+    if (x->data_length > BOUNCE_BYTES ||
+        (x->data_length > 512 && x->data_length % 512 != 0))
         return SLATE_ERR_ARGUMENT;
-    if (x->data_length > 0) {
-        io.flags |= COMMAND_WITH_DATA;
-        io.blksz = x->data_length < 512 ? x->data_length : 512;
-        io.blocks = x->data_length / io.blksz;
-        io.data_ptr = (uint64_t)(uintptr_t)device->bounce;
-    }
+    put_command(device, x, &io);
+    device->app_command = false;
     if (x->direction == SLATE_DIRECTION_OUT)
         memcpy(device->bounce, x->data, x->data_length);
-    if (ioctl(device->descriptor, MMC_IOC_CMD, &io) != 0)
+    device->stopped =
+        io.opcode == SD_READ_MULTIPLE || io.opcode == SD_WRITE_MULTIPLE;
+    if (device->stopped)
+        result = send_batch(device, &io, &io.response[0]);
+    else
+        result = ioctl(device->descriptor, MMC_IOC_CMD, &io);
+    if (result != 0)
         return gone_or_refused();
     respond(x, io.response);
     x->transferred = x->data_length;

@@ -19,6 +19,8 @@ struct slate_linux {
     bool claimed;
     bool card;        /* an SD card, with its registers */
     bool app_command; /* the next SD command is an ACMD */
+    uint16_t card_address;
+    bool stopped; /* CMD12 has been sent behind the last transfer */
     uint8_t cid[16], csd[16];
     void *bounce; /* aligned, as direct transfers want it */
 };

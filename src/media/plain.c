@@ -4,22 +4,15 @@
 
 /* The card's own registers tell more than the host does; its blocks stay as
  * the host counts them. */
-static enum slate_status take_card(struct slate_media *media,
-                                   const struct slate_port_facts *facts)
+static void take_card(struct slate_media *media,
+                      const struct slate_port_facts *facts)
 {
     struct slate_geometry geometry = media->geometry;
-    uint8_t status[64] = {0};
 
     slate_sd_take_cid(media, facts->cid);
     (void)slate_sd_take_csd(media, facts->csd);
     media->geometry = geometry;
     media->read_only = media->read_only || facts->read_only;
-    if (media->port->ops->exchange == NULL)
-        return SLATE_OK;
-    if (slate_sd_send_app(media, SLATE_SD_SEND_STATUS, 0, status, sizeof status,
-                          NULL) == SLATE_OK)
-        slate_sd_take_status(media, status);
-    return SLATE_OK;
 }
 
 static enum slate_status plain_open(struct slate_media *media,
@@ -31,7 +24,9 @@ static enum slate_status plain_open(struct slate_media *media,
     media->geometry.block_count = facts->block_count;
     media->read_only = facts->read_only;
     media->removable = facts->removable;
-    return facts->card ? take_card(media, facts) : SLATE_OK;
+    if (facts->card)
+        take_card(media, facts);
+    return SLATE_OK;
 }
 
 static enum slate_status plain_read(struct slate_media *media, uint64_t lba,

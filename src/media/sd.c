@@ -16,7 +16,8 @@ static enum slate_status sd_open(struct slate_media *media,
         return SLATE_ERR_ARGUMENT;
     media->byte_mover = facts->commands == SLATE_COMMANDS_SD_SPI;
     media->removable = true;
-    status = slate_sd_identify(media);
+    status = facts->card ? slate_sd_take_over(media, facts)
+                         : slate_sd_identify(media);
     media->read_only = media->read_only || facts->read_only;
     media->abilities.discard = true; /* CMD38 */
     return status;

@@ -57,6 +57,10 @@ bool slate_sd_is_spi(const struct slate_media *media);
 /* Identification, from idle to ready for transfers. */
 enum slate_status slate_sd_identify(struct slate_media *media);
 
+/* The same for a card that the host has identified already. */
+enum slate_status slate_sd_take_over(struct slate_media *media,
+                                     const struct slate_port_facts *facts);
+
 /* The registers' fields (5.2, 5.3). */
 bool slate_sd_take_csd(struct slate_media *media, const uint8_t csd[16]);
 void slate_sd_take_cid(struct slate_media *media, const uint8_t cid[16]);

@@ -13,6 +13,16 @@
 /* A card may take a second to power up; a try takes about a millisecond. */
 #define TRIES 1000
 
+/* Bits of a register counted from its last one, as the specification does. */
+static uint32_t bits(const uint8_t value[16], int high, int low)
+{
+    uint32_t result = 0;
+
+    for (int i = high; i >= low; i--)
+        result = result << 1 | ((uint32_t)value[15 - i / 8] >> i % 8 & 1u);
+    return result;
+}
+
 static enum slate_status simple(struct slate_media *media, uint8_t index,
                                 uint32_t argument, uint32_t *content)
 {
@@ -83,6 +93,18 @@ static enum slate_status read_status(struct slate_media *media)
     return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
 }
 
+/* A card that the host has identified is ready for transfers as it is. */
+enum slate_status slate_sd_take_over(struct slate_media *media,
+                                     const struct slate_port_facts *facts)
+{
+    slate_sd_take_cid(media, facts->cid);
+    if (!slate_sd_take_csd(media, facts->csd))
+        return SLATE_ERR_GEOMETRY;
+    media->address = facts->card_address;
+    media->byte_addressed = bits(facts->csd, 127, 126) == 0;
+    return read_status(media);
+}
+
 enum slate_status slate_sd_identify(struct slate_media *media)
 {
     uint32_t ocr = 0;
@@ -99,16 +121,6 @@ enum slate_status slate_sd_identify(struct slate_media *media)
     if (status == SLATE_OK && media->byte_addressed)
         status = simple(media, SLATE_SD_SET_BLOCK_LENGTH, 512, NULL);
     return status;
-}
-
-/* Bits of a register counted from its last one, as the specification does. */
-static uint32_t bits(const uint8_t value[16], int high, int low)
-{
-    uint32_t result = 0;
-
-    for (int i = high; i >= low; i--)
-        result = result << 1 | ((uint32_t)value[15 - i / 8] >> i % 8 & 1u);
-    return result;
 }
 
 /* 5.3: three versions of the CSD count their capacity in three ways. */
