@@ -4,10 +4,12 @@
  * devices are known.) */
 #include <stdio.h>
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include <trueslate/port_linux.h>
 
 #include "check.h"
+#include "program.h"
 
 struct seen {
     unsigned count;
@@ -89,6 +91,50 @@ static void what_is_no_device_is_refused_with_a_reason(void **state)
     slate_linux_close(NULL);
 }
 
+/* A loop device, where the test may make one: claimed, written, cleared by the
+ * host's own commands, given back. */
+static void a_claimed_device_is_written_and_cleared(void **state)
+{
+    static struct program losetup, undo;
+    const char *make[] = {"losetup", "-f", "--show", in_folder("image"), NULL};
+    const char *drop[] = {"losetup", "-d", NULL, NULL};
+    char node[64], why[SLATE_LINUX_WHY_ROOM] = "";
+    uint8_t out[4096], in[4096];
+    struct slate_linux *device;
+    struct slate_media media;
+    FILE *file = fopen(in_folder("image"), "w");
+
+    (void)state;
+    assert_non_null(file);
+    assert_int_equal(ftruncate(fileno(file), 16777216), 0);
+    fclose(file);
+    program_run(&losetup, make);
+    if (losetup.code != 0)
+        skip();
+    snprintf(node, sizeof node, "%.*s", (int)strcspn(losetup.out, "\n"),
+             losetup.out);
+    drop[2] = node;
+    assert_ok(slate_linux_open(node, &device, why));
+    assert_ok(slate_media_open(&media, slate_linux_port(device)));
+    memset(out, 0xD7, sizeof out);
+    assert_status(slate_media_write(&media, 64, 8, out), SLATE_ERR_PROTECTED);
+    assert_ok(slate_media_claim(&media));
+    assert_ok(slate_media_open(&media, slate_linux_port(device)));
+    assert_ok(slate_media_write(&media, 64, 8, out));
+    assert_ok(slate_media_flush(&media));
+    assert_ok(slate_media_clear(&media, 68, 4, SLATE_CLEAR_ZERO));
+    assert_ok(slate_media_read(&media, 64, 8, in));
+    assert_memory_equal(in, out, 2048);
+    for (size_t i = 2048; i < 4096; i++)
+        assert_int_equal(in[i], 0);
+    assert_ok(slate_media_clear(&media, 0, 32768, SLATE_CLEAR_DISCARD));
+    assert_ok(slate_media_release(&media));
+    assert_status(slate_media_write(&media, 64, 8, out), SLATE_ERR_PROTECTED);
+    slate_linux_close(device);
+    program_run(&undo, drop);
+    program_clean();
+}
+
 static void watching_ends_in_time(void **state)
 {
     struct slate_linux_watch *watch = slate_linux_watch_open();
@@ -106,6 +152,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(the_host_lists_whole_devices_once),
         cmocka_unit_test(what_is_no_device_is_refused_with_a_reason),
+        cmocka_unit_test(a_claimed_device_is_written_and_cleared),
         cmocka_unit_test(watching_ends_in_time),
     };
 
