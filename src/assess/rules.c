@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The rules: which facts make which finding. One row for each cause, the one
  * that explains most first; their sentences are in words.c. */
-#include "trueslate/assess.h"
+#include "assess/optical.h"
 
 /* Space behind the last partition that is worth a finding: both a hundredth of
  * the device and 8 MiB, so that the usual rounding at the end is not. */
@@ -82,12 +82,6 @@ static bool is_small_table(const struct slate_facts *facts)
            (facts->layout.count > 0 || has_volume(&facts->whole));
 }
 
-static const struct slate_volume *optical_of(const struct slate_facts *facts)
-{
-    return facts->layout.kind == SLATE_TABLE_NONE ? &facts->whole
-                                                  : &facts->optical;
-}
-
 /* Can a machine be started from one of the partitions? */
 static bool has_start_up(const struct slate_facts *facts)
 {
@@ -106,7 +100,7 @@ static bool has_start_up(const struct slate_facts *facts)
 static bool is_boot_image(const struct slate_facts *facts)
 {
     uint64_t all = slate_geometry_bytes(&facts->geometry);
-    const struct slate_volume *optical = optical_of(facts);
+    const struct slate_volume *optical = slate_optical_of(facts);
 
     if (optical->kind == SLATE_VOLUME_OPTICAL && optical->bootable)
         return true;
@@ -115,7 +109,7 @@ static bool is_boot_image(const struct slate_facts *facts)
 
 static bool is_optical_image(const struct slate_facts *facts)
 {
-    const struct slate_volume *optical = optical_of(facts);
+    const struct slate_volume *optical = slate_optical_of(facts);
 
     return optical->kind == SLATE_VOLUME_OPTICAL && !optical->bootable;
 }

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The findings in words: what is so, where it was seen, what helps. */
-#include "trueslate/assess.h"
+#include "assess/optical.h"
 
 const char *slate_severity_name(enum slate_severity severity)
 {
@@ -43,12 +43,6 @@ static void add_place(const struct slate_partition *partition,
     slate_text_add(text, ")");
 }
 
-static const struct slate_volume *optical_of(const struct slate_facts *facts)
-{
-    return facts->whole.kind == SLATE_VOLUME_OPTICAL ? &facts->whole
-                                                     : &facts->optical;
-}
-
 static void unfinished_text(const struct slate_facts *facts,
                             struct slate_text *text)
 {
@@ -84,7 +78,7 @@ static void protected_evidence(const struct slate_facts *facts,
 
 static void boot_text(const struct slate_facts *facts, struct slate_text *text)
 {
-    const struct slate_volume *optical = optical_of(facts);
+    const struct slate_volume *optical = slate_optical_of(facts);
 
     if (optical->kind == SLATE_VOLUME_OPTICAL) {
         slate_text_add(text, "A bootable optical-disc image");
@@ -99,7 +93,7 @@ static void boot_text(const struct slate_facts *facts, struct slate_text *text)
 static void boot_evidence(const struct slate_facts *facts,
                           struct slate_text *text)
 {
-    const struct slate_volume *optical = optical_of(facts);
+    const struct slate_volume *optical = slate_optical_of(facts);
 
     if (optical->kind == SLATE_VOLUME_OPTICAL) {
         slate_text_add(text, "A volume descriptor and a boot record stand at "
@@ -125,7 +119,7 @@ static void optical_text(const struct slate_facts *facts,
                          struct slate_text *text)
 {
     slate_text_add(text, "An optical-disc image");
-    add_label(optical_of(facts), text);
+    add_label(slate_optical_of(facts), text);
     slate_text_add(text, " was written over the device; many hosts show it "
                          "read-only.");
 }
@@ -135,7 +129,7 @@ static void optical_evidence(const struct slate_facts *facts,
 {
     slate_text_add(text, "A volume descriptor stands at byte 32768; the image "
                          "claims ");
-    slate_text_size(text, optical_of(facts)->bytes);
+    slate_text_size(text, slate_optical_of(facts)->bytes);
     slate_text_add(text, ".");
 }
 

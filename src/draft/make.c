@@ -2,6 +2,7 @@
 /* Making a draft: goal and basis become a table, a volume and a seal. */
 #include <string.h>
 
+#include "base/bits.h"
 #include "base/bytes.h"
 #include "base/same.h"
 #include "trueslate/draft.h"
@@ -110,11 +111,6 @@ static void derive_guid(const struct slate_draft *draft, const char *purpose,
     slate_guid_random(bytes, guid);
 }
 
-static bool is_power_of_two(uint32_t value)
-{
-    return value != 0 && (value & (value - 1)) == 0;
-}
-
 /* A basis may come from a file: nothing below may divide by zero, overflow or
  * write beyond the device. */
 static bool basis_is_possible(const struct slate_basis *basis)
@@ -122,7 +118,7 @@ static bool basis_is_possible(const struct slate_basis *basis)
     const struct slate_geometry *geometry = &basis->geometry;
     uint64_t reached = 0;
 
-    if (!is_power_of_two(geometry->physical_bytes) ||
+    if (!slate_is_power_of_two(geometry->physical_bytes) ||
         geometry->physical_bytes < geometry->block_bytes ||
         (geometry->erase_bytes != 0 &&
          geometry->erase_bytes % geometry->block_bytes != 0) ||
@@ -144,8 +140,8 @@ static bool basis_is_possible(const struct slate_basis *basis)
 
 static bool block_size_is_possible(uint32_t block_bytes)
 {
-    return is_power_of_two(block_bytes) && block_bytes >= SLATE_PIECE_BYTES &&
-           block_bytes <= SLATE_BLOCK_MAX;
+    return slate_is_power_of_two(block_bytes) &&
+           block_bytes >= SLATE_PIECE_BYTES && block_bytes <= SLATE_BLOCK_MAX;
 }
 
 static bool goal_is_possible(const struct slate_goal *goal)

@@ -2,6 +2,7 @@
 /* The geometry of a FAT32 volume: clusters, tables, alignment, limits. */
 #include <string.h>
 
+#include "base/bits.h"
 #include "base/utf.h"
 #include "volume/fat.h"
 
@@ -12,11 +13,6 @@
 #define LARGE_VOLUME_BYTES 1000000000000u
 /* Volumes from here on afford to align their clusters to the erase unit. */
 #define ALIGNED_VOLUME_BYTES 536870912u
-
-static bool is_power_of_two(uint32_t value)
-{
-    return value != 0 && (value & (value - 1)) == 0;
-}
 
 static uint32_t count_clusters(const struct slate_fat32 *fat)
 {
@@ -88,7 +84,7 @@ static enum slate_status choose_cluster(struct slate_fat32 *fat,
 
     if (wish->cluster_bytes != 0) {
         cluster = wish->cluster_bytes;
-        if (!is_power_of_two(cluster) || cluster < fat->block_bytes ||
+        if (!slate_is_power_of_two(cluster) || cluster < fat->block_bytes ||
             cluster > CLUSTER_BYTES_MAX)
             return SLATE_ERR_CLUSTER;
         return try_cluster(fat, cluster, wish->align_bytes)
@@ -109,7 +105,7 @@ enum slate_status slate_fat32_plan(const struct slate_fat32_wish *wish,
     enum slate_status status;
 
     if (wish->block_bytes < 512 || wish->block_bytes > 4096 ||
-        !is_power_of_two(wish->block_bytes))
+        !slate_is_power_of_two(wish->block_bytes))
         return SLATE_ERR_BLOCK_SIZE;
     if (wish->range.count > UINT32_MAX)
         return SLATE_ERR_TOO_LARGE;

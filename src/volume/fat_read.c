@@ -2,6 +2,7 @@
 /* Recognising FAT volumes and reading their key figures. */
 #include <string.h>
 
+#include "base/bits.h"
 #include "base/bytes.h"
 #include "volume/fat.h"
 
@@ -20,19 +21,14 @@ struct fat_shape {
     uint32_t info_block;   /* FAT32 */
 };
 
-static bool is_power_of_two(uint32_t value)
-{
-    return value != 0 && (value & (value - 1)) == 0;
-}
-
 static bool fields_make_sense(const uint8_t *block)
 {
     uint32_t bytes = slate_le16(block + SLATE_FAT_BYTES_PER_BLOCK);
     uint8_t medium = block[SLATE_FAT_MEDIUM];
 
     return (block[0] == 0xEB || block[0] == 0xE9) && bytes >= 512 &&
-           bytes <= 4096 && is_power_of_two(bytes) &&
-           is_power_of_two(block[SLATE_FAT_BLOCKS_PER_CLUSTER]) &&
+           bytes <= 4096 && slate_is_power_of_two(bytes) &&
+           slate_is_power_of_two(block[SLATE_FAT_BLOCKS_PER_CLUSTER]) &&
            slate_le16(block + SLATE_FAT_RESERVED_BLOCKS) != 0 &&
            (block[SLATE_FAT_TABLES] == 1 || block[SLATE_FAT_TABLES] == 2) &&
            (medium == 0xF0 || medium >= 0xF8) &&

@@ -1,0 +1,14 @@
+/* SPDX-License-Identifier: MIT */
+/* Block, cluster and entry sizes are powers of two, or not believed. */
+#ifndef SLATE_BASE_BITS_H
+#define SLATE_BASE_BITS_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+static inline bool slate_is_power_of_two(uint32_t value)
+{
+    return value != 0 && (value & (value - 1)) == 0;
+}
+
+#endif
