@@ -1,18 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* The tool as a program: verbs, exit codes, refusals, drafts as files. */
 #include <fcntl.h>
-#include <jansson.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "check.h"
-#include "program.h"
-
-static struct program p;
-static char tag[16];
+#include "tool_case.h"
 
 #define SEED "--seed 00112233445566778899aabbccddeeff"
 
@@ -23,118 +18,6 @@ static void make_image(const char *name, off_t bytes)
     assert_non_null(file);
     assert_int_equal(ftruncate(fileno(file), bytes), 0);
     fclose(file);
-}
-
-/* Lines of stderr that are not progress. */
-static int error_lines(void)
-{
-    int count = 0;
-
-    for (const char *at = p.err; *at != '\0';) {
-        if (strncmp(at, "Writing", 7) != 0 && strncmp(at, "Reading", 7) != 0)
-            count++;
-        at += strcspn(at, "\n");
-        at += *at == '\n' ? 1 : 0;
-    }
-    return count;
-}
-
-static void expect(const char *line, int code, const char *words)
-{
-    tool_run(&p, line);
-    if (p.code != code || strstr(code == 0 ? p.out : p.err, words) == NULL)
-        print_message("%s\ncode %d\n%s%s\n", line, p.code, p.out, p.err);
-    assert_int_equal(p.code, code);
-    assert_non_null(strstr(code == 0 ? p.out : p.err, words));
-    /* an error is one line, and nothing else was said */
-    assert_int_equal(error_lines(), code == 0 ? 0 : 1);
-}
-
-/* A member of what was printed, given as "a.b". */
-static json_t *printed(const char *path)
-{
-    json_error_t error;
-    json_t *root = json_loads(p.out, 0, &error), *at = root;
-    char name[64];
-
-    assert_non_null(root);
-    for (const char *dot = path; *dot != '\0';) {
-        size_t length = strcspn(dot, ".");
-
-        snprintf(name, sizeof name, "%.*s", (int)length, dot);
-        at = json_is_array(at) ? json_array_get(at, (size_t)atoi(name))
-                               : json_object_get(at, name);
-        dot += length + (dot[length] == '.' ? 1 : 0);
-    }
-    json_incref(at);
-    json_decref(root);
-    return at;
-}
-
-static void expect_text(const char *path, const char *expected)
-{
-    json_t *value = printed(path);
-
-    assert_string_equal(json_string_value(value), expected);
-    json_decref(value);
-}
-
-static json_int_t number(const char *path)
-{
-    json_t *value = printed(path);
-    json_int_t n = json_is_boolean(value) ? json_is_true(value)
-                                          : json_integer_value(value);
-
-    json_decref(value);
-    return n;
-}
-
-/* A fresh bench and the tag of its stick. */
-static int fresh_bench(void **state)
-{
-    json_t *value;
-    char line[512];
-
-    (void)state;
-    setenv("TRUESLATE_BENCH", in_folder("bench"), 1);
-    setenv("XDG_STATE_HOME", in_folder("state"), 1);
-    snprintf(line, sizeof line, "bench %s/share/bench", getenv("SOURCE"));
-    if (tool_run(&p, line) != 0 ||
-        tool_run(&p, "assess sim:tide-gauge-7 --json") != 0)
-        return 1;
-    value = printed("tag");
-    snprintf(tag, sizeof tag, "%s", json_string_value(value));
-    json_decref(value);
-    return 0;
-}
-
-static int clean(void **state)
-{
-    (void)state;
-    program_clean();
-    return 0;
-}
-
-/* Holds what was printed against a schema of docs/json. */
-static void check_schema(const char *name)
-{
-    static struct program validator;
-    char schema[512], base[512];
-    const char *words[] = {"/usr/bin/python3",   "-W",         "ignore", "-m",
-                           "jsonschema",         "--base-uri", base,     "-i",
-                           in_folder("printed"), schema,       NULL};
-    FILE *file = fopen(in_folder("printed"), "w");
-
-    assert_non_null(file);
-    fputs(p.out, file);
-    fclose(file);
-    snprintf(base, sizeof base, "file://%s/docs/json/", getenv("SOURCE"));
-    snprintf(schema, sizeof schema, "%s/docs/json/%s.schema.json",
-             getenv("SOURCE"), name);
-    program_run(&validator, words);
-    if (validator.code != 0)
-        print_message("%s%s\n", validator.out, validator.err);
-    assert_int_equal(validator.code, 0);
 }
 
 static void the_story_ends_with_full_capacity(void **state)
@@ -181,92 +64,6 @@ static void reports_have_their_shapes(void **state)
     expect(line, 0, "findings_after");
     check_schema("renew");
     expect_text("findings_after.0.id", "healthy");
-}
-
-/* What is on the bench, by address. */
-static json_t *entry(const char *address)
-{
-    json_t *devices = printed("devices"), *one, *found = NULL;
-    size_t index;
-
-    json_array_foreach(devices, index, one)
-    {
-        if (strcmp(json_string_value(json_object_get(one, "address")),
-                   address) == 0)
-            found = json_incref(one);
-    }
-    json_decref(devices);
-    assert_non_null(found);
-    return found;
-}
-
-static void expect_entry(const char *address, const char *key,
-                         const char *words)
-{
-    json_t *one = entry(address);
-    const char *text = json_string_value(json_object_get(one, key));
-
-    assert_non_null(text);
-    assert_non_null(strstr(text, words));
-    json_decref(one);
-}
-
-static void the_survey_tells_every_device_apart(void **state)
-{
-    json_t *one;
-
-    (void)state;
-    expect("survey --json", 0, tag);
-    expect_entry("sim:shore-disk-3", "model", "Shoredisk 4000"); /* not Dock */
-    expect_entry("sim:shore-disk-3", "serial", "SH-4000-03");
-    expect_entry("sim:logger-card-3", "serial", "7B-0031A7C5");
-    expect_entry("sim:reader-empty", "error", "no medium");
-    expect_entry("sim:array-disk-520", "error", "block size");
-    expect_entry("sim:stick-fallback", "error", "capacity");
-    expect_entry("sim:mast-camera-2", "content", "MASTCAM_SETUP");
-    expect_entry("sim:mast-camera-2/1", "body", "sim:mast-camera-2");
-    expect_entry("sim:shore-disk-2", "content", "SHORE-2"); /* third try */
-    one = entry("sim:buoy-stick-12");
-    assert_int_equal(json_integer_value(json_object_get(one, "twins")), 1);
-    json_decref(one);
-    expect("survey", 0, "One body with 2 units: Halyard Mastcam Memory");
-    expect("survey", 0, "blocks of 520 bytes. Hosts use");
-    expect("survey", 0, "unplug all but one");
-    for (const char *at = p.out; *at != '\0'; at += strcspn(at, "\n") + 1)
-        assert_true(strcspn(at, "\n") <= 80);
-}
-
-static void what_is_new_is_shown_alone(void **state)
-{
-    (void)state;
-    expect("survey --fresh", 2, "--remember");
-    expect("unplug tide-gauge-7", 0, "plugged out");
-    expect("assess sim:tide-gauge-7", 4, "not plugged in");
-    expect("survey --remember", 0, "Tidestick");
-    assert_null(strstr(p.out, tag));
-    expect("survey --fresh", 0, "No device is there");
-    expect("plug tide-gauge-7", 0, "plugged in");
-    expect("survey --fresh --json", 0, tag);
-    check_schema("survey");
-    assert_non_null(strstr(p.out, "\"sim:tide-gauge-7\""));
-    assert_null(strstr(p.out, "\"sim:tide-gauge-8\""));
-    expect("unplug ghost", 4, "no such device");
-    assert_int_equal(tool_run(&p, "await --seconds 1"), 4);
-    assert_non_null(strstr(p.err, "no device came"));
-}
-
-static void await_presents_what_is_plugged_in(void **state)
-{
-    char command[512];
-
-    (void)state;
-    expect("unplug logger-card-6", 0, "plugged out");
-    snprintf(command, sizeof command,
-             "(sleep 3; %s plug logger-card-6 >/dev/null) &", getenv("TOOL"));
-    assert_int_equal(system(command), 0);
-    assert_int_equal(tool_run(&p, "await --seconds 20"), 0);
-    assert_non_null(strstr(p.out, "LC128"));
-    assert_null(strstr(p.out, "Tidestick"));
 }
 
 static void wrong_usage_says_what_was_expected(void **state)
@@ -594,10 +391,6 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test_setup(the_story_ends_with_full_capacity, fresh_bench),
         cmocka_unit_test_setup(reports_have_their_shapes, fresh_bench),
-        cmocka_unit_test_setup(the_survey_tells_every_device_apart,
-                               fresh_bench),
-        cmocka_unit_test_setup(what_is_new_is_shown_alone, fresh_bench),
-        cmocka_unit_test_setup(await_presents_what_is_plugged_in, fresh_bench),
         cmocka_unit_test_setup(wrong_usage_says_what_was_expected, fresh_bench),
         cmocka_unit_test(help_has_an_example_for_every_verb),
         cmocka_unit_test_setup(absent_devices_are_named, fresh_bench),

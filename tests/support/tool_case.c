@@ -1,0 +1,121 @@
+/* SPDX-License-Identifier: MIT */
+/* Cases that drive the tool: a line, its exit code, the words it answers. */
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "tool_case.h"
+
+struct program p;
+char tag[16];
+
+/* Lines of stderr that are not progress. */
+static int error_lines(void)
+{
+    int count = 0;
+
+    for (const char *at = p.err; *at != '\0';) {
+        if (strncmp(at, "Writing", 7) != 0 && strncmp(at, "Reading", 7) != 0)
+            count++;
+        at += strcspn(at, "\n");
+        at += *at == '\n' ? 1 : 0;
+    }
+    return count;
+}
+
+void expect(const char *line, int code, const char *words)
+{
+    tool_run(&p, line);
+    if (p.code != code || strstr(code == 0 ? p.out : p.err, words) == NULL)
+        print_message("%s\ncode %d\n%s%s\n", line, p.code, p.out, p.err);
+    assert_int_equal(p.code, code);
+    assert_non_null(strstr(code == 0 ? p.out : p.err, words));
+    /* an error is one line, and nothing else was said */
+    assert_int_equal(error_lines(), code == 0 ? 0 : 1);
+}
+
+/* A member of what was printed, given as "a.b". */
+json_t *printed(const char *path)
+{
+    json_error_t error;
+    json_t *root = json_loads(p.out, 0, &error), *at = root;
+    char name[64];
+
+    assert_non_null(root);
+    for (const char *dot = path; *dot != '\0';) {
+        size_t length = strcspn(dot, ".");
+
+        snprintf(name, sizeof name, "%.*s", (int)length, dot);
+        at = json_is_array(at) ? json_array_get(at, (size_t)atoi(name))
+                               : json_object_get(at, name);
+        dot += length + (dot[length] == '.' ? 1 : 0);
+    }
+    json_incref(at);
+    json_decref(root);
+    return at;
+}
+
+void expect_text(const char *path, const char *expected)
+{
+    json_t *value = printed(path);
+
+    assert_string_equal(json_string_value(value), expected);
+    json_decref(value);
+}
+
+json_int_t number(const char *path)
+{
+    json_t *value = printed(path);
+    json_int_t n = json_is_boolean(value) ? json_is_true(value)
+                                          : json_integer_value(value);
+
+    json_decref(value);
+    return n;
+}
+
+/* A fresh bench and the tag of its stick. */
+int fresh_bench(void **state)
+{
+    json_t *value;
+    char line[512];
+
+    (void)state;
+    setenv("TRUESLATE_BENCH", in_folder("bench"), 1);
+    setenv("XDG_STATE_HOME", in_folder("state"), 1);
+    snprintf(line, sizeof line, "bench %s/share/bench", getenv("SOURCE"));
+    if (tool_run(&p, line) != 0 ||
+        tool_run(&p, "assess sim:tide-gauge-7 --json") != 0)
+        return 1;
+    value = printed("tag");
+    snprintf(tag, sizeof tag, "%s", json_string_value(value));
+    json_decref(value);
+    return 0;
+}
+
+int clean(void **state)
+{
+    (void)state;
+    program_clean();
+    return 0;
+}
+
+/* Holds what was printed against a schema of docs/json. */
+void check_schema(const char *name)
+{
+    static struct program validator;
+    char schema[512], base[512];
+    const char *words[] = {"/usr/bin/python3",   "-W",         "ignore", "-m",
+                           "jsonschema",         "--base-uri", base,     "-i",
+                           in_folder("printed"), schema,       NULL};
+    FILE *file = fopen(in_folder("printed"), "w");
+
+    assert_non_null(file);
+    fputs(p.out, file);
+    fclose(file);
+    snprintf(base, sizeof base, "file://%s/docs/json/", getenv("SOURCE"));
+    snprintf(schema, sizeof schema, "%s/docs/json/%s.schema.json",
+             getenv("SOURCE"), name);
+    program_run(&validator, words);
+    if (validator.code != 0)
+        print_message("%s%s\n", validator.out, validator.err);
+    assert_int_equal(validator.code, 0);
+}
