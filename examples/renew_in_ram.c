@@ -63,7 +63,9 @@ int main(void)
     char size[SLATE_SIZE_TEXT];
 
     if (failed(slate_media_open(&media, &port), "open") ||
-        failed(slate_assess_look(&media, work, sizeof work, &seen), "assess") ||
+        failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
+                                 &seen),
+               "assess") ||
         failed(slate_media_random(&media, choices.seed, sizeof choices.seed),
                "random"))
         return 1;
@@ -75,7 +77,9 @@ int main(void)
         failed(slate_prove_run(&prove, &draft, &media, work, sizeof work, NULL,
                                NULL),
                "prove") ||
-        failed(slate_assess_look(&media, work, sizeof work, &seen), "assess"))
+        failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
+                                 &seen),
+               "assess"))
         return 1;
 
     slate_size_both(seen.volume[0].bytes, size);

@@ -1,234 +1,154 @@
 /* SPDX-License-Identifier: MIT */
-/* Facts to findings: each cause with a device that shows it, and near misses
- * that must not. */
+/* Looking at devices: the findings of the whole bench, devices that cannot be
+ * opened or read, what a look may cost, what an image tells of its blocks. What
+ * tables and volumes get wrong is in the corpus. */
+#include <stdio.h>
+#include <stdlib.h>
+
 #include "check.h"
+#include "corpus.h"
+#include "program.h"
+#include "tool_case.h"
+#include <trueslate/port_sim.h>
 
 static struct session s;
+static uint64_t seen; /* findings, as bits */
 
-/* The findings of a device as "lead(consequence) other". */
-static void expect_findings(const struct ram *ram, const char *expected)
+static void expect_findings(const char *name, const char *expected)
 {
     struct slate_finding findings[SLATE_FINDINGS_MAX];
-    char found[256] = "";
-    uint32_t count;
+    uint32_t count = slate_assess_judge(&s.facts, findings);
+    char found[512] = "";
 
-    assert_ok(session_look(&s, ram));
-    count = slate_assess_judge(&s.facts, findings);
     for (uint32_t i = 0; i < count; i++) {
-        const char *name = slate_finding_name(findings[i].id);
-
         strcat(found, i == 0 ? "" : " ");
         strcat(found, findings[i].consequence ? "+" : "");
-        strcat(found, name);
+        strcat(found, slate_finding_name(findings[i].id));
+        seen |= (uint64_t)1 << findings[i].id;
     }
+    if (strcmp(found, expected) != 0)
+        print_message("%s\n", name);
     assert_string_equal(found, expected);
 }
 
-/* A device renewed to one full volume, healthy. */
-static void open_renewed(struct ram *ram, uint64_t blocks,
-                         enum slate_table_kind table)
-{
-    struct slate_goal goal = {
-        .table_given = true, .table = table, .label = "SHORE"};
+struct bench_row {
+    const char *name, *findings;
+};
 
-    ram_open(ram, 512, blocks, true);
-    assert_ok(session_draft(&s, ram, &goal));
-    assert_ok(session_enact(&s, sizeof s.work));
-}
+static const struct bench_row bench_rows[] = {
+    {"archive-volume", "blank odd-size"},
+    {"archive-zoned", "zoned blank"},
+    {"array-disk-520", "array-blocks"},
+    {"array-disk-pi", "blank protection-information"},
+    {"bargain-64", "healthy"},
+    {"buoy-stick-12", "healthy"},
+    {"disk-sleepy", "healthy"},
+    {"dock-eight-large", "block-size-mismatch +copy-differs +dirty"},
+    {"dock-eight-small", "block-size-mismatch +copy-differs +dirty"},
+    {"logger-card-3", "healthy"},
+    {"logger-card-4", "healthy"},
+    {"logger-card-5", "write-protected"},
+    {"logger-card-6", "blank"},
+    {"mast-camera-2", "write-protected optical-image +small-table two-units"},
+    {"mast-camera-2/1", "two-units"},
+    {"reader-empty", "no-medium"},
+    {"shore-disk-1", "healthy"},
+    {"shore-disk-3", "mbr-limit +unallocated"},
+    {"shore-disk-4", "hidden-capacity"},
+    {"station-nvme-1", "healthy"},
+    {"station-nvme-2", "blank"},
+    {"stick-cloned", "beyond-end"},
+    {"stick-fallback", "unknown-capacity"},
+    {"stick-locked", "write-protected"},
+    {"tide-gauge-7", "boot-image +small-table"},
+    {"tide-gauge-8", "healthy"},
+    {"tide-gauge-9", "read-errors"},
+    {"winch-disk", "healthy"},
+};
 
-static void healthy_devices_have_no_trouble(void **state)
+static void every_device_of_the_bench_is_judged(void **state)
 {
-    struct ram ram;
+    char from[512], why[SLATE_SIM_WHY_ROOM];
 
     (void)state;
-    for (int table = 0; table < 3; table++) {
-        open_renewed(&ram, 4194304, (enum slate_table_kind)table);
-        expect_findings(&ram, "healthy");
-        assert_true(slate_facts_hold_content(&s.facts));
-        ram_close(&ram);
+    snprintf(from, sizeof from, "%s/share/bench", getenv("SOURCE"));
+    assert_ok(slate_sim_lay(from, in_folder("bench"), why));
+    for (size_t i = 0; i < sizeof bench_rows / sizeof bench_rows[0]; i++) {
+        struct slate_sim *sim;
+        enum slate_status status;
+
+        assert_ok(
+            slate_sim_open(in_folder("bench"), bench_rows[i].name, &sim, why));
+        status = slate_media_open(&s.media, slate_sim_port(sim));
+        if (status == SLATE_OK)
+            assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                        sizeof s.work, &s.facts));
+        else
+            slate_assess_unopened(&s.media, status, &s.facts);
+        expect_findings(bench_rows[i].name, bench_rows[i].findings);
+        assert_true(s.media.traffic.commands <= 256);
+        assert_int_equal(s.media.traffic.blocks_written, 0);
+        slate_sim_close(sim);
     }
 }
 
-static void blank_devices_are_blank_in_zeros_and_ones(void **state)
+/* Those that no bench device and no corpus case shows are shown here. */
+static void every_finding_has_a_case(void **state)
 {
-    static uint8_t ones[65536];
+    struct slate_media media = {.units = 1};
     struct ram ram;
 
     (void)state;
-    ram_open(&ram, 4096, 16, true);
-    expect_findings(&ram, "blank");
-    assert_false(slate_facts_hold_content(&s.facts));
-    memset(ones, 0xFF, sizeof ones);
-    ram_put(&ram, 0, ones, sizeof ones);
-    expect_findings(&ram, "blank");
-    ram_put(&ram, 65535, "x", 1); /* near miss: one byte at the end */
-    expect_findings(&ram, "unknown-content");
-    ram_close(&ram);
-    ram_open(&ram, 512, 1, true); /* the smallest device */
-    expect_findings(&ram, "blank");
-    ram_close(&ram);
-}
-
-static void capacity_hidden_by_a_small_table(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    ram_open(&ram, 512, 4194304, true); /* 2 GiB */
-    ram_put_entry(&ram, 0, 0x0C, false, 2048, 1000000);
-    expect_findings(&ram, "small-table");
-    assert_int_equal(slate_facts_hidden_bytes(&s.facts),
-                     (4194304 - 1002048) * 512u);
-    /* just below a hundredth: the usual rounding at the end */
-    ram_put_entry(&ram, 0, 0x0C, false, 2048, 4194304 - 2048 - 41900);
-    expect_findings(&ram, "healthy");
-    ram_put_entry(&ram, 0, 0x0C, false, 2048, 4194304 - 2048 - 42000);
-    expect_findings(&ram, "small-table");
-    ram_close(&ram);
-    ram_open(&ram, 512, 131072, true); /* 64 MiB: below 8 MiB is no loss */
-    ram_put_entry(&ram, 0, 0x0C, false, 2048, 131072 - 2048 - 16000);
-    expect_findings(&ram, "healthy");
-    ram_close(&ram);
-}
-
-static void left_over_boot_image(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    ram_open(&ram, 512, 30546944, true);
-    ram_put(&ram, 0, "\xFA\x31\xC0", 3);
-    ram_put_entry(&ram, 0, 0x0E, true, 2048, 93750);
-    expect_findings(&ram, "boot-image +small-table");
-    /* near misses: not active; no code; most of the device in use */
-    ram_put_entry(&ram, 0, 0x0E, false, 2048, 93750);
-    expect_findings(&ram, "small-table");
-    ram_put_entry(&ram, 0, 0xEF, false, 2048, 93750); /* start-up partition */
-    expect_findings(&ram, "boot-image +small-table");
-    ram_put(&ram, 0, "\0\0\0", 3);
-    ram_put_entry(&ram, 0, 0x0E, true, 2048, 93750);
-    expect_findings(&ram, "small-table");
-    ram_put(&ram, 0, "\xFA\x31\xC0", 3);
-    ram_put_entry(&ram, 0, 0x0E, true, 2048, 20000000);
-    expect_findings(&ram, "small-table");
-    ram_close(&ram);
-}
-
-static void put_optical(struct ram *ram, bool bootable)
-{
-    uint8_t primary[2048] = "\1CD001\1";
-
-    memset(primary + 40, ' ', 32);
-    memcpy(primary + 40, "BUOY_INSTALL", 12);
-    primary[80] = 0x00; /* 24,000 sectors: 49 MB */
-    memcpy(primary + 80, "\xC0\x5D\0\0", 4);
-    ram_put(ram, 32768, primary, sizeof primary);
-    ram_put(ram, 34816, bootable ? "\0CD001\1" : "\2CD001\1", 7);
-    ram_put(ram, 36864,
-            "\xFF"
-            "CD001\1",
-            7);
-}
-
-static void optical_disc_images(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    ram_open(&ram, 512, 30546944, true);
-    put_optical(&ram, false);
-    expect_findings(&ram, "optical-image +small-table");
-    assert_string_equal(s.facts.whole.label, "BUOY_INSTALL");
-    put_optical(&ram, true);
-    expect_findings(&ram, "boot-image +small-table");
-    ram_put_entry(&ram, 0, 0x17, true, 1, 96000); /* a table on top */
-    expect_findings(&ram, "boot-image +small-table");
-    assert_int_equal(s.facts.optical.kind, SLATE_VOLUME_OPTICAL);
-    ram_put(&ram, 32769, "XX", 2); /* near miss: no descriptor */
-    expect_findings(&ram, "small-table");
-    ram_close(&ram);
-}
-
-static void tables_that_do_not_fit(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    ram_open(&ram, 512, 1000000, true);
-    ram_put_entry(&ram, 0, 0x0C, false, 2048, 1000000);
-    expect_findings(&ram, "beyond-end");
-    ram_put_entry(&ram, 0, 0x0C, false, 2048, 600000);
-    ram_put_entry(&ram, 1, 0x83, false, 600000, 399000);
-    expect_findings(&ram, "overlap");
-    ram_close(&ram);
-}
-
-static void gpt_remains_under_a_new_mbr(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    open_renewed(&ram, 4194304, SLATE_TABLE_GPT);
-    ram_put_entry(&ram, 0, 0x0C, false, 2048, 4190000);
-    expect_findings(&ram, "gpt-remains");
-    assert_int_equal(s.facts.layout.kind, SLATE_TABLE_MBR);
-    ram_close(&ram);
-}
-
-static void protected_and_unreadable_devices(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    open_renewed(&ram, 4194304, SLATE_TABLE_MBR);
-    ram.facts.read_only = true;
-    expect_findings(&ram, "write-protected");
-    ram.fail_read = 2048;
-    assert_status(session_look(&s, &ram), SLATE_ERR_READ);
-    assert_int_equal(s.media.fault.lba, 2048);
-    assert_null(s.media.witness);
-    ram_close(&ram);
-}
-
-static void sizes_that_nobody_sells(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    open_renewed(&ram, 44040192, SLATE_TABLE_MBR); /* 22.5 GB */
-    ram.facts.identity.transport = SLATE_TRANSPORT_USB;
-    expect_findings(&ram, "odd-size");
-    ram.facts.identity.transport = SLATE_TRANSPORT_IMAGE; /* files may */
-    expect_findings(&ram, "healthy");
-    ram_close(&ram);
-    open_renewed(&ram, 60506112, SLATE_TABLE_MBR); /* 30.98 GB, so 32 */
-    ram.facts.identity.transport = SLATE_TRANSPORT_USB;
-    expect_findings(&ram, "healthy");
-    ram_close(&ram);
-}
-
-static void every_finding_has_all_its_words(void **state)
-{
-    struct ram ram;
-
-    (void)state;
-    ram_open(&ram, 512, 30546944, true);
-    ram_put_entry(&ram, 0, 0x0E, true, 2048, 93750);
+    slate_assess_unopened(&media, SLATE_ERR_COMMAND, &s.facts);
+    expect_findings("no answer", "no-answer");
+    ram_open(&ram, 512, 4194304, true);
+    assert_ok(session_draft(&s, &ram, &(struct slate_goal){.use = 0}));
+    ram.fail_write = 3;
+    assert_status(session_enact(&s, sizeof s.work), SLATE_ERR_WRITE);
     assert_ok(session_look(&s, &ram));
-    for (int id = 0; id < SLATE_FINDINGS_MAX; id++) {
-        for (int part = 0; part < 3; part++) {
-            char words[512];
-            struct slate_text text;
+    expect_findings("interrupted", "unfinished");
+    ram_close(&ram);
+    for (size_t i = 0; corpus_case(i) != NULL; i++) {
+        for (int id = 0; id <= SLATE_FINDING_HEALTHY; id++) {
+            const char *name = slate_finding_name((enum slate_finding_id)id);
 
-            slate_text_start(&text, words, sizeof words);
-            slate_finding_words(&s.facts, (enum slate_finding_id)id,
-                                (enum slate_finding_part)part, &text);
-            if (id == SLATE_FINDING_BEYOND_END && part == 1)
-                continue; /* names a partition that this device has not */
-            assert_true(strlen(words) > 10 && strlen(words) < 400);
-            assert_int_equal(words[strlen(words) - 1], '.');
+            if (strstr(corpus_case(i)->findings, name) != NULL)
+                seen |= (uint64_t)1 << id;
         }
     }
+    for (int id = 0; id <= SLATE_FINDING_HEALTHY; id++) {
+        if ((seen >> id & 1) == 0)
+            print_message("no case shows %s\n",
+                          slate_finding_name((enum slate_finding_id)id));
+    }
+    assert_int_equal(seen, ((uint64_t)1 << (SLATE_FINDING_HEALTHY + 1)) - 1);
+}
+
+/* What can be read is told; nothing of what cannot is made up. */
+static void what_cannot_be_read_is_told(void **state)
+{
+    struct ram ram;
+
+    (void)state;
+    ram_open(&ram, 512, 4194304, true);
+    assert_ok(session_draft(
+        &s, &ram,
+        &(struct slate_goal){.table_given = true, .table = SLATE_TABLE_GPT}));
+    assert_ok(session_enact(&s, sizeof s.work));
+    ram.fail_read = 2; /* in the entries of the first copy */
+    assert_ok(session_look(&s, &ram));
+    expect_findings("entries", "read-errors +gpt-primary-damaged");
+    assert_int_equal(s.facts.layout.primary.state, SLATE_GPT_UNREADABLE);
+    assert_int_equal(s.facts.volume[0].kind, SLATE_VOLUME_FAT32);
+    assert_int_equal(s.facts.unread.count, 1);
+    assert_int_equal(s.facts.unread.lba[0], 2);
+    ram.fail_read = 2048; /* the boot block of the volume */
+    assert_ok(session_look(&s, &ram));
+    expect_findings("boot block", "read-errors");
+    assert_int_equal(s.facts.volume[0].kind, SLATE_VOLUME_UNREAD);
+    assert_int_equal(s.media.fault.status, SLATE_OK);
+    assert_null(s.media.witness);
+    assert_null(s.media.unread);
     ram_close(&ram);
 }
 
@@ -265,37 +185,51 @@ static void images_tell_their_block_size(void **state)
     }
 }
 
-/* Never writes, and reads little on the largest devices too. */
-static void looking_is_cheap_and_harmless(void **state)
+/* The table with most partitions, each with a volume that is read closely, on
+ * blocks of the largest size. */
+static void a_look_has_its_limits(void **state)
 {
+    struct slate_facts *facts = &s.facts;
     struct ram ram;
 
     (void)state;
-    open_renewed(&ram, 3906250000, SLATE_TABLE_GPT); /* 2 TB */
-    ram.writes = 0;
+    ram_open(&ram, 4096, 4194304, true);
+    ram_put_entry(&ram, 0, 0x05, false, 256, 4000000);
+    for (uint32_t i = 0; i < 60; i++) {
+        uint64_t link = 256 + i * 40000ull;
+
+        craft_le(&ram, link * 4096 + 450, 0x83, 1);
+        craft_le(&ram, link * 4096 + 454, 256, 4);
+        craft_le(&ram, link * 4096 + 458, 32768, 4);
+        craft_le(&ram, link * 4096 + 466, 5, 1);
+        craft_le(&ram, link * 4096 + 470, (i + 1) * 40000, 4);
+        craft_le(&ram, link * 4096 + 474, 32768, 4);
+        craft_le(&ram, link * 4096 + 510, 0xAA55, 2);
+        craft_exfat(&ram, link + 256, 262144, "LOG");
+    }
     assert_ok(session_look(&s, &ram));
-    assert_int_equal(ram.writes, 0);
+    assert_true(s.media.traffic.commands <= 256);
+    assert_true(s.media.traffic.blocks_read * 4096 <= 4194304);
+    assert_int_equal(facts->layout.count, SLATE_FACTS_PARTITIONS);
+    assert_true(facts->layout.found >= SLATE_FACTS_PARTITIONS);
+    assert_int_equal(facts->volume[1].kind, SLATE_VOLUME_EXFAT);
+    assert_ok(slate_media_open(&s.media, &ram.port));
+    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_GLANCE, s.work,
+                                sizeof s.work, facts));
     assert_true(s.media.traffic.commands <= 64);
-    assert_true(s.media.traffic.blocks_read * 512 <= 262144);
+    assert_true(s.media.traffic.blocks_read * 4096 <= 65536);
     ram_close(&ram);
 }
 
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(healthy_devices_have_no_trouble),
-        cmocka_unit_test(blank_devices_are_blank_in_zeros_and_ones),
-        cmocka_unit_test(capacity_hidden_by_a_small_table),
-        cmocka_unit_test(left_over_boot_image),
-        cmocka_unit_test(optical_disc_images),
-        cmocka_unit_test(tables_that_do_not_fit),
-        cmocka_unit_test(gpt_remains_under_a_new_mbr),
-        cmocka_unit_test(protected_and_unreadable_devices),
-        cmocka_unit_test(sizes_that_nobody_sells),
-        cmocka_unit_test(every_finding_has_all_its_words),
+        cmocka_unit_test(every_device_of_the_bench_is_judged),
+        cmocka_unit_test(every_finding_has_a_case),
+        cmocka_unit_test(what_cannot_be_read_is_told),
         cmocka_unit_test(images_tell_their_block_size),
-        cmocka_unit_test(looking_is_cheap_and_harmless),
+        cmocka_unit_test(a_look_has_its_limits),
     };
 
-    return cmocka_run_group_tests_name("assess", tests, NULL, NULL);
+    return cmocka_run_group_tests_name("assess", tests, NULL, clean);
 }

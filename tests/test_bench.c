@@ -24,7 +24,8 @@ static enum slate_status open_device(const char *name)
 
 static enum slate_status look(void)
 {
-    return slate_assess_look(&s.media, s.work, sizeof s.work, &s.facts);
+    return slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work, sizeof s.work,
+                             &s.facts);
 }
 
 static enum slate_status draft(const char *label)

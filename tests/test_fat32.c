@@ -210,16 +210,16 @@ static void small_fats_are_recognised_by_their_clusters(void **state)
     assert_ok(slate_media_open(&s.media, &ram.port));
     /* 1 + 2 * 12 + 32 = 57 ahead; 4084 and 4085 clusters */
     put_small_fat(&ram, 0, 57 + 4084, 1, 12);
-    assert_ok(slate_volume_read(&s.media, &all, s.work, &v));
+    assert_ok(slate_volume_read(&s.media, &all, SLATE_DEPTH_FULL, s.work, &v));
     assert_int_equal(v.kind, SLATE_VOLUME_FAT12);
     put_small_fat(&ram, 0, 57 + 4085, 1, 12);
-    assert_ok(slate_volume_read(&s.media, &all, s.work, &v));
+    assert_ok(slate_volume_read(&s.media, &all, SLATE_DEPTH_FULL, s.work, &v));
     assert_int_equal(v.kind, SLATE_VOLUME_FAT16);
     assert_string_equal(v.label, "BAROMETER"); /* not "OLD LABEL" */
     assert_int_equal(v.serial, 0x12345678);
     assert_int_equal(v.bytes, (57 + 4085) * 512);
     put_small_fat(&ram, 0, 57, 1, 12); /* no room for a cluster */
-    assert_ok(slate_volume_read(&s.media, &all, s.work, &v));
+    assert_ok(slate_volume_read(&s.media, &all, SLATE_DEPTH_FULL, s.work, &v));
     assert_int_equal(v.kind, SLATE_VOLUME_OTHER);
     ram_close(&ram);
 }

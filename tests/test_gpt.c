@@ -70,7 +70,7 @@ static bool is_read(const struct table *t)
     put_gpt(&ram, t);
     assert_ok(session_look(&s, &ram));
     gpt = s.facts.layout.kind == SLATE_TABLE_GPT;
-    assert_int_equal(gpt, s.facts.layout.gpt_primary);
+    assert_int_equal(gpt, s.facts.layout.primary.state == SLATE_GPT_SOUND);
     if (!gpt) { /* the protective entry is what is left */
         assert_int_equal(s.facts.layout.count, 1);
         assert_int_equal(s.facts.partition[0].mbr_type, 0xEE);
@@ -90,7 +90,7 @@ static void unusual_sizes_are_read(void **state)
     for (size_t i = 0; i < sizeof good / sizeof good[0]; i++) {
         assert_true(is_read(&good[i]));
         assert_int_equal(s.facts.layout.count, 1);
-        assert_int_equal(s.facts.partition[0].slot, 2);
+        assert_int_equal(s.facts.partition[0].number, 3);
         assert_int_equal(s.facts.partition[0].first, 2048);
         assert_int_equal(s.facts.partition[0].count, 4096);
         assert_int_equal(s.facts.partition[0].attributes, 1);

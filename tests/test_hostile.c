@@ -97,7 +97,8 @@ static void try_device(struct nonsense *n)
     }
     assert_true(s.media.geometry.block_count > 0);
     assert_true(s.media.largest_transfer > 0);
-    status = slate_assess_look(&s.media, s.work, SLATE_WORK_MIN, &s.facts);
+    status = slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                               SLATE_WORK_MIN, &s.facts);
     if (status == SLATE_OK) {
         struct slate_finding findings[SLATE_FINDINGS_MAX];
         uint32_t count = slate_assess_judge(&s.facts, findings);

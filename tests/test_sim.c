@@ -276,7 +276,8 @@ static void images_stay_sparse_and_have_odd_sizes_refused(void **state)
     slate_file_close(&file);
     assert_ok(slate_file_open(&file, make_image((off_t)64000000000), 512));
     assert_ok(slate_media_open(&s.media, &file.port));
-    assert_ok(slate_assess_look(&s.media, s.work, sizeof s.work, &s.facts));
+    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                sizeof s.work, &s.facts));
     slate_basis_from(&s.facts, &basis);
     assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
     assert_ok(session_enact(&s, sizeof s.work));

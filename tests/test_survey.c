@@ -52,7 +52,7 @@ static void the_survey_tells_every_device_apart(void **state)
     assert_int_equal(json_integer_value(json_object_get(one, "twins")), 1);
     json_decref(one);
     expect("survey", 0, "One body with 2 units: Halyard Mastcam Memory");
-    expect("survey", 0, "blocks of 520 bytes. Hosts use");
+    expect("survey", 0, "Its blocks are 520 bytes long");
     expect("survey", 0, "unplug all but one");
     for (const char *at = p.out; *at != '\0'; at += strcspn(at, "\n") + 1)
         assert_true(strcspn(at, "\n") <= 80);

@@ -146,8 +146,8 @@ static void layouts_read_back_as_drafted(void **state)
             slate_layout_check(&s.facts.layout, s.media.geometry.block_count),
             0);
         if (kinds[i % 3] == SLATE_TABLE_GPT) {
-            assert_true(s.facts.layout.gpt_primary);
-            assert_true(s.facts.layout.gpt_backup);
+            assert_true(s.facts.layout.primary.state == SLATE_GPT_SOUND);
+            assert_true(s.facts.layout.backup.state == SLATE_GPT_SOUND);
         }
         if (kinds[i % 3] == SLATE_TABLE_NONE)
             assert_int_equal(s.facts.whole.kind, SLATE_VOLUME_FAT32);
@@ -175,8 +175,8 @@ static void a_damaged_gpt_copy_is_noticed(void **state)
         wrong = byte ^ 0x10;
         ram_put(&ram, at, &wrong, 1);
         assert_ok(session_look(&s, &ram));
-        assert_false(s.facts.layout.gpt_primary);
-        assert_true(s.facts.layout.gpt_backup);
+        assert_false(s.facts.layout.primary.state == SLATE_GPT_SOUND);
+        assert_true(s.facts.layout.backup.state == SLATE_GPT_SOUND);
         assert_int_equal(s.facts.layout.kind, SLATE_TABLE_GPT);
         assert_int_equal(s.facts.layout.count, 1);
         ram_put(&ram, at, &byte, 1);
@@ -194,7 +194,7 @@ static void mbr_check_finds_oddities(void **state)
     ram_put_entry(&ram, 2, 0x83, true, 40000, 70000);
     assert_ok(session_look(&s, &ram));
     assert_int_equal(s.facts.layout.count, 2);
-    assert_int_equal(s.facts.partition[1].slot, 2);
+    assert_int_equal(s.facts.partition[1].number, 3);
     assert_int_equal(slate_layout_check(&s.facts.layout, 100000),
                      SLATE_LAYOUT_BEYOND_END | SLATE_LAYOUT_OVERLAP |
                          SLATE_LAYOUT_TWO_ACTIVE);

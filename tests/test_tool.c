@@ -66,12 +66,62 @@ static void reports_have_their_shapes(void **state)
     expect_text("findings_after.0.id", "healthy");
 }
 
+/* One line each, the worst first; what cannot be used is judged as well. */
+static void several_devices_are_told_in_a_line_each(void **state)
+{
+    static const char *const order[] = {"no medium", "boot image", "healthy"};
+    const char *at;
+
+    (void)state;
+    expect("assess sim:tide-gauge-8 sim:tide-gauge-7 sim:reader-empty", 0, "");
+    at = p.out;
+    for (size_t i = 0; i < 3; i++) {
+        at = strstr(at, order[i]);
+        assert_non_null(at);
+    }
+    expect("assess", 0, "no medium");
+    for (at = p.out; *at != '\0'; at += strcspn(at, "\n") + 1)
+        assert_true(strcspn(at, "\n") <= 80);
+    expect("assess sim:tide-gauge-7 sim:dock-eight-large sim:reader-empty "
+           "sim:shore-disk-1 --json",
+           0, "block-size-mismatch");
+    check_schema("assess-list");
+    assert_int_equal(tool_run(&p, "assess sim:tide-gauge-8 sim:ghost"), 4);
+    assert_non_null(strstr(p.out, "healthy"));
+    assert_non_null(strstr(p.err, "ghost"));
+}
+
+static void expect_start(const char *name, const char *start)
+{
+    char bytes[16] = "";
+    FILE *file = fopen(in_folder(name), "rb");
+
+    assert_non_null(file);
+    assert_int_equal(fread(bytes, 1, strlen(start), file), strlen(start));
+    assert_string_equal(bytes, start);
+    fclose(file);
+}
+
+static void pictures_are_drawn_in_three_formats(void **state)
+{
+    (void)state;
+    expect("assess sim:tide-gauge-7 --picture $/one.svg", 0, "boot image");
+    expect_start("one.svg", "<?xml");
+    expect("assess sim:tide-gauge-7 --picture $/one.png --json", 0, "{");
+    expect_start("one.png", "\x89PNG");
+    expect("assess --picture $/all.pdf", 0, "no medium");
+    expect_start("all.pdf", "%PDF");
+}
+
 static void wrong_usage_says_what_was_expected(void **state)
 {
     (void)state;
     expect("melt x", 2, "expected survey, await, assess");
-    expect("assess", 2, "DEVICE is missing");
-    expect("assess a b", 2, "one word too many");
+    expect("draft", 2, "DEVICE is missing");
+    expect("draft a b", 2, "one word too many");
+    expect("assess sim:tide-gauge-7 --picture a.gif", 2, ".svg, .png or .pdf");
+    expect("assess sim:tide-gauge-7 --picture /no/where.svg", 4,
+           "could not be drawn");
     expect("assess stick", 2,
            "expected sim:NAME, file:PATH, dev:NAME or a tag");
     expect("draft sim:tide-gauge-7 --for toaster", 2, "expected anything");
@@ -402,6 +452,10 @@ int main(void)
             drafts_are_refused_on_a_changed_or_finished_device, fresh_bench),
         cmocka_unit_test(image_files_are_renewed_and_repeat),
         cmocka_unit_test(images_of_4096_byte_blocks_are_known_again),
+        cmocka_unit_test_setup(several_devices_are_told_in_a_line_each,
+                               fresh_bench),
+        cmocka_unit_test_setup(pictures_are_drawn_in_three_formats,
+                               fresh_bench),
         cmocka_unit_test(images_that_cannot_serve_are_refused),
         cmocka_unit_test(read_only_images_are_left_alone),
         cmocka_unit_test(a_loop_device_of_the_host_is_renewed),

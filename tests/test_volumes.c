@@ -113,7 +113,8 @@ static void read_at(const struct ram *ram, uint64_t first, uint64_t count,
     struct slate_range range = {first, count};
 
     assert_ok(slate_media_open(&s.media, &ram->port));
-    assert_ok(slate_volume_read(&s.media, &range, s.work, volume));
+    assert_ok(
+        slate_volume_read(&s.media, &range, SLATE_DEPTH_FULL, s.work, volume));
 }
 
 static void every_kind_is_recognised_in_every_block_size(void **state)

@@ -54,22 +54,14 @@ bool attached_each(const char *bench,
 struct filling {
     struct attached *attached;
     const char *bench;
+    enum slate_depth depth;
 };
 
-static void fill(void *context, const char *address)
+/* Takes a device that was tried, and lets go of it. */
+static void keep(struct attached *attached, struct target *target,
+                 enum slate_depth depth)
 {
-    struct filling *filling = context;
-    struct attached *attached = filling->attached;
-    struct target *target;
-
-    if (attached->count == ATTACHED_MOST)
-        return;
-    target = malloc(sizeof *target);
-    if (target == NULL)
-        return;
-    if (target_at(target, address, filling->bench, 0) == SLATE_OK)
-        target->status = slate_assess_look(&target->media, target->work,
-                                           WORK_BYTES, &target->facts);
+    target->known = target_take(target, depth);
     if (target->status != SLATE_OK && target->why[0] == '\0') {
         struct slate_text text;
 
@@ -78,6 +70,34 @@ static void fill(void *context, const char *address)
     }
     target_release(target);
     attached->target[attached->count++] = target;
+}
+
+static void fill(void *context, const char *address)
+{
+    struct filling *filling = context;
+    struct target *target;
+
+    if (filling->attached->count == ATTACHED_MOST)
+        return;
+    target = malloc(sizeof *target);
+    if (target == NULL)
+        return;
+    (void)target_at(target, address, filling->bench, 0);
+    keep(filling->attached, target, filling->depth);
+}
+
+void attached_named(struct attached *attached, const struct options *options)
+{
+    attached->count = 0;
+    for (uint32_t i = 0; i < options->count; i++) {
+        struct target *target = malloc(sizeof *target);
+
+        if (target == NULL)
+            return;
+        (void)target_try(target, options->more[i], options->bench,
+                         options->block_bytes);
+        keep(attached, target, SLATE_DEPTH_FULL);
+    }
 }
 
 /* Not every unit of a body knows of the others; the list does. */
@@ -96,9 +116,10 @@ static void count_units(struct attached *attached)
     }
 }
 
-bool attached_open(struct attached *attached, const char *bench)
+bool attached_open(struct attached *attached, const char *bench,
+                   enum slate_depth depth)
 {
-    struct filling filling = {attached, bench};
+    struct filling filling = {attached, bench, depth};
     bool ok;
 
     attached->count = 0;

@@ -3,6 +3,7 @@
 #ifndef TOOL_ATTACHED_H
 #define TOOL_ATTACHED_H
 
+#include "options.h"
 #include "target.h"
 
 /* Devices that a list can hold; more are not shown. */
@@ -13,9 +14,15 @@ struct attached {
     struct target *target[ATTACHED_MOST];
 };
 
-/* Opens each device, looks at it and lets go of it. bench NULL: the host's.
- * False when there is no such bench, or the host does not tell. */
-bool attached_open(struct attached *attached, const char *bench);
+/* Opens each device, looks at it as closely as asked for, and lets go of it.
+ * bench NULL: the host's. False when there is no such bench, or the host does
+ * not tell. */
+bool attached_open(struct attached *attached, const char *bench,
+                   enum slate_depth depth);
+
+/* The same with the devices that a command names; nothing is said of those
+ * that are not there, but known tells. */
+void attached_named(struct attached *attached, const struct options *options);
 void attached_close(struct attached *attached);
 
 /* How many attached devices bear a tag (2 for more than one), and the address

@@ -20,12 +20,15 @@ static const struct verb verbs[] = {
      "Waits until a device is plugged in, and presents it.\v"
      "Example:\n  trueslate await --seconds 60",
      verb_await},
-    {"assess", "DEVICE", TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE,
-     "what is on a device, and what is wrong with it",
+    {"assess", "[DEVICE...]",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_SEVERAL |
+         TAKES_PICTURE,
+     "what is on devices, and what is wrong with them",
      "Tells what is on DEVICE (sim:NAME, file:PATH, dev:NAME or a tag), what "
-     "hosts show "
-     "of it, why, and what helps. Writes nothing.\v"
-     "Example:\n  trueslate assess sim:tide-gauge-7",
+     "hosts show of it, why, and what helps. Several devices, or none named "
+     "(all that are attached), get one line each, the worst first. Writes "
+     "nothing.\v"
+     "Example:\n  trueslate assess sim:tide-gauge-7 --picture tide.svg",
      verb_assess},
     {"draft", "DEVICE", TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT,
      "what renewing a device would do",

@@ -6,6 +6,7 @@
 #include "map.h"
 
 #define BAR_COLUMNS 64
+#define SMALL_COLUMNS 10
 
 /* Gaps are drawn when a person would miss the space: 8 MiB, or a twentieth. */
 static bool gap_is_worth(const struct map *map, uint64_t blocks)
@@ -39,7 +40,7 @@ static void name_volume(struct stretch *stretch,
 {
     const char *kind = slate_volume_words(volume->kind);
 
-    if (volume->kind == SLATE_VOLUME_NONE || volume->kind == SLATE_VOLUME_OTHER)
+    if (!slate_volume_is_known(volume->kind))
         stretch->paint = PAINT_UNKNOWN;
     if (volume->label[0] != '\0')
         snprintf(stretch->words, sizeof stretch->words, "%s \"%s\"", kind,
@@ -52,61 +53,34 @@ static void name_volume(struct stretch *stretch,
 static void name_entry(struct stretch *stretch,
                        const struct slate_partition *partition)
 {
-    stretch->number = partition->slot + 1;
-    if (partition->mbr_type != 0)
-        snprintf(stretch->extra, sizeof stretch->extra, "%stype %02Xh",
-                 partition->active ? "active, " : "", partition->mbr_type);
-    else
+    stretch->number = partition->number;
+    if (partition->name[0] != '\0')
         snprintf(stretch->extra, sizeof stretch->extra, "%.40s",
                  partition->name);
-}
-
-/* The partition that begins next, from this block on; NULL for none. */
-static const struct slate_partition *next_from(const struct slate_facts *facts,
-                                               uint64_t first, uint64_t after)
-{
-    const struct slate_partition *best = NULL;
-
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
-        const struct slate_partition *p = &facts->partition[i];
-
-        if (p->first < first || p->first >= facts->geometry.block_count ||
-            (after != UINT64_MAX && p->first == first && p->slot <= after))
-            continue;
-        if (best == NULL || p->first < best->first)
-            best = p;
-    }
-    return best;
-}
-
-static uint64_t end_on_device(const struct slate_facts *facts,
-                              const struct slate_partition *partition)
-{
-    uint64_t left = facts->geometry.block_count - partition->first;
-
-    return partition->first +
-           (partition->count < left ? partition->count : left);
+    else if (partition->mbr_type != 0)
+        snprintf(stretch->extra, sizeof stretch->extra, "%s%stype %02Xh",
+                 partition->active ? "active, " : "",
+                 partition->role == SLATE_ROLE_LOGICAL ? "logical, " : "",
+                 partition->mbr_type);
 }
 
 static void map_table(const struct slate_facts *facts, struct map *map)
 {
-    uint64_t reached = 0, from = 0, after = UINT64_MAX;
-    const struct slate_partition *p;
+    struct slate_tour tour = {0};
+    struct slate_stretch one;
 
-    while ((p = next_from(facts, from, after)) != NULL &&
-           map->count + 2 < MAP_STRETCHES) {
-        uint64_t end = end_on_device(facts, p);
+    while (map->count < MAP_STRETCHES &&
+           slate_layout_next(&facts->layout, map->blocks, &tour, &one)) {
         struct stretch *stretch;
 
-        add_gap(map, reached, p->first, "unallocated");
-        stretch = add(map, p->first, end - p->first, PAINT_VOLUME);
-        name_volume(stretch, &facts->volume[p - facts->partition]);
-        name_entry(stretch, p);
-        reached = end > reached ? end : reached;
-        from = p->first;
-        after = p->slot;
+        if (one.partition == NULL) {
+            add_gap(map, one.first, one.first + one.count, "unallocated");
+            continue;
+        }
+        stretch = add(map, one.first, one.count, PAINT_VOLUME);
+        name_volume(stretch, &facts->volume[one.partition - facts->partition]);
+        name_entry(stretch, one.partition);
     }
-    add_gap(map, reached, map->blocks, "unallocated");
 }
 
 static void map_whole(const struct slate_facts *facts, struct map *map)
@@ -117,14 +91,17 @@ static void map_whole(const struct slate_facts *facts, struct map *map)
     if (facts->marked) {
         snprintf(add(map, 0, map->blocks, PAINT_UNKNOWN)->words, 96,
                  "unfinished: the mark of an interrupted draft");
-    } else if (whole->kind == SLATE_VOLUME_NONE ||
-               whole->kind == SLATE_VOLUME_OTHER) {
+    } else if (!slate_volume_is_known(whole->kind)) {
         struct stretch *stretch = add(map, 0, map->blocks, PAINT_UNKNOWN);
 
         if (facts->edges_blank)
             stretch->paint = PAINT_FREE;
         snprintf(stretch->words, sizeof stretch->words, "%s",
-                 facts->edges_blank ? "blank" : "unknown content");
+                 facts->edges_blank
+                     ? "blank"
+                     : slate_volume_words(whole->kind == SLATE_VOLUME_NONE
+                                              ? SLATE_VOLUME_OTHER
+                                              : whole->kind));
     } else {
         if (blocks > map->blocks || blocks == 0)
             blocks = map->blocks;
@@ -167,13 +144,13 @@ void map_of_draft(const struct slate_draft *draft, struct map *map)
 }
 
 /* block * columns / blocks without overflow */
-static int column_of(uint64_t block, uint64_t blocks)
+static int column_of(uint64_t block, uint64_t blocks, int columns)
 {
     while (blocks > UINT64_MAX / BAR_COLUMNS) {
         blocks /= 2;
         block /= 2;
     }
-    return (int)(block * BAR_COLUMNS / blocks);
+    return (int)(block * (uint64_t)columns / blocks);
 }
 
 static void print_run(enum paint paint, int columns)
@@ -182,30 +159,45 @@ static void print_run(enum paint paint, int columns)
         painted(paint, "%s", paint_fill(paint));
 }
 
-void print_bar(const char *label, const struct map *map)
+/* Each stretch gets a column at least, as long as there are enough. */
+static void print_columns(const struct map *map, int columns)
 {
     int column = 0;
 
-    printf("  %-11s%s", label, paint_frame());
+    printf("%s", paint_frame());
     for (uint32_t i = 0; i < map->count; i++) {
         const struct stretch *stretch = &map->stretch[i];
         int left = (int)(map->count - i - 1); /* one column for each to come */
-        int end = column_of(stretch->first + stretch->count, map->blocks);
+        int end =
+            column_of(stretch->first + stretch->count, map->blocks, columns);
 
         if (end <= column)
             end = column + 1;
-        if (i + 1 == map->count || end > BAR_COLUMNS - left)
-            end = BAR_COLUMNS - left;
+        if (i + 1 == map->count || end > columns - left)
+            end = columns - left;
         print_run(stretch->paint, end - column);
-        column = end;
+        column = end > column ? end : column;
     }
-    printf("%s\n", paint_frame());
+    printf("%*s%s", columns - column, "", paint_frame());
+}
+
+void print_bar(const char *label, const struct map *map)
+{
+    printf("  %-11s", label);
+    print_columns(map, BAR_COLUMNS);
+    putchar('\n');
+}
+
+void print_small_bar(const struct map *map)
+{
+    print_columns(map, SMALL_COLUMNS);
 }
 
 void print_share(const char *label, uint64_t part, uint64_t whole)
 {
     uint64_t rounded = part + whole / BAR_COLUMNS / 2;
-    int columns = rounded >= whole ? BAR_COLUMNS : column_of(rounded, whole);
+    int columns =
+        rounded >= whole ? BAR_COLUMNS : column_of(rounded, whole, BAR_COLUMNS);
 
     if (columns == 0 && part > 0)
         columns = 1;

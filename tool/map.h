@@ -34,6 +34,9 @@ void map_of_draft(const struct slate_draft *draft, struct map *map);
 /* The bar, behind a label: "Now  |##----|". */
 void print_bar(const char *label, const struct map *map);
 
+/* The same in a few columns, without a line end. */
+void print_small_bar(const struct map *map);
+
 /* A bar that shows the first part of a whole. */
 void print_share(const char *label, uint64_t part, uint64_t whole);
 

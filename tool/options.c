@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "options.h"
+#include "picture.h"
 #include "report.h"
 #include "say.h"
 
@@ -25,7 +26,8 @@ enum key {
     KEY_CONSENT,
     KEY_REMEMBER,
     KEY_FRESH,
-    KEY_SECONDS
+    KEY_SECONDS,
+    KEY_PICTURE
 };
 
 struct row {
@@ -57,6 +59,9 @@ static const struct row rows[] = {
       "image files: the device it stands for has blocks of 512 or 4096 bytes "
       "(default: as its content tells, else 512)",
       2}},
+    {TAKES_PICTURE,
+     {"picture", KEY_PICTURE, "FILE", 0,
+      "draw it to scale into FILE, which ends in .svg, .png or .pdf", 2}},
     {TAKES_OUTPUT,
      {"output", KEY_OUTPUT, "FILE", 0, "write the draft to FILE", 2}},
     {TAKES_CONSENT,
@@ -220,6 +225,11 @@ static error_t take_option(int key, char *word, struct argp_state *state)
     case KEY_OUTPUT:
         options->output = word;
         return 0;
+    case KEY_PICTURE:
+        expect(state, picture_kind(word) != PICTURE_NONE, "--picture", word,
+               "a file name that ends in .svg, .png or .pdf");
+        options->picture = word;
+        return 0;
     case KEY_CONSENT:
         options->consent = word;
         return 0;
@@ -241,13 +251,19 @@ static error_t take_option(int key, char *word, struct argp_state *state)
             "--block-size", word, "512 or 4096");
         return 0;
     case ARGP_KEY_ARG:
-        if (options->operand != NULL || options->verb->operand == NULL)
+        if (options->verb->operand == NULL ||
+            options->count == ((options->verb->takes & TAKES_SEVERAL) != 0
+                                   ? OPERANDS_MOST
+                                   : 1))
             exit(fail(SLATE_ERR_ARGUMENT, "%s: '%s' is one word too many",
                       options->verb->name, word));
-        options->operand = word;
+        if (options->operand == NULL)
+            options->operand = word;
+        options->more[options->count++] = word;
         return 0;
     case ARGP_KEY_END:
-        if (options->operand == NULL && options->verb->operand != NULL)
+        if (options->operand == NULL && options->verb->operand != NULL &&
+            (options->verb->takes & TAKES_SEVERAL) == 0)
             exit(fail(
                 SLATE_ERR_ARGUMENT, "%s: %s is missing; '%s --help' tells more",
                 options->verb->name, options->verb->operand, state->name));

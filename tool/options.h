@@ -14,15 +14,22 @@ enum takes {
     TAKES_OUTPUT = 16,
     TAKES_CONSENT = 32,
     TAKES_MEMORY = 64,
-    TAKES_SECONDS = 128
+    TAKES_SECONDS = 128,
+    TAKES_SEVERAL = 256, /* any number of operands, also none */
+    TAKES_PICTURE = 512
 };
+
+/* Devices that one command takes. */
+#define OPERANDS_MOST 64
 
 struct verb;
 
 struct options {
     const struct verb *verb;
     const char *operand; /* DEVICE or FILE; NULL where a verb takes none */
-    const char *bench;   /* NULL: the devices of the host */
+    const char *more[OPERANDS_MOST]; /* all of them */
+    uint32_t count;
+    const char *bench; /* NULL: the devices of the host */
     bool json;
     bool remember, fresh;
     uint32_t seconds; /* 0: no limit */
@@ -31,6 +38,7 @@ struct options {
     uint8_t seed[16];
     uint32_t block_bytes; /* 0: find out */
     const char *output;
+    const char *picture; /* FILE.svg, .png or .pdf */
     const char *consent;
 };
 

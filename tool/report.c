@@ -20,7 +20,8 @@ json_t *report_made(json_t *value)
 
 const char *report_table(enum slate_table_kind kind)
 {
-    static const char *const names[] = {"none", "mbr", "gpt"};
+    static const char *const names[] = {"none", "mbr", "gpt", "apple",
+                                        "bsd",  "sun", "sgi"};
 
     return names[kind];
 }
@@ -36,7 +37,7 @@ json_t *report_hex(const uint8_t *bytes, size_t length)
 }
 
 /* JSON's whole numbers end at 2^63 - 1 here; larger ones are rounded. */
-static json_t *report_bytes(uint64_t bytes)
+json_t *report_bytes(uint64_t bytes)
 {
     return report_made(bytes <= INT64_MAX ? json_integer((json_int_t)bytes)
                                           : json_real((double)bytes));
@@ -58,40 +59,6 @@ json_t *report_device(const struct target *target)
         (json_int_t)media->geometry.block_count, "block_bytes",
         (int)media->geometry.block_bytes, "removable", media->removable,
         "write_protected", media->read_only));
-}
-
-static json_t *finding_part(const struct slate_facts *facts,
-                            enum slate_finding_id id,
-                            enum slate_finding_part part)
-{
-    char words[512];
-    struct slate_text text;
-
-    slate_text_start(&text, words, sizeof words);
-    slate_finding_words(facts, id, part, &text);
-    return report_made(json_string(words));
-}
-
-json_t *report_findings(const struct slate_facts *facts)
-{
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
-    uint32_t count = slate_assess_judge(facts, findings);
-    json_t *list = report_made(json_array());
-
-    for (uint32_t i = 0; i < count; i++) {
-        const struct slate_finding *finding = &findings[i];
-        json_t *one = report_made(json_pack(
-            "{s:s, s:s, s:b, s:o, s:o, s:o}", "id",
-            slate_finding_name(finding->id), "severity",
-            slate_severity_name(finding->severity), "consequence",
-            finding->consequence, "text",
-            finding_part(facts, finding->id, SLATE_FINDING_TEXT), "evidence",
-            finding_part(facts, finding->id, SLATE_FINDING_EVIDENCE), "remedy",
-            finding_part(facts, finding->id, SLATE_FINDING_REMEDY)));
-
-        json_array_append_new(list, one);
-    }
-    return list;
 }
 
 static json_t *report_map(const struct map *map)
@@ -125,20 +92,6 @@ json_t *report_after(const struct slate_draft *draft)
 
     map_of_draft(draft, &map);
     return report_map(&map);
-}
-
-json_t *report_assess(const struct target *target)
-{
-    const struct slate_facts *facts = &target->facts;
-
-    return report_made(
-        json_pack("{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape",
-                  "trueslate.assess/1", "tag", facts->tag, "device",
-                  report_device(target), "table",
-                  report_table(facts->layout.kind), "map", report_before(facts),
-                  "shown_bytes", report_bytes(slate_facts_shown_bytes(facts)),
-                  "hidden_bytes", report_bytes(slate_facts_hidden_bytes(facts)),
-                  "findings", report_findings(facts)));
 }
 
 json_t *report_enact(const struct slate_draft *draft,

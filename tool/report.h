@@ -33,4 +33,7 @@ json_t *report_hex(const uint8_t *bytes, size_t length);
 /* Prints a report to stdout and lets go of it; returns an exit code. */
 int report_print(json_t *report);
 
+/* JSON's whole numbers end at 2^63 - 1 here; larger ones are rounded. */
+json_t *report_bytes(uint64_t bytes);
+
 #endif

@@ -216,10 +216,42 @@ int target_open(struct target *target, const char *word, const char *bench,
     return status == SLATE_OK ? 0 : fail(status, "%s", target->why);
 }
 
+/* A device that is there, but not as it should be; else there is no device. */
+static bool answers(const struct target *target)
+{
+    return target->status == SLATE_ERR_NO_MEDIUM ||
+           (target->media.port != NULL &&
+            (target->status == SLATE_ERR_GEOMETRY ||
+             target->status == SLATE_ERR_COMMAND));
+}
+
+bool target_take(struct target *target, enum slate_depth depth)
+{
+    if (target->status == SLATE_OK)
+        target->status = slate_assess_look(&target->media, depth, target->work,
+                                           WORK_BYTES, &target->facts);
+    if (target->status == SLATE_OK)
+        return true;
+    if (!answers(target))
+        return false;
+    slate_assess_unopened(&target->media, target->status, &target->facts);
+    return true;
+}
+
+int target_assess(struct target *target)
+{
+    if (target->status == SLATE_OK)
+        return target_look(target);
+    return target_take(target, SLATE_DEPTH_FULL)
+               ? 0
+               : fail(target->status, "%s", target->why);
+}
+
 int target_look(struct target *target)
 {
-    enum slate_status status = slate_assess_look(&target->media, target->work,
-                                                 WORK_BYTES, &target->facts);
+    enum slate_status status =
+        slate_assess_look(&target->media, SLATE_DEPTH_FULL, target->work,
+                          WORK_BYTES, &target->facts);
 
     if (status == SLATE_OK)
         return 0;

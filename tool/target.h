@@ -21,7 +21,8 @@ struct target {
     struct slate_file file;
     bool is_file;
     struct slate_media media;
-    struct slate_facts facts; /* after target_look */
+    struct slate_facts facts; /* after target_look and its like */
+    bool known;               /* the facts are there (attached_open) */
     uint8_t *work;
     enum slate_status status; /* why it cannot be used; SLATE_OK: it can */
     char why[512];            /* one sentence on that */
@@ -43,8 +44,15 @@ enum slate_status target_try(struct target *target, const char *word,
 int target_open(struct target *target, const char *word, const char *bench,
                 uint32_t block_bytes);
 
-/* Looks at the device (slate_assess_look); returns an exit code. */
+/* Looks at an opened device closely; returns an exit code. */
 int target_look(struct target *target);
+
+/* The same, and takes the facts of one that answers but could not be opened. */
+int target_assess(struct target *target);
+
+/* Looks at a device that was tried, or takes the facts of one that could not
+ * be opened. False when not even those are known; says nothing. */
+bool target_take(struct target *target, enum slate_depth depth);
 
 /* Lets go of the device, keeping what was found out. */
 void target_release(struct target *target);

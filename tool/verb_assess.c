@@ -1,44 +1,143 @@
 /* SPDX-License-Identifier: MIT */
-/* assess: what is on a device, and what is wrong with it. */
+/* assess: what is on devices, and what is wrong with them. */
 #include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
 
+#include "attached.h"
 #include "paint.h"
+#include "picture.h"
 #include "report.h"
 #include "say.h"
 #include "verbs.h"
 #include "view.h"
 
-/* The command for the remedy, where renewing is the remedy. */
+/* The commands for the remedy, where renewing is the remedy. */
 static void tell_command(const struct slate_facts *facts)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    const struct slate_goal *goal;
+    struct told told;
+    char options[128] = "";
 
-    (void)slate_assess_judge(facts, findings);
-    if (findings[0].severity == SLATE_SEVERITY_TROUBLE &&
-        findings[0].id != SLATE_FINDING_UNFINISHED && !facts->read_only)
-        printf("\nTo see what renewing would do, and to do it:\n"
-               "  trueslate draft %s\n  trueslate renew %s\n",
-               facts->tag, facts->tag);
+    told_of(facts, &told);
+    goal = &told.remedy.goal;
+    if (told.remedy.kind != SLATE_REMEDY_RENEW ||
+        told.remedy.feasible != SLATE_OK || facts->read_only ||
+        told.finding[0].severity != SLATE_SEVERITY_TROUBLE)
+        return;
+    snprintf(options, sizeof options, "%s%s%s%s%s",
+             goal->table_given ? " --table " : "",
+             goal->table_given ? report_table(goal->table) : "",
+             goal->label[0] == '\0' ? "" : " --label '", goal->label,
+             goal->label[0] == '\0' ? "" : "'");
+    printf("\nTo see what renewing would do, and to do it:\n"
+           "  trueslate draft %s%s\n  trueslate renew %s%s\n",
+           facts->tag, options, facts->tag, options);
+}
+
+static void tell_one(const struct target *target)
+{
+    view_device(target);
+    if (target->facts.opened == SLATE_OK) {
+        view_size(target);
+        putchar('\n');
+        view_content(&target->facts);
+    }
+    view_findings(&target->facts);
+    tell_command(&target->facts);
+}
+
+static int assess_one(const struct options *options)
+{
+    struct target target, *list[] = {&target};
+    int code;
+
+    (void)target_try(&target, options->operand, options->bench,
+                     options->block_bytes);
+    code = target_assess(&target);
+    if (code == 0 && options->picture != NULL)
+        code = picture_draw(options->picture, list, 1);
+    if (code == 0 && options->json)
+        code = report_print(report_assess(&target));
+    else if (code == 0)
+        tell_one(&target);
+    target_close(&target);
+    return code;
+}
+
+/* Worst first: by severity, then by what explains most. */
+static int compare(const void *a, const void *b)
+{
+    const struct target *one = *(struct target *const *)a;
+    const struct target *other = *(struct target *const *)b;
+    struct slate_finding of_one[SLATE_FINDINGS_MAX];
+    struct slate_finding of_other[SLATE_FINDINGS_MAX];
+
+    (void)slate_assess_judge(&one->facts, of_one);
+    (void)slate_assess_judge(&other->facts, of_other);
+    if (of_one[0].severity != of_other[0].severity)
+        return of_one[0].severity > of_other[0].severity ? -1 : 1;
+    if (of_one[0].id != of_other[0].id)
+        return of_one[0].id < of_other[0].id ? -1 : 1;
+    return strcmp(one->address, other->address);
+}
+
+static int report_several(struct target *const *targets, uint32_t count)
+{
+    json_t *devices = report_made(json_array());
+
+    for (uint32_t i = 0; i < count; i++)
+        json_array_append_new(devices, report_assess(targets[i]));
+    return report_print(report_made(json_pack(
+        "{s:s, s:o}", "shape", "trueslate.assess-list/1", "devices", devices)));
+}
+
+/* Those of which nothing is known are named on stderr; the rest is told. */
+static uint32_t keep_known(struct attached *attached, int *code)
+{
+    uint32_t kept = 0;
+
+    for (uint32_t i = 0; i < attached->count; i++) {
+        struct target *target = attached->target[i];
+
+        if (target->known) {
+            attached->target[kept++] = target;
+            continue;
+        }
+        *code = fail(target->status, "%s", target->why);
+        free(target);
+    }
+    attached->count = kept;
+    return kept;
+}
+
+static int assess_several(const struct options *options)
+{
+    static struct attached attached;
+    uint32_t count;
+    int code = 0, drawn = 0;
+
+    if (options->count > 0)
+        attached_named(&attached, options);
+    else if (!attached_open(&attached, options->bench, SLATE_DEPTH_FULL))
+        return fail(SLATE_ERR_NO_DEVICE, "the devices cannot be listed; name "
+                                         "one, or a bench with --bench");
+    count = keep_known(&attached, &code);
+    if (count > 1)
+        qsort(attached.target, count, sizeof(struct target *), compare);
+    if (options->picture != NULL && count > 0)
+        drawn = picture_draw(options->picture, attached.target, count);
+    if (options->json)
+        drawn = report_several(attached.target, count) != 0 ? 1 : drawn;
+    for (uint32_t i = 0; i < count && !options->json; i++)
+        view_line(attached.target[i]);
+    if (count == 0 && code == 0 && !options->json)
+        view_nothing_there("No device is there.");
+    attached_close(&attached);
+    return code != 0 ? code : drawn;
 }
 
 int verb_assess(const struct options *options)
 {
-    struct target target;
-    int code = target_open(&target, options->operand, options->bench,
-                           options->block_bytes);
-
-    if (code == 0)
-        code = target_look(&target);
-    if (code == 0 && options->json) {
-        code = report_print(report_assess(&target));
-    } else if (code == 0) {
-        view_device(&target);
-        view_size(&target);
-        putchar('\n');
-        view_content(&target.facts);
-        view_findings(&target.facts);
-        tell_command(&target.facts);
-    }
-    target_close(&target);
-    return code;
+    return options->count == 1 ? assess_one(options) : assess_several(options);
 }

@@ -40,8 +40,13 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
     if (target->status == SLATE_OK) {
         slate_text_start(&text, words, sizeof words);
         content_words(&target->facts, &text);
+    }
+    if (target->known) {
         (void)slate_assess_judge(&target->facts, findings);
         severity = findings[0].severity;
+        json_object_set_new(
+            device, "finding",
+            report_made(json_string(slate_finding_name(findings[0].id))));
     }
     json_object_set_new(device, "content", report_made(json_string(words)));
     json_object_set_new(
@@ -148,7 +153,7 @@ int verb_survey(const struct options *options)
         return fail(SLATE_ERR_ARGUMENT,
                     "nothing is remembered yet; say 'trueslate survey "
                     "--remember' first");
-    if (!attached_open(&attached, options->bench))
+    if (!attached_open(&attached, options->bench, SLATE_DEPTH_GLANCE))
         code = no_bench(options->bench);
     memset(shown, 1, sizeof shown);
     if (options->fresh)
@@ -189,7 +194,7 @@ static bool look_again(struct attached *attached, const char *bench,
 {
     bool any = false;
 
-    if (!attached_open(attached, bench))
+    if (!attached_open(attached, bench, SLATE_DEPTH_GLANCE))
         return false;
     mark_fresh(attached, *known, shown);
     for (uint32_t i = 0; i < attached->count; i++)
@@ -211,7 +216,7 @@ int verb_await(const struct options *options)
     json_t *known;
     int code = 0;
 
-    if (!attached_open(&attached, options->bench))
+    if (!attached_open(&attached, options->bench, SLATE_DEPTH_GLANCE))
         return no_bench(options->bench);
     known = digests(&attached);
     attached_close(&attached);

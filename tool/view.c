@@ -105,19 +105,6 @@ void view_device(const struct target *target)
     print_size_line(&facts->geometry);
 }
 
-static const char *table_words(const struct slate_facts *facts)
-{
-    switch (facts->layout.kind) {
-    case SLATE_TABLE_MBR:
-        return "MBR";
-    case SLATE_TABLE_GPT:
-        return "GPT";
-    case SLATE_TABLE_NONE:
-    default:
-        return "no table";
-    }
-}
-
 void view_content(const struct slate_facts *facts)
 {
     uint64_t all = slate_geometry_bytes(&facts->geometry);
@@ -129,7 +116,8 @@ void view_content(const struct slate_facts *facts)
     if (facts->layout.kind == SLATE_TABLE_NONE)
         snprintf(label, sizeof label, "On it");
     else
-        snprintf(label, sizeof label, "On it, %s", table_words(facts));
+        snprintf(label, sizeof label, "On it, %s",
+                 slate_table_words(facts->layout.kind));
     print_bar(label, &map);
     print_stretches(&map);
     if (facts->layout.found > facts->layout.count)
@@ -139,15 +127,6 @@ void view_content(const struct slate_facts *facts)
     slate_size_both(shown, size);
     slate_size_both(all, whole);
     printf("%14s%s of %s\n", "", shown == 0 ? "nothing" : size, whole);
-}
-
-static void words_of(const struct slate_facts *facts, enum slate_finding_id id,
-                     enum slate_finding_part part, char words[512])
-{
-    struct slate_text text;
-
-    slate_text_start(&text, words, 512);
-    slate_finding_words(facts, id, part, &text);
 }
 
 static enum paint paint_of(enum slate_severity severity)
@@ -163,44 +142,76 @@ static enum paint paint_of(enum slate_severity severity)
     }
 }
 
-/* The consequence that a person sees, when the leading finding has one. */
-static const struct slate_finding *seen(const struct slate_finding *findings,
-                                        uint32_t count)
-{
-    for (uint32_t i = 1; i < count; i++) {
-        if (findings[i].consequence)
-            return &findings[i];
-    }
-    return &findings[0];
-}
-
 void view_findings(const struct slate_facts *facts)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
-    uint32_t count = slate_assess_judge(facts, findings);
-    const struct slate_finding *lead = &findings[0];
-    const struct slate_finding *shown = seen(findings, count);
     char words[512];
+    struct told told;
 
+    told_of(facts, &told);
     putchar('\n');
-    words_of(facts, shown->id, SLATE_FINDING_TEXT, words);
-    print_wrapped(shown->severity == SLATE_SEVERITY_FINE ? "All well"
-                                                         : "You see",
-                  paint_of(shown->severity), words);
-    if (shown != lead) {
-        words_of(facts, lead->id, SLATE_FINDING_TEXT, words);
-        print_wrapped("Why", paint_of(lead->severity), words);
+    print_wrapped(told.fine ? "All well" : "You see",
+                  paint_of(told.finding[0].severity), told.see);
+    if (!told.fine)
+        print_wrapped("Why", PAINT_STRONG, told.why);
+    print_wrapped("Seen in", PAINT_PLAIN, told.evidence);
+    print_wrapped("What helps", PAINT_GOOD, told.help);
+    for (uint32_t i = 1; i < told.count; i++) {
+        struct slate_text text;
+
+        if (told.finding[i].consequence)
+            continue; /* told with the finding that explains it */
+        slate_text_start(&text, words, sizeof words);
+        slate_finding_words(facts, told.finding[i].id, SLATE_FINDING_TEXT,
+                            &text);
+        print_wrapped("And also", paint_of(told.finding[i].severity), words);
     }
-    words_of(facts, lead->id, SLATE_FINDING_EVIDENCE, words);
-    print_wrapped("Seen in", PAINT_PLAIN, words);
-    words_of(facts, lead->id, SLATE_FINDING_REMEDY, words);
-    print_wrapped("What helps", PAINT_GOOD, words);
-    for (uint32_t i = 1; i < count; i++) {
-        if (&findings[i] == shown)
-            continue;
-        words_of(facts, findings[i].id, SLATE_FINDING_TEXT, words);
-        print_wrapped("And also", paint_of(findings[i].severity), words);
+}
+
+static const char *mark_of(enum slate_severity severity)
+{
+    switch (severity) {
+    case SLATE_SEVERITY_TROUBLE:
+        return "!!";
+    case SLATE_SEVERITY_NOTE:
+        return "!";
+    case SLATE_SEVERITY_FINE:
+    default:
+        return "ok";
     }
+}
+
+void view_line(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    uint64_t all = slate_geometry_bytes(&facts->geometry);
+    uint64_t nominal = slate_size_nominal(all), shown;
+    char size[SLATE_SIZE_TEXT] = "", words[128];
+    struct slate_text text;
+    struct map map = {0};
+
+    (void)slate_assess_judge(facts, findings);
+    if (facts->opened == SLATE_OK) {
+        slate_size_decimal(nominal == 0 ? all : nominal, size);
+        map_of_facts(facts, &map);
+    }
+    slate_text_start(&text, words, sizeof words);
+    finding_title(findings[0].id, &text);
+    shown = slate_facts_shown_bytes(facts);
+    if (facts->opened == SLATE_OK && shown < all / 100 * 99 && shown > 0) {
+        char part[SLATE_SIZE_TEXT];
+
+        slate_size_decimal(shown, part);
+        slate_text_add(&text, ", ");
+        slate_text_add(&text, part);
+        slate_text_add(&text, " shown");
+    }
+    painted(paint_of(findings[0].severity), "%-3s",
+            mark_of(findings[0].severity));
+    painted(PAINT_STRONG, "%-9s", facts->tag);
+    printf(" %7s ", size);
+    print_small_bar(&map);
+    printf(" %-14.14s %s\n", facts->identity.model, words);
 }
 
 void content_words(const struct slate_facts *facts, struct slate_text *text)
@@ -215,7 +226,7 @@ void content_words(const struct slate_facts *facts, struct slate_text *text)
         return;
     }
     map_of_facts(facts, &map);
-    slate_text_add(text, table_words(facts));
+    slate_text_add(text, slate_table_words(facts->layout.kind));
     for (uint32_t i = 0; i < map.count; i++) {
         char size[SLATE_SIZE_TEXT];
 

@@ -7,6 +7,25 @@
 
 #include "target.h"
 
+#define TOLD_ROOM 1024
+
+/* The findings as people are told them. */
+struct told {
+    uint32_t count;
+    struct slate_finding finding[SLATE_FINDINGS_MAX];
+    bool fine;           /* nothing is wrong */
+    char see[TOLD_ROOM]; /* what a person sees */
+    char why[TOLD_ROOM]; /* what stands behind it */
+    char evidence[TOLD_ROOM];
+    char help[TOLD_ROOM]; /* what helps, and what it costs */
+    struct slate_remedy remedy;
+};
+
+void told_of(const struct slate_facts *facts, struct told *told);
+
+/* The name of a finding, as words: "boot image". */
+void finding_title(enum slate_finding_id id, struct slate_text *text);
+
 /* Who the device is: tag, names, size. */
 void view_device(const struct target *target);
 
@@ -15,6 +34,9 @@ void view_content(const struct slate_facts *facts);
 
 /* What you see, why, what helps; then every finding with its evidence. */
 void view_findings(const struct slate_facts *facts);
+
+/* One line on a device: tag, size, a small map, the leading finding. */
+void view_line(const struct target *target);
 
 /* Where the size on the case and the size on the screen part ways. */
 void view_size(const struct target *target);

@@ -57,6 +57,8 @@ static void print_users(const struct target *target)
     }
 }
 
+/* The leading finding; where the device cannot be used at all, what helps as
+ * well: there is no more to be seen of it. */
 static void print_finding(const struct slate_facts *facts)
 {
     struct slate_finding findings[SLATE_FINDINGS_MAX];
@@ -64,38 +66,18 @@ static void print_finding(const struct slate_facts *facts)
     char words[512];
 
     (void)slate_assess_judge(facts, findings);
-    if (findings[0].severity == SLATE_SEVERITY_FINE)
+    if (findings[0].severity == SLATE_SEVERITY_FINE ||
+        findings[0].id == SLATE_FINDING_TWO_UNITS) /* told with the body */
         return;
     slate_text_start(&text, words, sizeof words);
     slate_finding_words(facts, findings[0].id, SLATE_FINDING_TEXT, &text);
+    if (facts->opened != SLATE_OK) {
+        slate_text_add(&text, " ");
+        slate_finding_words(facts, findings[0].id, SLATE_FINDING_HELP, &text);
+    }
     print_wrapped(findings[0].severity == SLATE_SEVERITY_TROUBLE ? "  trouble"
                                                                  : "  note",
                   PAINT_BAD, words);
-}
-
-/* Why a device cannot be used, as the person beside it would put it. */
-static void unusable_words(const struct target *target, char words[512])
-{
-    const struct slate_geometry *geometry = &target->media.geometry;
-
-    if (target->status == SLATE_ERR_NO_MEDIUM)
-        snprintf(words, 512,
-                 "No medium is in it. Push the card in until it clicks; then "
-                 "try another card, then another reader.");
-    else if (target->status == SLATE_ERR_GEOMETRY && geometry->block_bytes == 0)
-        snprintf(words, 512,
-                 "It does not know its own capacity: its controller may run in "
-                 "its fall-back mode. Try another port; if that does not help, "
-                 "replace it.");
-    else if (target->status == SLATE_ERR_GEOMETRY)
-        snprintf(words, 512,
-                 "It reports %llu blocks of %u bytes. Hosts use blocks of 512 "
-                 "or 4096: a disk out of a storage array has to be low-level "
-                 "formatted first.",
-                 (unsigned long long)geometry->block_count,
-                 geometry->block_bytes);
-    else
-        snprintf(words, 512, "%s", target->why);
 }
 
 void view_body(const struct target *target)
@@ -118,11 +100,11 @@ void view_survey_entry(const struct target *target, uint32_t twins)
         slate_text_start(&text, words, sizeof words);
         content_words(&target->facts, &text);
         print_wrapped("  on it", PAINT_VOLUME, words);
-        print_finding(&target->facts);
-    } else {
-        unusable_words(target, words);
-        print_wrapped("  trouble", PAINT_BAD, words);
     }
+    if (target->known)
+        print_finding(&target->facts);
+    else
+        print_wrapped("  trouble", PAINT_BAD, target->why);
     print_users(target);
     if (twins > 0) {
         snprintf(words, sizeof words,

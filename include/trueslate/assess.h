@@ -3,24 +3,31 @@
 #ifndef TRUESLATE_ASSESS_H
 #define TRUESLATE_ASSESS_H
 
+#include "trueslate/goal.h"
 #include "trueslate/mark.h"
-#include "trueslate/table.h"
-#include "trueslate/volume.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
 
 /** Partitions that are looked at; a table with more is reported as such. */
-#define SLATE_FACTS_PARTITIONS 16
+#define SLATE_FACTS_PARTITIONS 32
+
+/** The same, of a table that lies hidden under the one that counts. */
+#define SLATE_SHADOW_PARTITIONS 4
 
 /**
- * All that was seen on a device. The layout points into the struct: pass it by
+ * All that was seen on a device. The layouts point into the struct: pass it by
  * reference, do not copy it.
  */
 struct slate_facts {
+    enum slate_depth depth;   /**< how closely it was looked at */
+    enum slate_status opened; /**< why it could not be opened; else SLATE_OK */
+    struct slate_fault fault; /**< the same in detail */
     struct slate_identity identity;
     struct slate_geometry geometry;
+    struct slate_abilities abilities;
+    uint32_t units, unit; /**< logical units of the body, and which this is */
     char tag[SLATE_TAG_ROOM];
     uint8_t identity_digest[SLATE_DIGEST_BYTES];
     bool read_only;
@@ -30,26 +37,46 @@ struct slate_facts {
     struct slate_volume volume[SLATE_FACTS_PARTITIONS];
     struct slate_volume whole;   /**< volume at block 0, without a table */
     struct slate_volume optical; /**< optical-disc image under a table */
-    bool edges_blank;            /**< both ends hold only 00h, or only FFh */
-    bool marked;                 /**< the unfinished mark stands in block 0 */
+    /** Remains of a GPT where another table, or none, counts. */
+    struct slate_layout shadow;
+    struct slate_partition shadow_partition[SLATE_SHADOW_PARTITIONS];
+    struct slate_volume shadow_volume[SLATE_SHADOW_PARTITIONS];
+    uint32_t made_for; /**< block size, bytes, that the content was made for;
+                            0: the device's own, or it does not tell */
+    bool edges_blank;  /**< both ends hold only 00h, or only FFh */
+    bool marked;       /**< the unfinished mark stands in block 0 */
     struct slate_mark mark;
+    struct slate_unread unread;         /**< blocks that could not be read */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of every block that was read */
 };
 
 /**
- * Looks at a device: table, volumes, both ends. Never writes; reads at most
- * 256 KiB.
+ * Looks at a device: table, volumes, both ends. Never writes. A full look
+ * takes at most 256 commands and 4 MiB, a glance 64 commands and 64 KiB; what
+ * lies beyond is left unread, and said to be. Blocks that cannot be read are
+ * noted in @c unread, and zeros stand for them.
  *
  * @param media      an open device
+ * @param depth      how closely
  * @param work       work buffer
  * @param work_bytes at least SLATE_WORK_MIN; more is not used
  * @param facts      filled in
- * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_NO_DEVICE
  */
-SLATE_MUST_CHECK enum slate_status slate_assess_look(struct slate_media *media,
-                                                     void *work,
-                                                     size_t work_bytes,
-                                                     struct slate_facts *facts);
+SLATE_MUST_CHECK enum slate_status
+slate_assess_look(struct slate_media *media, enum slate_depth depth, void *work,
+                  size_t work_bytes, struct slate_facts *facts);
+
+/**
+ * The facts about a device that could not be opened: there are findings on
+ * these as well.
+ *
+ * @param media  as slate_media_open left it
+ * @param status what that returned
+ * @param facts  filled in
+ */
+void slate_assess_unopened(const struct slate_media *media,
+                           enum slate_status status, struct slate_facts *facts);
 
 /**
  * Finds out for which logical block size an image was made, from its table and
@@ -72,31 +99,70 @@ enum slate_severity {
 
 /** The causes that are told apart, the one that explains most first. */
 enum slate_finding_id {
+    SLATE_FINDING_NO_MEDIUM,
+    SLATE_FINDING_UNKNOWN_CAPACITY,
+    SLATE_FINDING_ARRAY_BLOCKS,
+    SLATE_FINDING_NO_ANSWER,
+    SLATE_FINDING_READ_ERRORS,
     SLATE_FINDING_UNFINISHED,
     SLATE_FINDING_WRITE_PROTECTED,
+    SLATE_FINDING_BLOCK_SIZE_MISMATCH,
+    SLATE_FINDING_HIDDEN_CAPACITY,
     SLATE_FINDING_BOOT_IMAGE,
     SLATE_FINDING_OPTICAL_IMAGE,
-    SLATE_FINDING_SMALL_TABLE,
+    SLATE_FINDING_MBR_LIMIT,
+    SLATE_FINDING_GPT_LOST,
+    SLATE_FINDING_GPT_PRIMARY_DAMAGED,
     SLATE_FINDING_BEYOND_END,
-    SLATE_FINDING_OVERLAP,
+    SLATE_FINDING_GPT_BACKUP_MISPLACED,
+    SLATE_FINDING_GPT_BACKUP_DAMAGED,
+    SLATE_FINDING_PROTECTIVE_MISSING,
+    SLATE_FINDING_PROTECTIVE_WRONG,
+    SLATE_FINDING_HYBRID_DISAGREES,
+    SLATE_FINDING_MBR_REMAINS,
     SLATE_FINDING_GPT_REMAINS,
-    SLATE_FINDING_ODD_SIZE,
+    SLATE_FINDING_CHAIN_BROKEN,
+    SLATE_FINDING_OVERLAP,
+    SLATE_FINDING_OUT_OF_RANGE,
+    SLATE_FINDING_OTHER_TABLE,
+    SLATE_FINDING_SMALL_TABLE,
+    SLATE_FINDING_UNALLOCATED,
+    SLATE_FINDING_MEMBER,
+    SLATE_FINDING_RANDOM_CONTENT,
+    SLATE_FINDING_TYPE_DISAGREES,
+    SLATE_FINDING_VOLUME_LARGER,
+    SLATE_FINDING_VOLUME_SMALLER,
+    SLATE_FINDING_ATTRIBUTES,
+    SLATE_FINDING_ZONED,
     SLATE_FINDING_BLANK,
     SLATE_FINDING_UNKNOWN_CONTENT,
+    SLATE_FINDING_SEVERAL_VOLUMES,
+    SLATE_FINDING_TWO_UNITS,
+    SLATE_FINDING_NO_TABLE,
+    SLATE_FINDING_PROTECTION_INFORMATION,
+    SLATE_FINDING_ODD_SIZE,
+    SLATE_FINDING_MISALIGNED,
+    SLATE_FINDING_COPY_DIFFERS,
+    SLATE_FINDING_DIRTY,
+    SLATE_FINDING_CHS_DISAGREES,
+    SLATE_FINDING_UNUSUAL_GPT,
     SLATE_FINDING_HEALTHY
 };
 
-#define SLATE_FINDINGS_MAX 12
+#define SLATE_FINDINGS_MAX 48
 
 /** One finding. */
 struct slate_finding {
     enum slate_finding_id id;
     enum slate_severity severity;
-    bool consequence; /**< explained by the finding ahead of it */
+    bool consequence;              /**< explained by another finding */
+    enum slate_finding_id because; /**< that one; its own id for none */
 };
 
 /**
  * Draws the conclusions from facts; never empty: the last resort is "healthy".
+ * The finding that explains the symptom comes first; each is followed by its
+ * consequences.
  *
  * @param facts    of a device
  * @param findings receives the findings, the leading one first
@@ -115,20 +181,66 @@ const char *slate_severity_name(enum slate_severity severity);
 enum slate_finding_part {
     SLATE_FINDING_TEXT,     /**< what is so, in one sentence */
     SLATE_FINDING_EVIDENCE, /**< the values and blocks it was seen in */
-    SLATE_FINDING_REMEDY    /**< what helps, and what it costs */
+    SLATE_FINDING_CAUSE,    /**< how that comes about, likely */
+    SLATE_FINDING_HELP      /**< what helps */
 };
 
 /**
  * Puts one part of a finding into words.
  *
  * @param facts the facts it was drawn from
- * @param id    of the finding
+ * @param id    of a finding that was drawn from them
  * @param part  which sentence
  * @param text  started by the caller; appended to; 400 bytes are enough
  */
 void slate_finding_words(const struct slate_facts *facts,
                          enum slate_finding_id id, enum slate_finding_part part,
                          struct slate_text *text);
+
+/** What kind of remedy a finding has. */
+enum slate_remedy_kind {
+    SLATE_REMEDY_NOTHING,   /**< nothing has to be done */
+    SLATE_REMEDY_RENEW,     /**< draft the goal, and enact it */
+    SLATE_REMEDY_RESUME,    /**< enact the draft whose mark stands there */
+    SLATE_REMEDY_BY_HAND,   /**< something that only a person can do */
+    SLATE_REMEDY_ELSEWHERE, /**< another host, port, dock or member */
+    SLATE_REMEDY_REPLACE    /**< take the device out of service */
+};
+
+/** What helps, and what it costs. */
+struct slate_remedy {
+    enum slate_remedy_kind kind;
+    struct slate_goal goal; /**< RENEW: slate_draft_make takes it as it is */
+    enum slate_status feasible; /**< RENEW: SLATE_OK, or why no volume that
+                                     is composed here fits the device */
+    bool loses_content;         /**< there is content, and it would be lost */
+    uint32_t minutes;           /**< RENEW: about so many; 0: does not apply */
+};
+
+/**
+ * The remedy of a finding.
+ *
+ * @param facts  the facts it was drawn from
+ * @param id     of the finding
+ * @param remedy filled in
+ */
+void slate_finding_remedy(const struct slate_facts *facts,
+                          enum slate_finding_id id,
+                          struct slate_remedy *remedy);
+
+/** Name of a kind of remedy for programs: "renew". Never NULL. */
+const char *slate_remedy_name(enum slate_remedy_kind kind);
+
+/**
+ * What a remedy costs, as a sentence: what is lost or kept, and how long it
+ * takes.
+ *
+ * @param remedy of a finding
+ * @param text   started by the caller; appended to; nothing for a remedy that
+ *               costs nothing
+ */
+void slate_remedy_cost_words(const struct slate_remedy *remedy,
+                             struct slate_text *text);
 
 /**
  * The capacity that hosts show for a device: its volumes, or its partitions

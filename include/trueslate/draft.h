@@ -12,32 +12,11 @@ extern "C" {
 /** Counts up when a draft with the same input would compose other bytes. */
 #define SLATE_DRAFT_VERSION 1u
 
-/** What the device will be used for; decides table and volume. */
-enum slate_use {
-    SLATE_USE_ANYTHING, /**< read by as many hosts as possible */
-    SLATE_USE_CAMERA,
-    SLATE_USE_PLAYER,
-    SLATE_USE_CONSOLE,
-    SLATE_USE_LOGGER
-};
-
-#define SLATE_USE_COUNT 5
-
 /** The name of a use as the command line takes it: "camera". Never NULL. */
 const char *slate_use_name(enum slate_use use);
 
 /** For whom a use is meant, in a few words. Never NULL. */
 const char *slate_use_words(enum slate_use use);
-
-/** What is wanted. All zero: for anything, table and clusters chosen, no label.
- */
-struct slate_goal {
-    enum slate_use use;
-    bool table_given; /**< false: the table is chosen to fit */
-    enum slate_table_kind table;
-    uint32_t cluster_bytes;       /**< 0: chosen to fit */
-    char label[SLATE_LABEL_ROOM]; /**< UTF-8 as it was asked for */
-};
 
 /** Old ranges that a basis can hold: both ends, and two for a partition. */
 #define SLATE_BASIS_RANGES (2 + 2 * SLATE_FACTS_PARTITIONS)

@@ -49,7 +49,15 @@ struct slate_traffic {
     uint64_t blocks_written;
 };
 
-/** What a device can do beyond reading and writing. */
+/** Must a device be written in the order of its zones? */
+enum slate_zoned {
+    SLATE_ZONED_NOT,
+    SLATE_ZONED_BY_DEVICE, /**< it sorts that out by itself (device-managed) */
+    SLATE_ZONED_AWARE,     /**< better so (host-aware) */
+    SLATE_ZONED_BY_HOST    /**< else it refuses (host-managed) */
+};
+
+/** What a device can do, and what it is, beyond reading and writing. */
 struct slate_abilities {
     bool zero;              /**< can clear a range to zeros by a command */
     bool discard;           /**< can be told that a range is not needed */
@@ -59,6 +67,19 @@ struct slate_abilities {
     uint32_t write_unit;    /**< optimal transfer, bytes; 0: unknown */
     uint8_t speed_class;    /**< SD: 2, 4, 6, 10; 0: none */
     uint32_t aligned_block; /**< first block that begins a physical one */
+    enum slate_zoned zoned;
+    uint64_t native_blocks; /**< capacity with what is hidden of it; 0: not
+                                 told */
+};
+
+/** Bad blocks that are remembered one by one. */
+#define SLATE_UNREAD_MOST 8u
+
+/** Blocks that could not be read; see slate_media.unread. */
+struct slate_unread {
+    uint32_t count;                  /**< all of them */
+    uint64_t lba[SLATE_UNREAD_MOST]; /**< the first ones */
+    struct slate_fault fault;        /**< of the first one */
 };
 
 /** Room for a tag, with its final zero. */
@@ -87,6 +108,8 @@ struct slate_media {
     bool removable;
     bool read_only;               /**< the device or its host says so */
     struct slate_sha256 *witness; /**< when set, digests all that is read */
+    struct slate_unread *unread;  /**< when set, a block that cannot be read is
+                                       noted here, and zeros stand for it */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of the identity and capacity */
     char tag[SLATE_TAG_ROOM];           /**< short name made of the digest */
 };
@@ -117,7 +140,8 @@ slate_media_open(struct slate_media *media, const struct slate_port *port);
 
 /**
  * Reads blocks. Any count; split to what the device takes at a time. A read
- * that fails is tried three times.
+ * that fails is tried three times; then, where @c unread is set, its blocks
+ * one by one. Once SLATE_UNREAD_MOST blocks are bad, neither is.
  *
  * @param media an open device
  * @param lba   first logical block
@@ -221,6 +245,16 @@ uint64_t slate_geometry_bytes(const struct slate_geometry *geometry);
  */
 void slate_fault_words(const struct slate_fault *fault,
                        struct slate_text *text);
+
+/**
+ * Puts what the device answered into words, without a final stop: its sense
+ * data, or the sentence of the result where there are none.
+ *
+ * @param fault any
+ * @param text  started by the caller; appended to
+ */
+void slate_fault_answer_words(const struct slate_fault *fault,
+                              struct slate_text *text);
 
 /**
  * Additional sense in words (SPC-4, annex D): the codes that storage devices

@@ -22,6 +22,8 @@
 #include "trueslate/base.h"
 #include "trueslate/draft.h"
 #include "trueslate/enact.h"
+#include "trueslate/goal.h"
+#include "trueslate/layout.h"
 #include "trueslate/mark.h"
 #include "trueslate/media.h"
 #include "trueslate/mode.h"

@@ -11,14 +11,18 @@ extern "C" {
 #endif
 
 enum slate_volume_kind {
-    SLATE_VOLUME_NONE,  /**< nothing, all zeros */
-    SLATE_VOLUME_OTHER, /**< content that is not recognised */
-    SLATE_VOLUME_FAT12,
+    SLATE_VOLUME_NONE,   /**< nothing, all zeros */
+    SLATE_VOLUME_UNREAD, /**< could not be read, or was not looked at */
+    SLATE_VOLUME_OTHER,  /**< content that is not recognised */
+    SLATE_VOLUME_RANDOM, /**< the same, and evenly random: encrypted? */
+    SLATE_VOLUME_FAT12,  /**< from here on: recognised */
     SLATE_VOLUME_FAT16,
     SLATE_VOLUME_FAT32,
     SLATE_VOLUME_OPTICAL, /**< an optical-disc image (ISO 9660) */
+    SLATE_VOLUME_UDF,     /**< of another kind (ECMA-167) */
     SLATE_VOLUME_EXFAT,
     SLATE_VOLUME_NTFS,
+    SLATE_VOLUME_REFS,
     SLATE_VOLUME_EXT2,
     SLATE_VOLUME_EXT3,
     SLATE_VOLUME_EXT4,
@@ -26,47 +30,78 @@ enum slate_volume_kind {
     SLATE_VOLUME_BTRFS,
     SLATE_VOLUME_F2FS,
     SLATE_VOLUME_SQUASHFS,
+    SLATE_VOLUME_HFS,
     SLATE_VOLUME_HFS_PLUS,
-    SLATE_VOLUME_APFS, /**< a container of volumes */
+    SLATE_VOLUME_APFS, /**< a container; its volumes' names are the label */
     SLATE_VOLUME_SWAP,
     SLATE_VOLUME_LUKS,      /**< encrypted */
     SLATE_VOLUME_ENCRYPTED, /**< encrypted in another way */
     SLATE_VOLUME_LVM,       /**< member of something larger */
-    SLATE_VOLUME_RAID       /**< member of something larger */
+    SLATE_VOLUME_RAID,      /**< member of something larger */
+    SLATE_VOLUME_ZFS        /**< member of something larger */
 };
 
 /** Room for a volume's label in UTF-8, with its final zero. */
 #define SLATE_LABEL_ROOM 64
 
+/** Does the second copy of the boot block say the same as the first? */
+enum slate_copy {
+    SLATE_COPY_UNKNOWN, /**< not looked at, or the kind keeps none */
+    SLATE_COPY_EQUAL,
+    SLATE_COPY_DIFFERENT,
+    SLATE_COPY_OUTSIDE /**< it would lie outside the partition */
+};
+
 /** What a volume says of itself. */
 struct slate_volume {
     enum slate_volume_kind kind;
     char label[SLATE_LABEL_ROOM]; /**< "" for none */
-    uint32_t serial;
+    uint32_t serial;              /**< FAT, exFAT, NTFS; else 0 */
+    struct slate_guid uuid;       /**< in the volume's byte order; else 0 */
     uint64_t bytes;         /**< size that the volume claims; 0: unknown */
-    uint32_t block_bytes;   /**< logical block it was made for */
+    uint32_t block_bytes;   /**< logical block it was made for; 0: unknown */
     uint32_t cluster_bytes; /**< allocation unit; 0: unknown */
-    uint32_t clusters;
-    uint32_t free_clusters; /**< valid when free_known */
+    uint64_t clusters_at;   /**< first byte of the clusters in the volume */
+    uint64_t clusters;
+    uint64_t free_clusters; /**< valid when free_known; exFAT: to a percent */
     bool free_known;
-    bool bootable; /**< optical: has a boot record */
+    bool bootable;    /**< optical: has a boot record */
+    bool dirty;       /**< not unmounted properly, or marked as damaged */
+    bool has_members; /**< Btrfs, ZFS: one of several devices */
+    enum slate_copy copy;
+    uint64_t copy_lba; /**< of the device, unless copy is unknown */
 };
 
+/** How much is read of a device or a volume. */
+enum slate_depth {
+    SLATE_DEPTH_GLANCE, /**< what a list shows: kind, label, size */
+    SLATE_DEPTH_FULL    /**< all that is known here */
+};
+
+/** Is it a volume that is known here? @param kind any */
+bool slate_volume_is_known(enum slate_volume_kind kind);
+
+/** Does a host need more than this volume to show its files: a key, or the
+ * other members? @param volume as read */
+bool slate_volume_needs_more(const struct slate_volume *volume);
+
 /**
- * Recognises the volume in a range. Reads at most 20 KiB.
+ * Recognises the volume in a range. A glance reads at most 20 KiB, a full look
+ * at most 200 KiB.
  *
- * FAT: ECMA-107 and the FAT32 on-disk specification 1.03; optical: ECMA-119,
- * 8.4; the others by the signature that stands at a fixed place.
+ * docs/volumes.md names the specification of each kind and what is read of it.
  *
  * @param media  an open device
  * @param range  of the device; it may reach beyond the end
+ * @param depth  how much to read
  * @param work   SLATE_WORK_MIN bytes
  * @param volume filled in
  * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status
 slate_volume_read(struct slate_media *media, const struct slate_range *range,
-                  void *work, struct slate_volume *volume);
+                  enum slate_depth depth, void *work,
+                  struct slate_volume *volume);
 
 /** The name of a kind in the words of the trade: "FAT32". Never NULL. */
 const char *slate_volume_words(enum slate_volume_kind kind);

@@ -53,7 +53,9 @@ void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512])
     put_swapped(data + 54, 40, dock ? sim->about.disk_model : sim->about.model);
     put_word(data, 49, 0x0300); /* LBA, DMA */
     sim_put_le(data + 120, 4, small);
-    put_word(data, 83, 0x7400); /* LBA48, flush */
+    if (unit->native_blocks != 0)
+        put_word(data, 82, 0x0400); /* host protected area */
+    put_word(data, 83, 0x7400);     /* LBA48, flush */
     put_word(data, 86, 0x3400);
     sim_put_le(data + 200, 8, unit->blocks);
     put_block_sizes(unit, data);
@@ -135,6 +137,15 @@ static uint8_t identify(const struct slate_sim *sim, struct slate_exchange *x)
     return 0;
 }
 
+/* The address goes into the task file, in the place of the one sent. */
+static uint8_t native_max(const struct slate_sim *sim, struct slate_exchange *x)
+{
+    if (sim->unit->native_blocks == 0)
+        return ERROR_ABORTED;
+    sim_put_le(x->command + 4, 6, sim->unit->native_blocks - 1);
+    return 0;
+}
+
 static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
 {
     switch (x->command[11]) {
@@ -143,6 +154,8 @@ static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
     case 0x25: /* READ DMA EXT */
     case 0x35: /* WRITE DMA EXT */
         return transfer(sim, x);
+    case 0x27: /* READ NATIVE MAX ADDRESS EXT */
+        return native_max(sim, x);
     case 0xE0: /* STANDBY IMMEDIATE */
         return 0;
     case 0xEA: /* FLUSH CACHE EXT */

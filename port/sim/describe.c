@@ -107,6 +107,7 @@ static void take_habits(struct sim_description *about, const json_t *object)
     about->few_commands = flag_of(object, "few_commands");
     about->protection = flag_of(object, "protection_information");
     about->dock = flag_of(object, "dock");
+    about->zoned = flag_of(object, "zoned");
     about->erase_bytes = (uint32_t)number_of(object, "erase_bytes");
     about->drop_after = number_of(object, "drop_after_commands");
     about->power_cut_at = number_of(object, "power_cut_at_command");
@@ -181,6 +182,9 @@ static const char *take_numbers(struct sim_unit *unit, const json_t *object)
     unit->stored_bytes = (uint32_t)stored;
     unit->physical_bytes = (uint32_t)number_of(object, "physical_bytes");
     unit->true_blocks = number_of(object, "true_blocks");
+    unit->native_blocks = number_of(object, "native_blocks");
+    if (unit->native_blocks != 0 && unit->native_blocks < unit->blocks)
+        return "\"native_blocks\" must be at least \"blocks\"";
     if (!take_beyond(unit, object))
         return "\"beyond\" must be wrap, drop, zeros or noise";
     return NULL;

@@ -27,6 +27,10 @@ static void put_controller(const struct slate_sim *sim, uint8_t *data)
     sim_put_le(data + 516, 4, sim->about.units);
     sim_put_le(data + 520, 2, sim->about.discard ? 0x0C : 0x00);
     data[525] = 1; /* volatile write cache */
+    if (sim->unit->native_blocks != 0)
+        sim_put_le(data + 296, 8,
+                   (sim->unit->native_blocks - sim->unit->blocks) *
+                       sim->unit->block_bytes);
 }
 
 static void put_namespace(const struct slate_sim *sim, uint8_t *data)

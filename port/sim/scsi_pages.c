@@ -12,6 +12,7 @@ static bool has_serial(const struct slate_sim *sim)
 
 static uint32_t standard(const struct slate_sim *sim, uint8_t *data)
 {
+    data[0] = sim->about.zoned ? 0x14 : 0x00;
     data[1] = sim->about.removable ? 0x80 : 0x00;
     data[2] = 0x06; /* SPC-4 */
     data[3] = 0x02; /* response data format */

@@ -39,6 +39,7 @@ struct sim_unit {
     uint32_t stored_bytes;   /* as stored: 0 for the same */
     uint32_t physical_bytes; /* 0 for the same */
     uint64_t true_blocks;    /* 0 for an honest device */
+    uint64_t native_blocks;  /* with what is hidden of it; 0: as reported */
     enum sim_beyond beyond;
     bool write_protected, no_medium, unknown_capacity, ignore_writes;
     uint32_t fault_count;
@@ -58,7 +59,7 @@ struct sim_description {
     char disk_model[41], disk_serial[33]; /* behind a dock */
     char serial[33];                      /* "" for a device without one */
     uint64_t bytes_per_second;            /* 0: as fast as the machine */
-    bool removable, rotating, discard, few_commands, protection, dock;
+    bool removable, rotating, discard, few_commands, protection, dock, zoned;
     uint32_t erase_bytes;
     /* moments, counted in commands since the device was opened; 0: never */
     uint64_t drop_after, power_cut_at, short_transfer_every;

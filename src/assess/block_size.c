@@ -21,9 +21,11 @@ static enum slate_status volume_agrees(struct slate_media *media, void *work,
     *agrees = false;
     if (byte / SMALL >= media->geometry.block_count)
         return SLATE_OK;
-    status = slate_volume_read(media, &range, work, &volume);
+    status =
+        slate_volume_read(media, &range, SLATE_DEPTH_GLANCE, work, &volume);
     *agrees = status == SLATE_OK && volume.block_bytes == block_bytes &&
-              volume.kind != SLATE_VOLUME_OPTICAL;
+              volume.kind != SLATE_VOLUME_OPTICAL &&
+              volume.kind != SLATE_VOLUME_UDF;
     return status;
 }
 

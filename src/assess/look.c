@@ -3,40 +3,198 @@
  * tells whether the device has changed. */
 #include <string.h>
 
-#include "volume/fat.h"
-#include "trueslate/assess.h"
+#include "assess/facts.h"
+#include "volume/read.h"
 
 #define START_BYTES 32768u
 
+/* Partitions that are taken out of a table, and what may have been spent on a
+ * device before one more volume is looked at: so that this one, too, stays
+ * within what the header promises. */
+struct budget {
+    uint32_t partitions;
+    uint64_t commands, bytes;
+};
+
+static const struct budget budgets[] = {{8, 36, 45056},
+                                        {SLATE_FACTS_PARTITIONS, 180, 3145728}};
+
+/* A look: the device, the one buffer, and what goes in. */
+struct look {
+    struct slate_media *media;
+    uint8_t *work;
+    struct slate_facts *facts;
+    struct slate_traffic before;
+};
+
 static void copy_identity(const struct slate_media *media,
-                          struct slate_facts *facts)
+                          enum slate_depth depth, struct slate_facts *facts)
 {
     memset(facts, 0, sizeof *facts);
+    facts->depth = depth;
     facts->identity = media->identity;
     facts->geometry = media->geometry;
+    facts->abilities = media->abilities;
+    facts->units = media->units;
+    facts->unit = media->unit;
     facts->read_only = media->read_only;
     facts->removable = media->removable;
     memcpy(facts->tag, media->tag, SLATE_TAG_ROOM);
     memcpy(facts->identity_digest, media->digest, SLATE_DIGEST_BYTES);
     facts->layout.partition = facts->partition;
-    facts->layout.room = SLATE_FACTS_PARTITIONS;
+    facts->layout.room = budgets[depth].partitions;
+    facts->shadow.partition = facts->shadow_partition;
+    facts->shadow.room = SLATE_SHADOW_PARTITIONS;
 }
 
-static enum slate_status look_at_volumes(struct slate_media *media, void *work,
-                                         struct slate_facts *facts)
+static bool may_look(const struct look *look)
 {
-    struct slate_range whole = {0, media->geometry.block_count};
+    const struct slate_media *media = look->media;
+    const struct budget *budget = &budgets[look->facts->depth];
+
+    return media->traffic.commands - look->before.commands <=
+               budget->commands &&
+           (media->traffic.blocks_read - look->before.blocks_read) *
+                   media->geometry.block_bytes <=
+               budget->bytes;
+}
+
+static enum slate_status look_at(const struct look *look,
+                                 const struct slate_partition *partition,
+                                 enum slate_depth depth,
+                                 struct slate_volume *volume)
+{
+    struct slate_range range = {partition->first, partition->count};
+
+    if (partition->role == SLATE_ROLE_EXTENDED)
+        return SLATE_OK;
+    if (may_look(look))
+        return slate_volume_read(look->media, &range, depth, look->work,
+                                 volume);
+    volume->kind = SLATE_VOLUME_UNREAD;
+    return SLATE_OK;
+}
+
+/* An optical-disc image may lie under a table of its own. */
+static enum slate_status look_for_optical(const struct look *look)
+{
+    struct slate_reader reader = {look->media,
+                                  {0, look->media->geometry.block_count},
+                                  look->work,
+                                  SLATE_OK};
+
+    (void)slate_optical_read(&reader, &look->facts->optical);
+    return reader.status;
+}
+
+static enum slate_status look_at_volumes(const struct look *look)
+{
+    struct slate_partition whole = {.count = look->media->geometry.block_count};
+    struct slate_facts *facts = look->facts;
     enum slate_status status;
 
     if (facts->layout.kind == SLATE_TABLE_NONE)
-        return slate_volume_read(media, &whole, work, &facts->whole);
-    status = slate_optical_read(media, &whole, work, &facts->optical);
-    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
-        struct slate_range range = {facts->partition[i].first,
-                                    facts->partition[i].count};
+        return look_at(look, &whole, facts->depth, &facts->whole);
+    status = look_for_optical(look);
+    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++)
+        status = look_at(look, &facts->partition[i], facts->depth,
+                         &facts->volume[i]);
+    return status;
+}
 
-        status = slate_volume_read(media, &range, work, &facts->volume[i]);
+/* What a GPT that does not count would say: whose volumes are there tells
+ * which of two tables is the stale one. */
+static enum slate_status look_at_shadow(const struct look *look)
+{
+    struct slate_facts *facts = look->facts;
+    const struct slate_gpt_copy *copy = slate_facts_shadow(facts);
+    enum slate_status status;
+
+    if (copy == NULL || facts->depth == SLATE_DEPTH_GLANCE)
+        return SLATE_OK;
+    status =
+        slate_layout_read_gpt(look->media, look->work, copy, &facts->shadow);
+    for (uint32_t i = 0; i < facts->shadow.count && status == SLATE_OK; i++)
+        status = look_at(look, &facts->shadow_partition[i], SLATE_DEPTH_GLANCE,
+                         &facts->shadow_volume[i]);
+    return status;
+}
+
+/* A volume of other blocks whose size is far from its room: its numbers are
+ * right, but something on the way counts in blocks of another size. */
+static bool tells_other_blocks(const struct slate_facts *facts,
+                               const struct slate_volume *volume, uint64_t room)
+{
+    return (volume->kind <= SLATE_VOLUME_FAT32 ||
+            volume->kind == SLATE_VOLUME_EXFAT ||
+            volume->kind == SLATE_VOLUME_NTFS) &&
+           slate_volume_is_known(volume->kind) &&
+           volume->block_bytes != facts->geometry.block_bytes &&
+           (volume->bytes / 2 > room || volume->bytes < room / 2);
+}
+
+/* Is the header of a GPT where blocks of the other size would put it? */
+static enum slate_status look_for_gpt(const struct look *look, uint32_t other)
+{
+    uint32_t own = look->media->geometry.block_bytes;
+    const uint8_t *header = look->work + other % own;
+    enum slate_status status;
+
+    if (other / own >= look->media->geometry.block_count)
+        return SLATE_OK;
+    status = slate_media_read(look->media, other / own, 1, look->work);
+    if (status == SLATE_OK && memcmp(header, "EFI PART", 8) == 0 &&
+        header[24] == 1)
+        look->facts->made_for = other;
+    return status;
+}
+
+/* Are there volumes where blocks of the other size would put them? */
+static enum slate_status look_for_volumes(const struct look *look,
+                                          uint32_t other)
+{
+    uint32_t own = look->media->geometry.block_bytes;
+    struct slate_facts *facts = look->facts;
+
+    for (uint32_t i = 0; i < facts->layout.count && i < 4; i++) {
+        struct slate_partition there = facts->partition[i];
+        struct slate_volume volume = {.kind = SLATE_VOLUME_NONE};
+        enum slate_status status;
+
+        if (there.first > UINT64_MAX / other || there.first * other % own != 0)
+            continue;
+        there.first = there.first * other / own;
+        status = look_at(look, &there, SLATE_DEPTH_GLANCE, &volume);
+        if (status != SLATE_OK)
+            return status;
+        if (slate_volume_is_known(volume.kind) && volume.block_bytes == other)
+            facts->made_for = other;
     }
+    return SLATE_OK;
+}
+
+static enum slate_status look_at_block_size(const struct look *look)
+{
+    struct slate_facts *facts = look->facts;
+    uint32_t other = facts->geometry.block_bytes == 4096 ? 512 : 4096;
+    const struct slate_volume *volume;
+    enum slate_status status;
+    uint64_t room;
+
+    if (facts->depth == SLATE_DEPTH_GLANCE)
+        return SLATE_OK;
+    for (uint32_t i = 0; (volume = slate_facts_volume(facts, i, &room)) != NULL;
+         i++) {
+        if (tells_other_blocks(facts, volume, room))
+            facts->made_for = volume->block_bytes;
+    }
+    if (facts->made_for != 0 || slate_facts_any_volume(facts) ||
+        slate_volume_is_known(facts->whole.kind) ||
+        facts->layout.kind == SLATE_TABLE_GPT)
+        return SLATE_OK;
+    status = look_for_gpt(look, other);
+    if (status == SLATE_OK && facts->made_for == 0)
+        status = look_for_volumes(look, other);
     return status;
 }
 
@@ -49,67 +207,88 @@ static bool is_uniform(const uint8_t *bytes, size_t length, uint8_t *value)
 }
 
 /* Reads one run at lba; edges_blank stays true while all runs are alike. */
-static enum slate_status look_at_run(struct slate_media *media, uint64_t lba,
-                                     uint8_t *work, struct slate_facts *facts,
+static enum slate_status look_at_run(const struct look *look, uint64_t lba,
                                      uint8_t *first)
 {
-    uint32_t run = SLATE_WORK_MIN / media->geometry.block_bytes;
-    uint64_t left = media->geometry.block_count - lba;
+    const struct slate_geometry *geometry = &look->media->geometry;
+    uint32_t run = SLATE_WORK_MIN / geometry->block_bytes;
+    uint64_t left = geometry->block_count - lba;
     uint32_t here = left < run ? (uint32_t)left : run;
-    enum slate_status status = slate_media_read(media, lba, here, work);
+    struct slate_facts *facts = look->facts;
+    enum slate_status status =
+        slate_media_read(look->media, lba, here, look->work);
     uint8_t value;
 
     if (status != SLATE_OK)
         return status;
     if (lba == 0) {
-        facts->marked = slate_mark_read(work, &facts->mark);
-        *first = work[0];
+        facts->marked = slate_mark_read(look->work, &facts->mark);
+        *first = look->work[0];
     }
-    if (!is_uniform(work, (size_t)here * media->geometry.block_bytes, &value) ||
+    if (!is_uniform(look->work, (size_t)here * geometry->block_bytes, &value) ||
         value != *first)
         facts->edges_blank = false;
     return SLATE_OK;
 }
 
 /* Only where no table and no volume was found: is it blank, or marked? */
-static enum slate_status look_at_edges(struct slate_media *media, uint8_t *work,
-                                       struct slate_facts *facts)
+static enum slate_status look_at_edges(const struct look *look)
 {
-    uint32_t run = SLATE_WORK_MIN / media->geometry.block_bytes;
-    uint64_t blocks = media->geometry.block_count;
-    uint64_t start = START_BYTES / media->geometry.block_bytes;
+    const struct slate_geometry *geometry = &look->media->geometry;
+    uint32_t run = SLATE_WORK_MIN / geometry->block_bytes;
+    uint64_t blocks = geometry->block_count;
+    uint64_t start = START_BYTES / geometry->block_bytes;
+    struct slate_facts *facts = look->facts;
     enum slate_status status = SLATE_OK;
     uint8_t first = 0;
 
-    if (facts->layout.found > 0 || facts->whole.kind > SLATE_VOLUME_OTHER)
+    if (facts->layout.found > 0 || slate_volume_is_known(facts->whole.kind))
         return SLATE_OK;
     facts->edges_blank = true;
     for (uint64_t lba = 0; lba < start && lba < blocks && status == SLATE_OK;
          lba += run)
-        status = look_at_run(media, lba, work, facts, &first);
+        status = look_at_run(look, lba, &first);
     if (blocks > run && status == SLATE_OK)
-        status = look_at_run(media, blocks - run, work, facts, &first);
+        status = look_at_run(look, blocks - run, &first);
+    if (facts->unread.count > 0)
+        facts->edges_blank = false; /* zeros stood for what was not read */
     return status;
 }
 
-enum slate_status slate_assess_look(struct slate_media *media, void *work,
+enum slate_status slate_assess_look(struct slate_media *media,
+                                    enum slate_depth depth, void *work,
                                     size_t work_bytes,
                                     struct slate_facts *facts)
 {
+    struct look look = {media, work, facts, media->traffic};
     struct slate_sha256 sha;
     enum slate_status status;
 
     if (work == NULL || work_bytes < SLATE_WORK_MIN)
         return SLATE_ERR_BUFFER;
-    copy_identity(media, facts);
+    copy_identity(media, depth, facts);
     slate_sha256_start(&sha);
     media->witness = &sha;
+    media->unread = &facts->unread;
     status = slate_layout_read(media, work, &facts->layout);
     if (status == SLATE_OK)
-        status = look_at_volumes(media, work, facts);
+        status = look_at_volumes(&look);
     if (status == SLATE_OK)
-        status = look_at_edges(media, work, facts);
+        status = look_at_shadow(&look);
+    if (status == SLATE_OK)
+        status = look_at_block_size(&look);
+    if (status == SLATE_OK)
+        status = look_at_edges(&look);
     media->witness = NULL;
+    media->unread = NULL;
     slate_sha256_end(&sha, facts->digest);
     return status;
+}
+
+void slate_assess_unopened(const struct slate_media *media,
+                           enum slate_status status, struct slate_facts *facts)
+{
+    copy_identity(media, SLATE_DEPTH_GLANCE, facts);
+    facts->opened = status;
+    facts->fault = media->fault;
 }

@@ -1,230 +1,259 @@
 /* SPDX-License-Identifier: MIT */
 /* The rules: which facts make which finding. One row for each cause, the one
- * that explains most first; their sentences are in words.c. */
-#include "assess/optical.h"
+ * that explains most first; their sentences are in words_*.c. To add one: an
+ * id in assess.h, a judge in judge_*.c, a row here, a row of words, a case in
+ * the tests' corpus. */
+#include "assess/judge.h"
 
-/* Space behind the last partition that is worth a finding: both a hundredth of
- * the device and 8 MiB, so that the usual rounding at the end is not. */
-#define HIDDEN_PERCENT 1u
-#define HIDDEN_BYTES_MIN 8388608u
+#define TROUBLE SLATE_SEVERITY_TROUBLE
+#define NOTE SLATE_SEVERITY_NOTE
+#define BY(name) ((uint64_t)1 << SLATE_FINDING_##name)
 
-/* Below this every size occurs. */
-#define ODD_SIZE_BYTES_MIN 16000000u
-
-#define MBR_TYPE_EFI_SYSTEM 0xEF
-
-static uint64_t bytes_of(const struct slate_facts *facts, uint64_t blocks)
-{
-    return blocks * facts->geometry.block_bytes;
-}
-
-static bool has_volume(const struct slate_volume *volume)
-{
-    return volume->kind != SLATE_VOLUME_NONE &&
-           volume->kind != SLATE_VOLUME_OTHER;
-}
-
-/* Not every volume tells its size: then it is taken to fill the device. */
-static uint64_t size_of(const struct slate_facts *facts,
-                        const struct slate_volume *volume)
-{
-    return volume->bytes != 0 ? volume->bytes
-                              : slate_geometry_bytes(&facts->geometry);
-}
-
-uint64_t slate_facts_shown_bytes(const struct slate_facts *facts)
-{
-    uint64_t shown = 0;
-
-    if (facts->layout.kind == SLATE_TABLE_NONE)
-        return has_volume(&facts->whole) ? size_of(facts, &facts->whole) : 0;
-    for (uint32_t i = 0; i < facts->layout.count; i++)
-        shown += facts->volume[i].bytes != 0
-                     ? facts->volume[i].bytes
-                     : bytes_of(facts, facts->partition[i].count);
-    return shown;
-}
-
-uint64_t slate_facts_hidden_bytes(const struct slate_facts *facts)
-{
-    uint64_t all = slate_geometry_bytes(&facts->geometry);
-    uint64_t end = bytes_of(
-        facts, slate_layout_end(&facts->layout, facts->geometry.block_count));
-
-    if (facts->layout.kind == SLATE_TABLE_NONE)
-        end = has_volume(&facts->whole) ? size_of(facts, &facts->whole) : all;
-    return end < all ? all - end : 0;
-}
-
-bool slate_facts_hold_content(const struct slate_facts *facts)
-{
-    return facts->layout.found > 0 || facts->whole.kind != SLATE_VOLUME_NONE ||
-           !facts->edges_blank;
-}
-
-static bool is_unfinished(const struct slate_facts *facts)
-{
-    return facts->marked;
-}
-
-static bool is_write_protected(const struct slate_facts *facts)
-{
-    return facts->read_only;
-}
-
-static bool is_small_table(const struct slate_facts *facts)
-{
-    uint64_t hidden = slate_facts_hidden_bytes(facts);
-
-    return hidden >= HIDDEN_BYTES_MIN &&
-           hidden / HIDDEN_PERCENT >=
-               slate_geometry_bytes(&facts->geometry) / 100 &&
-           (facts->layout.count > 0 || has_volume(&facts->whole));
-}
-
-/* Can a machine be started from one of the partitions? */
-static bool has_start_up(const struct slate_facts *facts)
-{
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
-        const struct slate_partition *partition = &facts->partition[i];
-
-        if ((partition->active && facts->layout.boot_code) ||
-            partition->mbr_type == MBR_TYPE_EFI_SYSTEM)
-            return true;
-    }
-    return false;
-}
-
-/* A device that starts a machine and uses less than half of its capacity was
- * written with an image, not partitioned by a person. */
-static bool is_boot_image(const struct slate_facts *facts)
-{
-    uint64_t all = slate_geometry_bytes(&facts->geometry);
-    const struct slate_volume *optical = slate_optical_of(facts);
-
-    if (optical->kind == SLATE_VOLUME_OPTICAL && optical->bootable)
-        return true;
-    return has_start_up(facts) && slate_facts_hidden_bytes(facts) > all / 2;
-}
-
-static bool is_optical_image(const struct slate_facts *facts)
-{
-    const struct slate_volume *optical = slate_optical_of(facts);
-
-    return optical->kind == SLATE_VOLUME_OPTICAL && !optical->bootable;
-}
-
-static bool is_beyond_end(const struct slate_facts *facts)
-{
-    return (slate_layout_check(&facts->layout, facts->geometry.block_count) &
-            SLATE_LAYOUT_BEYOND_END) != 0;
-}
-
-static bool is_overlap(const struct slate_facts *facts)
-{
-    return (slate_layout_check(&facts->layout, facts->geometry.block_count) &
-            SLATE_LAYOUT_OVERLAP) != 0;
-}
-
-static bool is_gpt_remains(const struct slate_facts *facts)
-{
-    return facts->layout.kind != SLATE_TABLE_GPT &&
-           (facts->layout.gpt_primary || facts->layout.gpt_backup);
-}
-
-/* Files and memory have any size; what is sold has one of a few. */
-static bool is_odd_size(const struct slate_facts *facts)
-{
-    enum slate_transport transport = facts->identity.transport;
-    uint64_t bytes = slate_geometry_bytes(&facts->geometry);
-
-    return transport != SLATE_TRANSPORT_IMAGE &&
-           transport != SLATE_TRANSPORT_MEMORY &&
-           transport != SLATE_TRANSPORT_LOOP && bytes >= ODD_SIZE_BYTES_MIN &&
-           slate_size_nominal(bytes) == 0;
-}
-
-static bool is_blank(const struct slate_facts *facts)
-{
-    return facts->edges_blank && facts->layout.found == 0 &&
-           !has_volume(&facts->whole);
-}
-
-static bool is_unknown_content(const struct slate_facts *facts)
-{
-    return facts->layout.found == 0 && !facts->marked && !facts->edges_blank &&
-           !has_volume(&facts->whole);
-}
+/* An image brings all its oddities along; renewing ends them together. */
+#define IMAGE (BY(BOOT_IMAGE) | BY(OPTICAL_IMAGE))
+/* Something counts in other blocks, or shows less than there was: then sizes
+ * and ends cannot be right. */
+#define MISCOUNT (BY(BLOCK_SIZE_MISMATCH) | BY(HIDDEN_CAPACITY))
 
 struct rule {
-    enum slate_finding_id id;
-    enum slate_severity severity;
+    const char *name;
     bool (*holds)(const struct slate_facts *facts);
-    /* a finding that, when it leads, explains this one; HEALTHY for none */
-    enum slate_finding_id explained_by[2];
+    /* instead: asked for every volume and its partition */
+    bool (*concerns)(const struct slate_facts *facts, uint32_t i);
+    uint64_t explained_by; /* findings of which it is a consequence */
+    enum slate_severity severity;
+    enum slate_remedy_kind remedy;
 };
 
-#define UNEXPLAINED                                                            \
-    {                                                                          \
-        SLATE_FINDING_HEALTHY, SLATE_FINDING_HEALTHY                           \
-    }
+/* On the device as a whole, and on one of its volumes. */
+#define DEVICE(id, name, severity, holds, remedy, explained_by)                \
+    [SLATE_FINDING_##                                                          \
+        id] = {name,         slate_##holds, NULL,                              \
+               explained_by, severity,      SLATE_REMEDY_##remedy}
+#define VOLUME(id, name, severity, concerns, remedy, explained_by)             \
+    [SLATE_FINDING_##id] = {name,         NULL,     slate_##concerns,          \
+                            explained_by, severity, SLATE_REMEDY_##remedy}
 
 static const struct rule rules[] = {
-    {SLATE_FINDING_UNFINISHED, SLATE_SEVERITY_TROUBLE, is_unfinished,
-     UNEXPLAINED},
-    {SLATE_FINDING_WRITE_PROTECTED, SLATE_SEVERITY_TROUBLE, is_write_protected,
-     UNEXPLAINED},
-    {SLATE_FINDING_BOOT_IMAGE, SLATE_SEVERITY_TROUBLE, is_boot_image,
-     UNEXPLAINED},
-    {SLATE_FINDING_OPTICAL_IMAGE, SLATE_SEVERITY_TROUBLE, is_optical_image,
-     UNEXPLAINED},
-    {SLATE_FINDING_SMALL_TABLE,
-     SLATE_SEVERITY_TROUBLE,
-     is_small_table,
-     {SLATE_FINDING_BOOT_IMAGE, SLATE_FINDING_OPTICAL_IMAGE}},
-    {SLATE_FINDING_BEYOND_END, SLATE_SEVERITY_TROUBLE, is_beyond_end,
-     UNEXPLAINED},
-    {SLATE_FINDING_OVERLAP, SLATE_SEVERITY_TROUBLE, is_overlap, UNEXPLAINED},
-    {SLATE_FINDING_GPT_REMAINS, SLATE_SEVERITY_NOTE, is_gpt_remains,
-     UNEXPLAINED},
-    {SLATE_FINDING_BLANK, SLATE_SEVERITY_TROUBLE, is_blank, UNEXPLAINED},
-    {SLATE_FINDING_UNKNOWN_CONTENT, SLATE_SEVERITY_TROUBLE, is_unknown_content,
-     UNEXPLAINED},
-    {SLATE_FINDING_ODD_SIZE, SLATE_SEVERITY_NOTE, is_odd_size, UNEXPLAINED},
+    DEVICE(NO_MEDIUM, "no-medium", TROUBLE, is_no_medium, BY_HAND, 0),
+    DEVICE(UNKNOWN_CAPACITY, "unknown-capacity", TROUBLE, is_unknown_capacity,
+           REPLACE, 0),
+    DEVICE(ARRAY_BLOCKS, "array-blocks", TROUBLE, is_array_blocks, ELSEWHERE,
+           0),
+    DEVICE(NO_ANSWER, "no-answer", TROUBLE, is_no_answer, ELSEWHERE, 0),
+    DEVICE(READ_ERRORS, "read-errors", TROUBLE, is_read_errors, REPLACE, 0),
+    DEVICE(UNFINISHED, "unfinished", TROUBLE, is_unfinished, RESUME, 0),
+    DEVICE(WRITE_PROTECTED, "write-protected", TROUBLE, is_write_protected,
+           BY_HAND, 0),
+    DEVICE(BLOCK_SIZE_MISMATCH, "block-size-mismatch", TROUBLE,
+           is_block_size_mismatch, ELSEWHERE, 0),
+    DEVICE(HIDDEN_CAPACITY, "hidden-capacity", TROUBLE, is_hidden_capacity,
+           ELSEWHERE, 0),
+    DEVICE(BOOT_IMAGE, "boot-image", TROUBLE, is_boot_image, RENEW, 0),
+    DEVICE(OPTICAL_IMAGE, "optical-image", TROUBLE, is_optical_image, RENEW, 0),
+    DEVICE(MBR_LIMIT, "mbr-limit", TROUBLE, is_mbr_limit, RENEW, 0),
+    DEVICE(GPT_LOST, "gpt-lost", TROUBLE, is_gpt_lost, RENEW,
+           BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
+    DEVICE(GPT_PRIMARY_DAMAGED, "gpt-primary-damaged", TROUBLE,
+           is_gpt_primary_damaged, RENEW, BY(READ_ERRORS)),
+    DEVICE(BEYOND_END, "beyond-end", TROUBLE, is_beyond_end, RENEW, MISCOUNT),
+    DEVICE(GPT_BACKUP_MISPLACED, "gpt-backup-misplaced", TROUBLE,
+           is_gpt_backup_misplaced, RENEW, IMAGE | MISCOUNT),
+    DEVICE(GPT_BACKUP_DAMAGED, "gpt-backup-damaged", NOTE,
+           is_gpt_backup_damaged, RENEW,
+           BY(READ_ERRORS) | BY(BEYOND_END) | BY(GPT_BACKUP_MISPLACED) | IMAGE |
+               MISCOUNT),
+    DEVICE(PROTECTIVE_MISSING, "protective-missing", TROUBLE,
+           is_protective_missing, RENEW, BY(READ_ERRORS)),
+    DEVICE(PROTECTIVE_WRONG, "protective-wrong", NOTE, is_protective_wrong,
+           RENEW, BY(BEYOND_END) | BY(GPT_BACKUP_MISPLACED) | IMAGE | MISCOUNT),
+    DEVICE(HYBRID_DISAGREES, "hybrid-disagrees", TROUBLE, is_hybrid_disagrees,
+           RENEW, IMAGE),
+    DEVICE(MBR_REMAINS, "mbr-remains", TROUBLE, is_mbr_remains, RENEW, IMAGE),
+    DEVICE(GPT_REMAINS, "gpt-remains", NOTE, is_gpt_remains, RENEW,
+           IMAGE | BY(READ_ERRORS)),
+    DEVICE(CHAIN_BROKEN, "chain-broken", TROUBLE, is_chain_broken, RENEW,
+           BY(READ_ERRORS) | BY(BEYOND_END) | BY(BLOCK_SIZE_MISMATCH)),
+    DEVICE(OVERLAP, "overlap", TROUBLE, is_overlap, RENEW, IMAGE),
+    DEVICE(OUT_OF_RANGE, "out-of-range", NOTE, is_out_of_range, RENEW,
+           IMAGE | BY(CHAIN_BROKEN)),
+    DEVICE(OTHER_TABLE, "other-table", TROUBLE, is_other_table, RENEW, IMAGE),
+    DEVICE(SMALL_TABLE, "small-table", TROUBLE, is_small_table, RENEW,
+           IMAGE | MISCOUNT | BY(MBR_LIMIT) | BY(GPT_BACKUP_MISPLACED) |
+               BY(MBR_REMAINS) | BY(OTHER_TABLE)),
+    DEVICE(UNALLOCATED, "unallocated", TROUBLE, is_unallocated, RENEW,
+           IMAGE | MISCOUNT | BY(MBR_LIMIT) | BY(GPT_BACKUP_MISPLACED) |
+               BY(MBR_REMAINS) | BY(OTHER_TABLE) | BY(CHAIN_BROKEN) |
+               BY(BEYOND_END)),
+    VOLUME(MEMBER, "member", TROUBLE, is_member, RENEW, 0),
+    VOLUME(RANDOM_CONTENT, "random-content", TROUBLE, is_random, RENEW, 0),
+    VOLUME(TYPE_DISAGREES, "type-disagrees", TROUBLE, type_disagrees, RENEW,
+           IMAGE),
+    VOLUME(VOLUME_LARGER, "volume-larger", TROUBLE, is_larger, RENEW,
+           IMAGE | MISCOUNT | BY(BEYOND_END)),
+    VOLUME(VOLUME_SMALLER, "volume-smaller", TROUBLE, is_smaller, RENEW,
+           IMAGE | MISCOUNT),
+    VOLUME(ATTRIBUTES, "attributes", TROUBLE, has_attributes, RENEW, IMAGE),
+    DEVICE(ZONED, "zoned", TROUBLE, is_zoned, ELSEWHERE, 0),
+    DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW, 0),
+    DEVICE(UNKNOWN_CONTENT, "unknown-content", TROUBLE, is_unknown_content,
+           RENEW, BY(GPT_REMAINS)),
+    DEVICE(SEVERAL_VOLUMES, "several-volumes", NOTE, is_several_volumes, RENEW,
+           IMAGE),
+    DEVICE(TWO_UNITS, "two-units", NOTE, is_two_units, NOTHING, 0),
+    DEVICE(NO_TABLE, "no-table", NOTE, is_no_table, RENEW,
+           BY(BLOCK_SIZE_MISMATCH)),
+    DEVICE(PROTECTION_INFORMATION, "protection-information", NOTE,
+           is_protection_information, ELSEWHERE, 0),
+    DEVICE(ODD_SIZE, "odd-size", NOTE, is_odd_size, ELSEWHERE, MISCOUNT),
+    VOLUME(MISALIGNED, "misaligned", NOTE, is_misaligned, RENEW,
+           IMAGE | BY(BLOCK_SIZE_MISMATCH)),
+    VOLUME(COPY_DIFFERS, "copy-differs", NOTE, copy_differs, RENEW,
+           IMAGE | MISCOUNT | BY(BEYOND_END) | BY(READ_ERRORS)),
+    VOLUME(DIRTY, "dirty", NOTE, is_dirty, ELSEWHERE,
+           IMAGE | MISCOUNT | BY(READ_ERRORS) | BY(BEYOND_END)),
+    DEVICE(CHS_DISAGREES, "chs-disagrees", NOTE, is_chs_disagrees, RENEW,
+           IMAGE | MISCOUNT | BY(BEYOND_END)),
+    DEVICE(UNUSUAL_GPT, "unusual-gpt", NOTE, is_unusual_gpt, RENEW, IMAGE),
+    [SLATE_FINDING_HEALTHY] = {"healthy", NULL, NULL, 0, SLATE_SEVERITY_FINE,
+                               SLATE_REMEDY_NOTHING},
 };
 
-static bool stands(const struct slate_finding *findings, uint32_t count,
-                   enum slate_finding_id id)
+_Static_assert(sizeof rules / sizeof rules[0] == SLATE_FINDINGS_MAX,
+               "a rule for each finding");
+
+static bool concerns_any(const struct rule *rule,
+                         const struct slate_facts *facts)
 {
-    for (uint32_t i = 0; i < count; i++) {
-        if (findings[i].id == id)
+    uint64_t room;
+
+    for (uint32_t i = 0; slate_facts_volume(facts, i, &room) != NULL; i++) {
+        if (rule->concerns(facts, i))
             return true;
     }
     return false;
+}
+
+/* Of a device that could not be opened, no more is known than that. */
+static bool may_hold(uint32_t id, const struct slate_facts *facts)
+{
+    return facts->opened == SLATE_OK || id <= SLATE_FINDING_NO_ANSWER ||
+           id == SLATE_FINDING_TWO_UNITS;
+}
+
+/* The ids of all rules that hold, as bits. */
+static uint64_t standing(const struct slate_facts *facts)
+{
+    uint64_t found = 0;
+
+    for (uint32_t i = 0; i < SLATE_FINDING_HEALTHY; i++) {
+        const struct rule *rule = &rules[i];
+
+        if (may_hold(i, facts) &&
+            (rule->holds != NULL ? rule->holds(facts)
+                                 : concerns_any(rule, facts)))
+            found |= (uint64_t)1 << i;
+    }
+    return found;
+}
+
+/* The finding that stands behind this one in the end; itself for none. Only
+ * earlier ones are asked: the walk ends. */
+static enum slate_finding_id root_of(enum slate_finding_id id, uint64_t found)
+{
+    for (uint32_t i = 0; i < (uint32_t)id; i++) {
+        uint64_t bit = (uint64_t)1 << i;
+
+        if ((found & bit) != 0 && (rules[id].explained_by & bit) != 0) {
+            id = (enum slate_finding_id)i;
+            i = UINT32_MAX; /* begin anew, for the one that was found */
+        }
+    }
+    return id;
+}
+
+static void add(struct slate_finding *findings, uint32_t *count,
+                enum slate_finding_id id, enum slate_finding_id because)
+{
+    struct slate_finding *finding = &findings[(*count)++];
+
+    finding->id = id;
+    finding->severity = rules[id].severity;
+    finding->consequence = id != because;
+    finding->because = because;
+}
+
+/* Is a finding one of the group that this one leads? */
+static bool is_led(enum slate_finding_id lead, uint32_t i, uint64_t found)
+{
+    return (found >> i & 1) != 0 &&
+           root_of((enum slate_finding_id)i, found) == lead;
+}
+
+/* A note that explains trouble is trouble. */
+static enum slate_severity severity_of(enum slate_finding_id lead,
+                                       uint64_t found)
+{
+    enum slate_severity most = rules[lead].severity;
+
+    for (uint32_t i = 0; i < SLATE_FINDING_HEALTHY; i++) {
+        if (is_led(lead, i, found) && rules[i].severity > most)
+            most = rules[i].severity;
+    }
+    return most;
+}
+
+/* One finding that nothing explains, then its consequences. */
+static void add_group(struct slate_finding *findings, uint32_t *count,
+                      enum slate_finding_id lead, uint64_t found)
+{
+    add(findings, count, lead, lead);
+    findings[*count - 1].severity = severity_of(lead, found);
+    for (uint32_t i = 0; i < SLATE_FINDING_HEALTHY; i++) {
+        if (i != (uint32_t)lead && is_led(lead, i, found))
+            add(findings, count, (enum slate_finding_id)i, lead);
+    }
 }
 
 uint32_t slate_assess_judge(const struct slate_facts *facts,
                             struct slate_finding findings[SLATE_FINDINGS_MAX])
 {
+    uint64_t found = standing(facts);
     uint32_t count = 0;
 
-    for (size_t i = 0; i < sizeof rules / sizeof rules[0]; i++) {
-        const struct rule *rule = &rules[i];
+    for (int severity = TROUBLE; severity >= NOTE; severity--) {
+        for (uint32_t i = 0; i < SLATE_FINDING_HEALTHY; i++) {
+            enum slate_finding_id id = (enum slate_finding_id)i;
 
-        if (!rule->holds(facts))
-            continue;
-        findings[count].id = rule->id;
-        findings[count].severity = rule->severity;
-        findings[count].consequence =
-            stands(findings, count, rule->explained_by[0]) ||
-            stands(findings, count, rule->explained_by[1]);
-        count++;
+            if (is_led(id, i, found) && (int)severity_of(id, found) == severity)
+                add_group(findings, &count, id, found);
+        }
     }
-    if (count == 0) {
-        findings[count].id = SLATE_FINDING_HEALTHY;
-        findings[count].severity = SLATE_SEVERITY_FINE;
-        findings[count].consequence = false;
-        count++;
-    }
+    if (count == 0)
+        add(findings, &count, SLATE_FINDING_HEALTHY, SLATE_FINDING_HEALTHY);
     return count;
+}
+
+uint32_t slate_first_concerned(const struct slate_facts *facts,
+                               enum slate_finding_id id)
+{
+    uint64_t room;
+
+    for (uint32_t i = 0; rules[id].concerns != NULL &&
+                         slate_facts_volume(facts, i, &room) != NULL;
+         i++) {
+        if (rules[id].concerns(facts, i))
+            return i;
+    }
+    return 0;
+}
+
+const char *slate_finding_name(enum slate_finding_id id)
+{
+    return rules[id].name;
+}
+
+enum slate_remedy_kind slate_rule_remedy(enum slate_finding_id id)
+{
+    return rules[id].remedy;
 }

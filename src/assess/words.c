@@ -1,6 +1,316 @@
 /* SPDX-License-Identifier: MIT */
-/* The findings in words: what is so, where it was seen, what helps. */
-#include "assess/optical.h"
+/* The findings in words: what is so, where it was seen, how that comes about,
+ * what helps. fill.c tells what stands for each {name}. */
+#include "assess/judge.h"
+
+struct wording {
+    const char *text, *evidence, *cause, *help;
+};
+
+#define RENEW "Renew the device: one volume over the full capacity."
+#define SAVE_FIRST                                                             \
+    "Copy off what is needed, then renew the device: one volume over the "     \
+    "full capacity."
+
+/* in the order of enum slate_finding_id */
+static const struct wording wordings[] = {
+    /* no-medium */
+    {"There is no medium in it.", "The device answers: {sense}.",
+     "The slot is empty, or the card does not make contact.",
+     "Put the card in, or take it out, wipe its contacts and put it in again; "
+     "try another reader."},
+    /* unknown-capacity */
+    {"The device does not tell its capacity.",
+     "It answers, but reports {blocks} blocks of {block-bytes} bytes; it calls "
+     "itself \"{model}\".",
+     "The controller has lost its own settings and runs in its fall-back mode: "
+     "the memory behind it is out of reach.",
+     "Try another port once. Then take it out of service; only its maker can "
+     "set it up again."},
+    /* array-blocks */
+    {"Its blocks are {block-bytes} bytes long: hosts cannot use them.",
+     "The device reports {blocks} blocks of {block-bytes} bytes.",
+     "It comes out of a storage array, which keeps checksums of its own in "
+     "each block.",
+     "It has to be formatted at low level to blocks of 512 or 4096 bytes "
+     "first, at a host adapter that passes the command on."},
+    /* no-answer */
+    {"The device does not answer as it should.", "What it said: {sense}.",
+     "Bad contact, too little power, or a controller that is failing.",
+     "Try another port, cable or dock, without a hub."},
+    /* read-errors */
+    {"{bad-count} of the key areas cannot be read.",
+     "Each was tried three times: {bad-list}; the answer: {sense}.",
+     "The medium is failing, or the contact is bad.",
+     "Copy off what can be read, now. Try another port or cable; if the blocks "
+     "stay bad, do not trust the device again."},
+    /* unfinished */
+    {"Renewing this device was interrupted: hosts see nothing on it until it "
+     "is finished.",
+     "Block 0 holds the unfinished mark of draft {mark-draft} for {mark-tag}.",
+     "It was unplugged, or stopped, while it was being renewed.",
+     "Enact the same draft again; it goes on where it stopped."},
+    /* write-protected */
+    {"The device is write-protected: nothing on it can be changed or renewed.",
+     "The device or its host reports write protection.",
+     "A slider on the case, a write-protect bit, or a setting of the host.",
+     "Look for a slider on the case; without one, try another port or "
+     "reader."},
+    /* block-size-mismatch */
+    {"The content was made for blocks of {made-for} bytes, but the device "
+     "counts in blocks of {block-bytes}: sizes and places are off by the same "
+     "factor.",
+     "{mismatch}",
+     "A dock that translates blocks: the disk was set up in another one, or "
+     "without one.",
+     "To read the files, use the dock or port it was set up in. To go on with "
+     "this one, renew the device here; everything on it is lost then."},
+    /* hidden-capacity */
+    {"{native-hidden} of {native} are hidden by the device itself.",
+     "It shows {blocks} blocks; its native capacity is {native-blocks}.",
+     "A limit was set in the device: by a maker for its recovery area, or by a "
+     "computer that could not use all of it.",
+     "Lift the limit only if nobody needs the recovery area; until then the "
+     "device can be renewed to the capacity that it shows."},
+    /* boot-image */
+    {"A boot image{optical-label} was written over the device, and brought its "
+     "own small table along.",
+     "{boot}",
+     "That is how a start-up stick is made: the image overwrites the table "
+     "that was there.",
+     RENEW},
+    /* optical-image */
+    {"An optical-disc image{optical-label} was written over the device; many "
+     "hosts show it read-only.",
+     "A volume descriptor stands at byte 32768; the image claims "
+     "{optical-bytes}.",
+     "The image of a disc was copied onto the device as a whole.", RENEW},
+    /* mbr-limit */
+    {"An MBR cannot address more than 2^32 blocks: {beyond-mbr} of {capacity} "
+     "are out of reach.",
+     "The device has {blocks} blocks of {block-bytes} bytes; its table is an "
+     "MBR.",
+     "The disk was set up for an old host, or cloned from a smaller one.",
+     "Copy off what is needed, then renew the device with a GPT."},
+    /* gpt-lost */
+    {"The GPT is lost: both of its copies are damaged, so hosts find no "
+     "partition.",
+     "Block 0 announces a GPT; {gpt-primary}; {gpt-backup}.",
+     "Both ends of the device were overwritten, or only the start of it was "
+     "copied from another one.",
+     RENEW},
+    /* gpt-primary-damaged */
+    {"The first copy of the GPT is damaged; some hosts use the second one, "
+     "others show nothing.",
+     "{gpt-primary}; {gpt-backup}.",
+     "The start of the device was overwritten, or it was unplugged while the "
+     "table was being written.",
+     SAVE_FIRST},
+    /* beyond-end */
+    {"The table was made for a larger device: it reaches beyond the end of "
+     "this one.",
+     "{beyond}",
+     "The start of a larger device was copied onto this one; or this one used "
+     "to show more, and claims a capacity that it does not have.",
+     RENEW},
+    /* gpt-backup-misplaced */
+    {"The table ends at {table-end} of {capacity}: the rest is out of reach.",
+     "The first copy of the GPT says that the second stands at block "
+     "{gpt-other}; the last block is {last-block}.",
+     "A smaller device was copied onto this one, or the device has grown.",
+     SAVE_FIRST},
+    /* gpt-backup-damaged */
+    {"The second copy of the GPT is damaged; hosts still use the first one.",
+     "{gpt-backup}; {gpt-primary}.",
+     "The end of the device was overwritten, or never written.", SAVE_FIRST},
+    /* protective-missing */
+    {"The GPT is sound, but nothing in block 0 announces it: most hosts show "
+     "an empty device.",
+     "Block 0 has no protective entry; {gpt-primary}.",
+     "Something has erased block 0 alone.", SAVE_FIRST},
+    /* protective-wrong */
+    {"The protective entry in block 0 is not as it should be; strict hosts "
+     "reject the GPT behind it.",
+     "It covers {protective}; it should cover blocks 1 to {last-block}.",
+     "Written by a tool that did not follow the standard, or for another "
+     "device.",
+     SAVE_FIRST},
+    /* hybrid-disagrees */
+    {"Two tables disagree: hosts that read the MBR see other partitions than "
+     "hosts that read the GPT.",
+     "The MBR's {hybrid} is no partition of the GPT.",
+     "A hybrid table was made, and only one half of it was changed since.",
+     SAVE_FIRST},
+    /* mbr-remains */
+    {"An old MBR stands in front of a GPT: hosts read the old one and find no "
+     "volume.",
+     "No partition of the MBR holds a volume; {shadow}.",
+     "Block 0 was restored, or copied from another device.", SAVE_FIRST},
+    /* gpt-remains */
+    {"Remains of an earlier GPT are on the device; some hosts may take them "
+     "for the table.",
+     "{shadow}; block 0 does not announce it.",
+     "The device was set up anew without erasing the second copy at its end.",
+     "Renewing the device erases them. Nothing has to be done as long as hosts "
+     "show what they should."},
+    /* chain-broken */
+    {"The chain of logical partitions is broken: some of them are lost to "
+     "hosts.",
+     "{chain}.",
+     "A partition was deleted or resized by a tool that did not know the "
+     "others.",
+     SAVE_FIRST},
+    /* overlap */
+    {"Partitions share blocks: writing to one damages the other.", "{overlaps}",
+     "The table was edited by hand, or by two systems that did not know of "
+     "each other.",
+     SAVE_FIRST},
+    /* out-of-range */
+    {"A partition lies outside the range that its table leaves to partitions.",
+     "{outside}", "The table was edited by hand.", SAVE_FIRST},
+    /* other-table */
+    {"The device has a table of another kind, {table}: most hosts ask to "
+     "format it.",
+     "It names {partition-count}.", "It was used in another kind of system.",
+     RENEW},
+    /* small-table */
+    {"Hosts show {shown} of {capacity}; {rest}.",
+     "{end}; the device has {blocks} blocks of {block-bytes} bytes.",
+     "The table or the volume was made for a smaller device, or by a tool that "
+     "stops at a size of its own.",
+     RENEW},
+    /* unallocated */
+    {"{unallocated} of {capacity} belong to no partition.", "{gaps}",
+     "Partitions were deleted or made smaller, or a tool stopped at a size of "
+     "its own.",
+     RENEW},
+    /* member */
+    {"It holds {volume}: hosts need {more} to show what is in it.",
+     "Seen at {place}.",
+     "The device is part of something larger, or locked with a key.",
+     "Unlock or connect it on the system that it comes from. If nobody needs "
+     "it any more, renew the device."},
+    /* random-content */
+    {"It holds evenly random bytes: an encrypted volume without a header, or "
+     "what an overwriting pass has left.",
+     "Two samples of 4096 bytes at {place} show no pattern at all.",
+     "Some ways of encrypting leave no trace of themselves.",
+     "Ask its owner before anything else. If nobody has a key for it, renew "
+     "the device."},
+    /* type-disagrees */
+    {"The table announces something else than what is there: hosts that go by "
+     "the type do not show it.",
+     "{place} has {type}, but holds {volume}.",
+     "It was formatted without changing the type in the table.", SAVE_FIRST},
+    /* volume-larger */
+    {"The volume is larger than its room: files at its end are lost, and hosts "
+     "may refuse it.",
+     "{volume} at {place} claims {volume-bytes}; there is room for {room}.",
+     "The partition was made smaller without its volume, or copied onto a "
+     "smaller device.",
+     SAVE_FIRST},
+    /* volume-smaller */
+    {"The volume is smaller than its partition: {slack} of it are out of "
+     "reach.",
+     "{volume} at {place} claims {volume-bytes}; there is room for {room}.",
+     "The partition was made larger without its volume, or an image was "
+     "written into it.",
+     SAVE_FIRST},
+    /* attributes */
+    {"A partition is marked {attributes}: hosts do not show it, or do not "
+     "write to it.",
+     "{place} has {type}.",
+     "Set by a tool on purpose, or left over from another use.", SAVE_FIRST},
+    /* zoned */
+    {"The device is zoned: it refuses writes that are not in order, and common "
+     "hosts cannot use it.",
+     "It reports itself as host-managed.",
+     "A disk made for storage servers, recorded in overlapping tracks.",
+     "Use it in the system that it was made for."},
+    /* blank */
+    {"The device is blank: it has no table and no volume, so hosts ask to "
+     "format it.",
+     "The first 32 KiB and the last 4 KiB hold one and the same byte "
+     "throughout.",
+     "It is new, or was overwritten.", RENEW},
+    /* unknown-content */
+    {"The device holds content, but neither a partition table nor a volume "
+     "that is known here.",
+     "{unknown}",
+     "A device of a machine with a format of its own, or a start that was "
+     "overwritten.",
+     RENEW},
+    /* several-volumes */
+    {"The device carries {volume-count}: hosts show it as several drives, or "
+     "only the first of them.",
+     "{partition-list}.",
+     "It was divided on purpose, or came out of a camera, console or computer.",
+     RENEW},
+    /* two-units */
+    {"The body has {units} units, which hosts show as separate devices; this "
+     "is unit {unit}.",
+     "The device lists {units} logical units.",
+     "Its maker has set aside a part of it, often as a disc that cannot be "
+     "written.",
+     "Each unit is renewed by itself; the border between them is the maker's."},
+    /* no-table */
+    {"The volume begins at block 0, without a table; some cameras and players "
+     "want one.",
+     "{volume} stands at block 0.", "It was formatted as a whole.",
+     "Nothing has to be done as long as hosts show it."},
+    /* protection-information */
+    {"It is formatted with protection information: most docks and desktops "
+     "cannot use it.",
+     "The device reports protection information beside its blocks of "
+     "{block-bytes} bytes.",
+     "It comes out of a storage array.",
+     "A low-level format without it makes it an ordinary disk."},
+    /* odd-size */
+    {"The capacity of {capacity} is far from every size that devices are sold "
+     "in.",
+     "The device reports {blocks} blocks of {block-bytes} bytes.",
+     "Part of it may be hidden, a dock may translate its blocks, or it claims "
+     "what it does not have.",
+     "Compare with the size on the case."},
+    /* misaligned */
+    {"A partition does not begin with a physical block: writing is slower, and "
+     "wears flash out.",
+     "The clusters of {place} begin between physical blocks of {unit-bytes} "
+     "bytes.",
+     "The partition was made in cylinders, as old tools do, or moved.",
+     "Nothing has to be done; renewing aligns it."},
+    /* copy-differs */
+    {"The second copy of a boot block differs from the first: a repair with it "
+     "would go wrong.",
+     "{volume} at {place}: {copy}.",
+     "An older format has left it, or one of the two is damaged.",
+     "Let the host that wrote it check the volume; or copy off what is needed "
+     "and renew the device."},
+    /* dirty */
+    {"A volume was not unmounted properly, or is marked as damaged.",
+     "{volume} at {place} carries the mark.",
+     "The device was unplugged while in use.",
+     "Let the host that wrote it check the volume; eject the device before "
+     "unplugging it."},
+    /* chs-disagrees */
+    {"Cylinders, heads and sectors in the table do not agree with its block "
+     "numbers; very old hosts go by them.",
+     "{chs}.", "The table was made for another drive geometry.",
+     "Nothing has to be done for hosts of this century; renewing corrects it."},
+    /* unusual-gpt */
+    {"The GPT is sound but unusual; some hosts reject it.", "{unusual}.",
+     "Made by a tool of its own kind, or entries were copied.",
+     "Nothing has to be done as long as hosts show it; renewing makes it an "
+     "ordinary one."},
+    /* healthy */
+    {"Nothing is wrong: the table and the volumes agree with the capacity of "
+     "{capacity}.",
+     "Hosts show {shown}.", "All is as it should be.",
+     "Nothing has to be done."},
+};
+
+_Static_assert(sizeof wordings / sizeof wordings[0] == SLATE_FINDINGS_MAX,
+               "words for each finding");
 
 const char *slate_severity_name(enum slate_severity severity)
 {
@@ -15,337 +325,13 @@ const char *slate_severity_name(enum slate_severity severity)
     }
 }
 
-static void add_capacity(const struct slate_facts *facts,
-                         struct slate_text *text)
-{
-    slate_text_size(text, slate_geometry_bytes(&facts->geometry));
-}
-
-static void add_label(const struct slate_volume *volume,
-                      struct slate_text *text)
-{
-    if (volume->label[0] == '\0')
-        return;
-    slate_text_add(text, " labelled \"");
-    slate_text_add(text, volume->label);
-    slate_text_add(text, "\"");
-}
-
-static void add_place(const struct slate_partition *partition,
-                      struct slate_text *text)
-{
-    slate_text_add(text, "partition ");
-    slate_text_number(text, partition->slot + 1u);
-    slate_text_add(text, " (blocks ");
-    slate_text_number(text, partition->first);
-    slate_text_add(text, " to ");
-    slate_text_number(text, partition->first + partition->count - 1);
-    slate_text_add(text, ")");
-}
-
-static void unfinished_text(const struct slate_facts *facts,
-                            struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "Renewing this device was interrupted: hosts see "
-                         "nothing on it until it is finished.");
-}
-
-static void unfinished_evidence(const struct slate_facts *facts,
-                                struct slate_text *text)
-{
-    slate_text_add(text, "Block 0 holds the unfinished mark of draft ");
-    slate_text_bytes(text, facts->mark.seal, 6);
-    slate_text_add(text, " for ");
-    slate_text_add(text, facts->mark.tag);
-    slate_text_add(text, ".");
-}
-
-static void protected_text(const struct slate_facts *facts,
-                           struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "The device is write-protected: nothing on it can be "
-                         "changed or renewed.");
-}
-
-static void protected_evidence(const struct slate_facts *facts,
-                               struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "The device or its host reports write protection.");
-}
-
-static void boot_text(const struct slate_facts *facts, struct slate_text *text)
-{
-    const struct slate_volume *optical = slate_optical_of(facts);
-
-    if (optical->kind == SLATE_VOLUME_OPTICAL) {
-        slate_text_add(text, "A bootable optical-disc image");
-        add_label(optical, text);
-        slate_text_add(text, " was written over the device.");
-        return;
-    }
-    slate_text_add(text, "A boot image was written over the device: it brought "
-                         "its own small partition table along.");
-}
-
-static void boot_evidence(const struct slate_facts *facts,
-                          struct slate_text *text)
-{
-    const struct slate_volume *optical = slate_optical_of(facts);
-
-    if (optical->kind == SLATE_VOLUME_OPTICAL) {
-        slate_text_add(text, "A volume descriptor and a boot record stand at "
-                             "byte 32768; the image claims ");
-        slate_text_size(text, optical->bytes);
-        slate_text_add(text, ".");
-        return;
-    }
-    slate_text_add(text, "Block 0 holds start-up code");
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
-        if (!facts->partition[i].active)
-            continue;
-        slate_text_add(text, "; ");
-        add_place(&facts->partition[i], text);
-        slate_text_add(text, " is active and holds ");
-        slate_text_add(text, slate_volume_words(facts->volume[i].kind));
-        add_label(&facts->volume[i], text);
-    }
-    slate_text_add(text, ".");
-}
-
-static void optical_text(const struct slate_facts *facts,
-                         struct slate_text *text)
-{
-    slate_text_add(text, "An optical-disc image");
-    add_label(slate_optical_of(facts), text);
-    slate_text_add(text, " was written over the device; many hosts show it "
-                         "read-only.");
-}
-
-static void optical_evidence(const struct slate_facts *facts,
-                             struct slate_text *text)
-{
-    slate_text_add(text, "A volume descriptor stands at byte 32768; the image "
-                         "claims ");
-    slate_text_size(text, slate_optical_of(facts)->bytes);
-    slate_text_add(text, ".");
-}
-
-static void small_text(const struct slate_facts *facts, struct slate_text *text)
-{
-    slate_text_add(text, "Hosts show ");
-    slate_text_size(text, slate_facts_shown_bytes(facts));
-    slate_text_add(text, " of ");
-    add_capacity(facts, text);
-    slate_text_add(text, facts->layout.kind == SLATE_TABLE_NONE
-                             ? "; the rest lies behind the end of the volume."
-                             : "; the rest belongs to no partition.");
-}
-
-static void small_evidence(const struct slate_facts *facts,
-                           struct slate_text *text)
-{
-    if (facts->layout.kind == SLATE_TABLE_NONE) {
-        slate_text_add(text, "The volume at block 0 claims ");
-        slate_text_size(text, facts->whole.bytes);
-    } else {
-        slate_text_add(text, "The last partition ends ahead of block ");
-        slate_text_number(text, slate_layout_end(&facts->layout,
-                                                 facts->geometry.block_count));
-    }
-    slate_text_add(text, "; the device has ");
-    slate_text_number(text, facts->geometry.block_count);
-    slate_text_add(text, " blocks of ");
-    slate_text_number(text, facts->geometry.block_bytes);
-    slate_text_add(text, " bytes.");
-}
-
-static void beyond_text(const struct slate_facts *facts,
-                        struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text,
-                   "The table is for a larger device: a partition reaches "
-                   "beyond the end of this one.");
-}
-
-static void beyond_evidence(const struct slate_facts *facts,
-                            struct slate_text *text)
-{
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
-        const struct slate_partition *partition = &facts->partition[i];
-
-        if (partition->first < facts->geometry.block_count &&
-            partition->count <= facts->geometry.block_count - partition->first)
-            continue;
-        slate_text_add(text, "The ");
-        add_place(partition, text);
-        slate_text_add(text, " does not fit; the device has ");
-        slate_text_number(text, facts->geometry.block_count);
-        slate_text_add(text, " blocks.");
-        return;
-    }
-}
-
-static void overlap_text(const struct slate_facts *facts,
-                         struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "Two partitions share blocks: writing to one damages "
-                         "the other.");
-}
-
-static void overlap_evidence(const struct slate_facts *facts,
-                             struct slate_text *text)
-{
-    slate_text_add(text, "Seen in the table:");
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
-        slate_text_add(text, i == 0 ? " " : ", ");
-        add_place(&facts->partition[i], text);
-    }
-    slate_text_add(text, ".");
-}
-
-static void remains_text(const struct slate_facts *facts,
-                         struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "Remains of an earlier GPT are on the device; some "
-                         "hosts may take them for the table.");
-}
-
-static void remains_evidence(const struct slate_facts *facts,
-                             struct slate_text *text)
-{
-    slate_text_add(text, "A sound GPT header stands at block ");
-    slate_text_number(
-        text, facts->layout.gpt_primary ? 1 : facts->geometry.block_count - 1);
-    slate_text_add(text, ", without a protective entry in block 0.");
-}
-
-static void odd_text(const struct slate_facts *facts, struct slate_text *text)
-{
-    slate_text_add(text, "The capacity of ");
-    add_capacity(facts, text);
-    slate_text_add(text, " is far from every size that devices are sold in.");
-}
-
-static void odd_evidence(const struct slate_facts *facts,
-                         struct slate_text *text)
-{
-    slate_text_add(text, "The device reports ");
-    slate_text_number(text, facts->geometry.block_count);
-    slate_text_add(text, " blocks of ");
-    slate_text_number(text, facts->geometry.block_bytes);
-    slate_text_add(text, " bytes.");
-}
-
-static void blank_text(const struct slate_facts *facts, struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "The device is blank: it has no table and no volume, "
-                         "so hosts ask to format it.");
-}
-
-static void blank_evidence(const struct slate_facts *facts,
-                           struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "The first 32 KiB and the last 4 KiB hold one and the "
-                         "same byte throughout.");
-}
-
-static void unknown_text(const struct slate_facts *facts,
-                         struct slate_text *text)
-{
-    (void)facts;
-    slate_text_add(text, "The device holds content, but neither a partition "
-                         "table nor a volume that is known here.");
-}
-
-static void unknown_evidence(const struct slate_facts *facts,
-                             struct slate_text *text)
-{
-    slate_text_add(text, facts->layout.kind == SLATE_TABLE_NONE
-                             ? "Block 0 is neither a table nor a boot block, "
-                               "and the ends of the device are not blank."
-                             : "The table in block 0 has no partition.");
-}
-
-static void healthy_text(const struct slate_facts *facts,
-                         struct slate_text *text)
-{
-    slate_text_add(text, "Nothing is wrong: the table and the volumes agree "
-                         "with the capacity of ");
-    add_capacity(facts, text);
-    slate_text_add(text, ".");
-}
-
-static void healthy_evidence(const struct slate_facts *facts,
-                             struct slate_text *text)
-{
-    slate_text_add(text, "Hosts show ");
-    slate_text_size(text, slate_facts_shown_bytes(facts));
-    slate_text_add(text, ".");
-}
-
-#define RENEW_LOSES_ALL                                                        \
-    "Renew the device: one volume over the full capacity. Everything on it "   \
-    "is lost."
-
-struct wording {
-    const char *name;
-    void (*text)(const struct slate_facts *facts, struct slate_text *text);
-    void (*evidence)(const struct slate_facts *facts, struct slate_text *text);
-    const char *remedy;
-};
-
-/* in the order of enum slate_finding_id */
-static const struct wording wordings[] = {
-    {"unfinished", unfinished_text, unfinished_evidence,
-     "Enact the same draft again; it goes on where it stopped."},
-    {"write-protected", protected_text, protected_evidence,
-     "Look for a slider on the case; without one, try another port or reader."},
-    {"boot-image", boot_text, boot_evidence, RENEW_LOSES_ALL},
-    {"optical-image", optical_text, optical_evidence, RENEW_LOSES_ALL},
-    {"small-table", small_text, small_evidence, RENEW_LOSES_ALL},
-    {"beyond-end", beyond_text, beyond_evidence, RENEW_LOSES_ALL},
-    {"overlap", overlap_text, overlap_evidence, RENEW_LOSES_ALL},
-    {"gpt-remains", remains_text, remains_evidence,
-     "Nothing has to be done; renewing the device erases them."},
-    {"odd-size", odd_text, odd_evidence,
-     "Compare with the size on the case: part of it may be hidden, or a dock "
-     "may translate its blocks."},
-    {"blank", blank_text, blank_evidence,
-     "Renew the device: one volume over the full capacity. Nothing is lost."},
-    {"unknown-content", unknown_text, unknown_evidence, RENEW_LOSES_ALL},
-    {"healthy", healthy_text, healthy_evidence, "Nothing has to be done."},
-};
-
-const char *slate_finding_name(enum slate_finding_id id)
-{
-    return wordings[id].name;
-}
-
 void slate_finding_words(const struct slate_facts *facts,
                          enum slate_finding_id id, enum slate_finding_part part,
                          struct slate_text *text)
 {
     const struct wording *wording = &wordings[id];
+    const char *parts[] = {wording->text, wording->evidence, wording->cause,
+                           wording->help};
 
-    switch (part) {
-    case SLATE_FINDING_TEXT:
-        wording->text(facts, text);
-        break;
-    case SLATE_FINDING_EVIDENCE:
-        wording->evidence(facts, text);
-        break;
-    case SLATE_FINDING_REMEDY:
-        slate_text_add(text, wording->remedy);
-        break;
-    default:
-        break;
-    }
+    slate_words_fill(facts, id, parts[part], text);
 }

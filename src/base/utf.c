@@ -84,6 +84,14 @@ static int is_low(uint32_t unit)
     return unit >= 0xDC00 && unit <= 0xDFFF;
 }
 
+uint32_t slate_utf_shown(uint32_t point)
+{
+    return point == SLATE_UTF_INVALID || point < 0x20 ||
+                   (point >= 0x7F && point < 0xA0)
+               ? '?'
+               : point;
+}
+
 void slate_utf16_to_utf8(const uint8_t *units, size_t count, char *text,
                          size_t room)
 {
@@ -104,7 +112,7 @@ void slate_utf16_to_utf8(const uint8_t *units, size_t count, char *text,
         } else if (is_high(point) || is_low(point)) {
             point = 0xFFFD;
         }
-        if (!slate_utf8_put(text, room, &used, point))
+        if (!slate_utf8_put(text, room, &used, slate_utf_shown(point)))
             return;
     }
 }

@@ -16,8 +16,12 @@ uint32_t slate_utf8_next(const char **text);
  * final zero do not fit. */
 int slate_utf8_put(char *text, size_t room, size_t *used, uint32_t point);
 
+/* The code point as it may be shown: '?' for control characters, which could
+ * steer a terminal, and for what is not UTF-8. */
+uint32_t slate_utf_shown(uint32_t point);
+
 /* Reads units of little-endian UTF-16 up to a zero unit into UTF-8; lone
- * surrogates become U+FFFD. */
+ * surrogates become U+FFFD, control characters '?'. */
 void slate_utf16_to_utf8(const uint8_t *units, size_t count, char *text,
                          size_t room);
 

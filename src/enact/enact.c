@@ -32,8 +32,8 @@ static enum slate_status check_content(struct slate_enact *enact)
     struct slate_pass *pass = &enact->pass;
     const struct slate_draft *draft = pass->draft;
     struct slate_facts facts;
-    enum slate_status status =
-        slate_assess_look(pass->media, pass->work, SLATE_WORK_MIN, &facts);
+    enum slate_status status = slate_assess_look(
+        pass->media, SLATE_DEPTH_FULL, pass->work, SLATE_WORK_MIN, &facts);
 
     if (status != SLATE_OK)
         return status;

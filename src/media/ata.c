@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Disks that speak ATA: identify, read, write, flush, trim (ACS-3). */
+/* Disks that speak ATA: identify, native size, read, write, flush, trim
+ * (ACS-3; the host protected area: ATA8-ACS). */
 #include <string.h>
 
 #include "base/bytes.h"
@@ -105,6 +106,19 @@ static uint32_t aligned_block(const struct slate_geometry *geometry,
     return lies == 0 || lies >= whole ? 0 : whole - lies;
 }
 
+/* Word 69, bits 0 and 1; host-managed disks have another signature. */
+static enum slate_zoned zoned_of(uint16_t bits)
+{
+    switch (bits) {
+    case 1:
+        return SLATE_ZONED_AWARE;
+    case 2:
+        return SLATE_ZONED_BY_DEVICE;
+    default:
+        return SLATE_ZONED_NOT;
+    }
+}
+
 bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data)
 {
     struct slate_identity *identity = &media->identity;
@@ -122,7 +136,32 @@ bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data)
     media->abilities.aligned_block = aligned_block(&media->geometry, data);
     media->abilities.rotating = word(data, 217) > 1;
     media->abilities.discard = (word(data, 169) & 0x0001) != 0;
+    media->abilities.zoned = zoned_of(word(data, 69) & 0x0003);
     return true;
+}
+
+/* What a host protected area (words 82 and 83) or an accessible max address
+ * (word 119) hides. A refusal changes nothing. */
+static enum slate_status measure_native(struct slate_media *media,
+                                        const uint8_t *data)
+{
+    struct slate_ata_task task = {.operation = SLATE_ATA_READ_NATIVE_MAX_EXT,
+                                  .lba_mode = true};
+    struct slate_exchange x;
+    enum slate_status status;
+    uint64_t last;
+
+    if ((word(data, 119) & 0xC100) == 0x4100)
+        task.operation = SLATE_ATA_ACCESSIBLE_MAX;
+    else if ((word(data, 82) & 0x0400) == 0 || (word(data, 83) & 0x0400) == 0)
+        return SLATE_OK;
+    slate_ata_task_file(&x, &task, SLATE_DIRECTION_NONE, NULL, 0);
+    status = slate_media_exchange(media, &x);
+    if (status != SLATE_OK || x.state != 0 || x.answer_length < 12)
+        return status;
+    last = slate_le32(x.answer + 4) | (uint64_t)slate_le16(x.answer + 8) << 32;
+    media->abilities.native_blocks = last + 1;
+    return SLATE_OK;
 }
 
 static enum slate_status ata_open(struct slate_media *media,
@@ -143,7 +182,7 @@ static enum slate_status ata_open(struct slate_media *media,
     media->removable = facts->removable;
     media->largest_transfer = UINT16_MAX;
     media->abilities.clear_most = (uint64_t)TRIM_RANGES * TRIM_BLOCKS;
-    return SLATE_OK;
+    return measure_native(media, data);
 }
 
 static enum slate_status transfer(struct slate_media *media, uint8_t operation,

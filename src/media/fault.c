@@ -32,10 +32,31 @@ static const char *operation_words(enum slate_operation operation)
     }
 }
 
-void slate_fault_words(const struct slate_fault *fault, struct slate_text *text)
+void slate_fault_answer_words(const struct slate_fault *fault,
+                              struct slate_text *text)
 {
     const char *words = slate_sense_words(fault->asc, fault->ascq);
 
+    if (!fault->has_sense) {
+        slate_text_add(text, slate_status_sentence(fault->status));
+        return;
+    }
+    slate_text_add(text, slate_sense_key_words(fault->sense_key));
+    if (words != NULL) {
+        slate_text_add(text, ", ");
+        slate_text_add(text, words);
+    }
+    slate_text_add(text, " (");
+    slate_text_hex(text, fault->sense_key, 1);
+    slate_text_add(text, "/");
+    slate_text_hex(text, fault->asc, 2);
+    slate_text_add(text, "/");
+    slate_text_hex(text, fault->ascq, 2);
+    slate_text_add(text, ")");
+}
+
+void slate_fault_words(const struct slate_fault *fault, struct slate_text *text)
+{
     slate_text_add(text, slate_status_sentence(fault->status));
     slate_text_add(text, ", while ");
     slate_text_add(text, operation_words(fault->operation));
@@ -50,16 +71,5 @@ void slate_fault_words(const struct slate_fault *fault, struct slate_text *text)
     if (!fault->has_sense)
         return;
     slate_text_add(text, "; the device answers: ");
-    slate_text_add(text, slate_sense_key_words(fault->sense_key));
-    if (words != NULL) {
-        slate_text_add(text, ", ");
-        slate_text_add(text, words);
-    }
-    slate_text_add(text, " (");
-    slate_text_hex(text, fault->sense_key, 1);
-    slate_text_add(text, "/");
-    slate_text_hex(text, fault->asc, 2);
-    slate_text_add(text, "/");
-    slate_text_hex(text, fault->ascq, 2);
-    slate_text_add(text, ")");
+    slate_fault_answer_words(fault, text);
 }

@@ -124,19 +124,87 @@ static uint32_t next_transfer(const struct slate_media *media, uint32_t count)
     return count < media->largest_transfer ? count : media->largest_transfer;
 }
 
+static bool is_noted(const struct slate_unread *unread, uint64_t lba,
+                     uint32_t count)
+{
+    for (uint32_t i = 0; i < unread->count && i < SLATE_UNREAD_MOST; i++) {
+        if (unread->lba[i] >= lba && unread->lba[i] - lba < count)
+            return true;
+    }
+    return false;
+}
+
+/* No patience with blocks that are known to be bad, nor with a device that has
+ * too many of them. */
+static int tries_for(const struct slate_media *media, uint64_t lba,
+                     uint32_t count)
+{
+    const struct slate_unread *unread = media->unread;
+
+    return unread != NULL && (unread->count >= SLATE_UNREAD_MOST ||
+                              is_noted(unread, lba, count))
+               ? 1
+               : READ_TRIES;
+}
+
 /* A failing block may still be read at the second or third try. */
 static enum slate_status read_patiently(struct slate_media *media, uint64_t lba,
                                         uint32_t count, void *data)
 {
     struct slate_fault before = media->fault;
     enum slate_status status = SLATE_ERR_READ;
+    int tries = tries_for(media, lba, count);
 
-    for (int i = 0; i < READ_TRIES && status == SLATE_ERR_READ; i++) {
+    for (int i = 0; i < tries && status == SLATE_ERR_READ; i++) {
         if (i > 0)
             media->fault = before;
         status = media->speech->read(media, lba, count, data);
     }
     return status;
+}
+
+/* Notes blocks that could not be read, and puts zeros in their place. */
+static void note_unread(struct slate_media *media, uint64_t lba, uint32_t count,
+                        uint8_t *data)
+{
+    struct slate_unread *unread = media->unread;
+
+    if (unread->count == 0)
+        unread->fault = media->fault;
+    for (uint32_t i = 0; i < count; i++) {
+        if (is_noted(unread, lba + i, 1))
+            continue;
+        if (unread->count < SLATE_UNREAD_MOST)
+            unread->lba[unread->count] = lba + i;
+        unread->count++;
+    }
+    memset(data, 0, (size_t)count * media->geometry.block_bytes);
+}
+
+/* What can be had of a run that failed as a whole. */
+static enum slate_status read_what_can_be(struct slate_media *media,
+                                          uint64_t lba, uint32_t count,
+                                          uint8_t *data)
+{
+    struct slate_fault before = media->fault;
+    uint32_t step = media->unread->count >= SLATE_UNREAD_MOST ? count : 1;
+
+    for (uint32_t i = 0; i < count; i += step) {
+        uint8_t *to = data + (size_t)i * media->geometry.block_bytes;
+        enum slate_status status =
+            count == step ? SLATE_ERR_READ
+                          : read_patiently(media, lba + i, step, to);
+
+        if (status == SLATE_ERR_READ) {
+            (void)note_fault(media, status, SLATE_OPERATION_READ, lba + i,
+                             step);
+            note_unread(media, lba + i, step, to);
+        } else if (status != SLATE_OK) {
+            return status;
+        }
+        media->fault = before;
+    }
+    return SLATE_OK;
 }
 
 enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
@@ -151,7 +219,16 @@ enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
     while (count > 0) {
         uint32_t n = next_transfer(media, count);
 
+        struct slate_fault before = media->fault;
+
         status = read_patiently(media, lba, n, to);
+        if (status == SLATE_ERR_READ && media->unread != NULL) {
+            if (n > 1)
+                media->fault = before;
+            status = read_what_can_be(media, lba, n, to);
+            if (status == SLATE_OK)
+                media->fault = before;
+        }
         if (status != SLATE_OK)
             return note_fault(media, status, SLATE_OPERATION_READ, lba, n);
         media->traffic.blocks_read += n;

@@ -76,6 +76,7 @@ static void take_controller(struct slate_media *media, const uint8_t *data)
     slate_take_text(identity->serial, SLATE_SERIAL_ROOM, data + 4, 20);
     slate_take_text(identity->model, SLATE_MODEL_ROOM, data + 24, 40);
     slate_take_text(identity->revision, SLATE_REVISION_ROOM, data + 64, 8);
+    media->abilities.native_blocks = slate_le64(data + 296); /* bytes so far */
     media->abilities.discard = (optional & 0x04) != 0;
     media->abilities.zero = (optional & 0x08) != 0;
     media->abilities.clear_most = BLOCKS_MOST;
@@ -114,6 +115,17 @@ static void count_namespaces(struct slate_media *media, uint8_t *data)
         media->units = count;
 }
 
+/* Capacity of the drive that belongs to no namespace. */
+static void take_unallocated(struct slate_media *media)
+{
+    uint64_t bytes = media->abilities.native_blocks;
+
+    media->abilities.native_blocks = 0;
+    if (media->units == 1 && media->geometry.block_bytes > 0 && bytes > 0)
+        media->abilities.native_blocks =
+            media->geometry.block_count + bytes / media->geometry.block_bytes;
+}
+
 static enum slate_status nvme_open(struct slate_media *media,
                                    const struct slate_port_facts *facts)
 {
@@ -136,6 +148,7 @@ static enum slate_status nvme_open(struct slate_media *media,
     if (status != SLATE_OK)
         return status;
     media->read_only = media->read_only || facts->read_only;
+    take_unallocated(media);
     if (media->geometry.block_bytes > 0)
         media->largest_transfer /= media->geometry.block_bytes;
     if (media->largest_transfer == 0 || media->largest_transfer > BLOCKS_MOST)

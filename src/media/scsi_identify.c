@@ -7,6 +7,7 @@
 #include "media/ata.h"
 #include "media/scsi.h"
 
+#define TYPE_ZONED 0x14 /* peripheral device type (ZBC) */
 #define PAGE_LIST 0x00
 #define PAGE_SERIAL 0x80
 #define PAGE_IDENTIFICATION 0x83
@@ -90,6 +91,10 @@ static void take_abilities(struct slate_media *media, uint64_t unmap_most)
     uint32_t length = ask_page(media, PAGE_CHARACTERISTICS, data);
 
     can->rotating = length >= 6 && slate_be16(data + 4) > 1;
+    if (length >= 9 && (data[8] >> 4 & 3) == 1)
+        can->zoned = SLATE_ZONED_AWARE;
+    if (length >= 9 && (data[8] >> 4 & 3) == 2)
+        can->zoned = SLATE_ZONED_BY_DEVICE;
     length = ask_page(media, PAGE_PROVISIONING, data);
     if (length < 8)
         return;
@@ -152,6 +157,8 @@ enum slate_status slate_scsi_identify(struct slate_media *media)
     if (x.transferred < sizeof data)
         return SLATE_ERR_COMMAND;
     media->removable = (data[1] & 0x80) != 0;
+    if ((data[0] & 0x1F) == TYPE_ZONED)
+        media->abilities.zoned = SLATE_ZONED_BY_HOST;
     slate_take_text(identity->maker, SLATE_MAKER_ROOM, data + 8, 8);
     slate_take_text(identity->model, SLATE_MODEL_ROOM, data + 16, 16);
     slate_take_text(identity->revision, SLATE_REVISION_ROOM, data + 32, 4);

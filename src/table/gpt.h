@@ -39,10 +39,4 @@ enum {
 
 #define SLATE_GPT_NAME_UNITS 36u
 
-/* Fills the GPT fields of a layout: both copies checked, and when the table
- * counts, the partitions of the sound one. */
-SLATE_MUST_CHECK enum slate_status slate_gpt_read(struct slate_media *media,
-                                                  uint8_t *work,
-                                                  struct slate_layout *layout);
-
 #endif

@@ -1,111 +1,9 @@
 /* SPDX-License-Identifier: MIT */
-/* Reading the MBR into the layout model, and checking a layout. */
+/* Checking a layout, and walking over it in the order of its blocks. */
 #include <string.h>
 
-#include "base/bytes.h"
-#include "base/zero.h"
 #include "table/gpt.h"
-
-#define ENTRIES_AT 446
-#define ENTRY_BYTES 16
-#define ENTRY_COUNT 4
-#define SIGNATURE_AT 510
-
-static const uint8_t *entry_of(const uint8_t *block, uint32_t slot)
-{
-    return block + ENTRIES_AT + (size_t)slot * ENTRY_BYTES;
-}
-
-static bool entry_is_empty(const uint8_t *entry)
-{
-    return entry[4] == 0 || slate_le32(entry + 12) == 0;
-}
-
-/* A boot block of a FAT volume ends in the same signature; it differs by its
- * jump and by block sizes that make sense, and its "entries" are code. */
-static bool looks_like_boot_block(const uint8_t *block)
-{
-    uint16_t bytes = slate_le16(block + 11);
-
-    return (block[0] == 0xEB || block[0] == 0xE9) && bytes >= 512 &&
-           bytes <= 4096 && (bytes & (bytes - 1)) == 0 && block[13] != 0 &&
-           (block[13] & (block[13] - 1)) == 0 && slate_le16(block + 14) != 0;
-}
-
-static bool entries_make_sense(const uint8_t *block, bool strict)
-{
-    bool any = false;
-
-    for (uint32_t slot = 0; slot < ENTRY_COUNT; slot++) {
-        const uint8_t *entry = entry_of(block, slot);
-
-        if (entry[0] != 0x00 && entry[0] != 0x80)
-            return false;
-        if (entry_is_empty(entry)) {
-            if (strict && !slate_is_zero(entry, ENTRY_BYTES))
-                return false;
-            continue;
-        }
-        if (strict && slate_le32(entry + 8) == 0)
-            return false;
-        any = true;
-    }
-    return any || !strict;
-}
-
-static bool is_mbr(const uint8_t *block)
-{
-    return slate_le16(block + SIGNATURE_AT) == 0xAA55 &&
-           entries_make_sense(block, looks_like_boot_block(block));
-}
-
-static void take_entry(struct slate_layout *layout, const uint8_t *entry,
-                       uint32_t slot)
-{
-    struct slate_partition *partition;
-
-    if (entry_is_empty(entry))
-        return;
-    if (entry[4] == SLATE_MBR_PROTECTIVE)
-        layout->protective = true;
-    layout->found++;
-    if (layout->count == layout->room)
-        return;
-    partition = &layout->partition[layout->count++];
-    memset(partition, 0, sizeof *partition);
-    partition->slot = slot;
-    partition->active = entry[0] == 0x80;
-    partition->mbr_type = entry[4];
-    partition->first = slate_le32(entry + 8);
-    partition->count = slate_le32(entry + 12);
-}
-
-static void take_mbr(struct slate_layout *layout, const uint8_t *block)
-{
-    layout->kind = SLATE_TABLE_MBR;
-    layout->disk_signature = slate_le32(block + 440);
-    layout->boot_code = !slate_is_zero(block, 440);
-    for (uint32_t slot = 0; slot < ENTRY_COUNT; slot++)
-        take_entry(layout, entry_of(block, slot), slot);
-}
-
-enum slate_status slate_layout_read(struct slate_media *media, void *work,
-                                    struct slate_layout *layout)
-{
-    struct slate_partition *partition = layout->partition;
-    uint32_t room = layout->room;
-    enum slate_status status;
-
-    memset(layout, 0, sizeof *layout);
-    layout->partition = partition;
-    layout->room = room;
-    status = slate_media_read(media, 0, 1, work);
-    if (status != SLATE_OK)
-        return status;
-    if (is_mbr(work))
-        take_mbr(layout, work);
-    return slate_gpt_read(media, work, layout);
-}
+#include "trueslate/layout.h"
 
 static uint64_t end_of(const struct slate_partition *partition)
 {
@@ -114,41 +12,191 @@ static uint64_t end_of(const struct slate_partition *partition)
                : partition->first + partition->count;
 }
 
-static bool overlap(const struct slate_partition *a,
-                    const struct slate_partition *b)
+static bool contains(const struct slate_partition *container,
+                     const struct slate_partition *logical)
 {
-    return a->first < end_of(b) && b->first < end_of(a);
+    return container->role == SLATE_ROLE_EXTENDED &&
+           logical->role == SLATE_ROLE_LOGICAL &&
+           logical->first >= container->first &&
+           end_of(logical) <= end_of(container);
+}
+
+bool slate_partitions_overlap(const struct slate_partition *a,
+                              const struct slate_partition *b)
+{
+    return a->first < end_of(b) && b->first < end_of(a) && !contains(a, b) &&
+           !contains(b, a);
+}
+
+bool slate_partition_is_beyond(const struct slate_partition *partition,
+                               uint64_t block_count)
+{
+    /* a protective entry may say more than there is (UEFI 2.10, 5.2.3) */
+    return partition->mbr_type != SLATE_MBR_PROTECTIVE &&
+           end_of(partition) > block_count;
+}
+
+static bool is_contained(const struct slate_layout *layout,
+                         const struct slate_partition *logical)
+{
+    for (uint32_t i = 0; i < layout->count; i++) {
+        if (contains(&layout->partition[i], logical))
+            return true;
+    }
+    return false;
+}
+
+static const struct slate_gpt_copy *
+counting_copy(const struct slate_layout *layout)
+{
+    return layout->primary.state == SLATE_GPT_SOUND ? &layout->primary
+                                                    : &layout->backup;
+}
+
+static unsigned check_one(const struct slate_layout *layout,
+                          const struct slate_partition *one,
+                          uint64_t block_count)
+{
+    const struct slate_gpt_copy *copy = counting_copy(layout);
+    unsigned odd = 0;
+
+    if (slate_partition_is_beyond(one, block_count))
+        odd |= SLATE_LAYOUT_BEYOND_END;
+    if (layout->kind == SLATE_TABLE_GPT &&
+        (one->first < copy->first_usable ||
+         end_of(one) - 1 > copy->last_usable))
+        odd |= SLATE_LAYOUT_OUTSIDE;
+    if (one->role == SLATE_ROLE_LOGICAL && !is_contained(layout, one))
+        odd |= SLATE_LAYOUT_OUTSIDE;
+    return odd;
+}
+
+static unsigned check_pair(const struct slate_layout *layout,
+                           const struct slate_partition *earlier,
+                           const struct slate_partition *later)
+{
+    unsigned odd = 0;
+
+    if (slate_partitions_overlap(earlier, later))
+        odd |= SLATE_LAYOUT_OVERLAP;
+    if (later->first < earlier->first && earlier->role == later->role)
+        odd |= SLATE_LAYOUT_UNORDERED;
+    if (layout->kind == SLATE_TABLE_GPT &&
+        memcmp(&earlier->id, &later->id, sizeof later->id) == 0)
+        odd |= SLATE_LAYOUT_DUPLICATE;
+    return odd;
+}
+
+/* What the headers of a GPT say of themselves. */
+static unsigned check_gpt(const struct slate_layout *layout,
+                          uint64_t block_count)
+{
+    const struct slate_gpt_copy *copy = counting_copy(layout);
+    unsigned odd = 0;
+
+    if (copy->last_usable >= block_count ||
+        (copy == &layout->primary && copy->other_lba >= block_count))
+        odd |= SLATE_LAYOUT_BEYOND_END;
+    if (copy->revision != 0x00010000 ||
+        copy->header_bytes != SLATE_GPT_HEADER_BYTES ||
+        copy->entry_bytes != SLATE_GPT_ENTRY_BYTES ||
+        copy->entry_count < SLATE_GPT_ENTRIES)
+        odd |= SLATE_LAYOUT_UNUSUAL_GPT;
+    return odd;
+}
+
+static unsigned check_mbr(const struct slate_layout *layout)
+{
+    unsigned odd = 0, active = 0;
+
+    for (int i = 0; i < 4; i++) {
+        uint32_t heads, sectors;
+
+        active += layout->mbr[i].boot == 0x80 ? 1u : 0u;
+        if (layout->mbr[i].type != 0 &&
+            layout->mbr[i].type != SLATE_MBR_PROTECTIVE &&
+            !slate_mbr_chs_agrees(&layout->mbr[i], &heads, &sectors))
+            odd |= SLATE_LAYOUT_CHS;
+    }
+    return active > 1 ? odd | SLATE_LAYOUT_TWO_ACTIVE : odd;
 }
 
 unsigned slate_layout_check(const struct slate_layout *layout,
                             uint64_t block_count)
 {
-    unsigned odd = 0, active = 0;
+    unsigned odd = 0;
 
     for (uint32_t i = 0; i < layout->count; i++) {
         const struct slate_partition *one = &layout->partition[i];
 
-        if (end_of(one) > block_count)
-            odd |= SLATE_LAYOUT_BEYOND_END;
-        active += one->active ? 1u : 0u;
-        for (uint32_t j = 0; j < i; j++) {
-            if (overlap(one, &layout->partition[j]))
-                odd |= SLATE_LAYOUT_OVERLAP;
-        }
+        odd |= check_one(layout, one, block_count);
+        for (uint32_t j = 0; j < i; j++)
+            odd |= check_pair(layout, &layout->partition[j], one);
     }
-    return active > 1 ? odd | SLATE_LAYOUT_TWO_ACTIVE : odd;
+    if (layout->kind == SLATE_TABLE_GPT)
+        odd |= check_gpt(layout, block_count);
+    if (layout->kind == SLATE_TABLE_MBR)
+        odd |= check_mbr(layout);
+    if (layout->chain == SLATE_CHAIN_LOOP)
+        odd |= SLATE_LAYOUT_CHAIN_LOOP;
+    if (layout->chain == SLATE_CHAIN_BROKEN)
+        odd |= SLATE_LAYOUT_CHAIN_BROKEN;
+    return odd;
 }
 
 uint64_t slate_layout_end(const struct slate_layout *layout,
                           uint64_t block_count)
 {
-    uint64_t end = 0;
+    return layout->end < block_count ? layout->end : block_count;
+}
+
+/* Comes b behind a? Overlapping ones keep the order of their entries. */
+static bool is_behind(const struct slate_partition *a,
+                      const struct slate_partition *b)
+{
+    return a == NULL || b->first > a->first || (b->first == a->first && b > a);
+}
+
+static const struct slate_partition *
+partition_behind(const struct slate_layout *layout, uint64_t block_count,
+                 const struct slate_partition *last)
+{
+    const struct slate_partition *best = NULL;
 
     for (uint32_t i = 0; i < layout->count; i++) {
-        uint64_t mine = end_of(&layout->partition[i]);
+        const struct slate_partition *one = &layout->partition[i];
 
-        if (mine > end)
-            end = mine;
+        if (one->role == SLATE_ROLE_EXTENDED || one->first >= block_count ||
+            one->count == 0 || !is_behind(last, one))
+            continue;
+        if (best == NULL || one->first < best->first)
+            best = one;
     }
-    return end < block_count ? end : block_count;
+    return best;
+}
+
+bool slate_layout_next(const struct slate_layout *layout, uint64_t block_count,
+                       struct slate_tour *tour, struct slate_stretch *stretch)
+{
+    const struct slate_partition *next =
+        partition_behind(layout, block_count, tour->last);
+    uint64_t until = next == NULL ? block_count : next->first, end;
+
+    stretch->partition = NULL;
+    if (tour->reached < until) {
+        stretch->first = tour->reached;
+        stretch->count = until - tour->reached;
+        tour->reached = until;
+        return true;
+    }
+    if (next == NULL)
+        return false;
+    end = end_of(next) < block_count ? end_of(next) : block_count;
+    stretch->partition = next;
+    stretch->first = next->first;
+    stretch->count = end - next->first;
+    tour->last = next;
+    if (end > tour->reached)
+        tour->reached = end;
+    return true;
 }

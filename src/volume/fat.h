@@ -23,6 +23,7 @@ enum {
     SLATE_FAT_HEADS = 26,
     SLATE_FAT_HIDDEN_BLOCKS = 28,
     SLATE_FAT_BLOCKS_32 = 32,
+    SLATE_FAT16_STATE = 37,
     SLATE_FAT16_SERIAL = 39,
     SLATE_FAT16_LABEL = 43,
     SLATE_FAT32_TABLE_BLOCKS = 36,
@@ -30,6 +31,7 @@ enum {
     SLATE_FAT32_INFO_BLOCK = 48,
     SLATE_FAT32_BACKUP_BLOCK = 50,
     SLATE_FAT32_DRIVE = 64,
+    SLATE_FAT32_STATE = 65,
     SLATE_FAT32_EXTENDED = 66,
     SLATE_FAT32_SERIAL = 67,
     SLATE_FAT32_LABEL = 71,
@@ -53,21 +55,5 @@ enum {
 
 #define SLATE_FAT_LABEL_ATTRIBUTE 0x08
 #define SLATE_FAT_NO_LABEL "NO NAME    "
-
-/* Recognises FAT12, FAT16 and FAT32; leaves volume alone for anything else.
- * work comes with the start of the range in it. */
-SLATE_MUST_CHECK enum slate_status
-slate_fat_read(struct slate_media *media, const struct slate_range *range,
-               uint8_t *work, struct slate_volume *volume);
-
-/* Recognises an optical-disc image; leaves volume alone for anything else. */
-SLATE_MUST_CHECK enum slate_status
-slate_optical_read(struct slate_media *media, const struct slate_range *range,
-                   uint8_t *work, struct slate_volume *volume);
-
-/* Which other volume has a signature in this run of SLATE_WORK_MIN bytes, which
- * begins at byte "run" of it: 0, 4096 or 65536. False for none. */
-bool slate_signature_judge(uint32_t run, const uint8_t *bytes,
-                           struct slate_volume *volume);
 
 #endif

@@ -5,10 +5,12 @@
 #include "base/bits.h"
 #include "base/bytes.h"
 #include "volume/fat.h"
+#include "volume/read.h"
 
 /* What the boot block says, in blocks of the volume's own size. */
 struct fat_shape {
     uint32_t block_bytes;
+    uint32_t reserved_blocks;
     uint32_t cluster_blocks;
     uint32_t tables;
     uint32_t table_blocks;
@@ -19,6 +21,7 @@ struct fat_shape {
     uint32_t clusters;
     uint32_t root_cluster; /* FAT32 */
     uint32_t info_block;   /* FAT32 */
+    uint32_t copy_block;   /* FAT32: the second boot block; 0: none */
 };
 
 static bool fields_make_sense(const uint8_t *block)
@@ -45,6 +48,7 @@ static bool take_shape(const uint8_t *block, struct fat_shape *shape)
     uint64_t ahead, root_blocks;
 
     shape->block_bytes = slate_le16(block + SLATE_FAT_BYTES_PER_BLOCK);
+    shape->reserved_blocks = slate_le16(block + SLATE_FAT_RESERVED_BLOCKS);
     shape->cluster_blocks = block[SLATE_FAT_BLOCKS_PER_CLUSTER];
     shape->tables = block[SLATE_FAT_TABLES];
     shape->root_entries = slate_le16(block + SLATE_FAT_ROOT_ENTRIES);
@@ -54,10 +58,11 @@ static bool take_shape(const uint8_t *block, struct fat_shape *shape)
                            slate_le32(block + SLATE_FAT_BLOCKS_32));
     shape->root_cluster = slate_le32(block + SLATE_FAT32_ROOT_CLUSTER);
     shape->info_block = slate_le16(block + SLATE_FAT32_INFO_BLOCK);
+    shape->copy_block = slate_le16(block + SLATE_FAT32_BACKUP_BLOCK);
     root_blocks = (shape->root_entries * 32u + shape->block_bytes - 1) /
                   shape->block_bytes;
-    ahead = slate_le16(block + SLATE_FAT_RESERVED_BLOCKS) +
-            (uint64_t)shape->tables * shape->table_blocks;
+    ahead =
+        shape->reserved_blocks + (uint64_t)shape->tables * shape->table_blocks;
     if (shape->table_blocks == 0 || ahead + root_blocks >= shape->blocks)
         return false;
     shape->root_at = (uint32_t)ahead;
@@ -77,34 +82,16 @@ static enum slate_volume_kind kind_of(const struct fat_shape *shape)
 
 static void take_label(struct slate_volume *volume, const uint8_t *field)
 {
-    size_t used = 11;
-
-    if (memcmp(field, SLATE_FAT_NO_LABEL, 11) == 0)
-        return;
-    while (used > 0 && (field[used - 1] == ' ' || field[used - 1] == 0))
-        used--;
-    for (size_t i = 0; i < used; i++)
-        volume->label[i] =
-            (char)(field[i] >= 0x20 && field[i] < 0x7F ? field[i] : '?');
-    volume->label[used] = '\0';
+    if (memcmp(field, SLATE_FAT_NO_LABEL, 11) != 0)
+        slate_label_bytes(volume, field, 11);
 }
 
-/* The start of a block of the volume; NULL when it does not lie in the range
- * or could not be read. At least 512 bytes stand behind the pointer. */
-static const uint8_t *read_inside(struct slate_media *media,
-                                  const struct slate_range *range,
-                                  const struct fat_shape *shape, uint64_t block,
-                                  uint8_t *work, enum slate_status *status)
+/* 512 bytes at the start of a block of the volume. */
+static const uint8_t *read_block(struct slate_reader *reader,
+                                 const struct fat_shape *shape, uint64_t block)
 {
-    uint64_t byte = block * shape->block_bytes;
-    uint64_t lba = byte / media->geometry.block_bytes;
-
-    if (lba >= range->count ||
-        lba >= media->geometry.block_count - range->first)
-        return NULL;
-    *status = slate_media_read(media, range->first + lba, 1, work);
-    return *status == SLATE_OK ? work + byte % media->geometry.block_bytes
-                               : NULL;
+    return slate_reader_at(reader, block * shape->block_bytes,
+                           SLATE_PIECE_BYTES);
 }
 
 static void take_info(const uint8_t *block, struct slate_volume *volume)
@@ -139,6 +126,7 @@ static void take_boot(const uint8_t *block, const struct fat_shape *shape,
 
     volume->block_bytes = shape->block_bytes;
     volume->cluster_bytes = shape->cluster_blocks * shape->block_bytes;
+    volume->clusters_at = (uint64_t)shape->clusters_at * shape->block_bytes;
     volume->clusters = shape->clusters;
     volume->bytes = (uint64_t)shape->blocks * shape->block_bytes;
     volume->serial =
@@ -146,34 +134,116 @@ static void take_boot(const uint8_t *block, const struct fat_shape *shape,
     take_label(volume, block + (large ? SLATE_FAT32_LABEL : SLATE_FAT16_LABEL));
 }
 
-enum slate_status slate_fat_read(struct slate_media *media,
-                                 const struct slate_range *range, uint8_t *work,
-                                 struct slate_volume *volume)
+/* Where the root directory begins, in blocks of the volume; 0: nowhere. */
+static uint64_t root_of(const struct fat_shape *shape)
+{
+    if (shape->root_entries != 0)
+        return shape->root_at;
+    return shape->root_cluster < 2
+               ? 0
+               : shape->clusters_at + (uint64_t)(shape->root_cluster - 2) *
+                                          shape->cluster_blocks;
+}
+
+/* The second entry of the first table, and a bit in the boot block: either may
+ * say that the volume was not unmounted (specification 1.03, 4.1). */
+static void take_dirt(struct slate_reader *reader, const uint8_t *boot,
+                      const struct fat_shape *shape,
+                      struct slate_volume *volume)
+{
+    bool large = volume->kind == SLATE_VOLUME_FAT32;
+    const uint8_t *table = read_block(reader, shape, shape->reserved_blocks);
+
+    volume->dirty =
+        (boot[large ? SLATE_FAT32_STATE : SLATE_FAT16_STATE] & 0x01) != 0;
+    if (table == NULL)
+        return;
+    if (large && (slate_le32(table + 4) & 0x0C000000) != 0x0C000000)
+        volume->dirty = true;
+    if (volume->kind == SLATE_VOLUME_FAT16 &&
+        (slate_le16(table + 2) & 0xC000) != 0xC000)
+        volume->dirty = true;
+}
+
+/* Hosts mark the volume as in use in the first copy alone. */
+static bool host_changes(uint32_t at)
+{
+    return at == SLATE_FAT32_STATE;
+}
+
+static uint32_t entry_of(const uint8_t *run, uint32_t index, uint32_t bits)
+{
+    uint16_t pair = slate_le16(run + (size_t)index * bits / 8);
+
+    if (bits == 16)
+        return pair;
+    return index % 2 == 0 ? pair & 0x0FFFu : (uint32_t)pair >> 4;
+}
+
+/* Runs hold whole entries of 12 and of 16 bits, and whole blocks. */
+#define COUNT_RUN 3072u
+#define COUNT_MOST 65536u
+
+/* Counts the free clusters of a small table, which has no such number. */
+static void count_free(struct slate_reader *reader,
+                       const struct fat_shape *shape,
+                       struct slate_volume *volume)
+{
+    uint32_t bits = volume->kind == SLATE_VOLUME_FAT12 ? 12 : 16;
+    uint32_t per_run = COUNT_RUN * 8 / bits, end = shape->clusters + 2;
+    uint64_t at = (uint64_t)shape->reserved_blocks * shape->block_bytes;
+    uint64_t count = 0;
+
+    if ((uint64_t)end * bits / 8 > COUNT_MOST)
+        return;
+    for (uint32_t first = 0; first < end; first += per_run, at += COUNT_RUN) {
+        const uint8_t *run = slate_reader_at(reader, at, COUNT_RUN);
+
+        if (run == NULL)
+            return;
+        for (uint32_t i = first < 2 ? 2 : 0; i < per_run && first + i < end;
+             i++)
+            count += entry_of(run, i, bits) == 0 ? 1u : 0u;
+    }
+    volume->free_clusters = count;
+    volume->free_known = true;
+}
+
+static void look_closely(struct slate_reader *reader, const uint8_t *boot,
+                         const struct fat_shape *shape,
+                         struct slate_volume *volume)
+{
+    take_dirt(reader, boot, shape, volume);
+    if (volume->kind != SLATE_VOLUME_FAT32)
+        count_free(reader, shape, volume);
+    else if (shape->copy_block > 0 &&
+             shape->copy_block < shape->reserved_blocks)
+        slate_reader_copy(reader,
+                          (uint64_t)shape->copy_block * shape->block_bytes,
+                          boot, host_changes, volume);
+}
+
+bool slate_fat_read(struct slate_reader *reader, const uint8_t *boot,
+                    enum slate_depth depth, struct slate_volume *volume)
 {
     struct fat_shape shape;
-    enum slate_status status = SLATE_OK;
     const uint8_t *block;
-    uint64_t root;
-    bool large;
 
-    if (!fields_make_sense(work) || !take_shape(work, &shape))
-        return SLATE_OK;
+    if (!fields_make_sense(boot) || !take_shape(boot, &shape))
+        return false;
     volume->kind = kind_of(&shape);
-    large = volume->kind == SLATE_VOLUME_FAT32;
-    take_boot(work, &shape, volume);
-    if (large) {
-        block =
-            read_inside(media, range, &shape, shape.info_block, work, &status);
+    take_boot(boot, &shape, volume);
+    if (volume->kind == SLATE_VOLUME_FAT32) {
+        block = read_block(reader, &shape, shape.info_block);
         if (block != NULL)
             take_info(block, volume);
     }
-    if (status != SLATE_OK || (large && shape.root_cluster < 2))
-        return status;
-    root = large ? shape.clusters_at +
-                       (uint64_t)(shape.root_cluster - 2) * shape.cluster_blocks
-                 : shape.root_at;
-    block = read_inside(media, range, &shape, root, work, &status);
-    if (block != NULL)
-        take_root_label(block, volume);
-    return status;
+    if (root_of(&shape) != 0) {
+        block = read_block(reader, &shape, root_of(&shape));
+        if (block != NULL)
+            take_root_label(block, volume);
+    }
+    if (depth == SLATE_DEPTH_FULL)
+        look_closely(reader, boot, &shape, volume);
+    return true;
 }

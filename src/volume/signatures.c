@@ -5,8 +5,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
-#include "base/utf.h"
-#include "volume/fat.h"
+#include "volume/read.h"
 
 struct signature {
     enum slate_volume_kind kind;
@@ -17,21 +16,9 @@ struct signature {
     void (*more)(const uint8_t *run, struct slate_volume *volume);
 };
 
-static void take_utf8(const uint8_t *field, size_t length,
-                      struct slate_volume *volume)
+static void take_uuid(const uint8_t *field, struct slate_volume *volume)
 {
-    char copy[SLATE_LABEL_ROOM] = "";
-    const char *from = copy;
-    size_t used = 0;
-    uint32_t point;
-
-    memcpy(copy, field, length < sizeof copy - 1 ? length : sizeof copy - 1);
-    while ((point = slate_utf8_next(&from)) != 0) {
-        if (point == SLATE_UTF_INVALID || point < 0x20)
-            point = '?';
-        if (!slate_utf8_put(volume->label, sizeof volume->label, &used, point))
-            return;
-    }
+    memcpy(volume->uuid.bytes, field, sizeof volume->uuid.bytes);
 }
 
 static uint64_t shifted(uint64_t value, uint32_t shift)
@@ -48,9 +35,16 @@ static void take_exfat(const uint8_t *run, struct slate_volume *volume)
         return;
     volume->block_bytes = (uint32_t)1 << block;
     volume->cluster_bytes = (uint32_t)1 << cluster;
+    volume->clusters_at = (uint64_t)slate_le32(run + 88) << block;
     volume->clusters = slate_le32(run + 92);
     volume->bytes = shifted(slate_le64(run + 72), block);
     volume->serial = slate_le32(run + 100);
+    volume->dirty = (slate_le16(run + 106) & 0x0002) != 0;
+    if (run[112] <= 100) {
+        volume->free_known = true;
+        volume->free_clusters =
+            (uint64_t)volume->clusters * (100u - run[112]) / 100;
+    }
 }
 
 /* The boot block: bytes a block, blocks a cluster, blocks of the volume (one
@@ -64,8 +58,12 @@ static void take_ntfs(const uint8_t *run, struct slate_volume *volume)
     volume->block_bytes = block;
     if (run[13] <= 128)
         volume->cluster_bytes = run[13] * block;
+    else if (run[13] >= 0xF4)
+        volume->cluster_bytes = (uint32_t)block << (256 - run[13]);
     if (slate_le64(run + 40) < UINT64_MAX / block)
         volume->bytes = (slate_le64(run + 40) + 1) * block;
+    if (volume->cluster_bytes != 0)
+        volume->clusters = volume->bytes / volume->cluster_bytes;
     volume->serial = slate_le32(run + 72);
 }
 
@@ -73,25 +71,38 @@ static void take_ntfs(const uint8_t *run, struct slate_volume *volume)
 #define EXT_HAS_JOURNAL 0x0004u
 /* extents, 64-bit, flexible groups: only the fourth version has them */
 #define EXT_FOURTH 0x02C0u
+#define EXT_64BIT 0x0080u
+#define EXT_REPLAY 0x0004u /* the journal has to be replayed */
+#define EXT_STATES 0x0003u /* clean, and errors found */
+#define EXT_CLEAN 0x0001u
 
 static void take_ext(const uint8_t *run, struct slate_volume *volume)
 {
     const uint8_t *super = run + EXT_AT;
     uint32_t shift = slate_le32(super + 24);
     uint64_t blocks = slate_le32(super + 4);
+    uint64_t free_blocks = slate_le32(super + 12);
     uint32_t incompatible = slate_le32(super + 96);
 
     if ((incompatible & EXT_FOURTH) != 0)
         volume->kind = SLATE_VOLUME_EXT4;
     else if ((slate_le32(super + 92) & EXT_HAS_JOURNAL) != 0)
         volume->kind = SLATE_VOLUME_EXT3;
-    if ((incompatible & 0x80) != 0)
+    if ((incompatible & EXT_64BIT) != 0) {
         blocks |= (uint64_t)slate_le32(super + 336) << 32;
+        free_blocks |= (uint64_t)slate_le32(super + 344) << 32;
+    }
     if (shift > 6)
         return;
     volume->cluster_bytes = (uint32_t)1024 << shift;
     volume->bytes = shifted(blocks, 10 + shift);
-    take_utf8(super + 120, 16, volume);
+    volume->clusters = blocks;
+    volume->free_clusters = free_blocks;
+    volume->free_known = free_blocks <= blocks;
+    volume->dirty = (slate_le16(super + 58) & EXT_STATES) != EXT_CLEAN ||
+                    (incompatible & EXT_REPLAY) != 0;
+    take_uuid(super + 104, volume);
+    slate_label_utf8(volume, super + 120, 16);
 }
 
 static void take_xfs(const uint8_t *run, struct slate_volume *volume)
@@ -103,21 +114,22 @@ static void take_xfs(const uint8_t *run, struct slate_volume *volume)
         volume->cluster_bytes = block;
         volume->bytes = slate_be64(run + 8) * block;
     }
-    take_utf8(run + 108, 12, volume);
+    slate_label_utf8(volume, run + 108, 12);
 }
 
 static void take_btrfs(const uint8_t *run, struct slate_volume *volume)
 {
     volume->bytes = slate_le64(run + 112);
     volume->cluster_bytes = slate_le32(run + 144);
-    take_utf8(run + 299, SLATE_LABEL_ROOM - 1, volume);
+    slate_label_utf8(volume, run + 299, SLATE_LABEL_ROOM - 1);
+    take_uuid(run + 32, volume);
+    volume->has_members = slate_le64(run + 136) > 1;
 }
 
 static void take_f2fs(const uint8_t *run, struct slate_volume *volume)
 {
     volume->bytes = shifted(slate_le64(run + 1024 + 36), 12);
-    slate_utf16_to_utf8(run + 1024 + 124, 31, volume->label,
-                        sizeof volume->label);
+    slate_label_utf16(volume, run + 1024 + 124, 31);
 }
 
 static void take_hfs(const uint8_t *run, struct slate_volume *volume)
@@ -135,8 +147,49 @@ static void take_apfs(const uint8_t *run, struct slate_volume *volume)
     if (block < 4096 || block > 65536 ||
         slate_le64(run + 40) >= UINT64_MAX / block)
         return;
+    take_uuid(run + 72, volume);
     volume->cluster_bytes = block;
     volume->bytes = slate_le64(run + 40) * block;
+}
+
+static void take_hfs_classic(const uint8_t *run, struct slate_volume *volume)
+{
+    const uint8_t *block = run + 1024;
+
+    volume->cluster_bytes = slate_be32(block + 20);
+    volume->bytes = (uint64_t)volume->cluster_bytes * slate_be16(block + 18);
+    slate_label_bytes(volume, block + 37, block[36] <= 27 ? block[36] : 27);
+}
+
+/* Linux RAID, version 1: the name of the array. */
+static void take_raid(const uint8_t *run, struct slate_volume *volume)
+{
+    take_uuid(run + 16, volume);
+    slate_label_utf8(volume, run + 32, 32);
+}
+
+/* A list of names and values, each with its lengths ahead (XDR, RFC 4506); the
+ * first name is "version", the pool's own stands a few behind it. */
+static void take_zfs(const uint8_t *run, struct slate_volume *volume)
+{
+    uint32_t at = 12;
+
+    volume->has_members = true;
+    while (at + 40 < SLATE_WORK_MIN) {
+        uint32_t size = slate_be32(run + at);
+        uint32_t value = at + 12 + ((slate_be32(run + at + 8) + 3u) & ~3u);
+
+        if (size < 20 || size > SLATE_WORK_MIN - at)
+            return;
+        if (memcmp(run + at + 8, "\0\0\0\4name\0\0\0\11", 12) == 0) {
+            uint32_t length = slate_be32(run + value + 8);
+
+            if (value + 12 < at + size && length <= at + size - value - 12)
+                slate_label_utf8(volume, run + value + 12, length);
+            return;
+        }
+        at += size;
+    }
 }
 
 static void take_squash(const uint8_t *run, struct slate_volume *volume)
@@ -146,13 +199,13 @@ static void take_squash(const uint8_t *run, struct slate_volume *volume)
 
 static void take_swap(const uint8_t *run, struct slate_volume *volume)
 {
-    take_utf8(run + 1052, 16, volume);
+    slate_label_utf8(volume, run + 1052, 16);
 }
 
 static void take_luks(const uint8_t *run, struct slate_volume *volume)
 {
     if (slate_be16(run + 6) == 2)
-        take_utf8(run + 24, 48, volume);
+        slate_label_utf8(volume, run + 24, 48);
 }
 
 static const struct signature signatures[] = {
@@ -167,9 +220,16 @@ static const struct signature signatures[] = {
     {SLATE_VOLUME_F2FS, 0, 1024, 4, "\x10\x20\xF5\xF2", take_f2fs},
     {SLATE_VOLUME_HFS_PLUS, 0, 1024, 4, "H+\0\4", take_hfs},
     {SLATE_VOLUME_HFS_PLUS, 0, 1024, 4, "HX\0\5", take_hfs},
+    {SLATE_VOLUME_HFS, 0, 1024, 2, "BD", take_hfs_classic},
+    {SLATE_VOLUME_REFS, 0, 3, 8, "ReFS\0\0\0\0", NULL},
+    {SLATE_VOLUME_LVM, 0, 24, 8, "LVM2 001", NULL},
     {SLATE_VOLUME_LVM, 0, 536, 8, "LVM2 001", NULL},
+    {SLATE_VOLUME_LVM, 0, 1048, 8, "LVM2 001", NULL},
+    {SLATE_VOLUME_LVM, 0, 1560, 8, "LVM2 001", NULL},
+    {SLATE_VOLUME_RAID, 0, 0, 4, "\xFC\x4E\x2B\xA9", take_raid},
     {SLATE_VOLUME_SWAP, 0, 4086, 10, "SWAPSPACE2", take_swap},
-    {SLATE_VOLUME_RAID, 4096, 0, 4, "\xFC\x4E\x2B\xA9", NULL},
+    {SLATE_VOLUME_RAID, 4096, 0, 4, "\xFC\x4E\x2B\xA9", take_raid},
+    {SLATE_VOLUME_ZFS, 16384, 24, 8, "version\0", take_zfs},
     {SLATE_VOLUME_BTRFS, 65536, 64, 8, "_BHRfS_M", take_btrfs},
 };
 

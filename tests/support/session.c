@@ -6,9 +6,10 @@ enum slate_status session_look(struct session *s, const struct ram *ram)
 {
     enum slate_status status = slate_media_open(&s->media, &ram->port);
 
-    return status != SLATE_OK ? status
-                              : slate_assess_look(&s->media, s->work,
-                                                  sizeof s->work, &s->facts);
+    return status != SLATE_OK
+               ? status
+               : slate_assess_look(&s->media, SLATE_DEPTH_FULL, s->work,
+                                   sizeof s->work, &s->facts);
 }
 
 enum slate_status session_draft(struct session *s, const struct ram *ram,

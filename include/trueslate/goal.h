@@ -1,0 +1,30 @@
+/* SPDX-License-Identifier: MIT */
+/* What a device shall become: what a draft takes, and a finding recommends. */
+#ifndef TRUESLATE_GOAL_H
+#define TRUESLATE_GOAL_H
+
+#include "trueslate/table.h"
+#include "trueslate/volume.h"
+
+/** What the device will be used for; decides table and volume. */
+enum slate_use {
+    SLATE_USE_ANYTHING, /**< read by as many hosts as possible */
+    SLATE_USE_CAMERA,
+    SLATE_USE_PLAYER,
+    SLATE_USE_CONSOLE,
+    SLATE_USE_LOGGER
+};
+
+#define SLATE_USE_COUNT 5
+
+/** What is wanted. All zero: for anything, table and clusters chosen, no label.
+ */
+struct slate_goal {
+    enum slate_use use;
+    bool table_given; /**< false: the table is chosen to fit */
+    enum slate_table_kind table;
+    uint32_t cluster_bytes;       /**< 0: chosen to fit */
+    char label[SLATE_LABEL_ROOM]; /**< UTF-8 as it was asked for */
+};
+
+#endif

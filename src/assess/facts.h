@@ -1,0 +1,30 @@
+/* SPDX-License-Identifier: MIT */
+/* Questions about facts that judges and words both ask. */
+#ifndef SLATE_ASSESS_FACTS_H
+#define SLATE_ASSESS_FACTS_H
+
+#include "trueslate/assess.h"
+
+/* Space that is worth a finding: both a hundredth of the whole and 8 MiB, so
+ * that the usual rounding at the end is not. */
+bool slate_facts_is_worth(uint64_t part_bytes, uint64_t whole_bytes);
+
+uint64_t slate_facts_bytes(const struct slate_facts *facts, uint64_t blocks);
+
+/* An optical-disc image is the volume at block 0 of a device without a table;
+ * else it may lie under the table. */
+const struct slate_volume *slate_facts_optical(const struct slate_facts *facts);
+
+/* Does any partition hold a volume that is known? */
+bool slate_facts_any_volume(const struct slate_facts *facts);
+
+/* Partitions and the device hold one volume after the other: the i-th of them,
+ * with its room in bytes; NULL at the end. */
+const struct slate_volume *slate_facts_volume(const struct slate_facts *facts,
+                                              uint32_t i, uint64_t *room);
+
+/* A sound copy of a GPT that does not count; NULL for none. */
+const struct slate_gpt_copy *
+slate_facts_shadow(const struct slate_facts *facts);
+
+#endif

@@ -1,0 +1,237 @@
+/* SPDX-License-Identifier: MIT */
+/* Filling the templates; here what concerns the device as a whole. */
+#include <string.h>
+
+#include "assess/fill.h"
+
+void slate_say_count(uint64_t count, const char *what, struct slate_text *text)
+{
+    slate_text_number(text, count);
+    slate_text_add(text, " ");
+    slate_text_add(text, what);
+    if (count != 1)
+        slate_text_add(text, "s");
+}
+
+static void fill_sense(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    (void)i;
+    slate_fault_answer_words(
+        facts->unread.count > 0 ? &facts->unread.fault : &facts->fault, text);
+}
+
+static void fill_blocks(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->geometry.block_count);
+}
+
+static void fill_last_block(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->geometry.block_count - 1);
+}
+
+static void fill_block_bytes(const struct slate_facts *facts, uint32_t i,
+                             struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->geometry.block_bytes);
+}
+
+static void fill_unit_bytes(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->geometry.physical_bytes >
+                                    facts->geometry.block_bytes
+                                ? facts->geometry.physical_bytes
+                                : 4096);
+}
+
+static void fill_made_for(const struct slate_facts *facts, uint32_t i,
+                          struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->made_for);
+}
+
+static void fill_model(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    (void)i;
+    slate_text_add(text, facts->identity.model);
+}
+
+static void fill_bad_count(const struct slate_facts *facts, uint32_t i,
+                           struct slate_text *text)
+{
+    (void)i;
+    slate_say_count(facts->unread.count, "block", text);
+}
+
+static void fill_bad_list(const struct slate_facts *facts, uint32_t i,
+                          struct slate_text *text)
+{
+    const struct slate_unread *unread = &facts->unread;
+
+    slate_text_add(text, unread->count == 1 ? "block " : "blocks ");
+    for (i = 0; i < unread->count && i < SLATE_UNREAD_MOST; i++) {
+        slate_text_add(text, i == 0 ? "" : ", ");
+        slate_text_number(text, unread->lba[i]);
+    }
+    if (unread->count > SLATE_UNREAD_MOST)
+        slate_text_add(text, " and more");
+}
+
+static void fill_mark_draft(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    (void)i;
+    slate_text_bytes(text, facts->mark.seal, 6);
+}
+
+static void fill_mark_tag(const struct slate_facts *facts, uint32_t i,
+                          struct slate_text *text)
+{
+    (void)i;
+    slate_text_add(text, facts->mark.tag);
+}
+
+static void fill_native(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(text,
+                    slate_facts_bytes(facts, facts->abilities.native_blocks));
+}
+
+static void fill_native_blocks(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    (void)i;
+    slate_say_count(facts->abilities.native_blocks, "block", text);
+}
+
+static void fill_native_hidden(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(text,
+                    slate_facts_bytes(facts, facts->abilities.native_blocks -
+                                                 facts->geometry.block_count));
+}
+
+static void fill_capacity(const struct slate_facts *facts, uint32_t i,
+                          struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(text, slate_geometry_bytes(&facts->geometry));
+}
+
+static void fill_shown(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(text, slate_facts_shown_bytes(facts));
+}
+
+static void fill_units(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->units);
+}
+
+static void fill_unit(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->unit + 1u);
+}
+
+const struct slate_fill slate_fills_of_device[] = {
+    {"sense", fill_sense},
+    {"blocks", fill_blocks},
+    {"last-block", fill_last_block},
+    {"block-bytes", fill_block_bytes},
+    {"unit-bytes", fill_unit_bytes},
+    {"made-for", fill_made_for},
+    {"model", fill_model},
+    {"bad-count", fill_bad_count},
+    {"bad-list", fill_bad_list},
+    {"mark-draft", fill_mark_draft},
+    {"mark-tag", fill_mark_tag},
+    {"native", fill_native},
+    {"native-blocks", fill_native_blocks},
+    {"native-hidden", fill_native_hidden},
+    {"capacity", fill_capacity},
+    {"shown", fill_shown},
+    {"units", fill_units},
+    {"unit", fill_unit},
+    {NULL, NULL}};
+
+static slate_filler filler_in(const struct slate_fill *fills, const char *name,
+                              size_t length)
+{
+    for (; fills->name != NULL; fills++) {
+        if (strlen(fills->name) == length &&
+            memcmp(fills->name, name, length) == 0)
+            return fills->fill;
+    }
+    return NULL;
+}
+
+static slate_filler filler_of(const char *name, size_t length)
+{
+    slate_filler fill = filler_in(slate_fills_of_device, name, length);
+
+    if (fill == NULL)
+        fill = filler_in(slate_fills_of_table, name, length);
+    return fill != NULL ? fill : filler_in(slate_fills_of_volume, name, length);
+}
+
+static size_t length_until(const char *text, char end)
+{
+    size_t length = 0;
+
+    while (text[length] != '\0' && text[length] != end)
+        length++;
+    return length;
+}
+
+/* A sentence begins with a capital, but the names of volumes stay as they are.
+ */
+static void begin_sentence(struct slate_text *text, size_t start)
+{
+    char *first = text->bytes + start;
+
+    if (start < text->used && *first >= 'a' && *first <= 'z' &&
+        memcmp(first, "ext", 3) != 0)
+        *first = (char)(*first - 'a' + 'A');
+}
+
+void slate_words_fill(const struct slate_facts *facts, enum slate_finding_id id,
+                      const char *template_text, struct slate_text *text)
+{
+    uint32_t i = slate_first_concerned(facts, id);
+    const char *at = template_text;
+    size_t start = text->used;
+
+    while (*at != '\0') {
+        size_t length = *at == '{' ? length_until(at, '}') + 1 : 1;
+        slate_filler fill = *at == '{' ? filler_of(at + 1, length - 2) : NULL;
+        char one[2] = {*at, '\0'};
+
+        if (fill != NULL)
+            fill(facts, i, text);
+        else
+            slate_text_add(text, one);
+        at += fill != NULL ? length : 1;
+    }
+    if (template_text[0] == '{')
+        begin_sentence(text, start);
+}

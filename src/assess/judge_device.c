@@ -1,0 +1,77 @@
+/* SPDX-License-Identifier: MIT */
+/* What can be wrong with the device itself. */
+#include "assess/judge.h"
+
+/* Below this every size occurs. */
+#define ODD_SIZE_BYTES_MIN 16000000u
+
+bool slate_is_no_medium(const struct slate_facts *facts)
+{
+    return facts->opened == SLATE_ERR_NO_MEDIUM;
+}
+
+bool slate_is_unknown_capacity(const struct slate_facts *facts)
+{
+    return facts->opened == SLATE_ERR_GEOMETRY &&
+           (facts->geometry.block_count == 0 ||
+            facts->geometry.block_bytes == 0);
+}
+
+bool slate_is_array_blocks(const struct slate_facts *facts)
+{
+    return facts->opened == SLATE_ERR_GEOMETRY &&
+           !slate_is_unknown_capacity(facts);
+}
+
+bool slate_is_no_answer(const struct slate_facts *facts)
+{
+    return facts->opened != SLATE_OK && facts->opened != SLATE_ERR_NO_MEDIUM &&
+           facts->opened != SLATE_ERR_GEOMETRY;
+}
+
+bool slate_is_read_errors(const struct slate_facts *facts)
+{
+    return facts->unread.count > 0;
+}
+
+bool slate_is_write_protected(const struct slate_facts *facts)
+{
+    return facts->read_only;
+}
+
+bool slate_is_block_size_mismatch(const struct slate_facts *facts)
+{
+    return facts->made_for != 0;
+}
+
+bool slate_is_hidden_capacity(const struct slate_facts *facts)
+{
+    return facts->abilities.native_blocks > facts->geometry.block_count;
+}
+
+bool slate_is_zoned(const struct slate_facts *facts)
+{
+    return facts->abilities.zoned == SLATE_ZONED_BY_HOST;
+}
+
+bool slate_is_two_units(const struct slate_facts *facts)
+{
+    return facts->units > 1;
+}
+
+bool slate_is_protection_information(const struct slate_facts *facts)
+{
+    return facts->abilities.protection;
+}
+
+/* Files and memory have any size; what is sold has one of a few. */
+bool slate_is_odd_size(const struct slate_facts *facts)
+{
+    enum slate_transport transport = facts->identity.transport;
+    uint64_t bytes = slate_geometry_bytes(&facts->geometry);
+
+    return transport != SLATE_TRANSPORT_IMAGE &&
+           transport != SLATE_TRANSPORT_MEMORY &&
+           transport != SLATE_TRANSPORT_LOOP && bytes >= ODD_SIZE_BYTES_MIN &&
+           slate_size_nominal(bytes) == 0;
+}

@@ -1,0 +1,116 @@
+/* SPDX-License-Identifier: MIT */
+/* Which volumes a partition's type announces, and what it hides. MBR types as
+ * hosts use them; GUIDs of UEFI 2.10, table 5.7, and of the systems that
+ * defined them. */
+#include <string.h>
+
+#include "assess/judge.h"
+
+#define KIND(kind) ((uint32_t)1 << SLATE_VOLUME_##kind)
+#define FATS (KIND(FAT12) | KIND(FAT16) | KIND(FAT32))
+#define LINUX                                                                  \
+    (KIND(EXT2) | KIND(EXT3) | KIND(EXT4) | KIND(XFS) | KIND(BTRFS) |          \
+     KIND(F2FS) | KIND(SQUASHFS) | KIND(LUKS))
+#define BASIC                                                                  \
+    (FATS | KIND(EXFAT) | KIND(NTFS) | KIND(REFS) | KIND(ENCRYPTED) | KIND(UDF))
+#define MAC (KIND(HFS) | KIND(HFS_PLUS))
+
+struct mbr_row {
+    uint8_t type;
+    uint32_t kinds;
+};
+
+/* Types that are not listed announce nothing that could be checked. */
+static const struct mbr_row mbr_rows[] = {
+    {0x01, FATS},
+    {0x04, FATS},
+    {0x06, FATS},
+    {0x0B, FATS},
+    {0x0C, FATS},
+    {0x0E, FATS},
+    {0x11, FATS},
+    {0x14, FATS},
+    {0x16, FATS},
+    {0x1B, FATS},
+    {0x1C, FATS},
+    {0x1E, FATS},
+    {0xEF, FATS},
+    {0x07, BASIC & ~FATS},
+    {0x82, KIND(SWAP)},
+    {0x83, LINUX},
+    {0x8E, KIND(LVM)},
+    {0xAF, MAC | KIND(APFS)},
+    {0xFD, KIND(RAID) | LINUX | KIND(LVM)}};
+
+struct gpt_row {
+    uint8_t type[16];
+    uint32_t kinds;
+};
+
+static const struct gpt_row gpt_rows[] = {
+    {{0xA2, 0xA0, 0xD0, 0xEB, 0xE5, 0xB9, 0x33, 0x44, 0x87, 0xC0, 0x68, 0xB6,
+      0xB7, 0x26, 0x99, 0xC7},
+     BASIC}, /* basic data; always the first */
+    {{0x28, 0x73, 0x2A, 0xC1, 0x1F, 0xF8, 0xD2, 0x11, 0xBA, 0x4B, 0x00, 0xA0,
+      0xC9, 0x3E, 0xC9, 0x3B},
+     FATS}, /* EFI system */
+    {{0xAF, 0x3D, 0xC6, 0x0F, 0x83, 0x84, 0x72, 0x47, 0x8E, 0x79, 0x3D, 0x69,
+      0xD8, 0x47, 0x7D, 0xE4},
+     LINUX | KIND(OPTICAL)}, /* Linux data */
+    {{0x6D, 0xFD, 0x57, 0x06, 0xAB, 0xA4, 0xC4, 0x43, 0x84, 0xE5, 0x09, 0x33,
+      0xC8, 0x4B, 0x4F, 0x4F},
+     KIND(SWAP)},
+    {{0x79, 0xD3, 0xD6, 0xE6, 0x07, 0xF5, 0xC2, 0x44, 0xA2, 0x3C, 0x23, 0x8F,
+      0x2A, 0x3D, 0xF9, 0x28},
+     KIND(LVM)},
+    {{0x0F, 0x88, 0x9D, 0xA1, 0xFC, 0x05, 0x3B, 0x4D, 0xA0, 0x06, 0x74, 0x3F,
+      0x0F, 0x84, 0x91, 0x1E},
+     KIND(RAID)},
+    {{0x00, 0x53, 0x46, 0x48, 0x00, 0x00, 0xAA, 0x11, 0xAA, 0x11, 0x00, 0x30,
+      0x65, 0x43, 0xEC, 0xAC},
+     MAC},
+    {{0xEF, 0x57, 0x34, 0x7C, 0x00, 0x00, 0xAA, 0x11, 0xAA, 0x11, 0x00, 0x30,
+      0x65, 0x43, 0xEC, 0xAC},
+     KIND(APFS)}};
+
+static uint32_t announced(const struct slate_facts *facts,
+                          const struct slate_partition *partition)
+{
+    if (facts->layout.kind == SLATE_TABLE_MBR) {
+        for (size_t i = 0; i < sizeof mbr_rows / sizeof mbr_rows[0]; i++) {
+            if (mbr_rows[i].type == partition->mbr_type)
+                return mbr_rows[i].kinds;
+        }
+    }
+    if (facts->layout.kind == SLATE_TABLE_GPT) {
+        for (size_t i = 0; i < sizeof gpt_rows / sizeof gpt_rows[0]; i++) {
+            if (memcmp(gpt_rows[i].type, partition->type.bytes, 16) == 0)
+                return gpt_rows[i].kinds;
+        }
+    }
+    return UINT32_MAX;
+}
+
+bool slate_type_fits(const struct slate_facts *facts, uint32_t i)
+{
+    uint32_t kind = (uint32_t)1 << facts->volume[i].kind;
+
+    return (announced(facts, &facts->partition[i]) & kind) != 0;
+}
+
+/* A hidden type is the visible one plus 10h; for the GPT, attributes count
+ * where they are defined: on basic data. */
+bool slate_partition_hides(const struct slate_partition *partition)
+{
+    static const uint8_t hidden[] = {0x11, 0x14, 0x16, 0x17, 0x1B, 0x1C, 0x1E};
+
+    if (memcmp(partition->type.bytes, gpt_rows[0].type, 16) == 0)
+        return (partition->attributes &
+                (SLATE_GPT_NO_BLOCK_IO | SLATE_GPT_READ_ONLY |
+                 SLATE_GPT_HIDDEN | SLATE_GPT_NO_LETTER)) != 0;
+    for (size_t i = 0; i < sizeof hidden; i++) {
+        if (partition->mbr_type == hidden[i])
+            return true;
+    }
+    return false;
+}

@@ -1,0 +1,81 @@
+/* SPDX-License-Identifier: MIT */
+/* Cylinder, head and sector against the block number in an MBR entry. */
+#include <stddef.h>
+
+#include "trueslate/layout.h"
+
+struct chs {
+    uint32_t cylinder, head, sector;
+};
+
+struct shape {
+    uint32_t heads, sectors;
+};
+
+#define CYLINDERS 1024u
+
+static struct chs chs_of(const uint8_t *bytes)
+{
+    struct chs chs = {bytes[2] | (uint32_t)(bytes[1] & 0xC0) << 2, bytes[0],
+                      bytes[1] & 0x3Fu};
+
+    return chs;
+}
+
+/* All zeros or all ones: whoever wrote the table left the address out. */
+static bool is_left_out(const uint8_t *bytes)
+{
+    return (bytes[0] == 0x00 && bytes[1] == 0x00 && bytes[2] == 0x00) ||
+           (bytes[0] >= 0xFE && bytes[1] == 0xFF && bytes[2] == 0xFF);
+}
+
+static bool agrees(const uint8_t *bytes, uint64_t lba, struct shape shape)
+{
+    struct chs chs = chs_of(bytes);
+    uint64_t most = (uint64_t)CYLINDERS * shape.heads * shape.sectors;
+
+    if (is_left_out(bytes))
+        return true;
+    if (lba >= most)
+        return chs.cylinder == CYLINDERS - 1; /* at its limit */
+    return chs.sector >= 1 && chs.sector <= shape.sectors &&
+           chs.head < shape.heads &&
+           ((uint64_t)chs.cylinder * shape.heads + chs.head) * shape.sectors +
+                   chs.sector - 1 ==
+               lba;
+}
+
+bool slate_mbr_chs_agrees(const struct slate_mbr_entry *entry, uint32_t *heads,
+                          uint32_t *sectors)
+{
+    struct chs last = chs_of(entry->chs_last);
+    /* the first: a partition that ends with a cylinder tells its geometry */
+    const struct shape shapes[] = {{last.head + 1, last.sector},
+                                   {255, 63},
+                                   {16, 63},
+                                   {240, 63},
+                                   {128, 63},
+                                   {64, 63},
+                                   {32, 63},
+                                   {64, 32},
+                                   {4, 17},
+                                   {6, 17},
+                                   {4, 26},
+                                   {2, 18}};
+    uint64_t end = (uint64_t)entry->first + entry->count - 1;
+
+    *heads = 0;
+    *sectors = 0;
+    if (is_left_out(entry->chs_first) && is_left_out(entry->chs_last))
+        return true;
+    for (size_t i = 0; i < sizeof shapes / sizeof shapes[0]; i++) {
+        if (shapes[i].sectors == 0 ||
+            !agrees(entry->chs_first, entry->first, shapes[i]) ||
+            !agrees(entry->chs_last, end, shapes[i]))
+            continue;
+        *heads = shapes[i].heads;
+        *sectors = shapes[i].sectors;
+        return true;
+    }
+    return false;
+}

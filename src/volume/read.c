@@ -1,0 +1,83 @@
+/* SPDX-License-Identifier: MIT */
+/* Reading a range by bytes, whatever the block size, and reading labels. */
+#include <string.h>
+
+#include "base/utf.h"
+#include "volume/read.h"
+
+const uint8_t *slate_reader_at(struct slate_reader *reader, uint64_t byte,
+                               uint32_t length)
+{
+    uint32_t block = reader->media->geometry.block_bytes;
+    uint64_t first = byte / block, last;
+
+    if (reader->status != SLATE_OK || length == 0 || byte > UINT64_MAX - length)
+        return NULL;
+    last = (byte + length - 1) / block;
+    if (last >= reader->range.count ||
+        (last - first + 1) * block > SLATE_WORK_MIN)
+        return NULL;
+    reader->status =
+        slate_media_read(reader->media, reader->range.first + first,
+                         (uint32_t)(last - first + 1), reader->work);
+    return reader->status == SLATE_OK ? reader->work + byte % block : NULL;
+}
+
+uint64_t slate_reader_lba(const struct slate_reader *reader, uint64_t byte)
+{
+    return reader->range.first + byte / reader->media->geometry.block_bytes;
+}
+
+void slate_reader_copy(struct slate_reader *reader, uint64_t byte,
+                       const uint8_t *boot, bool (*changes)(uint32_t at),
+                       struct slate_volume *volume)
+{
+    const uint8_t *copy = slate_reader_at(reader, byte, SLATE_PIECE_BYTES);
+
+    if (reader->status != SLATE_OK)
+        return;
+    volume->copy_lba = slate_reader_lba(reader, byte);
+    volume->copy = copy == NULL ? SLATE_COPY_OUTSIDE : SLATE_COPY_EQUAL;
+    for (uint32_t at = 0; copy != NULL && at < SLATE_PIECE_BYTES; at++) {
+        if (copy[at] != boot[at] && !changes(at)) {
+            volume->copy = SLATE_COPY_DIFFERENT;
+            return;
+        }
+    }
+}
+
+void slate_label_utf8(struct slate_volume *volume, const uint8_t *field,
+                      size_t length)
+{
+    char copy[SLATE_LABEL_ROOM] = "";
+    const char *from = copy;
+    size_t used = 0;
+    uint32_t point;
+
+    memcpy(copy, field, length < sizeof copy - 1 ? length : sizeof copy - 1);
+    volume->label[0] = '\0';
+    while ((point = slate_utf8_next(&from)) != 0) {
+        if (!slate_utf8_put(volume->label, sizeof volume->label, &used,
+                            slate_utf_shown(point)))
+            return;
+    }
+}
+
+void slate_label_utf16(struct slate_volume *volume, const uint8_t *units,
+                       size_t count)
+{
+    slate_utf16_to_utf8(units, count, volume->label, sizeof volume->label);
+}
+
+void slate_label_bytes(struct slate_volume *volume, const uint8_t *field,
+                       size_t length)
+{
+    while (length > 0 && (field[length - 1] == ' ' || field[length - 1] == 0))
+        length--;
+    if (length > sizeof volume->label - 1)
+        length = sizeof volume->label - 1;
+    for (size_t i = 0; i < length; i++)
+        volume->label[i] =
+            (char)(field[i] >= 0x20 && field[i] < 0x7F ? field[i] : '?');
+    volume->label[length] = '\0';
+}

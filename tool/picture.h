@@ -1,0 +1,25 @@
+/* SPDX-License-Identifier: MIT */
+/* Devices drawn to scale, as a picture file. */
+#ifndef TOOL_PICTURE_H
+#define TOOL_PICTURE_H
+
+#include <trueslate/trueslate.h>
+
+#include "target.h"
+
+enum picture_kind {
+    PICTURE_NONE,
+    PICTURE_SVG,
+    PICTURE_PNG,
+    PICTURE_PDF
+};
+
+/* By the ending of a file's name. */
+enum picture_kind picture_kind(const char *path);
+
+/* Draws the devices, one below the other, in the order given. Returns an exit
+ * code, and says on stderr what went wrong. */
+int picture_draw(const char *path, struct target *const *targets,
+                 uint32_t count);
+
+#endif
