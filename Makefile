@@ -1,8 +1,9 @@
 # A thin front: CMake does the work, scripts/ holds what has more than a line.
 BUILD ?= build
 CMAKE_FLAGS ?=
+SECONDS_EACH ?= 60
 
-.PHONY: all setup demo check check-os bench pictures format clean
+.PHONY: all setup demo check check-fuzz check-os bench pictures format clean
 
 all:
 	@scripts/setup build
@@ -15,6 +16,10 @@ demo: all
 check:
 	@scripts/setup check
 	@scripts/check
+
+check-fuzz:
+	@scripts/setup fuzz
+	@scripts/fuzz run $(SECONDS_EACH)
 
 check-os:
 	@scripts/setup check

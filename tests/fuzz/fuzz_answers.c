@@ -1,0 +1,93 @@
+/* SPDX-License-Identifier: MIT */
+/* Fuzz target: what devices answer to raw commands, in each of the command
+ * sets: the first byte tells which, the rest is handed out, answer after
+ * answer. */
+#include <string.h>
+
+#include "target.h"
+#include <trueslate/trueslate.h>
+
+struct device {
+    struct slate_port port;
+    enum slate_command_set commands;
+    const uint8_t *bytes;
+    size_t left;
+    uint32_t count;
+};
+
+static void take(struct device *device, void *to, size_t length)
+{
+    size_t here = length < device->left ? length : device->left;
+
+    memset(to, 0, length);
+    memcpy(to, device->bytes, here);
+    device->bytes += here;
+    device->left -= here;
+}
+
+static enum slate_status facts(void *context, struct slate_port_facts *out)
+{
+    const struct device *device = context;
+
+    out->identity.transport = SLATE_TRANSPORT_OTHER;
+    out->commands = device->commands;
+    return SLATE_OK;
+}
+
+/* One byte tells the state, one how much of the data came. */
+static enum slate_status exchange(void *context, struct slate_exchange *x)
+{
+    struct device *device = context;
+    uint8_t head[3];
+
+    if (++device->count > 3000 || device->left == 0)
+        return SLATE_ERR_NO_DEVICE;
+    take(device, head, sizeof head);
+    x->state = head[0] < 0xC0 ? 0 : (uint8_t)(head[0] & 0x3F);
+    x->transferred = x->data_length;
+    if (head[1] > 0xE0)
+        x->transferred = x->data_length * (head[1] & 0x1Fu) / 32;
+    if (x->direction == SLATE_DIRECTION_IN)
+        take(device, x->data, x->data_length < 512 ? x->data_length : 512);
+    take(device, x->answer, 20);
+    x->answer_length = head[2] % (sizeof x->answer + 1);
+    return SLATE_OK;
+}
+
+static const struct slate_port_ops ops = {
+    .size = sizeof ops, .facts = facts, .exchange = exchange};
+
+int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
+{
+    static struct slate_media media;
+    static struct slate_facts found;
+    static uint8_t work[SLATE_WORK_MIN];
+    struct device device = {.commands = SLATE_COMMANDS_SCSI};
+    enum slate_status status;
+    char words[512];
+    struct slate_text text;
+
+    if (length < 1)
+        return 0;
+    device.commands =
+        (enum slate_command_set)(SLATE_COMMANDS_SCSI + bytes[0] % 5);
+    device.bytes = bytes + 1;
+    device.left = length - 1;
+    device.port.ops = &ops;
+    device.port.context = &device;
+    status = slate_media_open(&media, &device.port);
+    slate_text_start(&text, words, sizeof words);
+    slate_fault_words(&media.fault, &text);
+    demand(strlen(media.tag) < SLATE_TAG_ROOM);
+    if (status != SLATE_OK) {
+        slate_assess_unopened(&media, status, &found);
+    } else {
+        demand(media.geometry.block_count > 0 && media.largest_transfer > 0);
+        if (slate_assess_look(&media, SLATE_DEPTH_GLANCE, work, sizeof work,
+                              &found) != SLATE_OK)
+            return 0;
+    }
+    demand(slate_assess_judge(
+               &found, (struct slate_finding[SLATE_FINDINGS_MAX]){0}) > 0);
+    return 0;
+}

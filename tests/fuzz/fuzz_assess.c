@@ -1,0 +1,74 @@
+/* SPDX-License-Identifier: MIT */
+/* Fuzz target: everything that is read of a device, what is concluded of it,
+ * and all words on that. */
+#include <string.h>
+
+#include "sparse.h"
+#include "target.h"
+
+static void say_all(const struct slate_facts *facts)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    uint32_t count = slate_assess_judge(facts, findings);
+
+    demand(count >= 1 && count <= SLATE_FINDINGS_MAX);
+    for (uint32_t i = 0; i < count; i++) {
+        struct slate_remedy remedy;
+
+        for (int part = 0; part <= SLATE_FINDING_HELP; part++) {
+            char words[1024];
+            struct slate_text text;
+
+            slate_text_start(&text, words, sizeof words);
+            slate_finding_words(facts, findings[i].id,
+                                (enum slate_finding_part)part, &text);
+            demand(strlen(words) > 0 && strchr(words, '{') == NULL);
+        }
+        slate_finding_remedy(facts, findings[i].id, &remedy);
+    }
+}
+
+/* Stretches come in order, and cover the device. */
+static void tour(const struct slate_facts *facts)
+{
+    struct slate_tour tour = {0};
+    struct slate_stretch one;
+    uint64_t blocks = facts->geometry.block_count, first = 0, reached = 0;
+
+    while (slate_layout_next(&facts->layout, blocks, &tour, &one)) {
+        demand(one.count >= 1 && one.first >= first && one.first <= reached &&
+               one.count <= blocks - one.first);
+        first = one.first;
+        if (one.first + one.count > reached)
+            reached = one.first + one.count;
+    }
+    demand(reached == blocks);
+}
+
+int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
+{
+    static struct sparse sparse;
+    static struct slate_media media;
+    static struct slate_facts facts;
+    static uint8_t work[SLATE_WORK_MIN];
+    struct slate_basis basis;
+    struct slate_draft draft;
+    const struct slate_goal goal = {.use = SLATE_USE_ANYTHING};
+    const struct slate_choices choices = {.seed = {1}};
+
+    if (!sparse_open(&sparse, bytes, length) ||
+        slate_media_open(&media, &sparse.port) != SLATE_OK)
+        return 0;
+    demand(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
+                             &facts) == SLATE_OK);
+    demand(media.traffic.commands <= 256 &&
+           media.traffic.blocks_read * media.geometry.block_bytes <= 4194304);
+    say_all(&facts);
+    tour(&facts);
+    demand(slate_facts_hidden_bytes(&facts) <=
+           slate_geometry_bytes(&facts.geometry));
+    slate_basis_from(&facts, &basis);
+    if (slate_draft_make(&goal, &basis, &choices, &draft) == SLATE_OK)
+        demand(slate_draft_blocks(&draft, true) <= facts.geometry.block_count);
+    return 0;
+}

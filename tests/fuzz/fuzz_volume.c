@@ -1,0 +1,32 @@
+/* SPDX-License-Identifier: MIT */
+/* Fuzz target: the readers of volumes, at the start of the device and at its
+ * first MiB, whatever a table says. */
+#include <string.h>
+
+#include "sparse.h"
+#include "target.h"
+
+int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
+{
+    static struct sparse sparse;
+    static struct slate_media media;
+    static uint8_t work[SLATE_WORK_MIN];
+
+    if (!sparse_open(&sparse, bytes, length) ||
+        slate_media_open(&media, &sparse.port) != SLATE_OK)
+        return 0;
+    for (uint64_t byte = 0; byte <= 1048576; byte += 1048576) {
+        struct slate_range range = {byte / sparse.block_bytes,
+                                    media.geometry.block_count};
+        struct slate_volume volume;
+
+        demand(slate_volume_read(&media, &range, SLATE_DEPTH_FULL, work,
+                                 &volume) == SLATE_OK);
+        demand(strlen(volume.label) < SLATE_LABEL_ROOM);
+        demand(strlen(slate_volume_words(volume.kind)) > 0);
+        demand(!volume.free_known || volume.free_clusters <= volume.clusters);
+        for (const char *at = volume.label; *at != '\0'; at++)
+            demand((uint8_t)*at >= 0x20 && *at != 0x7F);
+    }
+    return 0;
+}
