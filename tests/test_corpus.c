@@ -33,7 +33,7 @@ static void words_are_whole(enum slate_finding_id id)
         assert_null(strpbrk(words, "{}"));
         assert_int_equal(words[strlen(words) - 1], '.');
         assert_true((words[0] >= '0' && words[0] <= 'Z') ||
-                    strncmp(words, "ext", 3) == 0);
+                    strncmp(words, "ex", 2) == 0);
     }
 }
 

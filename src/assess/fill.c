@@ -210,7 +210,7 @@ static void begin_sentence(struct slate_text *text, size_t start)
     char *first = text->bytes + start;
 
     if (start < text->used && *first >= 'a' && *first <= 'z' &&
-        memcmp(first, "ext", 3) != 0)
+        memcmp(first, "ex", 2) != 0)
         *first = (char)(*first - 'a' + 'A');
 }
 

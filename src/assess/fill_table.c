@@ -176,8 +176,8 @@ static void fill_shadow(const struct slate_facts *facts, uint32_t i,
     slate_text_number(text, copy == NULL ? 1 : copy->lba);
     slate_text_add(text, " names ");
     slate_say_count(facts->shadow.found, "partition", text);
-    slate_text_add(text, known > 0 ? ", with volumes in them"
-                                   : ", with no volume in them");
+    slate_text_add(text, known > 0 ? ", and volumes stand there"
+                                   : ", but no volume stands there");
 }
 
 static void fill_beyond(const struct slate_facts *facts, uint32_t i,

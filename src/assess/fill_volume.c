@@ -24,12 +24,37 @@ static void fill_volume(const struct slate_facts *facts, uint32_t i,
     uint64_t room;
     const struct slate_volume *volume = volume_of(facts, i, &room);
 
-    if (facts->layout.kind == SLATE_TABLE_MBR &&
-        facts->partition[i].mbr_type == SLATE_MBR_DYNAMIC &&
-        !slate_volume_is_known(volume->kind))
-        slate_text_add(text, "a dynamic volume");
-    else
-        slate_text_add(text, slate_volume_words(volume->kind));
+    slate_text_add(text, slate_volume_words(volume->kind));
+    say_label(volume, text);
+}
+
+static const char *member_words(enum slate_volume_kind kind)
+{
+    switch (kind) {
+    case SLATE_VOLUME_LUKS:
+        return "an encrypted volume (LUKS)";
+    case SLATE_VOLUME_ENCRYPTED:
+        return "an encrypted volume";
+    case SLATE_VOLUME_LVM:
+        return "a member of a volume group (LVM)";
+    case SLATE_VOLUME_RAID:
+        return "a member of a RAID";
+    case SLATE_VOLUME_ZFS:
+        return "a member of a pool (ZFS)";
+    case SLATE_VOLUME_BTRFS:
+        return "one of several members of a Btrfs volume";
+    default:
+        return "a dynamic volume";
+    }
+}
+
+static void fill_member(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    uint64_t room;
+    const struct slate_volume *volume = volume_of(facts, i, &room);
+
+    slate_text_add(text, member_words(volume->kind));
     say_label(volume, text);
 }
 
@@ -93,7 +118,7 @@ static void fill_slack(const struct slate_facts *facts, uint32_t i,
     uint64_t room;
     uint64_t bytes = volume_of(facts, i, &room)->bytes;
 
-    slate_text_size(text, bytes < room ? room - bytes : 0);
+    slate_text_size(text, bytes < room ? room - bytes : bytes - room);
 }
 
 static void fill_attributes(const struct slate_facts *facts, uint32_t i,
@@ -102,12 +127,23 @@ static void fill_attributes(const struct slate_facts *facts, uint32_t i,
     uint64_t bits = facts->partition[i].attributes;
 
     if ((bits & SLATE_GPT_READ_ONLY) != 0)
-        slate_text_add(text, "read-only");
+        slate_text_add(text, "read-only: hosts do not write to it");
     else if ((bits & SLATE_GPT_NO_LETTER) != 0 &&
              (bits & SLATE_GPT_HIDDEN) == 0)
-        slate_text_add(text, "not to be mounted by itself");
+        slate_text_add(text, "not to be mounted by itself: hosts show it only "
+                             "when they are told to");
     else
-        slate_text_add(text, "hidden");
+        slate_text_add(text, "hidden: hosts do not show it");
+}
+
+static void fill_attribute_bits(const struct slate_facts *facts, uint32_t i,
+                                struct slate_text *text)
+{
+    if (facts->layout.kind != SLATE_TABLE_GPT)
+        return;
+    slate_text_add(text, ", attributes ");
+    slate_text_hex(text, facts->partition[i].attributes, 16);
+    slate_text_add(text, "h");
 }
 
 static void fill_copy(const struct slate_facts *facts, uint32_t i,
@@ -202,16 +238,6 @@ static void fill_mismatch(const struct slate_facts *facts, uint32_t i,
     slate_text_add(text, " bytes put them.");
 }
 
-static void fill_unknown(const struct slate_facts *facts, uint32_t i,
-                         struct slate_text *text)
-{
-    (void)i;
-    slate_text_add(text, facts->layout.kind == SLATE_TABLE_NONE
-                             ? "Block 0 is neither a table nor a boot block, "
-                               "and the ends of the device are not blank."
-                             : "The table in block 0 has no partition.");
-}
-
 const struct slate_fill slate_fills_of_volume[] = {
     {"volume", fill_volume},
     {"more", fill_more},
@@ -221,11 +247,12 @@ const struct slate_fill slate_fills_of_volume[] = {
     {"room", fill_room},
     {"slack", fill_slack},
     {"attributes", fill_attributes},
+    {"attribute-bits", fill_attribute_bits},
+    {"member", fill_member},
     {"copy", fill_copy},
     {"volume-count", fill_volume_count},
     {"optical-label", fill_optical_label},
     {"optical-bytes", fill_optical_bytes},
     {"boot", fill_boot},
     {"mismatch", fill_mismatch},
-    {"unknown", fill_unknown},
     {NULL, NULL}};

@@ -45,6 +45,7 @@ bool slate_is_several_volumes(const struct slate_facts *facts);
 bool slate_is_unfinished(const struct slate_facts *facts);
 bool slate_is_boot_image(const struct slate_facts *facts);
 bool slate_is_optical_image(const struct slate_facts *facts);
+bool slate_is_empty_table(const struct slate_facts *facts);
 bool slate_is_blank(const struct slate_facts *facts);
 bool slate_is_unknown_content(const struct slate_facts *facts);
 bool slate_is_no_table(const struct slate_facts *facts);

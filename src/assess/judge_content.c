@@ -50,6 +50,11 @@ static bool holds_nothing_known(const struct slate_facts *facts)
            !slate_volume_is_known(facts->whole.kind);
 }
 
+bool slate_is_empty_table(const struct slate_facts *facts)
+{
+    return facts->layout.kind != SLATE_TABLE_NONE && facts->layout.found == 0;
+}
+
 bool slate_is_blank(const struct slate_facts *facts)
 {
     return facts->edges_blank && holds_nothing_known(facts);
@@ -58,7 +63,7 @@ bool slate_is_blank(const struct slate_facts *facts)
 bool slate_is_unknown_content(const struct slate_facts *facts)
 {
     return !facts->edges_blank && holds_nothing_known(facts) &&
-           facts->layout.kind <= SLATE_TABLE_MBR &&
+           facts->layout.kind == SLATE_TABLE_NONE &&
            facts->whole.kind != SLATE_VOLUME_RANDOM && facts->made_for == 0;
 }
 

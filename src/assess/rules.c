@@ -95,6 +95,8 @@ static const struct rule rules[] = {
            IMAGE | MISCOUNT),
     VOLUME(ATTRIBUTES, "attributes", TROUBLE, has_attributes, RENEW, IMAGE),
     DEVICE(ZONED, "zoned", TROUBLE, is_zoned, ELSEWHERE, 0),
+    DEVICE(EMPTY_TABLE, "empty-table", TROUBLE, is_empty_table, RENEW,
+           BY(GPT_REMAINS) | BY(READ_ERRORS)),
     DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW, 0),
     DEVICE(UNKNOWN_CONTENT, "unknown-content", TROUBLE, is_unknown_content,
            RENEW, BY(GPT_REMAINS)),

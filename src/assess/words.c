@@ -74,7 +74,7 @@ static const struct wording wordings[] = {
      "device can be renewed to the capacity that it shows."},
     /* boot-image */
     {"A boot image{optical-label} was written over the device, and brought its "
-     "own small table along.",
+     "own small layout along.",
      "{boot}",
      "That is how a start-up stick is made: the image overwrites the table "
      "that was there.",
@@ -185,7 +185,7 @@ static const struct wording wordings[] = {
      "its own.",
      RENEW},
     /* member */
-    {"It holds {volume}: hosts need {more} to show what is in it.",
+    {"It holds {member}: hosts need {more} to show what is in it.",
      "Seen at {place}.",
      "The device is part of something larger, or locked with a key.",
      "Unlock or connect it on the system that it comes from. If nobody needs "
@@ -205,7 +205,8 @@ static const struct wording wordings[] = {
     /* volume-larger */
     {"The volume is larger than its room: files at its end are lost, and hosts "
      "may refuse it.",
-     "{volume} at {place} claims {volume-bytes}; there is room for {room}.",
+     "{volume} at {place} claims {volume-bytes}, {slack} more than there is "
+     "room for.",
      "The partition was made smaller without its volume, or copied onto a "
      "smaller device.",
      SAVE_FIRST},
@@ -217,9 +218,8 @@ static const struct wording wordings[] = {
      "written into it.",
      SAVE_FIRST},
     /* attributes */
-    {"A partition is marked {attributes}: hosts do not show it, or do not "
-     "write to it.",
-     "{place} has {type}.",
+    {"A partition is marked {attributes}.",
+     "{place} has {type}{attribute-bits}.",
      "Set by a tool on purpose, or left over from another use.", SAVE_FIRST},
     /* zoned */
     {"The device is zoned: it refuses writes that are not in order, and common "
@@ -227,6 +227,12 @@ static const struct wording wordings[] = {
      "It reports itself as host-managed.",
      "A disk made for storage servers, recorded in overlapping tracks.",
      "Use it in the system that it was made for."},
+    /* empty-table */
+    {"The table has no partition: hosts show nothing, or ask to format the "
+     "device.",
+     "The {table} of the device names no partition.",
+     "All partitions were deleted, or the device was only prepared for use.",
+     RENEW},
     /* blank */
     {"The device is blank: it has no table and no volume, so hosts ask to "
      "format it.",
@@ -236,7 +242,8 @@ static const struct wording wordings[] = {
     /* unknown-content */
     {"The device holds content, but neither a partition table nor a volume "
      "that is known here.",
-     "{unknown}",
+     "Block 0 is neither a table nor a boot block, and the ends of the device "
+     "are not blank.",
      "A device of a machine with a format of its own, or a start that was "
      "overwritten.",
      RENEW},

@@ -96,6 +96,14 @@ static void empty_table(struct ram *ram)
     craft_le(ram, 510, 0xAA55, 2);
 }
 
+static void empty_gpt(struct ram *ram)
+{
+    struct craft_gpt gpt = {0};
+
+    open_bare(ram);
+    craft_gpt(ram, &gpt);
+}
+
 static void optical(struct ram *ram)
 {
     open_bare(ram);
@@ -343,7 +351,8 @@ const struct corpus_case corpus_volumes[] = {
     {"blank-zeros", "blank", blank_zeros, NULL},
     {"blank-ones", "blank", fill_ones, NULL},
     {"almost-blank", "unknown-content", almost_blank, NULL},
-    {"empty-table", "unknown-content", empty_table, NULL},
+    {"empty-table", "empty-table", empty_table, NULL},
+    {"empty-gpt", "empty-table", empty_gpt, NULL},
     {"optical", "optical-image +small-table", optical, NULL},
     {"optical-boot", "boot-image +small-table", optical_boot, NULL},
     {"optical-under-table", "boot-image +small-table +attributes",
