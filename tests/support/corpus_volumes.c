@@ -75,6 +75,17 @@ static void blank_zeros(struct ram *ram)
     open_bare(ram);
 }
 
+static void one_block(struct ram *ram)
+{
+    ram_open(ram, 512, 1, true);
+}
+
+static void one_megabyte(struct ram *ram)
+{
+    ram_open(ram, 4096, 256, true);
+    craft_fat(ram, 0, 2048, 12);
+}
+
 static void fill_ones(struct ram *ram)
 {
     static uint8_t ones[65536];
@@ -349,6 +360,8 @@ const struct corpus_case corpus_volumes[] = {
     {"apfs", "type-disagrees", apfs, NULL},
     {"bare-fat32", "no-table", bare_fat32, NULL},
     {"blank-zeros", "blank", blank_zeros, NULL},
+    {"one-block", "blank", one_block, NULL},
+    {"one-megabyte", "no-table", one_megabyte, NULL},
     {"blank-ones", "blank", fill_ones, NULL},
     {"almost-blank", "unknown-content", almost_blank, NULL},
     {"empty-table", "empty-table", empty_table, NULL},
