@@ -42,6 +42,7 @@ static uint8_t send(const void *command, uint8_t length,
     x.direction = direction;
     x.data = d;
     x.data_length = data_length;
+    x.admin = length == 64 && x.command[0] == 0x06; /* NVMe Identify */
     assert_ok(port->ops->exchange(port->context, &x));
     return x.state;
 }

@@ -30,6 +30,15 @@ static const struct verb verbs[] = {
      "nothing.\v"
      "Example:\n  trueslate assess sim:tide-gauge-7 --picture tide.svg",
      verb_assess},
+    {"guards", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LIFT | TAKES_CONSENT,
+     "what protects a device, and lifting it",
+     "Tells what protects DEVICE: where it lives, what it stops, and whether a "
+     "command, a person or nothing lifts it. With --lift lifts it, and looks "
+     "again.\v"
+     "Example:\n  trueslate guards sim:logger-card-5 --lift all --consent "
+     "HEZES-67",
+     verb_guards},
     {"draft", "DEVICE", TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT,
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
@@ -121,8 +130,8 @@ int main(int count, char **words)
     verb = find_verb(words[1]);
     if (verb == NULL)
         return fail(SLATE_ERR_ARGUMENT,
-                    "'%s' is no verb; expected survey, await, assess, draft, "
-                    "enact, prove, renew, bench, plug or unplug",
+                    "'%s' is no verb; expected survey, await, assess, guards, "
+                    "draft, enact, prove, renew, bench, plug or unplug",
                     words[1]);
     parse_options(verb, count - 1, words + 1, &options);
     return verb->run(&options);

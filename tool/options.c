@@ -27,7 +27,10 @@ enum key {
     KEY_REMEMBER,
     KEY_FRESH,
     KEY_SECONDS,
-    KEY_PICTURE
+    KEY_PICTURE,
+    KEY_LIFT,
+    KEY_PASSWORD,
+    KEY_LASTING
 };
 
 struct row {
@@ -64,9 +67,21 @@ static const struct row rows[] = {
       "draw it to scale into FILE, which ends in .svg, .png or .pdf", 2}},
     {TAKES_OUTPUT,
      {"output", KEY_OUTPUT, "FILE", 0, "write the draft to FILE", 2}},
+    {TAKES_LIFT,
+     {"lift", KEY_LIFT, "KINDS", 0,
+      "lift these: all (what a command can lift and nobody set on purpose), or "
+      "kinds with commas between them",
+      2}},
+    {TAKES_LIFT,
+     {"password", KEY_PASSWORD, "TEXT", 0, "for a card or disk that has one",
+      2}},
+    {TAKES_LIFT,
+     {"lasting", KEY_LASTING, NULL, 0,
+      "where there is a choice, the lift shall survive power-off", 2}},
     {TAKES_CONSENT,
      {"consent", KEY_CONSENT, "TAG", 0,
-      "agree to lose what is on the device with this tag", 2}},
+      "agree to change the device with this tag, and to lose what is on it",
+      2}},
     {TAKES_MEMORY,
      {"remember", KEY_REMEMBER, NULL, 0,
       "keep in mind what is attached now, for --fresh", 2}},
@@ -224,6 +239,15 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         return 0;
     case KEY_OUTPUT:
         options->output = word;
+        return 0;
+    case KEY_LIFT:
+        options->lift = word;
+        return 0;
+    case KEY_PASSWORD:
+        options->password = word;
+        return 0;
+    case KEY_LASTING:
+        options->lasting = true;
         return 0;
     case KEY_PICTURE:
         expect(state, picture_kind(word) != PICTURE_NONE, "--picture", word,

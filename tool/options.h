@@ -16,7 +16,8 @@ enum takes {
     TAKES_MEMORY = 64,
     TAKES_SECONDS = 128,
     TAKES_SEVERAL = 256, /* any number of operands, also none */
-    TAKES_PICTURE = 512
+    TAKES_PICTURE = 512,
+    TAKES_LIFT = 1024
 };
 
 /* Devices that one command takes. */
@@ -40,6 +41,9 @@ struct options {
     const char *output;
     const char *picture; /* FILE.svg, .png or .pdf */
     const char *consent;
+    const char *lift; /* "all", or kinds with commas between them */
+    const char *password;
+    bool lasting;
 };
 
 struct verb {

@@ -21,6 +21,12 @@ static void tell_command(const struct slate_facts *facts)
 
     told_of(facts, &told);
     goal = &told.remedy.goal;
+    if (told.finding[0].id == SLATE_FINDING_LOCKED ||
+        told.finding[0].id == SLATE_FINDING_WRITE_PROTECTED ||
+        told.finding[0].id == SLATE_FINDING_HIDDEN_CAPACITY)
+        printf("\nTo see what protects it, and to lift what can be lifted:\n"
+               "  trueslate guards %s\n",
+               facts->tag);
     if (told.remedy.kind != SLATE_REMEDY_RENEW ||
         told.remedy.feasible != SLATE_OK || facts->read_only ||
         told.finding[0].severity != SLATE_SEVERITY_TROUBLE)

@@ -61,6 +61,8 @@ static int look_and_draft(struct renewal *renewal)
         code = make_draft(target, options, &renewal->draft);
     if (code == 0 && !options->json)
         view_draft(&target->facts, &renewal->draft);
+    if (code == 0)
+        code = refuse_guarded(target);
     if (code == 0 && target->facts.read_only)
         code = fail_plainly(SLATE_ERR_PROTECTED, target->address);
     return code;

@@ -10,6 +10,7 @@
 /* Each returns the exit code. */
 int verb_survey(const struct options *options);
 int verb_assess(const struct options *options);
+int verb_guards(const struct options *options);
 int verb_draft(const struct options *options);
 int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
@@ -27,6 +28,9 @@ int carry_out(struct target *target, const struct slate_draft *draft,
               const char *consent, struct slate_enact *enact);
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
+
+/* Refuses when something protects the device; returns an exit code. */
+int refuse_guarded(struct target *target);
 
 /* Is this the consent that the device asks for? The disk that the running
  * system stands on asks for more than its tag. Returns an exit code. */

@@ -4,6 +4,7 @@
 #define TRUESLATE_ASSESS_H
 
 #include "trueslate/goal.h"
+#include "trueslate/guard.h"
 #include "trueslate/mark.h"
 
 #ifdef __cplusplus
@@ -32,6 +33,8 @@ struct slate_facts {
     uint8_t identity_digest[SLATE_DIGEST_BYTES];
     bool read_only;
     bool removable;
+    uint32_t guards; /**< what protects it; a glance does not ask */
+    struct slate_guard guard[SLATE_GUARDS_MAX];
     struct slate_layout layout;
     struct slate_partition partition[SLATE_FACTS_PARTITIONS];
     struct slate_volume volume[SLATE_FACTS_PARTITIONS];
@@ -103,6 +106,7 @@ enum slate_finding_id {
     SLATE_FINDING_UNKNOWN_CAPACITY,
     SLATE_FINDING_ARRAY_BLOCKS,
     SLATE_FINDING_NO_ANSWER,
+    SLATE_FINDING_LOCKED,
     SLATE_FINDING_READ_ERRORS,
     SLATE_FINDING_UNFINISHED,
     SLATE_FINDING_WRITE_PROTECTED,
@@ -150,7 +154,7 @@ enum slate_finding_id {
     SLATE_FINDING_HEALTHY
 };
 
-#define SLATE_FINDINGS_MAX 49
+#define SLATE_FINDINGS_MAX 50
 
 /** One finding. */
 struct slate_finding {

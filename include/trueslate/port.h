@@ -107,6 +107,7 @@ struct slate_exchange {
     uint8_t state;         /**< out: see above; 0 is success in every set */
     uint8_t answer[32];    /**< out: see above */
     uint8_t answer_length; /**< out: bytes of it */
+    bool admin;            /**< NVMe: for the admin queue */
 };
 
 /** What slate_port_ops.clear leaves in the range. */

@@ -59,6 +59,8 @@ enum slate_class {
       "the device is write-protected")                                         \
     X(SLATE_ERR_ALREADY, SLATE_CLASS_REFUSED, 7,                               \
       "this draft has already been enacted; prove it, or draft anew")          \
+    X(SLATE_ERR_GUARD, SLATE_CLASS_REFUSED, 8,                                 \
+      "what protects the device cannot be lifted by a command")                \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
       "there is no such device or image")                                      \
     X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \
@@ -74,6 +76,8 @@ enum slate_class {
       "the permission to open the device or image is missing")                 \
     X(SLATE_ERR_BUSY, SLATE_CLASS_DEVICE, 8,                                   \
       "another program is using the device or image")                          \
+    X(SLATE_ERR_STILL_GUARDED, SLATE_CLASS_DEVICE, 9,                          \
+      "the device says that its protection is lifted, but it still holds")     \
     X(SLATE_ERR_UNPROVED, SLATE_CLASS_UNPROVED, 1,                             \
       "the device returns something other than what was written")              \
     X(SLATE_ERR_STOPPED, SLATE_CLASS_STOPPED, 1, "interrupted on request")     \

@@ -13,8 +13,8 @@
  *   locks.
  * - All that is read from a device is taken as hostile: checked before use.
  *
- * The rooms, from the ground up: base, port, media, table (with the mark),
- * volume, assess, draft (with the pass), enact, prove. */
+ * The rooms, from the ground up: base, port, media, guard, table (with the
+ * mark), volume, assess, draft (with the pass), enact, prove. */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
 
@@ -23,6 +23,7 @@
 #include "trueslate/draft.h"
 #include "trueslate/enact.h"
 #include "trueslate/goal.h"
+#include "trueslate/guard.h"
 #include "trueslate/layout.h"
 #include "trueslate/mark.h"
 #include "trueslate/media.h"

@@ -13,7 +13,6 @@
 #include "trueslate/base.h"
 
 #define TIMEOUT_MS 60000u
-#define NVME_IDENTIFY 0x06
 
 static enum slate_status gone_or_refused(void)
 {
@@ -90,8 +89,7 @@ static enum slate_status exchange_nvme(const struct slate_linux *device,
                                    .cdw14 = le32(c + 56),
                                    .cdw15 = le32(c + 60),
                                    .timeout_ms = TIMEOUT_MS};
-    unsigned long request =
-        c[0] == NVME_IDENTIFY ? NVME_IOCTL_ADMIN_CMD : NVME_IOCTL_IO_CMD;
+    unsigned long request = x->admin ? NVME_IOCTL_ADMIN_CMD : NVME_IOCTL_IO_CMD;
     int result;
 
     if (x->data_length > BOUNCE_BYTES)
@@ -102,6 +100,8 @@ static enum slate_status exchange_nvme(const struct slate_linux *device,
     if (result < 0)
         return gone_or_refused();
     memset(x->answer, 0, 16);
+    for (int i = 0; i < 4; i++)
+        x->answer[i] = (uint8_t)(io.result >> 8 * i);
     x->answer[14] = (uint8_t)(result << 1);
     x->answer[15] = (uint8_t)(result >> 7);
     x->answer_length = 16;

@@ -68,7 +68,10 @@ static bool fails(const struct slate_sim *sim, enum sim_fault_kind kind,
 
 static bool in_range(const struct sim_unit *unit, uint64_t lba, uint64_t count)
 {
-    return lba <= unit->blocks && count <= unit->blocks - lba;
+    uint64_t blocks =
+        unit->native_blocks != 0 ? unit->native_blocks : unit->blocks;
+
+    return lba <= blocks && count <= blocks - lba;
 }
 
 /* Bytes of a block that have a place to be. */
@@ -162,7 +165,7 @@ enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
 
     if (!in_range(unit, lba, count))
         return SIM_OUT_OF_RANGE;
-    if (unit->write_protected || sim->swp)
+    if (sim_is_protected(sim))
         return SIM_PROTECTED;
     if (fails(sim, SIM_FAULT_WRITE, lba, count))
         return SIM_WRITE_ERROR;

@@ -73,6 +73,8 @@ enum slate_status slate_sim_plug(const char *bench, const char *name, bool in)
         !sim_path(state, sizeof state, bench, name, ".state"))
         return SLATE_ERR_NO_DEVICE;
     sim_state_set(state, "unplugged", in ? 0 : 1);
+    if (in)
+        sim_guards_power_cycle(state);
     return SLATE_OK;
 }
 

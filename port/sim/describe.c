@@ -190,6 +190,26 @@ static const char *take_numbers(struct sim_unit *unit, const json_t *object)
     return NULL;
 }
 
+static const char *take_guards(struct sim_unit *unit, const json_t *object)
+{
+    const json_t *name, *names = json_object_get(object, "guards");
+    size_t index;
+
+    json_array_foreach(names, index, name)
+    {
+        enum sim_guard guard;
+
+        if (!json_is_string(name) ||
+            !sim_guard_named(json_string_value(name), &guard))
+            return "\"guards\" must be a list of those in docs/bench.md";
+        unit->guards |= 1u << guard;
+    }
+    unit->stubborn = flag_of(object, "stubborn");
+    return take(unit->password, sizeof unit->password, object, "password")
+               ? NULL
+               : "\"password\" must be at most 32 bytes";
+}
+
 static const char *take_unit(struct sim_unit *unit, const json_t *object)
 {
     const json_t *fault, *faults = json_object_get(object, "faults");
@@ -200,6 +220,8 @@ static const char *take_unit(struct sim_unit *unit, const json_t *object)
     unit->no_medium = flag_of(object, "no_medium");
     unit->unknown_capacity = flag_of(object, "unknown_capacity");
     unit->ignore_writes = flag_of(object, "ignore_writes");
+    if (wrong == NULL)
+        wrong = take_guards(unit, object);
     json_array_foreach(faults, index, fault)
     {
         if (wrong == NULL)

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The drive's side of NVMe: Identify, Read, Write, Flush, Write Zeroes,
- * Dataset Management (NVM Express 1.4). Identify is the one admin command, and
- * its number is no I/O command here, so no queue has to be told. */
+ * Dataset Management, and the features and logs that concern write protection
+ * (NVM Express 1.4). */
 #include <string.h>
 
 #include "sim.h"
@@ -14,6 +14,7 @@ enum nvme_status {
     STATUS_INVALID_NAMESPACE = 0x0B,
     STATUS_PROTECTED = 0x20,
     STATUS_OUT_OF_RANGE = 0x80,
+    STATUS_NOT_CHANGEABLE = 0x10E,
     STATUS_WRITE_FAULT = 0x280,
     STATUS_UNREADABLE = 0x281
 };
@@ -27,6 +28,7 @@ static void put_controller(const struct slate_sim *sim, uint8_t *data)
     sim_put_le(data + 516, 4, sim->about.units);
     sim_put_le(data + 520, 2, sim->about.discard ? 0x0C : 0x00);
     data[525] = 1; /* volatile write cache */
+    data[531] = 1; /* namespace write protection */
     if (sim->unit->native_blocks != 0)
         sim_put_le(data + 296, 8,
                    (sim->unit->native_blocks - sim->unit->blocks) *
@@ -43,7 +45,7 @@ static void put_namespace(const struct slate_sim *sim, uint8_t *data)
     sim_put_le(data + 8, 8, sim->unit->blocks);
     sim_put_le(data + 16, 8, sim->unit->blocks);
     data[29] = sim->about.protection ? 1 : 0;
-    data[99] = sim->unit->write_protected ? 1 : 0;
+    data[99] = sim_is_protected(sim) ? 1 : 0;
     data[130] = shift;
 }
 
@@ -126,12 +128,68 @@ static enum nvme_status deallocate(struct slate_sim *sim,
         sim_clear(sim, sim_le(range + 8, 8), sim_le(range + 4, 4)));
 }
 
+static uint64_t protection_of(const struct slate_sim *sim)
+{
+    if (sim_guarded(sim, SIM_GUARD_FOR_EVER))
+        return 3;
+    if (sim_guarded(sim, SIM_GUARD_UNTIL_POWER))
+        return 2;
+    return sim_guarded(sim, SIM_GUARD_PROTECTED) ? 1 : 0;
+}
+
+#define FEATURE_PROTECTION 0x84 /* 5.21.1.25 */
+
+static enum nvme_status features(struct slate_sim *sim,
+                                 const struct slate_exchange *x)
+{
+    uint64_t state = protection_of(sim);
+
+    if (x->command[40] != FEATURE_PROTECTION)
+        return STATUS_INVALID_FIELD;
+    if (x->command[0] == 0x0A) { /* Get Features */
+        sim->nvme_result = (uint32_t)state;
+        return STATUS_DONE;
+    }
+    if (state > 1 || sim_le(x->command + 44, 4) > 1)
+        return STATUS_NOT_CHANGEABLE;
+    sim_guard_set(sim, SIM_GUARD_PROTECTED, sim_le(x->command + 44, 4) == 1);
+    return STATUS_DONE;
+}
+
+/* SMART and health (5.14.1.2): the first byte warns. */
+static enum nvme_status log_page(const struct slate_sim *sim,
+                                 struct slate_exchange *x)
+{
+    uint8_t data[512] = {0};
+
+    if (x->command[40] != 0x02)
+        return STATUS_INVALID_FIELD;
+    data[0] = sim_guarded(sim, SIM_GUARD_WORN_OUT) ? 0x08 : 0x00;
+    sim_answer(x, data, sizeof data, sizeof data);
+    return STATUS_DONE;
+}
+
+static enum nvme_status admin(struct slate_sim *sim, struct slate_exchange *x)
+{
+    switch (x->command[0]) {
+    case 0x02:
+        return log_page(sim, x);
+    case 0x06:
+        return identify(sim, x);
+    case 0x09:
+    case 0x0A:
+        return features(sim, x);
+    default:
+        return STATUS_INVALID_OPERATION;
+    }
+}
+
 static enum nvme_status decode(struct slate_sim *sim, struct slate_exchange *x)
 {
     bool here = sim_le(x->command + 4, 4) == sim->unit_number + 1;
 
-    if (x->command[0] == 0x06)
-        return identify(sim, x);
+    if (x->admin)
+        return admin(sim, x);
     if (!here)
         return STATUS_INVALID_NAMESPACE;
     switch (x->command[0]) {
@@ -155,6 +213,8 @@ void sim_nvme(struct slate_sim *sim, struct slate_exchange *x)
         x->command_length == 64 ? decode(sim, x) : STATUS_INVALID_FIELD;
 
     memset(x->answer, 0, 16);
+    sim_put_le(x->answer, 4, sim->nvme_result);
+    sim->nvme_result = 0;
     x->answer_length = 16;
     sim_put_le(x->answer + 14, 2, (uint64_t)status << 1);
     x->state = status == STATUS_DONE ? 0 : 1;

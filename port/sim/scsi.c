@@ -8,6 +8,7 @@
 #define GOOD 0x00
 #define CHECK_CONDITION 0x02
 #define BUSY 0x08
+#define RESERVATION_CONFLICT 0x18
 
 static const struct sim_sense none = {0x0, 0x00, 0x00};
 static const struct sim_sense becoming_ready = {0x2, 0x04, 0x01};
@@ -19,6 +20,7 @@ static const struct sim_sense out_of_range = {0x5, 0x21, 0x00};
 static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
 static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
+static const struct sim_sense mode_changed = {0x6, 0x2A, 0x01};
 static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
 static struct sim_sense sense_of(enum sim_outcome outcome)
@@ -127,7 +129,6 @@ static struct sim_sense service_action_in(const struct slate_sim *sim,
 }
 
 #define SWP_BIT 0x08
-#define SWP_KEY "software write protect"
 
 /* Control mode page (SPC-4, 7.5.8) with its software write protect bit. */
 static uint32_t put_control(const struct slate_sim *sim, uint8_t *page)
@@ -157,7 +158,7 @@ static struct sim_sense mode_sense(const struct slate_sim *sim,
 
     if (page != 0x08 && page != 0x0A && page != 0x3F)
         return invalid_field;
-    data[ten ? 3 : 2] = sim->unit->write_protected || sim->swp ? 0x80 : 0x00;
+    data[ten ? 3 : 2] = sim_is_protected(sim) ? 0x80 : 0x00;
     if (page != 0x0A)
         length += put_caching(data + length);
     if (page != 0x08)
@@ -177,9 +178,11 @@ static struct sim_sense mode_select(struct slate_sim *sim,
 
     if (x->data_length < header + 12 || page[0] != 0x0A || page[1] != 10)
         return invalid_parameter;
-    sim->swp = (page[4] & SWP_BIT) != 0;
+    sim->mode_changed = true;
+    if (!sim->unit->stubborn)
+        sim->swp = (page[4] & SWP_BIT) != 0;
     if ((x->command[1] & 0x01) != 0) /* SP: to be saved */
-        sim_state_set(sim->state_path, SWP_KEY, sim->swp ? 1 : 0);
+        sim_guard_set(sim, SIM_GUARD_SOFTWARE, (page[4] & SWP_BIT) != 0);
     return none;
 }
 
@@ -248,6 +251,49 @@ static struct sim_sense ata(const struct slate_sim *sim,
     return none;
 }
 
+#define OTHERS_KEY 0x0B0EA11Bu /* of the host that has reserved the device */
+
+/* Service actions READ KEYS and READ RESERVATION (SPC-4, 6.15). */
+static struct sim_sense reserve_in(const struct slate_sim *sim,
+                                   struct slate_exchange *x)
+{
+    bool held = sim_guarded(sim, SIM_GUARD_RESERVED);
+    uint8_t action = x->command[1] & 0x1F;
+    uint8_t data[24] = {0};
+
+    if (sim->about.few_commands || action > 1)
+        return invalid_field;
+    sim_put_be(data + 4, 4, !held ? 0 : action == 0 ? 8 : 16);
+    if (held)
+        sim_put_be(data + 8, 8, OTHERS_KEY);
+    data[21] = 0x05; /* write exclusive, registrants only */
+    sim_answer(x, data, held ? (action == 0 ? 16 : 24) : 8,
+               sim_be(x->command + 7, 2));
+    return none;
+}
+
+/* REGISTER AND IGNORE EXISTING KEY, then CLEAR (SPC-4, 6.16). */
+static struct sim_sense reserve_out(struct slate_sim *sim,
+                                    struct slate_exchange *x)
+{
+    uint8_t action = x->command[1] & 0x1F;
+
+    if (x->data_length != 24 || (action != 0x06 && action != 0x03))
+        return invalid_field;
+    x->transferred = 24;
+    if (action == 0x03)
+        sim_guard_set(sim, SIM_GUARD_RESERVED, false);
+    return none;
+}
+
+/* Who is not registered may not write (SPC-4, table 66). */
+static bool conflicts(const struct slate_sim *sim, uint8_t operation)
+{
+    return (operation == 0x2A || operation == 0x8A || operation == 0x42 ||
+            operation == 0x93 || operation == 0x15 || operation == 0x55) &&
+           sim_guarded(sim, SIM_GUARD_RESERVED);
+}
+
 static struct sim_sense flush(const struct slate_sim *sim)
 {
     return sim_store_flush(sim->store) ? none : write_error;
@@ -300,6 +346,10 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
         return flush(sim);
     case 0x42:
         return unmap(sim, x);
+    case 0x5E: /* PERSISTENT RESERVE IN */
+        return reserve_in(sim, x);
+    case 0x5F: /* PERSISTENT RESERVE OUT */
+        return reserve_out(sim, x);
     case 0x85: /* ATA PASS-THROUGH (16) */
     case 0xA1: /* ATA PASS-THROUGH (12) */
         return ata(sim, x);
@@ -328,6 +378,9 @@ static bool has_other_worries(struct slate_sim *sim, struct slate_exchange *x)
     if (sim->about.attentions > 0) {
         sim->about.attentions--;
         sim->sense = powered_on;
+    } else if (sim->mode_changed) {
+        sim->mode_changed = false;
+        sim->sense = mode_changed;
     } else if (sim->about.becoming_ready > 0) {
         sim->about.becoming_ready--;
         sim->sense = becoming_ready;
@@ -338,7 +391,9 @@ static bool has_other_worries(struct slate_sim *sim, struct slate_exchange *x)
 
 void sim_scsi(struct slate_sim *sim, struct slate_exchange *x)
 {
-    if (!has_other_worries(sim, x)) {
+    if (conflicts(sim, x->command[0])) {
+        x->state = RESERVATION_CONFLICT;
+    } else if (!has_other_worries(sim, x)) {
         sim->sense = decode(sim, x);
         x->state = sim->sense.key == 0 ? GOOD : CHECK_CONDITION;
     }

@@ -25,6 +25,9 @@ enum {
 
 #define STATUS_OUT_OF_RANGE 0x80000000u
 #define STATUS_WP_VIOLATION 0x04000000u
+#define STATUS_LOCKED 0x02000000u
+#define STATUS_LOCK_FAILED 0x01000000u
+#define STATUS_CSD_OVERWRITE 0x00010000u
 #define STATUS_ILLEGAL_COMMAND 0x00400000u
 #define STATUS_ECC_FAILED 0x00200000u
 #define STATUS_ERROR 0x00080000u
@@ -66,7 +69,8 @@ static void put_csd(const struct slate_sim *sim, uint8_t value[16])
 
     memset(value, 0, 16);
     put_bits(value, 103, 96, 0x32); /* 25 MHz */
-    put_bits(value, 13, 12, sim->unit->write_protected ? 1 : 0);
+    put_bits(value, 12, 12, sim_guarded(sim, SIM_GUARD_TEMPORARY) ? 1 : 0);
+    put_bits(value, 13, 13, sim_guarded(sim, SIM_GUARD_PERMANENT) ? 1 : 0);
     if (is_standard(sim)) {
         uint32_t length = bytes > 1073741824 ? 10 : 9;
 
@@ -124,6 +128,8 @@ static uint32_t card_status(struct slate_sim *sim)
                       (sim->sd_state > 0 ? sim->sd_state - 1 : 0) << 9 | 0x100;
 
     sim->sd_status = 0; /* told once */
+    if (sim_guarded(sim, SIM_GUARD_PASSWORD))
+        status |= STATUS_LOCKED;
     return status | (sim->sd_app ? STATUS_APP_COMMAND : 0);
 }
 
@@ -233,6 +239,57 @@ static void erase(struct slate_sim *sim, struct slate_exchange *x)
     respond(sim, x, 0x900, true);
 }
 
+/* CMD27 (5.3.3): only the last two bytes may change, one-time bits only be set,
+ * and the CRC7 has to be right. */
+static void program_csd(struct slate_sim *sim, struct slate_exchange *x)
+{
+    const uint8_t *sent = x->data;
+    uint8_t now[16];
+
+    put_csd(sim, now);
+    x->transferred = x->data_length;
+    if (x->data_length != (is_spi(sim) ? 18 : 16) ||
+        memcmp(sent, now, 14) != 0 ||
+        sent[15] != (slate_crc7(sent, 15) << 1 | 1) ||
+        (now[14] & ~sent[14] & 0x20) != 0)
+        sim->sd_status |= STATUS_CSD_OVERWRITE;
+    else if ((now[14] & 0x10) != (sent[14] & 0x10))
+        sim_guard_set(sim, SIM_GUARD_TEMPORARY, (sent[14] & 0x10) != 0);
+    respond(sim, x, is_spi(sim) ? 0 : 0x900, true);
+}
+
+#define LOCK_ERASE 0x08
+#define LOCK_LOCK 0x04
+#define LOCK_CLEAR 0x02
+
+/* CMD42 (4.3.7): unlock, clear the password, or erase everything by force. */
+static void lock_unlock(struct slate_sim *sim, struct slate_exchange *x)
+{
+    const uint8_t *data = x->data;
+    size_t length = strlen(sim->unit->password);
+    bool right = x->data_length >= 2 + length && data[1] == length &&
+                 memcmp(data + 2, sim->unit->password, length) == 0;
+
+    x->transferred = x->data_length;
+    if (x->data_length >= 1 && data[0] == LOCK_ERASE) {
+        sim_guard_set(sim, SIM_GUARD_PASSWORD, false);
+        note(sim, sim_clear(sim, 0, sim->unit->blocks));
+    } else if (right && (data[0] & LOCK_LOCK) == 0) {
+        sim_guard_set(sim, SIM_GUARD_PASSWORD, false);
+    } else {
+        sim->sd_status |= STATUS_LOCK_FAILED;
+    }
+    respond(sim, x, is_spi(sim) ? 0 : 0x900, true);
+}
+
+/* A locked card knows only its basic commands (4.3.7.2). */
+static bool is_locked_out(const struct slate_sim *sim, uint8_t index)
+{
+    return sim_guarded(sim, SIM_GUARD_PASSWORD) &&
+           (index == 17 || index == 18 || index == 24 || index == 25 ||
+            index == 27 || index == 38);
+}
+
 static void power_up(struct slate_sim *sim, struct slate_exchange *x,
                      uint32_t argument)
 {
@@ -253,6 +310,11 @@ static void app_command(struct slate_sim *sim, struct slate_exchange *x,
     static const uint8_t scr[8] = {0x02, 0x35, 0x80, 0x00};
     uint8_t status[64];
 
+    /* a locked card knows only ACMD41 of these (4.3.7.2) */
+    if (sim_guarded(sim, SIM_GUARD_PASSWORD) && (x->command[0] & 0x3F) != 41) {
+        silence(x);
+        return;
+    }
     switch (x->command[0] & 0x3F) {
     case 13:
         respond_status(sim, x);
@@ -277,7 +339,10 @@ static void status_command(struct slate_sim *sim, struct slate_exchange *x)
 
     respond(sim, x, status, true);
     if (is_spi(sim)) { /* R2 (7.3.2.3) */
-        x->answer[1] = (uint8_t)(((status & STATUS_WP_VIOLATION) ? 0x20 : 0) |
+        x->answer[1] = (uint8_t)(((status & STATUS_LOCKED) ? 0x01 : 0) |
+                                 ((status & STATUS_LOCK_FAILED) ? 0x02 : 0) |
+                                 ((status & STATUS_WP_VIOLATION) ? 0x20 : 0) |
+                                 ((status & STATUS_CSD_OVERWRITE) ? 0x80 : 0) |
                                  ((status & STATUS_ERROR) ? 0x04 : 0));
         x->answer_length = 2;
     }
@@ -332,10 +397,20 @@ static void command(struct slate_sim *sim, struct slate_exchange *x,
 {
     uint8_t index = x->command[0] & 0x3F;
 
+    if (is_locked_out(sim, index)) {
+        silence(x);
+        return;
+    }
     switch (index) {
     case 9:
     case 10:
         registers(sim, x);
+        return;
+    case 27:
+        program_csd(sim, x);
+        return;
+    case 42:
+        lock_unlock(sim, x);
         return;
     case 13:
         status_command(sim, x);

@@ -131,11 +131,15 @@ static enum slate_status open_unit(struct slate_sim *sim, const char *bench,
     if (sim->unit_number >= sim->about.units)
         return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
     sim->unit = &sim->about.unit[sim->unit_number];
-    sim->swp = sim_state_get(sim->state_path, "software write protect") != 0;
+    sim->swp = sim_guarded(sim, SIM_GUARD_SOFTWARE);
     stride = sim->unit->stored_bytes == 0 ? sim->unit->block_bytes
                                           : sim->unit->stored_bytes;
-    sim->store = sim_store_open(bench, sim->about.name, sim->unit_number,
-                                sim->unit->blocks * stride, false);
+    sim->store =
+        sim_store_open(bench, sim->about.name, sim->unit_number,
+                       (sim->unit->native_blocks != 0 ? sim->unit->native_blocks
+                                                      : sim->unit->blocks) *
+                           stride,
+                       false);
     return sim->store == NULL
                ? say(why, "its blocks cannot be opened", SLATE_ERR_ACCESS)
                : SLATE_OK;

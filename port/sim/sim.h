@@ -24,6 +24,22 @@ enum sim_fault_kind {
     SIM_FAULT_SLOW
 };
 
+/* What protects a unit, as bits of sim_unit.guards. */
+enum sim_guard {
+    SIM_GUARD_SOFTWARE,    /* SCSI: software write protect */
+    SIM_GUARD_TEMPORARY,   /* SD: CSD bit 12 */
+    SIM_GUARD_PERMANENT,   /* SD: CSD bit 13 */
+    SIM_GUARD_PASSWORD,    /* SD: locked */
+    SIM_GUARD_RESERVED,    /* SCSI: another host's persistent reservation */
+    SIM_GUARD_LOCKED,      /* ATA: security */
+    SIM_GUARD_FROZEN,      /* ATA: security */
+    SIM_GUARD_PROTECTED,   /* NVMe: namespace write protection, state 1 */
+    SIM_GUARD_UNTIL_POWER, /* NVMe: state 2 */
+    SIM_GUARD_FOR_EVER,    /* NVMe: state 3 */
+    SIM_GUARD_WORN_OUT,    /* NVMe: the medium is read-only */
+    SIM_GUARDS
+};
+
 /* A range of blocks that fails, or is slow. */
 struct sim_fault {
     enum sim_fault_kind kind;
@@ -42,6 +58,9 @@ struct sim_unit {
     uint64_t native_blocks;  /* with what is hidden of it; 0: as reported */
     enum sim_beyond beyond;
     bool write_protected, no_medium, unknown_capacity, ignore_writes;
+    uint32_t guards;   /* bits by enum sim_guard, as delivered */
+    bool stubborn;     /* says that a guard is lifted, and keeps it */
+    char password[33]; /* SD and ATA */
     uint32_t fault_count;
     struct sim_fault fault[SIM_FAULTS];
     json_t *content; /* array of patches, or NULL */
@@ -97,11 +116,21 @@ struct slate_sim {
     bool gone;              /* dropped off the bus, or without power */
     struct sim_sense sense; /* SCSI: of the last command */
     bool swp; /* SCSI: software write protect, as the device keeps it */
-    uint32_t sd_state;    /* SD: where identification stands */
-    bool sd_app;          /* SD: the next command is an ACMD */
-    uint32_t sd_status;   /* SD: error bits to be told */
-    uint64_t sd_erase[2]; /* SD: first and last block to erase */
+    uint32_t nvme_result;   /* NVMe: first word of the completion */
+    uint8_t last_operation; /* ATA: the command ahead */
+    bool mode_changed;      /* SCSI: a unit attention tells of it once */
+    uint32_t sd_state;      /* SD: where identification stands */
+    bool sd_app;            /* SD: the next command is an ACMD */
+    uint32_t sd_status;     /* SD: error bits to be told */
+    uint64_t sd_erase[2];   /* SD: first and last block to erase */
 };
+
+/* Guards, as the state has them; changing one is kept. */
+bool sim_guard_named(const char *name, enum sim_guard *guard);
+bool sim_guarded(const struct slate_sim *sim, enum sim_guard guard);
+void sim_guard_set(struct slate_sim *sim, enum sim_guard guard, bool on);
+bool sim_is_protected(const struct slate_sim *sim);
+void sim_guards_power_cycle(const char *state_path);
 
 /* Reads and checks a description; why receives a sentence on failure. */
 enum slate_status sim_describe(const char *path, struct sim_description *about,

@@ -153,7 +153,62 @@ static void fill_unit(const struct slate_facts *facts, uint32_t i,
     slate_text_number(text, facts->unit + 1u);
 }
 
+/* The guard that the finding is about: a lock before all others. */
+static const struct slate_guard *guard_of(const struct slate_facts *facts)
+{
+    const struct slate_guard *found = NULL;
+
+    for (uint32_t i = 0; i < facts->guards; i++) {
+        const struct slate_guard *guard = &facts->guard[i];
+        bool lock = guard->kind == SLATE_GUARD_CARD_PASSWORD ||
+                    guard->kind == SLATE_GUARD_DISK_PASSWORD;
+
+        if (slate_guard_stops_writing(guard->kind) && (found == NULL || lock))
+            found = guard;
+    }
+    return found;
+}
+
+static void fill_guard_place(const struct slate_facts *facts, uint32_t i,
+                             struct slate_text *text)
+{
+    const struct slate_guard *guard = guard_of(facts);
+
+    (void)i;
+    slate_text_add(text, guard == NULL ? "The device or its host reports it."
+                                       : slate_guard_words(guard->kind,
+                                                           SLATE_GUARD_PLACE));
+}
+
+static void fill_guard_text(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    const struct slate_guard *guard = guard_of(facts);
+
+    (void)i;
+    slate_text_add(
+        text, guard == NULL ? "A slider on the case, a write-protect bit, or "
+                              "a setting of the host."
+                            : slate_guard_words(guard->kind, SLATE_GUARD_TEXT));
+}
+
+static void fill_guard_command(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    const struct slate_guard *guard = guard_of(facts);
+
+    (void)i;
+    slate_text_add(text,
+                   guard == NULL
+                       ? "Look for a slider on the case; without one, "
+                         "try another port or reader."
+                       : slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
+}
+
 const struct slate_fill slate_fills_of_device[] = {
+    {"guard-place", fill_guard_place},
+    {"guard-text", fill_guard_text},
+    {"guard-command", fill_guard_command},
     {"sense", fill_sense},
     {"blocks", fill_blocks},
     {"last-block", fill_last_block},

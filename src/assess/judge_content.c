@@ -47,6 +47,7 @@ static bool holds_nothing_known(const struct slate_facts *facts)
 {
     return facts->layout.found == 0 && !facts->marked &&
            facts->unread.count == 0 &&
+           facts->whole.kind != SLATE_VOLUME_UNREAD &&
            !slate_volume_is_known(facts->whole.kind);
 }
 

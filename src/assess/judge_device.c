@@ -29,6 +29,21 @@ bool slate_is_no_answer(const struct slate_facts *facts)
            facts->opened != SLATE_ERR_GEOMETRY;
 }
 
+static bool is_lock(const struct slate_guard *guard)
+{
+    return guard->kind == SLATE_GUARD_CARD_PASSWORD ||
+           guard->kind == SLATE_GUARD_DISK_PASSWORD;
+}
+
+bool slate_is_locked(const struct slate_facts *facts)
+{
+    for (uint32_t i = 0; i < facts->guards; i++) {
+        if (is_lock(&facts->guard[i]))
+            return true;
+    }
+    return false;
+}
+
 bool slate_is_read_errors(const struct slate_facts *facts)
 {
     return facts->unread.count > 0;
@@ -36,7 +51,12 @@ bool slate_is_read_errors(const struct slate_facts *facts)
 
 bool slate_is_write_protected(const struct slate_facts *facts)
 {
-    return facts->read_only;
+    for (uint32_t i = 0; i < facts->guards; i++) {
+        if (slate_guard_stops_writing(facts->guard[i].kind) &&
+            !is_lock(&facts->guard[i]))
+            return true;
+    }
+    return facts->read_only && !slate_is_locked(facts);
 }
 
 bool slate_is_block_size_mismatch(const struct slate_facts *facts)

@@ -3,7 +3,7 @@
  * tells whether the device has changed. */
 #include <string.h>
 
-#include "assess/facts.h"
+#include "assess/judge.h"
 #include "volume/read.h"
 
 #define START_BYTES 32768u
@@ -255,6 +255,22 @@ static enum slate_status look_at_edges(const struct look *look)
     return status;
 }
 
+static enum slate_status read_all(const struct look *look)
+{
+    enum slate_status status =
+        slate_layout_read(look->media, look->work, &look->facts->layout);
+
+    if (status == SLATE_OK)
+        status = look_at_volumes(look);
+    if (status == SLATE_OK)
+        status = look_at_shadow(look);
+    if (status == SLATE_OK)
+        status = look_at_block_size(look);
+    if (status == SLATE_OK)
+        status = look_at_edges(look);
+    return status;
+}
+
 enum slate_status slate_assess_look(struct slate_media *media,
                                     enum slate_depth depth, void *work,
                                     size_t work_bytes,
@@ -270,15 +286,13 @@ enum slate_status slate_assess_look(struct slate_media *media,
     slate_sha256_start(&sha);
     media->witness = &sha;
     media->unread = &facts->unread;
-    status = slate_layout_read(media, work, &facts->layout);
-    if (status == SLATE_OK)
-        status = look_at_volumes(&look);
-    if (status == SLATE_OK)
-        status = look_at_shadow(&look);
-    if (status == SLATE_OK)
-        status = look_at_block_size(&look);
-    if (status == SLATE_OK)
-        status = look_at_edges(&look);
+    status = depth == SLATE_DEPTH_FULL
+                 ? slate_guard_find(media, facts->guard, &facts->guards)
+                 : SLATE_OK;
+    if (status == SLATE_OK && slate_is_locked(facts))
+        facts->whole.kind = SLATE_VOLUME_UNREAD; /* each read would fail */
+    else if (status == SLATE_OK)
+        status = read_all(&look);
     media->witness = NULL;
     media->unread = NULL;
     slate_sha256_end(&sha, facts->digest);

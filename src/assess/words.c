@@ -38,6 +38,13 @@ static const struct wording wordings[] = {
     {"The device does not answer as it should.", "What it said: {sense}.",
      "Bad contact, too little power, or a controller that is failing.",
      "Try another port, cable or dock, without a hub."},
+    /* locked */
+    {"The device is locked with a password: hosts cannot read it, and ask to "
+     "format it, or show nothing.",
+     "{guard-place}",
+     "A recorder, a phone or a computer has locked it, so that nobody else can "
+     "use it.",
+     "{guard-command}"},
     /* read-errors */
     {"{bad-count} of the key areas cannot be read.",
      "Each was tried three times: {bad-list}; the answer: {sense}.",
@@ -52,10 +59,7 @@ static const struct wording wordings[] = {
      "Enact the same draft again; it goes on where it stopped."},
     /* write-protected */
     {"The device is write-protected: nothing on it can be changed or renewed.",
-     "The device or its host reports write protection.",
-     "A slider on the case, a write-protect bit, or a setting of the host.",
-     "Look for a slider on the case; without one, try another port or "
-     "reader."},
+     "{guard-place}", "{guard-text}", "{guard-command}"},
     /* block-size-mismatch */
     {"The content was made for blocks of {made-for} bytes, but the device "
      "counts in blocks of {block-bytes}: sizes and places are off by the same "

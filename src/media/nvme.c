@@ -15,8 +15,6 @@ enum operation {
     NVME_ADMIN_IDENTIFY = 0x06
 };
 
-/* Queue 0 takes admin commands. There is no field for the queue in an entry,
- * so a port tells it by the operation: only Identify is sent as admin. */
 #define IDENTIFY_NAMESPACE 0u
 #define IDENTIFY_CONTROLLER 1u
 #define IDENTIFY_ACTIVE_LIST 2u
@@ -57,6 +55,7 @@ static enum slate_status identify(struct slate_media *media, uint32_t which,
     begin(&x, NVME_ADMIN_IDENTIFY,
           which == IDENTIFY_NAMESPACE ? media->address : 0);
     slate_put_le32(x.command + 40, which);
+    x.admin = true;
     x.direction = SLATE_DIRECTION_IN;
     x.data = data;
     x.data_length = IDENTIFY_BYTES;

@@ -1,0 +1,86 @@
+/* SPDX-License-Identifier: MIT */
+/* What protects a simulated device: as its description says at first, as its
+ * state says once a command has changed it. */
+#include <stdio.h>
+#include <string.h>
+
+#include "sim.h"
+
+/* in the order of enum sim_guard */
+static const char *const names[] = {
+    "software", "temporary", "permanent",   "password", "reserved", "locked",
+    "frozen",   "protected", "until-power", "for-ever", "worn-out"};
+
+static void key_of(const struct slate_sim *sim, enum sim_guard guard,
+                   char key[64])
+{
+    snprintf(key, 64, "unit %u guard %s", sim->unit_number, names[guard]);
+}
+
+bool sim_guard_named(const char *name, enum sim_guard *guard)
+{
+    for (int i = 0; i < SIM_GUARDS; i++) {
+        if (strcmp(name, names[i]) == 0) {
+            *guard = (enum sim_guard)i;
+            return true;
+        }
+    }
+    return false;
+}
+
+/* State: 0 as described, 1 off, 2 on. */
+bool sim_guarded(const struct slate_sim *sim, enum sim_guard guard)
+{
+    char key[64];
+    uint64_t state;
+
+    key_of(sim, guard, key);
+    state = sim_state_get(sim->state_path, key);
+    return state == 0 ? (sim->unit->guards >> guard & 1) != 0 : state == 2;
+}
+
+void sim_guard_set(struct slate_sim *sim, enum sim_guard guard, bool on)
+{
+    char key[64];
+
+    if (sim->unit->stubborn)
+        return; /* said to be done, and not done */
+    key_of(sim, guard, key);
+    sim_state_set(sim->state_path, key, on ? 2 : 1);
+}
+
+bool sim_is_protected(const struct slate_sim *sim)
+{
+    static const enum sim_guard writes[] = {
+        SIM_GUARD_TEMPORARY, SIM_GUARD_PERMANENT, SIM_GUARD_PASSWORD,
+        SIM_GUARD_LOCKED,    SIM_GUARD_PROTECTED, SIM_GUARD_UNTIL_POWER,
+        SIM_GUARD_FOR_EVER,  SIM_GUARD_WORN_OUT};
+
+    if (sim->unit->write_protected || sim->swp)
+        return true;
+    for (size_t i = 0; i < sizeof writes / sizeof writes[0]; i++) {
+        if (sim_guarded(sim, writes[i]))
+            return true;
+    }
+    return false;
+}
+
+/* A host freezes the security of its disks when it starts; a disk plugged in
+ * later is not frozen. */
+void sim_guards_power_cycle(const char *state_path)
+{
+    static const enum sim_guard volatile_ones[] = {SIM_GUARD_FROZEN,
+                                                   SIM_GUARD_UNTIL_POWER};
+
+    for (uint32_t unit = 0; unit < SIM_UNITS; unit++) {
+        const struct slate_sim sim = {.unit_number = unit};
+
+        for (size_t i = 0; i < 2; i++) {
+            char key[64];
+
+            key_of(&sim, volatile_ones[i], key);
+            sim_state_set(state_path, key, 1);
+        }
+    }
+    sim_state_set(state_path, "volatile max", 0);
+}

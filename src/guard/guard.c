@@ -1,0 +1,112 @@
+/* SPDX-License-Identifier: MIT */
+/* Guards found and lifted: which command set is asked, and whether a lift
+ * holds. */
+#include <string.h>
+
+#include "guard/guard.h"
+#include "media/speech.h"
+
+void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
+                      enum slate_lift lift, uint64_t value)
+{
+    struct slate_guard *guard = &list->guard[list->count++];
+
+    guard->kind = kind;
+    guard->lift = lift;
+    guard->value = value;
+}
+
+/* A read-only device of which the command set tells nothing: the host, or on a
+ * card's bus the reader with its slider. */
+static void note_host(const struct slate_media *media,
+                      struct slate_guard_list *list)
+{
+    for (uint32_t i = 0; i < list->count; i++) {
+        if (slate_guard_stops_writing(list->guard[i].kind))
+            return;
+    }
+    if (!media->read_only)
+        return;
+    if (media->identity.transport == SLATE_TRANSPORT_SD)
+        slate_guard_note(list, SLATE_GUARD_SLIDER, SLATE_LIFT_BY_HAND, 0);
+    else
+        slate_guard_note(list, SLATE_GUARD_HOST, SLATE_LIFT_BY_HAND, 0);
+}
+
+enum slate_status slate_guard_find(struct slate_media *media,
+                                   struct slate_guard guard[SLATE_GUARDS_MAX],
+                                   uint32_t *count)
+{
+    struct slate_guard_list list = {guard, 0};
+    enum slate_status status = SLATE_OK;
+
+    if (media->speech == &slate_speech_scsi)
+        status = slate_guard_find_scsi(media, &list);
+    else if (media->speech == &slate_speech_sd)
+        status = slate_guard_find_sd(media, &list);
+    else if (media->speech == &slate_speech_ata)
+        status = slate_guard_find_ata(media, &list);
+    else if (media->speech == &slate_speech_nvme)
+        status = slate_guard_find_nvme(media, &list);
+    if (status == SLATE_OK)
+        note_host(media, &list);
+    *count = list.count;
+    return status;
+}
+
+static enum slate_status send_lift(struct slate_media *media,
+                                   const struct slate_guard_order *order)
+{
+    if (media->speech == &slate_speech_scsi)
+        return slate_guard_lift_scsi(media, order);
+    if (media->speech == &slate_speech_sd)
+        return slate_guard_lift_sd(media, order);
+    if (media->speech == &slate_speech_ata)
+        return slate_guard_lift_ata(media, order);
+    if (media->speech == &slate_speech_nvme)
+        return slate_guard_lift_nvme(media, order);
+    return SLATE_ERR_COMMAND;
+}
+
+static enum slate_status look_again(struct slate_media *media,
+                                    enum slate_guard_kind kind)
+{
+    struct slate_guard guard[SLATE_GUARDS_MAX];
+    bool writable = true;
+    uint32_t count;
+    enum slate_status status = slate_guard_find(media, guard, &count);
+
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
+        if (guard[i].kind == kind)
+            status = SLATE_ERR_STILL_GUARDED;
+        writable = writable && !slate_guard_stops_writing(guard[i].kind);
+    }
+    if (status == SLATE_OK)
+        media->read_only = !writable;
+    return status;
+}
+
+enum slate_status slate_guard_lift(struct slate_media *media,
+                                   const struct slate_guard *guard,
+                                   const char *password, bool lasting)
+{
+    struct slate_guard_order order = {guard, password == NULL ? "" : password,
+                                      lasting};
+    size_t most = guard->kind == SLATE_GUARD_CARD_PASSWORD ? 16 : 32;
+    bool read_only = media->read_only;
+    enum slate_status status;
+
+    if (guard->lift > SLATE_LIFT_PASSWORD)
+        return SLATE_ERR_GUARD;
+    if (guard->lift == SLATE_LIFT_PASSWORD &&
+        (order.password[0] == '\0' || strlen(order.password) > most))
+        return SLATE_ERR_ARGUMENT;
+    status = send_lift(media, &order);
+    if (status != SLATE_OK)
+        return status == SLATE_ERR_NO_DEVICE ? status : SLATE_ERR_GUARD;
+    media->read_only = false; /* or the host would seem to be the reason */
+    status = look_again(media, guard->kind);
+    if (status != SLATE_OK)
+        media->read_only = read_only;
+    return status;
+}

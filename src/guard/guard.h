@@ -1,0 +1,42 @@
+/* SPDX-License-Identifier: MIT */
+/* Inside the guard room: one finder and one lifter for each command set. */
+#ifndef SLATE_GUARD_GUARD_H
+#define SLATE_GUARD_GUARD_H
+
+#include "trueslate/guard.h"
+
+struct slate_guard_list {
+    struct slate_guard *guard;
+    uint32_t count;
+};
+
+void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
+                      enum slate_lift lift, uint64_t value);
+
+struct slate_guard_order {
+    const struct slate_guard *guard;
+    const char *password; /* "" for none */
+    bool lasting;
+};
+
+/* Each notes what it finds; SLATE_ERR_NO_DEVICE or SLATE_OK. */
+enum slate_status slate_guard_find_scsi(struct slate_media *media,
+                                        struct slate_guard_list *list);
+enum slate_status slate_guard_find_sd(struct slate_media *media,
+                                      struct slate_guard_list *list);
+enum slate_status slate_guard_find_ata(struct slate_media *media,
+                                       struct slate_guard_list *list);
+enum slate_status slate_guard_find_nvme(struct slate_media *media,
+                                        struct slate_guard_list *list);
+
+/* Each sends the command; SLATE_ERR_COMMAND when the device refuses. */
+enum slate_status slate_guard_lift_scsi(struct slate_media *media,
+                                        const struct slate_guard_order *order);
+enum slate_status slate_guard_lift_sd(struct slate_media *media,
+                                      const struct slate_guard_order *order);
+enum slate_status slate_guard_lift_ata(struct slate_media *media,
+                                       const struct slate_guard_order *order);
+enum slate_status slate_guard_lift_nvme(struct slate_media *media,
+                                        const struct slate_guard_order *order);
+
+#endif

@@ -1,0 +1,116 @@
+/* SPDX-License-Identifier: MIT */
+/* Guards of devices that speak SCSI (SPC-4, SBC-3). */
+#include <string.h>
+
+#include "base/bytes.h"
+#include "guard/guard.h"
+#include "media/scsi.h"
+#include "trueslate/mode.h"
+
+#define PAGE_CONTROL 0x0A
+#define SWP_BYTE 4
+#define SWP_BIT 0x08
+#define RESERVE_IN 0x5E
+#define RESERVE_OUT 0x5F
+#define READ_RESERVATION 0x01
+#define CLEAR 0x03
+#define REGISTER_ANYWAY 0x06 /* register and ignore existing key */
+#define OUR_KEY 0x54525545u
+
+static bool has_software_protect(struct slate_media *media)
+{
+    uint8_t page[SLATE_MODE_PAGE_ROOM], length = 0;
+
+    return slate_mode_read(media, PAGE_CONTROL, page, &length) == SLATE_OK &&
+           length > SWP_BYTE && (page[SWP_BYTE] & SWP_BIT) != 0;
+}
+
+/* Bit 7 of the device-specific parameter; SWP shows there as well. */
+static bool header_protects(struct slate_media *media)
+{
+    uint8_t data[8] = {0};
+    struct slate_exchange x;
+
+    slate_scsi_mode_sense_6(&x, 0x3F, data, 4);
+    if (slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 3)
+        return (data[2] & 0x80) != 0;
+    slate_scsi_mode_sense_10(&x, 0x3F, data, 8);
+    return slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 4 &&
+           (data[3] & 0x80) != 0;
+}
+
+/* SPC-4, 6.15.3 */
+static bool find_reservation(struct slate_media *media, uint64_t *key)
+{
+    uint8_t data[24] = {0};
+    struct slate_exchange x;
+
+    memset(&x, 0, sizeof x);
+    x.command[0] = RESERVE_IN;
+    x.command[1] = READ_RESERVATION;
+    slate_put_be16(x.command + 7, sizeof data);
+    x.command_length = 10;
+    x.direction = SLATE_DIRECTION_IN;
+    x.data = data;
+    x.data_length = sizeof data;
+    if (slate_scsi_ask(media, &x) != SLATE_OK || x.transferred < 16 ||
+        slate_be32(data + 4) < 16)
+        return false;
+    *key = slate_be64(data + 8);
+    return true;
+}
+
+enum slate_status slate_guard_find_scsi(struct slate_media *media,
+                                        struct slate_guard_list *list)
+{
+    struct slate_exchange x;
+    bool software;
+    uint64_t key;
+
+    slate_scsi_test_unit_ready(&x);
+    if (slate_scsi_ask(media, &x) == SLATE_ERR_NO_DEVICE)
+        return SLATE_ERR_NO_DEVICE;
+    software = has_software_protect(media);
+    if (software)
+        slate_guard_note(list, SLATE_GUARD_SOFTWARE, SLATE_LIFT_NOW, 0);
+    else if (header_protects(media))
+        slate_guard_note(list, SLATE_GUARD_SWITCH, SLATE_LIFT_BY_HAND, 0);
+    if (find_reservation(media, &key))
+        slate_guard_note(list, SLATE_GUARD_RESERVATION, SLATE_LIFT_NOW, key);
+    return SLATE_OK;
+}
+
+/* SPC-4, 6.16: our key is registered first; clearing takes all keys away. */
+static enum slate_status reserve_out(struct slate_media *media, uint8_t action)
+{
+    uint8_t list[24] = {0};
+    struct slate_exchange x;
+
+    slate_put_be64(list + (action == REGISTER_ANYWAY ? 8 : 0), OUR_KEY);
+    memset(&x, 0, sizeof x);
+    x.command[0] = RESERVE_OUT;
+    x.command[1] = action;
+    slate_put_be32(x.command + 5, sizeof list);
+    x.command_length = 10;
+    x.direction = SLATE_DIRECTION_OUT;
+    x.data = list;
+    x.data_length = sizeof list;
+    return slate_scsi_send(media, &x);
+}
+
+enum slate_status slate_guard_lift_scsi(struct slate_media *media,
+                                        const struct slate_guard_order *order)
+{
+    enum slate_status status;
+
+    switch (order->guard->kind) {
+    case SLATE_GUARD_SOFTWARE:
+        return slate_mode_change(media, PAGE_CONTROL, SWP_BYTE, SWP_BIT, 0,
+                                 order->lasting);
+    case SLATE_GUARD_RESERVATION:
+        status = reserve_out(media, REGISTER_ANYWAY);
+        return status == SLATE_OK ? reserve_out(media, CLEAR) : status;
+    default:
+        return SLATE_ERR_COMMAND;
+    }
+}

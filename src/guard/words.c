@@ -1,0 +1,118 @@
+/* SPDX-License-Identifier: MIT */
+/* Guards in words: one row for each kind. */
+#include "guard/guard.h"
+
+struct row {
+    const char *name;
+    bool stops_writing, deliberate;
+    const char *text, *place, *command;
+};
+
+/* in the order of enum slate_guard_kind */
+static const struct row rows[SLATE_GUARD_KINDS] = {
+    {"write-protect-switch", true, false,
+     "The device reports its medium as write-protected: a switch on the case, "
+     "or its controller in a state of its own.",
+     "The write protect bit in the mode parameter header.",
+     "Look for a switch on the case and slide it; without one, try another "
+     "port, then take the device out of service."},
+    {"software-write-protect", true, false,
+     "Software write protect is on: the device refuses all writes.",
+     "The SWP bit in the control mode page.",
+     "MODE SELECT, control mode page, SWP 0."},
+    {"reservation", true, true,
+     "Another host has reserved the device: only that one may write.",
+     "A persistent reservation in the device; it survives unplugging.",
+     "PERSISTENT RESERVE OUT: register, then clear. Make sure that the other "
+     "host is gone."},
+    {"slider", true, false, "The reader reports the card's slider as locked.",
+     "The plastic slider at the edge of the card; the card itself does not "
+     "know of it.",
+     "Take the card out, move the slider towards the contacts, put it back in; "
+     "a worn slider may slip when the card goes in."},
+    {"temporary-write-protect", true, false,
+     "The card's temporary write protect bit is set: it refuses all writes.",
+     "Bit 12 of the card's CSD register.",
+     "PROGRAM_CSD (CMD27) with TMP_WRITE_PROTECT 0."},
+    {"permanent-write-protect", true, false,
+     "The card's permanent write protect bit is set: it will never take a "
+     "write again.",
+     "Bit 13 of the card's CSD register, which can be set only once.",
+     "Nothing lifts it. Copy off what is on the card and replace it."},
+    {"card-password", true, true,
+     "The card is locked with a password: it neither reads nor writes.",
+     "The card's own lock.",
+     "LOCK_UNLOCK (CMD42) with the password, given with --password."},
+    {"hidden-area", false, true,
+     "A part of the capacity is hidden: hosts see a smaller disk.",
+     "The disk's host protected area, or its accessible max address.",
+     "SET MAX ADDRESS EXT, or SET ACCESSIBLE MAX ADDRESS EXT, with the native "
+     "capacity. A maker's recovery area may be in it."},
+    {"disk-password", true, true,
+     "The disk is locked with a password: it neither reads nor writes.",
+     "The disk's security feature set.",
+     "SECURITY UNLOCK with the password, given with --password."},
+    {"frozen", false, false,
+     "The host has frozen the disk's security settings; reading and writing "
+     "work.",
+     "The disk's security feature set, until it loses its power.",
+     "Unplug the disk and plug it in again while the host is running."},
+    {"namespace-write-protect", true, false,
+     "The namespace is write-protected.",
+     "The namespace write protection feature of the drive.",
+     "Set Features, namespace write protection, state 0."},
+    {"until-power-cycle", true, false,
+     "The namespace is write-protected until the drive loses its power.",
+     "The namespace write protection feature of the drive.",
+     "Switch the machine off and on, or unplug the drive; then look again."},
+    {"for-ever", true, false, "The namespace is write-protected for ever.",
+     "The namespace write protection feature of the drive.",
+     "Nothing lifts it. Copy off what is on the drive and replace it."},
+    {"worn-out", true, false,
+     "The drive has made itself read-only: its medium is used up or failing.",
+     "The critical warning in the drive's health log.",
+     "Nothing lifts it. Copy off what is on the drive and replace it."},
+    {"host-policy", true, false,
+     "The host keeps the device read-only; the device itself tells of nothing.",
+     "A setting of the host, or of the reader.",
+     "Ask who looks after the host; try another one."},
+};
+
+const char *slate_guard_name(enum slate_guard_kind kind)
+{
+    return rows[kind].name;
+}
+
+bool slate_guard_stops_writing(enum slate_guard_kind kind)
+{
+    return rows[kind].stops_writing;
+}
+
+bool slate_guard_is_deliberate(enum slate_guard_kind kind)
+{
+    return rows[kind].deliberate;
+}
+
+const char *slate_lift_name(enum slate_lift lift)
+{
+    static const char *const names[] = {"now", "password", "power-cycle",
+                                        "by-hand", "never"};
+
+    return names[lift];
+}
+
+const char *slate_guard_words(enum slate_guard_kind kind,
+                              enum slate_guard_part part)
+{
+    const struct row *row = &rows[kind];
+
+    switch (part) {
+    case SLATE_GUARD_PLACE:
+        return row->place;
+    case SLATE_GUARD_COMMAND:
+        return row->command;
+    case SLATE_GUARD_TEXT:
+    default:
+        return row->text;
+    }
+}

@@ -1,0 +1,351 @@
+/* SPDX-License-Identifier: MIT */
+/* Guards on the bench: each found, missed where there is none, lifted, kept by
+ * a device that refuses or only says so, and after a power cycle. */
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "check.h"
+#include "program.h"
+#include "tool_case.h"
+#include <trueslate/port_sim.h>
+
+static struct slate_media media;
+static struct slate_sim *sim;
+static struct slate_guard found[SLATE_GUARDS_MAX];
+static uint32_t count;
+
+static void open_device(const char *name)
+{
+    char why[SLATE_SIM_WHY_ROOM];
+
+    assert_ok(slate_sim_open(in_folder("bench"), name, &sim, why));
+    assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    assert_ok(slate_guard_find(&media, found, &count));
+}
+
+static void close_device(void)
+{
+    slate_sim_close(sim);
+    sim = NULL;
+}
+
+static enum slate_status write_one(void)
+{
+    static uint8_t block[SLATE_BLOCK_MAX];
+
+    return slate_media_write(&media, 7, 1, block);
+}
+
+struct row {
+    const char *name;
+    enum slate_guard_kind kind;
+    enum slate_lift lift;
+    const char *password;
+    enum slate_status lifted, written_before;
+};
+
+static const struct row rows[] = {
+    {"stick-locked", SLATE_GUARD_SWITCH, SLATE_LIFT_BY_HAND, NULL,
+     SLATE_ERR_GUARD, SLATE_ERR_PROTECTED},
+    {"disk-protected", SLATE_GUARD_SOFTWARE, SLATE_LIFT_NOW, NULL, SLATE_OK,
+     SLATE_ERR_PROTECTED},
+    {"disk-reserved", SLATE_GUARD_RESERVATION, SLATE_LIFT_NOW, NULL, SLATE_OK,
+     SLATE_ERR_BUSY},
+    {"logger-card-5", SLATE_GUARD_TEMPORARY, SLATE_LIFT_NOW, NULL, SLATE_OK,
+     SLATE_ERR_PROTECTED},
+    {"logger-card-7", SLATE_GUARD_PERMANENT, SLATE_LIFT_NEVER, NULL,
+     SLATE_ERR_GUARD, SLATE_ERR_PROTECTED},
+    {"logger-card-8", SLATE_GUARD_CARD_PASSWORD, SLATE_LIFT_PASSWORD,
+     "breakwater", SLATE_OK, SLATE_ERR_WRITE},
+    {"shore-disk-4", SLATE_GUARD_HIDDEN_AREA, SLATE_LIFT_NOW, NULL, SLATE_OK,
+     SLATE_OK},
+    {"station-nvme-3", SLATE_GUARD_NAMESPACE, SLATE_LIFT_NOW, NULL, SLATE_OK,
+     SLATE_ERR_PROTECTED},
+    {"station-nvme-4", SLATE_GUARD_WORN_OUT, SLATE_LIFT_NEVER, NULL,
+     SLATE_ERR_GUARD, SLATE_ERR_PROTECTED},
+};
+
+static void each_guard_is_found_and_lifted_or_not(void **state)
+{
+    (void)state;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        const struct row *row = &rows[i];
+
+        print_message("  %s\n", row->name);
+        open_device(row->name);
+        assert_int_equal(count, 1);
+        assert_int_equal(found[0].kind, row->kind);
+        assert_int_equal(found[0].lift, row->lift);
+        assert_status(write_one(), row->written_before);
+        assert_status(slate_guard_lift(&media, &found[0], row->password, true),
+                      row->lifted);
+        if (row->lifted == SLATE_OK)
+            assert_ok(write_one());
+        close_device();
+        open_device(row->name); /* another run, no power cycle */
+        assert_int_equal(count, row->lifted == SLATE_OK ? 0 : 1);
+        close_device();
+    }
+}
+
+static void other_devices_have_none(void **state)
+{
+    static const char *const names[] = {
+        "tide-gauge-8", "buoy-stick-12", "logger-card-3", "logger-card-4",
+        "shore-disk-1", "shore-disk-3",  "station-nvme-1"};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof names / sizeof names[0]; i++) {
+        open_device(names[i]);
+        assert_int_equal(count, 0);
+        close_device();
+    }
+}
+
+/* Lays out one device of the bench with a few members of its own. */
+static void lay(const char *name, const char *members)
+{
+    char path[512], why[SLATE_SIM_WHY_ROOM];
+    json_t *about, *more = json_loads(members, 0, NULL);
+
+    snprintf(path, sizeof path, "%s/share/bench/%s.json", getenv("SOURCE"),
+             name);
+    about = json_load_file(path, 0, NULL);
+    assert_non_null(more);
+    json_object_update(about, more);
+    setenv("FOLDER", in_folder("one"), 1);
+    assert_int_equal(system("rm -rf \"$FOLDER\" && mkdir \"$FOLDER\""), 0);
+    snprintf(path, sizeof path, "%s/%s.json", in_folder("one"), name);
+    assert_int_equal(json_dump_file(about, path, 0), 0);
+    json_decref(about);
+    json_decref(more);
+    assert_ok(slate_sim_lay(in_folder("one"), in_folder("bench"), why));
+}
+
+/* What a device says is not taken for what it does. */
+static void a_lift_that_does_not_hold_is_told(void **state)
+{
+    static const struct {
+        const char *name, *password;
+    } devices[] = {{"disk-protected", NULL}, {"disk-reserved", NULL},
+                   {"logger-card-5", NULL},  {"logger-card-8", "breakwater"},
+                   {"shore-disk-4", NULL},   {"station-nvme-3", NULL}};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof devices / sizeof devices[0]; i++) {
+        lay(devices[i].name, "{\"stubborn\": true}");
+        open_device(devices[i].name);
+        assert_int_equal(count, 1);
+        assert_status(
+            slate_guard_lift(&media, &found[0], devices[i].password, true),
+            SLATE_ERR_STILL_GUARDED);
+        close_device();
+    }
+}
+
+static void passwords_are_checked_by_the_device(void **state)
+{
+    (void)state;
+    lay("logger-card-8", "{}");
+    open_device("logger-card-8");
+    assert_status(slate_guard_lift(&media, &found[0], "wrong", false),
+                  SLATE_ERR_GUARD);
+    assert_status(slate_guard_lift(&media, &found[0], NULL, false),
+                  SLATE_ERR_ARGUMENT);
+    assert_status(
+        slate_guard_lift(&media, &found[0], "longer than sixteen", false),
+        SLATE_ERR_ARGUMENT);
+    assert_ok(slate_guard_lift(&media, &found[0], "breakwater", false));
+    close_device();
+    lay("logger-card-8", "{\"attached\": \"sd-spi\"}");
+    open_device("logger-card-8");
+    assert_int_equal(found[0].kind, SLATE_GUARD_CARD_PASSWORD);
+    assert_status(slate_guard_lift(&media, &found[0], "wrong", false),
+                  SLATE_ERR_GUARD);
+    assert_ok(slate_guard_lift(&media, &found[0], "breakwater", false));
+    assert_ok(write_one());
+    close_device();
+}
+
+/* Frozen and locked: nothing helps before the next power-on. */
+static void a_power_cycle_comes_in_between(void **state)
+{
+    char why[SLATE_SIM_WHY_ROOM] = "";
+
+    (void)state;
+    lay("shore-disk-5", "{}");
+    open_device("shore-disk-5");
+    assert_int_equal(count, 2);
+    assert_int_equal(found[0].lift, SLATE_LIFT_POWER_CYCLE);
+    assert_int_equal(found[1].kind, SLATE_GUARD_FROZEN);
+    assert_false(slate_guard_stops_writing(SLATE_GUARD_FROZEN));
+    assert_status(slate_guard_lift(&media, &found[0], "northern light", false),
+                  SLATE_ERR_GUARD);
+    close_device();
+    assert_ok(slate_sim_plug(in_folder("bench"), "shore-disk-5", false));
+    assert_ok(slate_sim_plug(in_folder("bench"), "shore-disk-5", true));
+    open_device("shore-disk-5");
+    assert_int_equal(count, 1);
+    assert_int_equal(found[0].lift, SLATE_LIFT_PASSWORD);
+    assert_ok(slate_guard_lift(&media, &found[0], "northern light", false));
+    close_device();
+    lay("station-nvme-3", "{\"guards\": [\"until-power\"]}");
+    open_device("station-nvme-3");
+    assert_int_equal(found[0].kind, SLATE_GUARD_UNTIL_POWER);
+    close_device();
+    assert_ok(slate_sim_plug(in_folder("bench"), "station-nvme-3", true));
+    open_device("station-nvme-3");
+    assert_int_equal(count, 0);
+    close_device();
+    assert_string_equal(why, "");
+}
+
+/* A lift of the hidden area that is not to last goes with the power. */
+static void a_lift_lasts_only_when_asked(void **state)
+{
+    (void)state;
+    for (int lasting = 0; lasting < 2; lasting++) {
+        lay("shore-disk-4", "{}");
+        open_device("shore-disk-4");
+        assert_int_equal(found[0].value, 976773168);
+        assert_ok(slate_guard_lift(&media, &found[0], NULL, lasting == 1));
+        close_device();
+        open_device("shore-disk-4");
+        assert_int_equal(media.geometry.block_count, 976773168);
+        close_device();
+        assert_ok(slate_sim_plug(in_folder("bench"), "shore-disk-4", true));
+        open_device("shore-disk-4");
+        assert_int_equal(count, lasting == 1 ? 0 : 1);
+        close_device();
+    }
+}
+
+/* What goes over, byte for byte; the numbers are those of the standards. */
+struct script {
+    struct slate_port port;
+    enum slate_command_set commands;
+    uint8_t sent[8][64];
+    uint8_t data[8][24];
+    uint32_t count;
+};
+
+static enum slate_status script_facts(void *context,
+                                      struct slate_port_facts *out)
+{
+    const struct script *script = context;
+
+    out->identity.transport = SLATE_TRANSPORT_OTHER;
+    out->commands = script->commands;
+    return SLATE_OK;
+}
+
+/* Records, and sends the command on to the simulated device behind it. */
+static enum slate_status script_exchange(void *context,
+                                         struct slate_exchange *x)
+{
+    struct script *script = context;
+    const struct slate_port *behind = slate_sim_port(sim);
+
+    if (x->direction == SLATE_DIRECTION_OUT && script->count < 8) {
+        memcpy(script->sent[script->count], x->command, 64);
+        memcpy(script->data[script->count], x->data,
+               x->data_length < 24 ? x->data_length : 24);
+        script->count++;
+    }
+    return behind->ops->exchange(behind->context, x);
+}
+
+static const struct slate_port_ops script_ops = {.size = sizeof script_ops,
+                                                 .facts = script_facts,
+                                                 .exchange = script_exchange};
+
+static void lift_recorded(const char *name, enum slate_command_set commands,
+                          struct script *script)
+{
+    char why[SLATE_SIM_WHY_ROOM];
+
+    lay(name, "{}");
+    memset(script, 0, sizeof *script);
+    script->port.ops = &script_ops;
+    script->port.context = script;
+    script->commands = commands;
+    assert_ok(slate_sim_open(in_folder("bench"), name, &sim, why));
+    assert_ok(slate_media_open(&media, &script->port));
+    assert_ok(slate_guard_find(&media, found, &count));
+    assert_ok(slate_guard_lift(&media, &found[0], "breakwater", true));
+    close_device();
+}
+
+static void the_bytes_are_those_of_the_standards(void **state)
+{
+    static struct script script;
+
+    (void)state;
+    /* CMD27, argument 0, its CRC7; the CSD ends with its own */
+    lift_recorded("logger-card-5", SLATE_COMMANDS_SD, &script);
+    assert_memory_equal(script.sent[0], "\x5B\0\0\0\0\xDB", 6);
+    assert_int_equal(script.data[0][14] & 0x30, 0);
+    assert_int_equal(script.data[0][15],
+                     slate_crc7(script.data[0], 15) << 1 | 1);
+    /* CMD42: unlock, ten bytes of password */
+    lift_recorded("logger-card-8", SLATE_COMMANDS_SD, &script);
+    assert_int_equal(script.sent[0][0], 0x6A);
+    assert_memory_equal(script.data[0],
+                        "\0\x0A"
+                        "breakwater",
+                        12);
+    /* MODE SELECT (6), page format and saved; control page with SWP 0 */
+    lift_recorded("disk-protected", SLATE_COMMANDS_SCSI, &script);
+    assert_memory_equal(script.sent[0], "\x15\x11\0\0\x10\0", 6);
+    assert_memory_equal(script.data[0] + 4, "\x0A\x0A\0\0\0", 5);
+    /* PERSISTENT RESERVE OUT: register anyway, then clear, 24 bytes each */
+    lift_recorded("disk-reserved", SLATE_COMMANDS_SCSI, &script);
+    assert_memory_equal(script.sent[0], "\x5F\x06\0\0\0\0\0\0\x18\0", 10);
+    assert_memory_equal(script.sent[1], "\x5F\x03\0\0\0\0\0\0\x18\0", 10);
+}
+
+static void the_tool_explains_and_lifts(void **state)
+{
+    char line[256];
+
+    (void)state;
+    expect("guards sim:tide-gauge-8", 0, "nothing protects");
+    expect("guards sim:stick-locked", 0, "needs a hand");
+    expect("guards sim:logger-card-5 --lift toaster", 2, "expected all");
+    expect("guards sim:logger-card-5 --lift all", 3, "add --consent HEZES-67");
+    expect("guards sim:logger-card-5 --lift all --consent X", 3, "for 'X'");
+    expect("renew sim:logger-card-5 --consent HEZES-67", 3,
+           "temporary-write-protect: 'trueslate guards' lifts it");
+    expect("guards sim:logger-card-5 --lift all --consent HEZES-67", 0,
+           "lifted");
+    expect("renew sim:logger-card-5 --consent HEZES-67", 0, "one FAT32");
+    expect("guards sim:logger-card-7 --json", 0, "\"never\"");
+    check_schema("guards");
+    expect_text("guards.0.kind", "permanent-write-protect");
+    expect("assess sim:logger-card-8", 0, "locked with a password");
+    expect("guards sim:logger-card-8 --json", 0, "card-password");
+    snprintf(line, sizeof line,
+             "guards sim:logger-card-8 --lift card-password --password "
+             "breakwater --consent %s",
+             "WUDAL-84");
+    expect(line, 0, "lifted");
+    expect("assess sim:logger-card-8", 0, "On it");
+    assert_null(strstr(p.out, "locked with a password"));
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test_setup(each_guard_is_found_and_lifted_or_not,
+                               fresh_bench),
+        cmocka_unit_test_setup(other_devices_have_none, fresh_bench),
+        cmocka_unit_test_setup(the_tool_explains_and_lifts, fresh_bench),
+        cmocka_unit_test(a_lift_that_does_not_hold_is_told),
+        cmocka_unit_test(passwords_are_checked_by_the_device),
+        cmocka_unit_test(a_power_cycle_comes_in_between),
+        cmocka_unit_test(a_lift_lasts_only_when_asked),
+        cmocka_unit_test(the_bytes_are_those_of_the_standards),
+    };
+
+    return cmocka_run_group_tests_name("guards", tests, NULL, clean);
+}

@@ -1,0 +1,260 @@
+/* SPDX-License-Identifier: MIT */
+/* guards: what protects a device, and lifting it. */
+#include <stdio.h>
+#include <string.h>
+
+#include "paint.h"
+#include "report.h"
+#include "say.h"
+#include "verbs.h"
+#include "view.h"
+
+struct guards {
+    const struct options *options;
+    struct target target;
+    struct slate_guard guard[SLATE_GUARDS_MAX];
+    enum slate_status lifted[SLATE_GUARDS_MAX]; /* of those that were wanted */
+    bool wanted[SLATE_GUARDS_MAX];
+    uint32_t count;
+};
+
+/* Is this name one of the list "a,b,c"? */
+static bool is_listed(const char *list, const char *name)
+{
+    size_t length = strlen(name);
+
+    for (const char *at = list; *at != '\0';) {
+        size_t here = strcspn(at, ",");
+
+        if (here == length && memcmp(at, name, length) == 0)
+            return true;
+        at += here;
+        at += *at == ',' ? 1 : 0;
+    }
+    return false;
+}
+
+/* "all" means those that a command lifts and that nobody has set on purpose;
+ * the others are lifted only by their name. */
+static bool is_wanted(const struct slate_guard *guard, const char *list)
+{
+    return is_listed(list, slate_guard_name(guard->kind)) ||
+           (is_listed(list, "all") && guard->lift == SLATE_LIFT_NOW &&
+            !slate_guard_is_deliberate(guard->kind));
+}
+
+static bool is_kind(const char *name, size_t length)
+{
+    for (int i = 0; i < SLATE_GUARD_KINDS; i++) {
+        const char *kind = slate_guard_name((enum slate_guard_kind)i);
+
+        if (strlen(kind) == length && memcmp(kind, name, length) == 0)
+            return true;
+    }
+    return length == 3 && memcmp(name, "all", 3) == 0;
+}
+
+/* Every name in the list has to be one; that a device has no such guard is no
+ * mistake. */
+static int check_list(const char *list)
+{
+    for (const char *at = list; *at != '\0';) {
+        size_t length = strcspn(at, ",");
+
+        if (!is_kind(at, length))
+            return fail(SLATE_ERR_ARGUMENT,
+                        "guards: --lift is '%.*s', expected all, or kinds as "
+                        "'guards DEVICE' names them",
+                        (int)length, at);
+        at += length;
+        at += *at == ',' ? 1 : 0;
+    }
+    return 0;
+}
+
+static int find(struct guards *guards)
+{
+    enum slate_status status =
+        slate_guard_find(&guards->target.media, guards->guard, &guards->count);
+
+    return status == SLATE_OK ? 0
+                              : fail_plainly(status, guards->target.address);
+}
+
+static int agree(const struct guards *guards)
+{
+    const char *given = guards->options->consent;
+    char wanted[64];
+
+    consent_words(&guards->target, wanted);
+    if (given == NULL)
+        return fail(SLATE_ERR_CONSENT,
+                    "lifting changes the device; to agree, add --consent %s",
+                    wanted);
+    return check_consent(&guards->target, given);
+}
+
+static int lift_wanted(struct guards *guards)
+{
+    const struct options *options = guards->options;
+    int code = 0;
+
+    for (uint32_t i = 0; i < guards->count; i++) {
+        const struct slate_guard *guard = &guards->guard[i];
+
+        guards->wanted[i] = is_wanted(guard, options->lift);
+        if (!guards->wanted[i])
+            continue;
+        guards->lifted[i] = slate_guard_lift(
+            &guards->target.media, guard, options->password, options->lasting);
+        if (guards->lifted[i] != SLATE_OK)
+            code = exit_code(guards->lifted[i]);
+    }
+    return code;
+}
+
+static const char *lift_words(enum slate_lift lift)
+{
+    switch (lift) {
+    case SLATE_LIFT_NOW:
+        return "can be lifted";
+    case SLATE_LIFT_PASSWORD:
+        return "can be lifted with its password";
+    case SLATE_LIFT_POWER_CYCLE:
+        return "waits for the next power-on";
+    case SLATE_LIFT_BY_HAND:
+        return "needs a hand";
+    case SLATE_LIFT_NEVER:
+    default:
+        return "can never be lifted";
+    }
+}
+
+static const char *result_words(const struct slate_guard *guard,
+                                enum slate_status lifted)
+{
+    if (lifted == SLATE_ERR_ARGUMENT)
+        return "not lifted: its password is missing or too long; give it with "
+               "--password";
+    if (lifted == SLATE_ERR_GUARD && guard->lift <= SLATE_LIFT_PASSWORD)
+        return "not lifted: the device refuses the command";
+    if (lifted != SLATE_OK)
+        return slate_status_sentence(lifted);
+    return guard->kind == SLATE_GUARD_HIDDEN_AREA
+               ? "lifted: the capacity has changed, and the tag with it; look "
+                 "at the device anew"
+               : "lifted; the device was asked again";
+}
+
+static void tell_guard(const struct guards *guards, uint32_t i)
+{
+    const struct slate_guard *guard = &guards->guard[i];
+    char words[512];
+
+    putchar('\n');
+    painted(PAINT_BAD, "  %s", slate_guard_name(guard->kind));
+    printf(": %s%s\n", lift_words(guard->lift),
+           slate_guard_is_deliberate(guard->kind) &&
+                   guard->lift <= SLATE_LIFT_PASSWORD
+               ? ", when asked for by name"
+               : "");
+    print_wrapped("What", PAINT_PLAIN,
+                  slate_guard_words(guard->kind, SLATE_GUARD_TEXT));
+    print_wrapped("Where", PAINT_PLAIN,
+                  slate_guard_words(guard->kind, SLATE_GUARD_PLACE));
+    print_wrapped("What lifts", PAINT_GOOD,
+                  slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
+    if (!guards->wanted[i])
+        return;
+    snprintf(words, sizeof words, "%s", result_words(guard, guards->lifted[i]));
+    print_wrapped("Result",
+                  guards->lifted[i] == SLATE_OK ? PAINT_GOOD : PAINT_BAD,
+                  words);
+}
+
+static void tell(const struct guards *guards)
+{
+    view_device(&guards->target);
+    if (guards->count == 0)
+        print_wrapped("All well", PAINT_GOOD, "nothing protects the device.");
+    for (uint32_t i = 0; i < guards->count; i++)
+        tell_guard(guards, i);
+    if (guards->count > 0 && guards->options->lift == NULL)
+        printf("\nTo lift what a command can lift:\n"
+               "  trueslate guards %s --lift all --consent %s\n",
+               guards->target.media.tag, guards->target.media.tag);
+}
+
+static int report(const struct guards *guards)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < guards->count; i++) {
+        const struct slate_guard *guard = &guards->guard[i];
+        json_t *one = report_made(json_pack(
+            "{s:s, s:s, s:b, s:b, s:s, s:s, s:s}", "kind",
+            slate_guard_name(guard->kind), "lift", slate_lift_name(guard->lift),
+            "stops_writing", slate_guard_stops_writing(guard->kind),
+            "deliberate", slate_guard_is_deliberate(guard->kind), "text",
+            slate_guard_words(guard->kind, SLATE_GUARD_TEXT), "place",
+            slate_guard_words(guard->kind, SLATE_GUARD_PLACE), "command",
+            slate_guard_words(guard->kind, SLATE_GUARD_COMMAND)));
+
+        if (guards->wanted[i])
+            json_object_set_new(one, "lifted",
+                                json_boolean(guards->lifted[i] == SLATE_OK));
+        json_array_append_new(list, one);
+    }
+    return report_print(report_made(
+        json_pack("{s:s, s:o, s:o}", "shape", "trueslate.guards/1", "device",
+                  report_device(&guards->target), "guards", list)));
+}
+
+/* After "all", nothing should be left that stops writing. */
+static int tell_left(const struct guards *guards)
+{
+    for (uint32_t i = 0; i < guards->count; i++) {
+        const struct slate_guard *guard = &guards->guard[i];
+        bool lifted = guards->wanted[i] && guards->lifted[i] == SLATE_OK;
+
+        if (!lifted && slate_guard_stops_writing(guard->kind))
+            return fail(SLATE_ERR_GUARD, "%s is still protected by %s: %s",
+                        guards->target.media.tag, slate_guard_name(guard->kind),
+                        slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
+    }
+    return 0;
+}
+
+int verb_guards(const struct options *options)
+{
+    struct guards guards = {.options = options};
+    int code = options->lift == NULL ? 0 : check_list(options->lift),
+        lifted = 0;
+
+    if (code == 0)
+        code = target_open(&guards.target, options->operand, options->bench,
+                           options->block_bytes);
+    else
+        return code;
+    if (code == 0)
+        /* who it is, for view_device */
+        slate_assess_unopened(&guards.target.media, SLATE_OK,
+                              &guards.target.facts);
+    if (code == 0)
+        code = find(&guards);
+    if (code == 0 && options->lift != NULL)
+        code = agree(&guards);
+    if (code == 0 && options->lift != NULL)
+        lifted = lift_wanted(&guards);
+    if (code == 0 && options->json)
+        code = report(&guards);
+    else if (code == 0)
+        tell(&guards);
+    if (code == 0 && lifted == 0 && options->lift != NULL)
+        lifted = tell_left(&guards);
+    else if (code == 0 && lifted != 0)
+        fprintf(stderr, "trueslate: not everything that was asked for is "
+                        "lifted\n");
+    target_close(&guards.target);
+    return code != 0 ? code : lifted;
+}
