@@ -220,6 +220,27 @@ static void a_lift_lasts_only_when_asked(void **state)
     }
 }
 
+/* The disk behind a dock, asked and changed through it. */
+static void guards_are_reached_through_a_dock(void **state)
+{
+    (void)state;
+    lay("shore-disk-3", "{\"native_blocks\": 8000000000}");
+    open_device("shore-disk-3");
+    assert_int_equal(count, 1);
+    assert_int_equal(found[0].kind, SLATE_GUARD_HIDDEN_AREA);
+    assert_int_equal(found[0].value, 8000000000);
+    assert_ok(slate_guard_lift(&media, &found[0], NULL, false));
+    close_device();
+    lay("shore-disk-3", "{\"guards\": [\"locked\"], \"password\": \"x\"}");
+    open_device("shore-disk-3");
+    assert_int_equal(found[0].kind, SLATE_GUARD_DISK_PASSWORD);
+    assert_status(slate_guard_lift(&media, &found[0], "y", false),
+                  SLATE_ERR_GUARD);
+    assert_ok(slate_guard_lift(&media, &found[0], "x", false));
+    assert_ok(write_one());
+    close_device();
+}
+
 /* What goes over, byte for byte; the numbers are those of the standards. */
 struct script {
     struct slate_port port;
@@ -344,6 +365,7 @@ int main(void)
         cmocka_unit_test(passwords_are_checked_by_the_device),
         cmocka_unit_test(a_power_cycle_comes_in_between),
         cmocka_unit_test(a_lift_lasts_only_when_asked),
+        cmocka_unit_test(guards_are_reached_through_a_dock),
         cmocka_unit_test(the_bytes_are_those_of_the_standards),
     };
 

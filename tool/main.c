@@ -65,6 +65,19 @@ static const struct verb verbs[] = {
      "will be done, asks for its tag, writes, reads everything back.\v"
      "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
+    {"release", "DEVICE", TAKES_BENCH | TAKES_BLOCK_SIZE,
+     "unmount a device and dissolve what is stacked on it",
+     "Takes away what the host has on DEVICE: mounts, swap, mappings, loop "
+     "devices; names the program that holds what will not go.\v"
+     "Example:\n  trueslate release TARUK-47",
+     verb_release},
+    {"eject", "DEVICE", TAKES_BENCH | TAKES_BLOCK_SIZE,
+     "make a device safe to unplug",
+     "Makes all that was written durable, stops the device and says when it "
+     "can "
+     "be unplugged.\v"
+     "Example:\n  trueslate eject TARUK-47",
+     verb_eject},
     {"bench", "DIR", TAKES_BENCH, "lay out a fresh bench of simulated devices",
      "Lays out the simulated devices described in DIR on the bench anew; what "
      "was on them is gone.\v"
@@ -129,10 +142,11 @@ int main(int count, char **words)
     }
     verb = find_verb(words[1]);
     if (verb == NULL)
-        return fail(SLATE_ERR_ARGUMENT,
-                    "'%s' is no verb; expected survey, await, assess, guards, "
-                    "draft, enact, prove, renew, bench, plug or unplug",
-                    words[1]);
+        return fail(
+            SLATE_ERR_ARGUMENT,
+            "'%s' is no verb; expected survey, await, assess, guards, "
+            "draft, enact, prove, renew, release, eject, bench, plug or unplug",
+            words[1]);
     parse_options(verb, count - 1, words + 1, &options);
     return verb->run(&options);
 }

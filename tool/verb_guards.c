@@ -172,6 +172,28 @@ static void tell_guard(const struct guards *guards, uint32_t i)
                   words);
 }
 
+/* The command line for what a command can lift, where there is such. */
+static void tell_commands(const struct guards *guards)
+{
+    bool plain = false, any = false;
+
+    for (uint32_t i = 0; i < guards->count; i++) {
+        const struct slate_guard *guard = &guards->guard[i];
+        bool named = slate_guard_is_deliberate(guard->kind);
+
+        if (guard->lift > SLATE_LIFT_PASSWORD || (!named && plain))
+            continue;
+        plain = plain || !named;
+        printf("%s  trueslate guards %s --lift %s%s --consent %s\n",
+               any ? "" : "\nTo lift what a command can lift:\n",
+               guards->target.media.tag,
+               named ? slate_guard_name(guard->kind) : "all",
+               guard->lift == SLATE_LIFT_PASSWORD ? " --password TEXT" : "",
+               guards->target.media.tag);
+        any = true;
+    }
+}
+
 static void tell(const struct guards *guards)
 {
     view_device(&guards->target);
@@ -179,10 +201,8 @@ static void tell(const struct guards *guards)
         print_wrapped("All well", PAINT_GOOD, "nothing protects the device.");
     for (uint32_t i = 0; i < guards->count; i++)
         tell_guard(guards, i);
-    if (guards->count > 0 && guards->options->lift == NULL)
-        printf("\nTo lift what a command can lift:\n"
-               "  trueslate guards %s --lift all --consent %s\n",
-               guards->target.media.tag, guards->target.media.tag);
+    if (guards->options->lift == NULL)
+        tell_commands(guards);
 }
 
 static int report(const struct guards *guards)

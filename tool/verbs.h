@@ -15,6 +15,8 @@ int verb_draft(const struct options *options);
 int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
 int verb_renew(const struct options *options);
+int verb_release(const struct options *options);
+int verb_eject(const struct options *options);
 int verb_bench(const struct options *options);
 int verb_plug(const struct options *options);
 int verb_unplug(const struct options *options);

@@ -64,6 +64,7 @@ struct slate_abilities {
     uint64_t clear_most;    /**< blocks per such command; 0: no limit */
     bool rotating;          /**< has platters that need time to stop */
     bool protection;        /**< formatted with protection information */
+    bool passes_ata;        /**< SCSI: a dock or host that carries ATA on */
     uint32_t write_unit;    /**< optimal transfer, bytes; 0: unknown */
     uint8_t speed_class;    /**< SD: 2, 4, 6, 10; 0: none */
     uint32_t aligned_block; /**< first block that begins a physical one */

@@ -81,6 +81,24 @@ slate_linux_about(const struct slate_linux *device);
 /** Closes a device. @param device may be NULL */
 void slate_linux_close(struct slate_linux *device);
 
+/**
+ * Releases a device at the host: unmounts its volumes, stops swap on it, and
+ * dissolves the mappings and loop devices that are stacked on it, from the top
+ * of each stack down. Never the device that the running system stands on.
+ * What was done before a failure stays done.
+ *
+ * @param name    as in /sys/block
+ * @param done    called for each thing that was released; may be NULL
+ * @param context handed to @p done
+ * @param why     receives one sentence on failure: what will not go, and which
+ *                program holds it
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_BUSY, SLATE_ERR_ACCESS
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_linux_free(const char *name,
+                 void (*done)(void *context, const char *what), void *context,
+                 char why[SLATE_LINUX_WHY_ROOM]);
+
 /** Waiting for devices to come and go. */
 struct slate_linux_watch;
 

@@ -25,6 +25,33 @@ struct slate_linux {
     void *bounce; /* aligned, as direct transfers want it */
 };
 
+/* A device, a partition of it, or something stacked on either. */
+struct linux_node {
+    char folder[256];  /* below /sys */
+    char what[64];     /* sdb1, dm-0 */
+    char under[64];    /* what it is stacked on; "" for the device itself */
+    char numbers[32];  /* major:minor */
+    char mapping[128]; /* its name, where it is a mapping */
+};
+
+#define LINUX_NODES 64
+
+/* Each stands behind those that it is stacked on. */
+struct linux_nodes {
+    uint32_t count;
+    struct linux_node node[LINUX_NODES];
+};
+
+void linux_find_nodes(const char *name, struct linux_nodes *nodes);
+
+#define LINUX_PLACE_ROOM 2048
+
+/* Where a node is mounted: the index-th place; false when there are no more. */
+bool linux_find_mount(const struct linux_node *node, uint32_t index,
+                      char place[LINUX_PLACE_ROOM]);
+bool linux_is_system_place(const char *place);
+bool linux_is_swap(const struct linux_node *node);
+
 /* Fills in users and system from mounts, swap and what is stacked on it. */
 void linux_find_users(struct slate_linux_about *about);
 

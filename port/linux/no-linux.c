@@ -50,6 +50,18 @@ void slate_linux_close(struct slate_linux *device)
     (void)device;
 }
 
+enum slate_status
+slate_linux_free(const char *name,
+                 void (*done)(void *context, const char *what), void *context,
+                 char why[SLATE_LINUX_WHY_ROOM])
+{
+    (void)name;
+    (void)done;
+    (void)context;
+    why[0] = '\0';
+    return SLATE_ERR_NO_DEVICE;
+}
+
 struct slate_linux_watch *slate_linux_watch_open(void)
 {
     return NULL;

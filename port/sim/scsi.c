@@ -158,7 +158,7 @@ static struct sim_sense mode_sense(const struct slate_sim *sim,
 
     if (page != 0x08 && page != 0x0A && page != 0x3F)
         return invalid_field;
-    data[ten ? 3 : 2] = sim_is_protected(sim) ? 0x80 : 0x00;
+    data[ten ? 3 : 2] = sim->unit->write_protected || sim->swp ? 0x80 : 0x00;
     if (page != 0x0A)
         length += put_caching(data + length);
     if (page != 0x08)
@@ -235,20 +235,73 @@ static struct sim_sense write_same(struct slate_sim *sim,
     return sense_of(outcome);
 }
 
-/* IDENTIFY DEVICE through the dock, in both forms (SAT-3, 12.2). */
-static struct sim_sense ata(const struct slate_sim *sim,
-                            struct slate_exchange *x)
+#define CK_COND 0x20
+
+/* The registers after the command, as descriptor-format sense with the status
+ * return descriptor (SAT-3, 12.2.2.6). */
+static void return_registers(struct slate_exchange *x, const uint8_t *answer)
 {
-    uint8_t operation = x->command[x->command_length == 16 ? 14 : 9];
-    uint8_t data[512];
+    static const uint8_t lba_at[6] = {15, 17, 19, 14, 16, 18};
+    uint8_t *sense = x->answer;
+
+    memset(sense, 0, sizeof x->answer);
+    sense[0] = 0x72;
+    sense[1] = answer[0] == 0 ? 0x1 : 0xB;
+    sense[3] = 0x1D;
+    sense[7] = 14;
+    sense[8] = 0x09;
+    sense[9] = 12;
+    sense[10] = 1;
+    sense[11] = answer[0];
+    sense[13] = answer[2];
+    for (int i = 0; i < 6; i++)
+        sense[lba_at[i]] = answer[4 + i];
+    sense[20] = answer[10];
+    sense[21] = answer[11];
+    x->answer_length = 22;
+    x->state = CHECK_CONDITION;
+}
+
+/* Each byte of the 48-bit LBA in its place in the CDB, the lowest first. */
+static void take_task(const struct slate_exchange *x, struct slate_exchange *to)
+{
+    static const uint8_t lba_at[6] = {8, 10, 12, 7, 9, 11};
+    const uint8_t *cdb = x->command;
+
+    *to = *x;
+    memset(to->command, 0, sizeof to->command);
+    to->command_length = 12;
+    if (x->command_length == 12) {
+        to->command[11] = cdb[9];
+        return;
+    }
+    to->command[0] = cdb[4];
+    to->command[1] = cdb[3];
+    to->command[2] = cdb[6];
+    to->command[3] = cdb[5];
+    for (int i = 0; i < 6; i++)
+        to->command[4 + i] = cdb[lba_at[i]];
+    to->command[10] = cdb[13];
+    to->command[11] = cdb[14];
+}
+
+/* ATA PASS-THROUGH, in both forms (SAT-3, 12.2); false where there is no
+ * dock. */
+static bool ata(struct slate_sim *sim, struct slate_exchange *x)
+{
+    struct slate_exchange task;
+    bool wanted = (x->command[2] & CK_COND) != 0;
 
     if (!sim->about.dock)
-        return unknown_command;
-    if (operation != 0xEC || x->direction != SLATE_DIRECTION_IN)
-        return invalid_field;
-    sim_ata_identity(sim, data);
-    sim_answer(x, data, sizeof data, sizeof data);
-    return none;
+        return false;
+    take_task(x, &task);
+    sim_ata(sim, &task);
+    x->transferred = task.transferred;
+    x->state = GOOD;
+    x->answer_length = 0;
+    if (task.state != 0 || wanted)
+        return_registers(x, task.answer);
+    return true;
 }
 
 #define OTHERS_KEY 0x0B0EA11Bu /* of the host that has reserved the device */
@@ -350,9 +403,6 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
         return reserve_in(sim, x);
     case 0x5F: /* PERSISTENT RESERVE OUT */
         return reserve_out(sim, x);
-    case 0x85: /* ATA PASS-THROUGH (16) */
-    case 0xA1: /* ATA PASS-THROUGH (12) */
-        return ata(sim, x);
     case 0x93:
         return write_same(sim, x);
     case 0x9E:
@@ -393,6 +443,9 @@ void sim_scsi(struct slate_sim *sim, struct slate_exchange *x)
 {
     if (conflicts(sim, x->command[0])) {
         x->state = RESERVATION_CONFLICT;
+    } else if ((x->command[0] == 0x85 || x->command[0] == 0xA1) &&
+               ata(sim, x)) {
+        return; /* answered by the disk behind the dock */
     } else if (!has_other_worries(sim, x)) {
         sim->sense = decode(sim, x);
         x->state = sim->sense.key == 0 ? GOOD : CHECK_CONDITION;

@@ -15,25 +15,12 @@
 #define SECURITY_FROZEN 0x0008
 #define SECURITY_EXPIRED 0x0010
 
-static enum slate_status send(struct slate_media *media,
-                              const struct slate_ata_task *task,
-                              enum slate_direction direction, void *data,
-                              uint32_t length, struct slate_exchange *x)
-{
-    enum slate_status status;
-
-    slate_ata_task_file(x, task, direction, data, length);
-    status = slate_media_exchange(media, x);
-    return status == SLATE_OK && x->state != 0 ? SLATE_ERR_COMMAND : status;
-}
-
 static enum slate_status identify(struct slate_media *media, uint8_t data[512])
 {
-    struct slate_ata_task task = {.operation = SLATE_ATA_IDENTIFY};
-    struct slate_exchange x;
+    struct slate_ata_task task = {.operation = SLATE_ATA_IDENTIFY, .count = 1};
 
     memset(data, 0, 512);
-    return send(media, &task, SLATE_DIRECTION_IN, data, 512, &x);
+    return slate_ata_send(media, &task, SLATE_DIRECTION_IN, data, 512);
 }
 
 static uint16_t word(const uint8_t *data, size_t index)
@@ -44,27 +31,6 @@ static uint16_t word(const uint8_t *data, size_t index)
 static bool has_accessible_max(const uint8_t *data)
 {
     return (word(data, 119) & 0xC100) == 0x4100;
-}
-
-/* The native size; right ahead of setting one it is wanted anyway. */
-static enum slate_status read_native(struct slate_media *media,
-                                     const uint8_t *data, uint64_t *blocks)
-{
-    struct slate_ata_task task = {.lba_mode = true};
-    struct slate_exchange x;
-    enum slate_status status;
-
-    *blocks = 0;
-    if (!has_accessible_max(data) && (word(data, 82) & 0x0400) == 0)
-        return SLATE_OK;
-    task.operation = has_accessible_max(data) ? SLATE_ATA_ACCESSIBLE_MAX
-                                              : SLATE_ATA_READ_NATIVE_MAX_EXT;
-    status = send(media, &task, SLATE_DIRECTION_NONE, NULL, 0, &x);
-    if (status == SLATE_OK && x.answer_length >= 12)
-        *blocks = (slate_le32(x.answer + 4) | (uint64_t)slate_le16(x.answer + 8)
-                                                  << 32) +
-                  1;
-    return status == SLATE_ERR_COMMAND ? SLATE_OK : status;
 }
 
 /* While security is frozen, or too many wrong passwords were tried, only
@@ -90,7 +56,7 @@ enum slate_status slate_guard_find_ata(struct slate_media *media,
 
     if (status != SLATE_OK)
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
-    status = read_native(media, data, &native);
+    status = slate_ata_read_native(media, data, &native);
     if (native > slate_le64(data + 200))
         slate_guard_note(list, SLATE_GUARD_HIDDEN_AREA, SLATE_LIFT_NOW, native);
     if ((word(data, 82) & 0x0002) != 0)
@@ -101,13 +67,12 @@ enum slate_status slate_guard_find_ata(struct slate_media *media,
 static enum slate_status show_all(struct slate_media *media, bool lasting)
 {
     struct slate_ata_task task = {.lba_mode = true};
-    struct slate_exchange x;
     uint8_t data[512];
     uint64_t native = 0;
     enum slate_status status = identify(media, data);
 
-    if (status == SLATE_OK)
-        status = read_native(media, data, &native);
+    if (status == SLATE_OK) /* has to come right ahead of setting it */
+        status = slate_ata_read_native(media, data, &native);
     if (status != SLATE_OK || native == 0)
         return status == SLATE_OK ? SLATE_ERR_COMMAND : status;
     if (has_accessible_max(data)) { /* always survives power-off */
@@ -118,7 +83,7 @@ static enum slate_status show_all(struct slate_media *media, bool lasting)
         task.count = lasting ? 1 : 0;
     }
     task.lba = native - 1;
-    return send(media, &task, SLATE_DIRECTION_NONE, NULL, 0, &x);
+    return slate_ata_send(media, &task, SLATE_DIRECTION_NONE, NULL, 0);
 }
 
 /* Word 0 tells that it is the user's password; words 1 to 16 hold it. */
@@ -126,10 +91,9 @@ static enum slate_status unlock(struct slate_media *media, const char *password)
 {
     struct slate_ata_task task = {.operation = SECURITY_UNLOCK, .count = 1};
     uint8_t data[512] = {0};
-    struct slate_exchange x;
 
     memcpy(data + 2, password, strlen(password));
-    return send(media, &task, SLATE_DIRECTION_OUT, data, sizeof data, &x);
+    return slate_ata_send(media, &task, SLATE_DIRECTION_OUT, data, sizeof data);
 }
 
 enum slate_status slate_guard_lift_ata(struct slate_media *media,

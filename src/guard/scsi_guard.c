@@ -77,7 +77,8 @@ enum slate_status slate_guard_find_scsi(struct slate_media *media,
         slate_guard_note(list, SLATE_GUARD_SWITCH, SLATE_LIFT_BY_HAND, 0);
     if (find_reservation(media, &key))
         slate_guard_note(list, SLATE_GUARD_RESERVATION, SLATE_LIFT_NOW, key);
-    return SLATE_OK;
+    return media->abilities.passes_ata ? slate_guard_find_ata(media, list)
+                                       : SLATE_OK;
 }
 
 /* SPC-4, 6.16: our key is registered first; clearing takes all keys away. */
@@ -110,7 +111,8 @@ enum slate_status slate_guard_lift_scsi(struct slate_media *media,
     case SLATE_GUARD_RESERVATION:
         status = reserve_out(media, REGISTER_ANYWAY);
         return status == SLATE_OK ? reserve_out(media, CLEAR) : status;
-    default:
-        return SLATE_ERR_COMMAND;
+    default: /* of the disk behind a dock */
+        return media->abilities.passes_ata ? slate_guard_lift_ata(media, order)
+                                           : SLATE_ERR_COMMAND;
     }
 }

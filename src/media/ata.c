@@ -140,30 +140,6 @@ bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data)
     return true;
 }
 
-/* What a host protected area (words 82 and 83) or an accessible max address
- * (word 119) hides. A refusal changes nothing. */
-static enum slate_status measure_native(struct slate_media *media,
-                                        const uint8_t *data)
-{
-    struct slate_ata_task task = {.operation = SLATE_ATA_READ_NATIVE_MAX_EXT,
-                                  .lba_mode = true};
-    struct slate_exchange x;
-    enum slate_status status;
-    uint64_t last;
-
-    if ((word(data, 119) & 0xC100) == 0x4100)
-        task.operation = SLATE_ATA_ACCESSIBLE_MAX;
-    else if ((word(data, 82) & 0x0400) == 0 || (word(data, 83) & 0x0400) == 0)
-        return SLATE_OK;
-    slate_ata_task_file(&x, &task, SLATE_DIRECTION_NONE, NULL, 0);
-    status = slate_media_exchange(media, &x);
-    if (status != SLATE_OK || x.state != 0 || x.answer_length < 12)
-        return status;
-    last = slate_le32(x.answer + 4) | (uint64_t)slate_le16(x.answer + 8) << 32;
-    media->abilities.native_blocks = last + 1;
-    return SLATE_OK;
-}
-
 static enum slate_status ata_open(struct slate_media *media,
                                   const struct slate_port_facts *facts)
 {
@@ -182,7 +158,7 @@ static enum slate_status ata_open(struct slate_media *media,
     media->removable = facts->removable;
     media->largest_transfer = UINT16_MAX;
     media->abilities.clear_most = (uint64_t)TRIM_RANGES * TRIM_BLOCKS;
-    return measure_native(media, data);
+    return slate_ata_read_native(media, data, &media->abilities.native_blocks);
 }
 
 static enum slate_status transfer(struct slate_media *media, uint8_t operation,

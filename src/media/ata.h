@@ -43,6 +43,24 @@ void slate_ata_through_scsi(struct slate_exchange *x,
  * are no IDENTIFY data. */
 bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data);
 
+/* Sends a command without data in either way and takes the task file that
+ * comes back: 12 bytes, as slate_port has them for ATA. SLATE_ERR_COMMAND when
+ * the disk refuses, or the dock keeps the answer to itself. */
+SLATE_MUST_CHECK enum slate_status
+slate_ata_ask_registers(struct slate_media *media,
+                        const struct slate_ata_task *task, uint8_t answer[12]);
+
+/* Sends a command with data in either way. */
+SLATE_MUST_CHECK enum slate_status
+slate_ata_send(struct slate_media *media, const struct slate_ata_task *task,
+               enum slate_direction direction, void *data, uint32_t length);
+
+/* The native size of the disk in its own blocks: 0 when nothing can hide
+ * there. data: what IDENTIFY told. A refusal is no failure. */
+SLATE_MUST_CHECK enum slate_status
+slate_ata_read_native(struct slate_media *media, const uint8_t *data,
+                      uint64_t *blocks);
+
 /* Asks a disk behind a dock who it really is; a refusal changes nothing. */
 void slate_ata_ask_through_scsi(struct slate_media *media);
 

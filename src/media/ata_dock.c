@@ -104,4 +104,5 @@ void slate_ata_ask_through_scsi(struct slate_media *media)
     /* The dock's own block size stays: it may translate. */
     media->identity = disk.identity;
     media->abilities.rotating = disk.abilities.rotating;
+    media->abilities.passes_ata = true;
 }

@@ -1,0 +1,75 @@
+/* SPDX-License-Identifier: MIT */
+/* release and eject: away from the host, and out of the machine. */
+#include <stdio.h>
+#include <string.h>
+
+#include "paint.h"
+#include "say.h"
+#include "verbs.h"
+
+static void tell_done(void *context, const char *what)
+{
+    (void)context;
+    print_wrapped("Released", PAINT_GOOD, what);
+}
+
+int verb_release(const struct options *options)
+{
+    struct target target;
+    char why[SLATE_LINUX_WHY_ROOM];
+    enum slate_status status;
+    int code = target_open(&target, options->operand, options->bench,
+                           options->block_bytes);
+
+    if (code != 0 || strncmp(target.address, "dev:", 4) != 0) {
+        /* only a host has anything to release */
+        if (code == 0)
+            printf("%s is used by nobody.\n", target.media.tag);
+        target_close(&target);
+        return code;
+    }
+    if (target.users[0] == '\0')
+        printf("%s is used by nobody.\n", target.media.tag);
+    status = slate_linux_free(target.address + 4, tell_done, NULL, why);
+    if (status != SLATE_OK)
+        code = fail(status, "%s", why);
+    target_close(&target);
+    return code;
+}
+
+static int stop(struct target *target)
+{
+    enum slate_status status = slate_media_claim(&target->media);
+    enum slate_status released;
+
+    if (status != SLATE_OK)
+        return fail_plainly(status, target->address);
+    status = slate_media_eject(&target->media);
+    released = slate_media_release(&target->media);
+    if (status == SLATE_OK && released != SLATE_ERR_NO_DEVICE)
+        status = released; /* gone is what an ejected device may be */
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+int verb_eject(const struct options *options)
+{
+    struct target target;
+    int code = target_open(&target, options->operand, options->bench,
+                           options->block_bytes);
+
+    if (code == 0 && target.users[0] != '\0')
+        code = fail(SLATE_ERR_BUSY,
+                    "%s is in use (%.*s); 'trueslate release %s' ends that",
+                    target.media.tag, (int)strcspn(target.users, "\n"),
+                    target.users, target.media.tag);
+    if (code == 0)
+        code = stop(&target);
+    if (code == 0)
+        printf("%s can be unplugged now.%s\n", target.media.tag,
+               target.media.abilities.rotating
+                   ? " Its platters have been told to stop: wait until you "
+                     "no longer feel them turn."
+                   : "");
+    target_close(&target);
+    return code;
+}
