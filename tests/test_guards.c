@@ -340,6 +340,9 @@ static void the_tool_explains_and_lifts(void **state)
     expect("guards sim:logger-card-5 --lift all --consent HEZES-67", 0,
            "lifted");
     expect("renew sim:logger-card-5 --consent HEZES-67", 0, "one FAT32");
+    expect("release sim:tide-gauge-8", 0, "used by nobody");
+    expect("eject sim:shore-disk-1", 0, "platters");
+    expect("eject sim:tide-gauge-8", 0, "can be unplugged now");
     expect("guards sim:logger-card-7 --json", 0, "\"never\"");
     check_schema("guards");
     expect_text("guards.0.kind", "permanent-write-protect");

@@ -21,6 +21,11 @@ static void the_demo_tells_its_story(void **state)
     assert_non_null(strstr(p.out, "A boot image was written"));
     assert_non_null(strstr(p.out, "FAT32 \"TIDE-7\""));
     assert_non_null(strstr(p.out, "Nothing is wrong"));
+    assert_non_null(strstr(p.out, "temporary-write-protect: can be lifted"));
+    assert_non_null(strstr(p.out, "lifted; the device was asked again"));
+    assert_non_null(strstr(p.out, "needs a hand"));
+    assert_non_null(strstr(p.out, "can never be lifted"));
+    assert_non_null(strstr(p.out, "can be unplugged now"));
     assert_non_null(strstr(p.out, "one volume of 16 GB nominal again"));
 }
 
