@@ -33,7 +33,7 @@ struct slate_facts {
     uint8_t identity_digest[SLATE_DIGEST_BYTES];
     bool read_only;
     bool removable;
-    uint32_t guards; /**< what protects it; a glance does not ask */
+    uint32_t guards; /**< what protects it */
     struct slate_guard guard[SLATE_GUARDS_MAX];
     struct slate_layout layout;
     struct slate_partition partition[SLATE_FACTS_PARTITIONS];

@@ -20,16 +20,21 @@ bool linux_is_system_place(const char *place)
            strncmp(place, "/boot", 5) == 0;
 }
 
+static bool is_octal(char c)
+{
+    return c >= '0' && c <= '7';
+}
+
 /* The host writes a space in a path as \040, and so on. */
 static void plain_place(char *place)
 {
     char *to = place;
 
     for (const char *from = place; *from != '\0'; to++) {
-        unsigned code;
-
-        if (sscanf(from, "\\%3o", &code) == 1 && from[0] == '\\') {
-            *to = (char)code;
+        if (from[0] == '\\' && is_octal(from[1]) && is_octal(from[2]) &&
+            is_octal(from[3])) {
+            *to = (char)((from[1] - '0') * 64 + (from[2] - '0') * 8 + from[3] -
+                         '0');
             from += 4;
         } else {
             *to = *from++;

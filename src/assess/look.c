@@ -286,9 +286,7 @@ enum slate_status slate_assess_look(struct slate_media *media,
     slate_sha256_start(&sha);
     media->witness = &sha;
     media->unread = &facts->unread;
-    status = depth == SLATE_DEPTH_FULL
-                 ? slate_guard_find(media, facts->guard, &facts->guards)
-                 : SLATE_OK;
+    status = slate_guard_find(media, facts->guard, &facts->guards);
     if (status == SLATE_OK && slate_is_locked(facts))
         facts->whole.kind = SLATE_VOLUME_UNREAD; /* each read would fail */
     else if (status == SLATE_OK)
