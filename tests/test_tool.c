@@ -375,6 +375,7 @@ static void a_loop_device_of_the_host_is_renewed(void **state)
     const char *drop[] = {"losetup", "-d", NULL, NULL};
     char node[64], line[256], loop_tag[16];
     static struct program losetup, undo;
+    int locked, refused = 0;
     json_t *value;
 
     (void)state;
@@ -391,10 +392,15 @@ static void a_loop_device_of_the_host_is_renewed(void **state)
         json_decref(value);
         snprintf(line, sizeof line, "renew dev:%s --label LOOP --consent %s",
                  node, loop_tag);
+        locked = open(node, O_RDONLY); /* another program changes it */
+        assert_int_equal(flock(locked, LOCK_EX), 0);
+        refused = tool_run(&p, line);
+        close(locked);
         tool_run(&p, line);
     }
     drop[2] = node;
     program_run(&undo, drop);
+    assert_int_equal(refused, 4);
     assert_int_equal(p.code, 0);
     expect("assess file:$/loop.img", 0, "FAT32 \"LOOP\"");
 }

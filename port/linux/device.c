@@ -7,9 +7,11 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/file.h>
 #include <sys/ioctl.h>
 #include <sys/stat.h>
 #include <sys/sysmacros.h>
+#include <time.h>
 #include <unistd.h>
 
 #include "../host.h"
@@ -113,6 +115,26 @@ static int open_node(const struct slate_linux *device, int flags)
                : open(device->node, flags | O_CLOEXEC);
 }
 
+#define LOCK_TRIES 20
+#define LOCK_PAUSE_NS 100000000L
+
+/* The lock by which programs of the host agree to keep off a device while
+ * another one changes it: who mounts by itself looks for it, and holds it for
+ * a moment while looking. */
+static bool lock_out_others(int descriptor)
+{
+    struct timespec pause = {0, LOCK_PAUSE_NS};
+
+    for (int i = 0; i < LOCK_TRIES; i++) {
+        if (flock(descriptor, LOCK_EX | LOCK_NB) == 0)
+            return true;
+        if (errno != EWOULDBLOCK)
+            return true; /* a node that cannot be locked */
+        nanosleep(&pause, NULL);
+    }
+    return false;
+}
+
 /* O_EXCL on a block device fails while anything of the host uses it. */
 static enum slate_status linux_claim(void *context)
 {
@@ -125,6 +147,10 @@ static enum slate_status linux_claim(void *context)
         return SLATE_ERR_PROTECTED;
     if (descriptor < 0)
         return errno == EACCES ? SLATE_ERR_ACCESS : SLATE_ERR_NO_DEVICE;
+    if (!lock_out_others(descriptor)) {
+        close(descriptor);
+        return SLATE_ERR_BUSY;
+    }
     close(device->descriptor);
     device->descriptor = descriptor;
     device->claimed = true;
