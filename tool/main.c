@@ -103,7 +103,7 @@ static int print_help(void)
         "Renews a USB stick, SD card or disk that shows the wrong size or odd\n"
         "partitions: one table, one volume, full capacity.\n");
     for (size_t i = 0; i < VERB_COUNT; i++)
-        printf("  %-7s %-7s %s\n", verbs[i].name,
+        printf("  %-7s %-11s %s\n", verbs[i].name,
                verbs[i].operand == NULL ? "" : verbs[i].operand,
                verbs[i].summary);
     puts(

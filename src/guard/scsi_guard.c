@@ -60,22 +60,30 @@ static bool find_reservation(struct slate_media *media, uint64_t *key)
     return true;
 }
 
+/* Sticks and cheap docks know no reservations, and some of them fall over when
+ * they are asked for what they do not know. */
+static bool may_know_reservations(const struct slate_media *media)
+{
+    return !media->removable &&
+           media->identity.transport != SLATE_TRANSPORT_USB;
+}
+
 enum slate_status slate_guard_find_scsi(struct slate_media *media,
                                         struct slate_guard_list *list)
 {
     struct slate_exchange x;
-    bool software;
     uint64_t key;
 
     slate_scsi_test_unit_ready(&x);
     if (slate_scsi_ask(media, &x) == SLATE_ERR_NO_DEVICE)
         return SLATE_ERR_NO_DEVICE;
-    software = has_software_protect(media);
-    if (software)
-        slate_guard_note(list, SLATE_GUARD_SOFTWARE, SLATE_LIFT_NOW, 0);
-    else if (header_protects(media))
-        slate_guard_note(list, SLATE_GUARD_SWITCH, SLATE_LIFT_BY_HAND, 0);
-    if (find_reservation(media, &key))
+    if (header_protects(media)) { /* by its page, or by something else */
+        if (has_software_protect(media))
+            slate_guard_note(list, SLATE_GUARD_SOFTWARE, SLATE_LIFT_NOW, 0);
+        else
+            slate_guard_note(list, SLATE_GUARD_SWITCH, SLATE_LIFT_BY_HAND, 0);
+    }
+    if (may_know_reservations(media) && find_reservation(media, &key))
         slate_guard_note(list, SLATE_GUARD_RESERVATION, SLATE_LIFT_NOW, key);
     return media->abilities.passes_ata ? slate_guard_find_ata(media, list)
                                        : SLATE_OK;
