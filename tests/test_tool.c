@@ -47,6 +47,7 @@ static void reports_have_their_shapes(void **state)
     check_schema("survey");
     expect("assess sim:tide-gauge-7 --json", 0, tag);
     check_schema("assess");
+    expect_text("table_id", "7D1E6A7E");
     expect_text("tag", tag);
     expect_text("findings.0.id", "boot-image");
     expect_text("findings.1.id", "small-table");

@@ -157,6 +157,38 @@ static json_t *report_unread(const struct slate_unread *unread)
     return list;
 }
 
+/* In the order of the bits of enum slate_layout_oddity. */
+static json_t *report_oddities(const struct slate_facts *facts)
+{
+    static const char *const names[] = {
+        "beyond-end", "overlap",    "two-active",   "unordered", "outside",
+        "duplicate",  "chain-loop", "chain-broken", "chs",       "unusual-gpt"};
+    unsigned odd =
+        slate_layout_check(&facts->layout, facts->geometry.block_count);
+    json_t *list = report_made(json_array());
+
+    for (unsigned i = 0; i < sizeof names / sizeof names[0]; i++) {
+        if ((odd >> i & 1) != 0)
+            json_array_append_new(list, report_made(json_string(names[i])));
+    }
+    return list;
+}
+
+/* What a host tells two tables apart by: a GUID, or eight hexadecimal digits.
+ */
+static json_t *report_table_id(const struct slate_facts *facts)
+{
+    char id[SLATE_GUID_TEXT] = "";
+    struct slate_text text;
+
+    slate_text_start(&text, id, sizeof id);
+    if (facts->layout.kind == SLATE_TABLE_GPT)
+        slate_guid_text(&facts->layout.disk_id, id);
+    else if (facts->layout.kind == SLATE_TABLE_MBR)
+        slate_text_hex(&text, facts->layout.disk_signature, 8);
+    return report_made(json_string(id));
+}
+
 json_t *report_assess(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
@@ -179,6 +211,8 @@ json_t *report_assess(const struct target *target)
         return report;
     json_object_set_new(report, "map", report_before(facts));
     json_object_set_new(report, "partitions", report_partitions(facts));
+    json_object_set_new(report, "oddities", report_oddities(facts));
+    json_object_set_new(report, "table_id", report_table_id(facts));
     if (facts->layout.kind == SLATE_TABLE_NONE)
         json_object_set_new(report, "volume", report_volume(&facts->whole));
     if (facts->layout.primary.lba != 0)
