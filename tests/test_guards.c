@@ -223,12 +223,21 @@ static void a_lift_lasts_only_when_asked(void **state)
 /* The disk behind a dock, asked and changed through it. */
 static void guards_are_reached_through_a_dock(void **state)
 {
+    static struct slate_facts facts;
+    static uint8_t work[SLATE_WORK_MIN];
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+
     (void)state;
     lay("shore-disk-3", "{\"native_blocks\": 8000000000}");
     open_device("shore-disk-3");
     assert_int_equal(count, 1);
     assert_int_equal(found[0].kind, SLATE_GUARD_HIDDEN_AREA);
     assert_int_equal(found[0].value, 8000000000);
+    assert_ok(
+        slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work, &facts));
+    assert_int_equal(facts.abilities.native_blocks, 8000000000);
+    (void)slate_assess_judge(&facts, findings);
+    assert_int_equal(findings[0].id, SLATE_FINDING_HIDDEN_CAPACITY);
     assert_ok(slate_guard_lift(&media, &found[0], NULL, false));
     close_device();
     lay("shore-disk-3", "{\"guards\": [\"locked\"], \"password\": \"x\"}");

@@ -45,7 +45,8 @@ enum slate_lift {
 struct slate_guard {
     enum slate_guard_kind kind;
     enum slate_lift lift;
-    uint64_t value; /**< hidden area: native blocks; reservation: its key */
+    uint64_t value; /**< hidden area: native capacity, blocks;
+                            reservation: its key */
 };
 
 /**

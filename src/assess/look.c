@@ -255,6 +255,15 @@ static enum slate_status look_at_edges(const struct look *look)
     return status;
 }
 
+/* What a disk behind a dock hides is told by its guard alone. */
+static void take_native(struct slate_facts *facts)
+{
+    for (uint32_t i = 0; i < facts->guards; i++) {
+        if (facts->guard[i].kind == SLATE_GUARD_HIDDEN_AREA)
+            facts->abilities.native_blocks = facts->guard[i].value;
+    }
+}
+
 static enum slate_status read_all(const struct look *look)
 {
     enum slate_status status =
@@ -287,6 +296,7 @@ enum slate_status slate_assess_look(struct slate_media *media,
     media->witness = &sha;
     media->unread = &facts->unread;
     status = slate_guard_find(media, facts->guard, &facts->guards);
+    take_native(facts);
     if (status == SLATE_OK && slate_is_locked(facts))
         facts->whole.kind = SLATE_VOLUME_UNREAD; /* each read would fail */
     else if (status == SLATE_OK)

@@ -47,6 +47,29 @@ static void note_security(uint16_t security, struct slate_guard_list *list)
         slate_guard_note(list, SLATE_GUARD_FROZEN, SLATE_LIFT_POWER_CYCLE, 0);
 }
 
+/* Words 106, 117 and 118: the disk's own logical block. */
+static uint32_t block_bytes_of(const uint8_t *data)
+{
+    uint32_t words = slate_le32(data + 234);
+
+    return (word(data, 106) & 0xD000) == 0x5000 && words >= 256 &&
+                   words <= SLATE_BLOCK_MAX / 2
+               ? words * 2
+               : 512;
+}
+
+/* The native size in blocks as the device shows them: a dock may count in
+ * others than the disk. */
+static uint64_t native_blocks(const struct slate_media *media,
+                              const uint8_t *data, uint64_t native)
+{
+    uint64_t hidden = native - slate_le64(data + 200);
+    uint32_t own = block_bytes_of(data), shown = media->geometry.block_bytes;
+
+    return media->geometry.block_count +
+           (own >= shown ? hidden * (own / shown) : hidden / (shown / own));
+}
+
 enum slate_status slate_guard_find_ata(struct slate_media *media,
                                        struct slate_guard_list *list)
 {
@@ -58,7 +81,8 @@ enum slate_status slate_guard_find_ata(struct slate_media *media,
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
     status = slate_ata_read_native(media, data, &native);
     if (native > slate_le64(data + 200))
-        slate_guard_note(list, SLATE_GUARD_HIDDEN_AREA, SLATE_LIFT_NOW, native);
+        slate_guard_note(list, SLATE_GUARD_HIDDEN_AREA, SLATE_LIFT_NOW,
+                         native_blocks(media, data, native));
     if ((word(data, 82) & 0x0002) != 0)
         note_security(word(data, 128), list);
     return status;
