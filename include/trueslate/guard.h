@@ -91,6 +91,9 @@ const char *slate_lift_name(enum slate_lift lift);
 /** Does it stop writing (or only hide, or only refuse to be changed)? */
 bool slate_guard_stops_writing(enum slate_guard_kind kind);
 
+/** Does it stop reading as well: is the device locked? */
+bool slate_guard_stops_reading(enum slate_guard_kind kind);
+
 /** Is it there on purpose, often: to be lifted only when asked for by name? */
 bool slate_guard_is_deliberate(enum slate_guard_kind kind);
 

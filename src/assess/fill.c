@@ -160,10 +160,9 @@ static const struct slate_guard *guard_of(const struct slate_facts *facts)
 
     for (uint32_t i = 0; i < facts->guards; i++) {
         const struct slate_guard *guard = &facts->guard[i];
-        bool lock = guard->kind == SLATE_GUARD_CARD_PASSWORD ||
-                    guard->kind == SLATE_GUARD_DISK_PASSWORD;
 
-        if (slate_guard_stops_writing(guard->kind) && (found == NULL || lock))
+        if (slate_guard_stops_writing(guard->kind) &&
+            (found == NULL || slate_guard_stops_reading(guard->kind)))
             found = guard;
     }
     return found;

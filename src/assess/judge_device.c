@@ -29,16 +29,10 @@ bool slate_is_no_answer(const struct slate_facts *facts)
            facts->opened != SLATE_ERR_GEOMETRY;
 }
 
-static bool is_lock(const struct slate_guard *guard)
-{
-    return guard->kind == SLATE_GUARD_CARD_PASSWORD ||
-           guard->kind == SLATE_GUARD_DISK_PASSWORD;
-}
-
 bool slate_is_locked(const struct slate_facts *facts)
 {
     for (uint32_t i = 0; i < facts->guards; i++) {
-        if (is_lock(&facts->guard[i]))
+        if (slate_guard_stops_reading(facts->guard[i].kind))
             return true;
     }
     return false;
@@ -53,7 +47,7 @@ bool slate_is_write_protected(const struct slate_facts *facts)
 {
     for (uint32_t i = 0; i < facts->guards; i++) {
         if (slate_guard_stops_writing(facts->guard[i].kind) &&
-            !is_lock(&facts->guard[i]))
+            !slate_guard_stops_reading(facts->guard[i].kind))
             return true;
     }
     return facts->read_only && !slate_is_locked(facts);

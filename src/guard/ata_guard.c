@@ -23,16 +23,6 @@ static enum slate_status identify(struct slate_media *media, uint8_t data[512])
     return slate_ata_send(media, &task, SLATE_DIRECTION_IN, data, 512);
 }
 
-static uint16_t word(const uint8_t *data, size_t index)
-{
-    return slate_le16(data + 2 * index);
-}
-
-static bool has_accessible_max(const uint8_t *data)
-{
-    return (word(data, 119) & 0xC100) == 0x4100;
-}
-
 /* While security is frozen, or too many wrong passwords were tried, only
  * another power-on helps. */
 static void note_security(uint16_t security, struct slate_guard_list *list)
@@ -47,25 +37,17 @@ static void note_security(uint16_t security, struct slate_guard_list *list)
         slate_guard_note(list, SLATE_GUARD_FROZEN, SLATE_LIFT_POWER_CYCLE, 0);
 }
 
-/* Words 106, 117 and 118: the disk's own logical block. */
-static uint32_t block_bytes_of(const uint8_t *data)
-{
-    uint32_t words = slate_le32(data + 234);
-
-    return (word(data, 106) & 0xD000) == 0x5000 && words >= 256 &&
-                   words <= SLATE_BLOCK_MAX / 2
-               ? words * 2
-               : 512;
-}
-
 /* The native size in blocks as the device shows them: a dock may count in
  * others than the disk. */
 static uint64_t native_blocks(const struct slate_media *media,
                               const uint8_t *data, uint64_t native)
 {
     uint64_t hidden = native - slate_le64(data + 200);
-    uint32_t own = block_bytes_of(data), shown = media->geometry.block_bytes;
+    uint32_t own = slate_ata_block_bytes(data),
+             shown = media->geometry.block_bytes;
 
+    if (own < 512) /* no sense in it: then the dock's count is as good */
+        own = shown;
     return media->geometry.block_count +
            (own >= shown ? hidden * (own / shown) : hidden / (shown / own));
 }
@@ -83,8 +65,8 @@ enum slate_status slate_guard_find_ata(struct slate_media *media,
     if (native > slate_le64(data + 200))
         slate_guard_note(list, SLATE_GUARD_HIDDEN_AREA, SLATE_LIFT_NOW,
                          native_blocks(media, data, native));
-    if ((word(data, 82) & 0x0002) != 0)
-        note_security(word(data, 128), list);
+    if ((slate_ata_word(data, 82) & 0x0002) != 0)
+        note_security(slate_ata_word(data, 128), list);
     return status;
 }
 
@@ -99,7 +81,7 @@ static enum slate_status show_all(struct slate_media *media, bool lasting)
         status = slate_ata_read_native(media, data, &native);
     if (status != SLATE_OK || native == 0)
         return status == SLATE_OK ? SLATE_ERR_COMMAND : status;
-    if (has_accessible_max(data)) { /* always survives power-off */
+    if (slate_ata_has_accessible_max(data)) { /* always survives power-off */
         task.operation = SLATE_ATA_ACCESSIBLE_MAX;
         task.features = SET_ACCESSIBLE_MAX;
     } else {

@@ -1,7 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Guards of devices that speak SCSI (SPC-4, SBC-3). */
-#include <string.h>
-
 #include "base/bytes.h"
 #include "guard/guard.h"
 #include "media/scsi.h"
@@ -10,8 +8,6 @@
 #define PAGE_CONTROL 0x0A
 #define SWP_BYTE 4
 #define SWP_BIT 0x08
-#define RESERVE_IN 0x5E
-#define RESERVE_OUT 0x5F
 #define READ_RESERVATION 0x01
 #define CLEAR 0x03
 #define REGISTER_ANYWAY 0x06 /* register and ignore existing key */
@@ -25,34 +21,13 @@ static bool has_software_protect(struct slate_media *media)
            length > SWP_BYTE && (page[SWP_BYTE] & SWP_BIT) != 0;
 }
 
-/* Bit 7 of the device-specific parameter; SWP shows there as well. */
-static bool header_protects(struct slate_media *media)
-{
-    uint8_t data[8] = {0};
-    struct slate_exchange x;
-
-    slate_scsi_mode_sense_6(&x, 0x3F, data, 4);
-    if (slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 3)
-        return (data[2] & 0x80) != 0;
-    slate_scsi_mode_sense_10(&x, 0x3F, data, 8);
-    return slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 4 &&
-           (data[3] & 0x80) != 0;
-}
-
 /* SPC-4, 6.15.3 */
 static bool find_reservation(struct slate_media *media, uint64_t *key)
 {
     uint8_t data[24] = {0};
     struct slate_exchange x;
 
-    memset(&x, 0, sizeof x);
-    x.command[0] = RESERVE_IN;
-    x.command[1] = READ_RESERVATION;
-    slate_put_be16(x.command + 7, sizeof data);
-    x.command_length = 10;
-    x.direction = SLATE_DIRECTION_IN;
-    x.data = data;
-    x.data_length = sizeof data;
+    slate_scsi_reserve_in(&x, READ_RESERVATION, data, sizeof data);
     if (slate_scsi_ask(media, &x) != SLATE_OK || x.transferred < 16 ||
         slate_be32(data + 4) < 16)
         return false;
@@ -77,7 +52,8 @@ enum slate_status slate_guard_find_scsi(struct slate_media *media,
     slate_scsi_test_unit_ready(&x);
     if (slate_scsi_ask(media, &x) == SLATE_ERR_NO_DEVICE)
         return SLATE_ERR_NO_DEVICE;
-    if (header_protects(media)) { /* by its page, or by something else */
+    if (slate_scsi_says_protected(
+            media)) { /* by its page, or by something else */
         if (has_software_protect(media))
             slate_guard_note(list, SLATE_GUARD_SOFTWARE, SLATE_LIFT_NOW, 0);
         else
@@ -96,14 +72,7 @@ static enum slate_status reserve_out(struct slate_media *media, uint8_t action)
     struct slate_exchange x;
 
     slate_put_be64(list + (action == REGISTER_ANYWAY ? 8 : 0), OUR_KEY);
-    memset(&x, 0, sizeof x);
-    x.command[0] = RESERVE_OUT;
-    x.command[1] = action;
-    slate_put_be32(x.command + 5, sizeof list);
-    x.command_length = 10;
-    x.direction = SLATE_DIRECTION_OUT;
-    x.data = list;
-    x.data_length = sizeof list;
+    slate_scsi_reserve_out(&x, action, list);
     return slate_scsi_send(media, &x);
 }
 

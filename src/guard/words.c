@@ -93,6 +93,12 @@ bool slate_guard_is_deliberate(enum slate_guard_kind kind)
     return rows[kind].deliberate;
 }
 
+bool slate_guard_stops_reading(enum slate_guard_kind kind)
+{
+    return kind == SLATE_GUARD_CARD_PASSWORD ||
+           kind == SLATE_GUARD_DISK_PASSWORD;
+}
+
 const char *slate_lift_name(enum slate_lift lift)
 {
     static const char *const names[] = {"now", "password", "power-cycle",

@@ -45,11 +45,6 @@ static enum slate_status send(struct slate_media *media,
                                                         : SLATE_ERR_COMMAND;
 }
 
-static uint16_t word(const uint8_t *data, uint32_t index)
-{
-    return slate_le16(data + 2 * (size_t)index);
-}
-
 /* Text stands with the bytes of each word swapped (ACS-3, 7.12.7.10). */
 static void take_swapped(char *to, size_t room, const uint8_t *data,
                          uint32_t first, uint32_t words)
@@ -75,21 +70,25 @@ static bool sum_is_right(const uint8_t *data)
     return sum == 0;
 }
 
-/* Words 106, 117, 118: logical and physical block sizes. */
+uint32_t slate_ata_block_bytes(const uint8_t *data)
+{
+    uint32_t words = slate_le32(data + 234);
+
+    if ((slate_ata_word(data, 106) & 0xD000) != 0x5000)
+        return 512;
+    return words <= SLATE_BLOCK_MAX ? words * 2 : 0;
+}
+
+/* The physical block is the logical one times a power of two (word 106). */
 static void take_block_sizes(struct slate_geometry *geometry,
                              const uint8_t *data)
 {
-    uint16_t sizes = word(data, 106);
-    bool valid = (sizes & 0xC000) == 0x4000;
-    uint32_t logical = 512;
+    uint16_t sizes = slate_ata_word(data, 106);
+    uint32_t logical = slate_ata_block_bytes(data);
 
-    if (valid && (sizes & 0x1000) != 0)
-        logical = slate_le32(data + 234) <= SLATE_BLOCK_MAX
-                      ? slate_le32(data + 234) * 2
-                      : 0;
     geometry->block_bytes = logical;
     geometry->physical_bytes = logical;
-    if (valid && (sizes & 0x2000) != 0 && logical <= SLATE_BLOCK_MAX)
+    if ((sizes & 0xE000) == 0x6000 && logical <= SLATE_BLOCK_MAX)
         geometry->physical_bytes = logical << (sizes & 0x0F);
 }
 
@@ -97,7 +96,7 @@ static void take_block_sizes(struct slate_geometry *geometry,
 static uint32_t aligned_block(const struct slate_geometry *geometry,
                               const uint8_t *data)
 {
-    uint32_t whole, lies = word(data, 209);
+    uint32_t whole, lies = slate_ata_word(data, 209);
 
     if ((lies & 0xC000) != 0x4000 || geometry->block_bytes == 0)
         return 0;
@@ -122,9 +121,9 @@ static enum slate_zoned zoned_of(uint16_t bits)
 bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data)
 {
     struct slate_identity *identity = &media->identity;
-    bool large = (word(data, 83) & 0xC400) == 0x4400;
+    bool large = (slate_ata_word(data, 83) & 0xC400) == 0x4400;
 
-    if ((word(data, 0) & 0x8000) != 0 || !sum_is_right(data))
+    if ((slate_ata_word(data, 0) & 0x8000) != 0 || !sum_is_right(data))
         return false;
     identity->maker[0] = '\0';
     take_swapped(identity->serial, SLATE_SERIAL_ROOM, data, 10, 10);
@@ -134,9 +133,9 @@ bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data)
         large ? slate_le64(data + 200) : slate_le32(data + 120);
     take_block_sizes(&media->geometry, data);
     media->abilities.aligned_block = aligned_block(&media->geometry, data);
-    media->abilities.rotating = word(data, 217) > 1;
-    media->abilities.discard = (word(data, 169) & 0x0001) != 0;
-    media->abilities.zoned = zoned_of(word(data, 69) & 0x0003);
+    media->abilities.rotating = slate_ata_word(data, 217) > 1;
+    media->abilities.discard = (slate_ata_word(data, 169) & 0x0001) != 0;
+    media->abilities.zoned = zoned_of(slate_ata_word(data, 69) & 0x0003);
     return true;
 }
 

@@ -4,6 +4,7 @@
 #ifndef SLATE_MEDIA_ATA_H
 #define SLATE_MEDIA_ATA_H
 
+#include "base/bytes.h"
 #include "media/speech.h"
 
 enum slate_ata_operation {
@@ -16,6 +17,22 @@ enum slate_ata_operation {
     SLATE_ATA_FLUSH_CACHE_EXT = 0xEA,
     SLATE_ATA_IDENTIFY = 0xEC
 };
+
+/* A word of what IDENTIFY DEVICE told. */
+static inline uint16_t slate_ata_word(const uint8_t *data, size_t index)
+{
+    return slate_le16(data + 2 * index);
+}
+
+/* Is the accessible max address feature set there? Word 119 (ACS-3, 7.12.7). */
+static inline bool slate_ata_has_accessible_max(const uint8_t *data)
+{
+    return (slate_ata_word(data, 119) & 0xC100) == 0x4100;
+}
+
+/* The disk's own logical block, bytes (words 106, 117, 118); 0 when it makes
+ * no sense. */
+uint32_t slate_ata_block_bytes(const uint8_t *data);
 
 /* A task file of 12 bytes: features (2), count (2), LBA (6), device, command.*/
 struct slate_ata_task {

@@ -81,11 +81,6 @@ enum slate_status slate_ata_ask_registers(struct slate_media *media,
                : SLATE_ERR_COMMAND;
 }
 
-static uint16_t word(const uint8_t *data, size_t index)
-{
-    return slate_le16(data + 2 * index);
-}
-
 /* What a host protected area (words 82 and 83) or an accessible max address
  * (word 119) may hide. */
 enum slate_status slate_ata_read_native(struct slate_media *media,
@@ -97,9 +92,10 @@ enum slate_status slate_ata_read_native(struct slate_media *media,
     enum slate_status status;
 
     *blocks = 0;
-    if ((word(data, 119) & 0xC100) == 0x4100)
+    if (slate_ata_has_accessible_max(data))
         task.operation = SLATE_ATA_ACCESSIBLE_MAX;
-    else if ((word(data, 82) & 0x0400) == 0 || (word(data, 83) & 0x0400) == 0)
+    else if ((slate_ata_word(data, 82) & 0x0400) == 0 ||
+             (slate_ata_word(data, 83) & 0x0400) == 0)
         return SLATE_OK;
     status = slate_ata_ask_registers(media, &task, answer);
     if (status == SLATE_OK)

@@ -4,15 +4,14 @@
 #include <string.h>
 
 #include "base/bytes.h"
-#include "media/speech.h"
+#include "media/nvme.h"
 
 enum operation {
     NVME_FLUSH = 0x00,
     NVME_WRITE = 0x01,
     NVME_READ = 0x02,
     NVME_WRITE_ZEROES = 0x08,
-    NVME_DATASET_MANAGEMENT = 0x09,
-    NVME_ADMIN_IDENTIFY = 0x06
+    NVME_DATASET_MANAGEMENT = 0x09
 };
 
 #define IDENTIFY_NAMESPACE 0u
@@ -23,12 +22,12 @@ enum operation {
 /* Most blocks of a command: the field is 16 bits, 0 meaning one. */
 #define BLOCKS_MOST 65536u
 
-static void begin(struct slate_exchange *x, enum operation operation,
+static void begin(struct slate_exchange *x, uint8_t operation,
                   uint32_t name_space)
 {
     memset(x, 0, sizeof *x);
     x->command_length = 64;
-    x->command[0] = (uint8_t)operation;
+    x->command[0] = operation;
     slate_put_le32(x->command + 4, name_space);
 }
 
@@ -46,23 +45,40 @@ static enum slate_status send(struct slate_media *media,
     return SLATE_ERR_COMMAND;
 }
 
-static enum slate_status identify(struct slate_media *media, uint32_t which,
-                                  uint8_t *data)
+enum slate_status slate_nvme_admin(struct slate_media *media,
+                                   enum slate_nvme_admin operation,
+                                   uint32_t name_space, const uint32_t words[2],
+                                   void *data, uint32_t length,
+                                   uint32_t *result)
 {
     struct slate_exchange x;
     enum slate_status status;
 
-    begin(&x, NVME_ADMIN_IDENTIFY,
-          which == IDENTIFY_NAMESPACE ? media->address : 0);
-    slate_put_le32(x.command + 40, which);
+    begin(&x, (uint8_t)operation, name_space);
     x.admin = true;
-    x.direction = SLATE_DIRECTION_IN;
-    x.data = data;
-    x.data_length = IDENTIFY_BYTES;
+    slate_put_le32(x.command + 40, words[0]);
+    slate_put_le32(x.command + 44, words[1]);
+    if (data != NULL) {
+        x.direction = SLATE_DIRECTION_IN;
+        x.data = data;
+        x.data_length = length;
+    }
     status = send(media, &x);
-    if (status == SLATE_OK && x.transferred < IDENTIFY_BYTES)
+    if (status == SLATE_OK && data != NULL && x.transferred < length)
         return SLATE_ERR_COMMAND;
+    if (result != NULL)
+        *result = slate_le32(x.answer);
     return status;
+}
+
+static enum slate_status identify(struct slate_media *media, uint32_t which,
+                                  uint8_t *data)
+{
+    const uint32_t words[2] = {which, 0};
+
+    return slate_nvme_admin(media, SLATE_NVME_IDENTIFY,
+                            which == IDENTIFY_NAMESPACE ? media->address : 0,
+                            words, data, IDENTIFY_BYTES, NULL);
 }
 
 /* figure 247 */
@@ -169,7 +185,7 @@ static enum slate_status transfer(struct slate_media *media,
     struct slate_exchange x;
     enum slate_status status;
 
-    begin(&x, operation, media->address);
+    begin(&x, (uint8_t)operation, media->address);
     put_range(&x, lba, count);
     x.direction = direction;
     x.data = data;

@@ -22,4 +22,9 @@ enum slate_status slate_scsi_identify(struct slate_media *media);
 /* READ CAPACITY and MODE SENSE: how large it is, and whether it is writable. */
 enum slate_status slate_scsi_measure(struct slate_media *media);
 
+/* Does the mode parameter header say that the medium is write-protected? Bit 7
+ * of the device-specific parameter (SBC-3, 6.4.1). A device that refuses both
+ * forms is taken as writable until a write fails. */
+bool slate_scsi_says_protected(struct slate_media *media);
+
 #endif

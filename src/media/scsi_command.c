@@ -145,3 +145,21 @@ void slate_scsi_write_same_16(struct slate_exchange *x, uint64_t lba,
     slate_put_be32(x->command + 10, count);
     carry(x, SLATE_DIRECTION_OUT, block, block_bytes);
 }
+
+void slate_scsi_reserve_in(struct slate_exchange *x, uint8_t action, void *data,
+                           uint16_t length)
+{
+    begin(x, SLATE_SCSI_RESERVE_IN, 10);
+    x->command[1] = action;
+    slate_put_be16(x->command + 7, length);
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+void slate_scsi_reserve_out(struct slate_exchange *x, uint8_t action,
+                            uint8_t list[24])
+{
+    begin(x, SLATE_SCSI_RESERVE_OUT, 10);
+    x->command[1] = action;
+    slate_put_be32(x->command + 5, 24);
+    carry(x, SLATE_DIRECTION_OUT, list, 24);
+}

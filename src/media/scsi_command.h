@@ -20,6 +20,8 @@ enum slate_scsi_operation {
     SLATE_SCSI_UNMAP = 0x42,
     SLATE_SCSI_MODE_SELECT_10 = 0x55,
     SLATE_SCSI_MODE_SENSE_10 = 0x5A,
+    SLATE_SCSI_RESERVE_IN = 0x5E,
+    SLATE_SCSI_RESERVE_OUT = 0x5F,
     SLATE_SCSI_ATA_16 = 0x85,
     SLATE_SCSI_READ_16 = 0x88,
     SLATE_SCSI_WRITE_16 = 0x8A,
@@ -51,6 +53,12 @@ void slate_scsi_mode_select(struct slate_exchange *x, bool ten, bool save,
 /* SPC-4, 6.33 */
 void slate_scsi_report_luns(struct slate_exchange *x, void *data,
                             uint32_t length);
+
+/* PERSISTENT RESERVE IN and OUT (SPC-4, 6.15 and 6.16) */
+void slate_scsi_reserve_in(struct slate_exchange *x, uint8_t action, void *data,
+                           uint16_t length);
+void slate_scsi_reserve_out(struct slate_exchange *x, uint8_t action,
+                            uint8_t list[24]);
 
 /* SBC-3, 5.25; eject takes the medium out as well */
 void slate_scsi_start_stop(struct slate_exchange *x, bool start, bool eject);

@@ -233,21 +233,17 @@ static enum slate_status measure_capacity(struct slate_media *media)
     return media->removable ? SLATE_OK : measure_more(media);
 }
 
-/* Bit 7 of the device-specific parameter (SBC-3, 6.4.1). Devices that refuse
- * both forms are taken as writable until a write fails. */
-static void look_for_protection(struct slate_media *media)
+bool slate_scsi_says_protected(struct slate_media *media)
 {
     struct slate_exchange x;
     uint8_t data[8] = {0};
 
     slate_scsi_mode_sense_6(&x, 0x3F, data, 4);
-    if (slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 3) {
-        media->read_only = (data[2] & 0x80) != 0;
-        return;
-    }
+    if (slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 3)
+        return (data[2] & 0x80) != 0;
     slate_scsi_mode_sense_10(&x, 0x3F, data, 8);
-    if (slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 4)
-        media->read_only = (data[3] & 0x80) != 0;
+    return slate_scsi_ask(media, &x) == SLATE_OK && x.transferred >= 4 &&
+           (data[3] & 0x80) != 0;
 }
 
 enum slate_status slate_scsi_measure(struct slate_media *media)
@@ -260,7 +256,7 @@ enum slate_status slate_scsi_measure(struct slate_media *media)
     if (status == SLATE_OK)
         status = measure_capacity(media);
     if (status == SLATE_OK)
-        look_for_protection(media);
+        media->read_only = slate_scsi_says_protected(media);
     media->abilities.write_unit *= media->geometry.block_bytes;
     return status;
 }
