@@ -189,6 +189,10 @@ slate_layout_read_gpt(struct slate_media *media, void *work,
 unsigned slate_layout_check(const struct slate_layout *layout,
                             uint64_t block_count);
 
+/** The copy of a GPT that counts: the first one, where it is sound. */
+const struct slate_gpt_copy *
+slate_layout_gpt(const struct slate_layout *layout);
+
 /** Do two partitions share blocks, neither being the container of the other? */
 bool slate_partitions_overlap(const struct slate_partition *a,
                               const struct slate_partition *b);

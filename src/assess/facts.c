@@ -2,11 +2,9 @@
 /* What facts say of the whole device: what hosts show of it, and what not. */
 #include "assess/facts.h"
 
-#define HIDDEN_BYTES_MIN 8388608u
-
 bool slate_facts_is_worth(uint64_t part_bytes, uint64_t whole_bytes)
 {
-    return part_bytes >= HIDDEN_BYTES_MIN && part_bytes >= whole_bytes / 100;
+    return part_bytes >= SLATE_GAP_BYTES_MIN && part_bytes >= whole_bytes / 100;
 }
 
 uint64_t slate_facts_bytes(const struct slate_facts *facts, uint64_t blocks)
@@ -20,13 +18,13 @@ const struct slate_volume *slate_facts_optical(const struct slate_facts *facts)
                                                   : &facts->optical;
 }
 
-bool slate_facts_any_volume(const struct slate_facts *facts)
+uint32_t slate_facts_volumes(const struct slate_facts *facts)
 {
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
-        if (slate_volume_is_known(facts->volume[i].kind))
-            return true;
-    }
-    return false;
+    uint32_t count = 0;
+
+    for (uint32_t i = 0; i < facts->layout.count; i++)
+        count += slate_volume_is_known(facts->volume[i].kind) ? 1u : 0u;
+    return count;
 }
 
 const struct slate_volume *slate_facts_volume(const struct slate_facts *facts,

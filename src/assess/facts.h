@@ -5,6 +5,9 @@
 
 #include "trueslate/assess.h"
 
+/* Less than this between partitions is alignment. */
+#define SLATE_GAP_BYTES_MIN 8388608u
+
 /* Space that is worth a finding: both a hundredth of the whole and 8 MiB, so
  * that the usual rounding at the end is not. */
 bool slate_facts_is_worth(uint64_t part_bytes, uint64_t whole_bytes);
@@ -15,8 +18,8 @@ uint64_t slate_facts_bytes(const struct slate_facts *facts, uint64_t blocks);
  * else it may lie under the table. */
 const struct slate_volume *slate_facts_optical(const struct slate_facts *facts);
 
-/* Does any partition hold a volume that is known? */
-bool slate_facts_any_volume(const struct slate_facts *facts);
+/* How many partitions hold a volume that is known? */
+uint32_t slate_facts_volumes(const struct slate_facts *facts);
 
 /* Partitions and the device hold one volume after the other: the i-th of them,
  * with its room in bytes; NULL at the end. */

@@ -78,7 +78,6 @@ static void fill_unallocated(const struct slate_facts *facts, uint32_t i,
 static void fill_gaps(const struct slate_facts *facts, uint32_t i,
                       struct slate_text *text)
 {
-    uint64_t all = slate_geometry_bytes(&facts->geometry);
     struct slate_tour tour = {0};
     struct slate_stretch gap;
 
@@ -90,15 +89,14 @@ static void fill_gaps(const struct slate_facts *facts, uint32_t i,
     i = 0;
     while (slate_layout_next(&facts->layout, facts->geometry.block_count, &tour,
                              &gap)) {
-        if (gap.partition != NULL || i == LISTED ||
-            slate_facts_bytes(facts, gap.count) < all / 200)
+        if (!slate_is_gap(facts, &gap) || i == LISTED)
             continue;
         slate_text_add(text, i++ == 0 ? "Free are blocks " : ", ");
         slate_text_number(text, gap.first);
         slate_text_add(text, " to ");
         slate_text_number(text, gap.first + gap.count - 1);
     }
-    slate_text_add(text, i == 0 ? "There are many small gaps." : ".");
+    slate_text_add(text, ".");
 }
 
 static void fill_beyond_mbr(const struct slate_facts *facts, uint32_t i,
@@ -227,12 +225,9 @@ static void fill_hybrid(const struct slate_facts *facts, uint32_t i,
 {
     for (i = 0; i < 4; i++) {
         const struct slate_mbr_entry *entry = &facts->layout.mbr[i];
-        bool mirrored = false;
 
-        for (uint32_t j = 0; j < facts->layout.count; j++)
-            mirrored = mirrored || (facts->partition[j].first == entry->first &&
-                                    facts->partition[j].count == entry->count);
-        if (entry->type == 0 || entry->type == SLATE_MBR_PROTECTIVE || mirrored)
+        if (entry->type == 0 || entry->type == SLATE_MBR_PROTECTIVE ||
+            slate_is_mirrored(facts, entry))
             continue;
         slate_text_add(text, "entry ");
         slate_text_number(text, i + 1u);
@@ -280,9 +275,7 @@ static void fill_overlaps(const struct slate_facts *facts, uint32_t i,
 static void fill_outside(const struct slate_facts *facts, uint32_t i,
                          struct slate_text *text)
 {
-    const struct slate_gpt_copy *copy =
-        facts->layout.primary.state == SLATE_GPT_SOUND ? &facts->layout.primary
-                                                       : &facts->layout.backup;
+    const struct slate_gpt_copy *copy = slate_layout_gpt(&facts->layout);
 
     (void)i;
     if (facts->layout.kind != SLATE_TABLE_GPT) {
@@ -331,9 +324,7 @@ static void fill_chs(const struct slate_facts *facts, uint32_t i,
 static void fill_unusual(const struct slate_facts *facts, uint32_t i,
                          struct slate_text *text)
 {
-    const struct slate_gpt_copy *copy =
-        facts->layout.primary.state == SLATE_GPT_SOUND ? &facts->layout.primary
-                                                       : &facts->layout.backup;
+    const struct slate_gpt_copy *copy = slate_layout_gpt(&facts->layout);
 
     (void)i;
     if ((slate_layout_check(&facts->layout, facts->geometry.block_count) &

@@ -165,11 +165,8 @@ static void fill_copy(const struct slate_facts *facts, uint32_t i,
 static void fill_volume_count(const struct slate_facts *facts, uint32_t i,
                               struct slate_text *text)
 {
-    uint32_t count = 0;
-
-    for (i = 0; i < facts->layout.count; i++)
-        count += slate_volume_is_known(facts->volume[i].kind) ? 1u : 0u;
-    slate_say_count(count, "volume", text);
+    (void)i;
+    slate_say_count(slate_facts_volumes(facts), "volume", text);
 }
 
 static void fill_optical_label(const struct slate_facts *facts, uint32_t i,

@@ -62,7 +62,15 @@ bool slate_is_misaligned(const struct slate_facts *facts, uint32_t i);
 bool slate_copy_differs(const struct slate_facts *facts, uint32_t i);
 bool slate_is_dirty(const struct slate_facts *facts, uint32_t i);
 
-/* The blocks that no partition has, all taken together. */
+/* Is it a gap that is more than alignment? */
+bool slate_is_gap(const struct slate_facts *facts,
+                  const struct slate_stretch *stretch);
+
+/* Is this entry of a hybrid MBR a partition of the GPT as well? */
+bool slate_is_mirrored(const struct slate_facts *facts,
+                       const struct slate_mbr_entry *entry);
+
+/* The blocks of such gaps, all taken together. */
 uint64_t slate_facts_unallocated(const struct slate_facts *facts);
 
 /* Does the partition hide from hosts, or do they take it as read-only? */

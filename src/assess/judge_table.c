@@ -87,8 +87,8 @@ bool slate_is_protective_wrong(const struct slate_facts *facts)
     return false;
 }
 
-static bool mirrors(const struct slate_facts *facts,
-                    const struct slate_mbr_entry *entry)
+bool slate_is_mirrored(const struct slate_facts *facts,
+                       const struct slate_mbr_entry *entry)
 {
     for (uint32_t i = 0; i < facts->layout.count; i++) {
         if (facts->partition[i].first == entry->first &&
@@ -106,7 +106,7 @@ bool slate_is_hybrid_disagrees(const struct slate_facts *facts)
         const struct slate_mbr_entry *entry = &facts->layout.mbr[i];
 
         if (entry->type != 0 && entry->type != SLATE_MBR_PROTECTIVE &&
-            !mirrors(facts, entry))
+            !slate_is_mirrored(facts, entry))
             return true;
     }
     return false;
@@ -126,7 +126,7 @@ bool slate_is_mbr_remains(const struct slate_facts *facts)
 {
     return facts->layout.kind == SLATE_TABLE_MBR && facts->layout.found > 0 &&
            slate_facts_shadow(facts) != NULL &&
-           !slate_facts_any_volume(facts) && shadow_has_volume(facts);
+           slate_facts_volumes(facts) == 0 && shadow_has_volume(facts);
 }
 
 bool slate_is_gpt_remains(const struct slate_facts *facts)
@@ -164,6 +164,13 @@ bool slate_is_small_table(const struct slate_facts *facts)
             (nominal != 0 && nominal < slate_size_nominal(all)));
 }
 
+bool slate_is_gap(const struct slate_facts *facts,
+                  const struct slate_stretch *stretch)
+{
+    return stretch->partition == NULL &&
+           slate_facts_bytes(facts, stretch->count) >= SLATE_GAP_BYTES_MIN;
+}
+
 uint64_t slate_facts_unallocated(const struct slate_facts *facts)
 {
     struct slate_tour tour = {0};
@@ -172,7 +179,7 @@ uint64_t slate_facts_unallocated(const struct slate_facts *facts)
 
     while (slate_layout_next(&facts->layout, facts->geometry.block_count, &tour,
                              &stretch))
-        blocks += stretch.partition == NULL ? stretch.count : 0;
+        blocks += slate_is_gap(facts, &stretch) ? stretch.count : 0;
     return blocks;
 }
 
@@ -196,8 +203,7 @@ bool slate_is_other_table(const struct slate_facts *facts)
     return facts->layout.kind > SLATE_TABLE_GPT;
 }
 
-/* Hosts have long stopped looking; where each primary entry is beyond what CHS
- * can address, nobody ever did. */
+/* Hosts of today go by block numbers alone; vintage ones do not. */
 bool slate_is_chs_disagrees(const struct slate_facts *facts)
 {
     return is_odd(facts, SLATE_LAYOUT_CHS);
@@ -210,9 +216,5 @@ bool slate_is_unusual_gpt(const struct slate_facts *facts)
 
 bool slate_is_several_volumes(const struct slate_facts *facts)
 {
-    uint32_t count = 0;
-
-    for (uint32_t i = 0; i < facts->layout.count; i++)
-        count += slate_volume_is_known(facts->volume[i].kind) ? 1u : 0u;
-    return facts->removable && count > 1;
+    return facts->removable && slate_facts_volumes(facts) > 1;
 }

@@ -188,7 +188,7 @@ static enum slate_status look_at_block_size(const struct look *look)
         if (tells_other_blocks(facts, volume, room))
             facts->made_for = volume->block_bytes;
     }
-    if (facts->made_for != 0 || slate_facts_any_volume(facts) ||
+    if (facts->made_for != 0 || slate_facts_volumes(facts) > 0 ||
         slate_volume_is_known(facts->whole.kind) ||
         facts->layout.kind == SLATE_TABLE_GPT)
         return SLATE_OK;

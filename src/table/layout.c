@@ -46,8 +46,7 @@ static bool is_contained(const struct slate_layout *layout,
     return false;
 }
 
-static const struct slate_gpt_copy *
-counting_copy(const struct slate_layout *layout)
+const struct slate_gpt_copy *slate_layout_gpt(const struct slate_layout *layout)
 {
     return layout->primary.state == SLATE_GPT_SOUND ? &layout->primary
                                                     : &layout->backup;
@@ -57,7 +56,7 @@ static unsigned check_one(const struct slate_layout *layout,
                           const struct slate_partition *one,
                           uint64_t block_count)
 {
-    const struct slate_gpt_copy *copy = counting_copy(layout);
+    const struct slate_gpt_copy *copy = slate_layout_gpt(layout);
     unsigned odd = 0;
 
     if (slate_partition_is_beyond(one, block_count))
@@ -91,7 +90,7 @@ static unsigned check_pair(const struct slate_layout *layout,
 static unsigned check_gpt(const struct slate_layout *layout,
                           uint64_t block_count)
 {
-    const struct slate_gpt_copy *copy = counting_copy(layout);
+    const struct slate_gpt_copy *copy = slate_layout_gpt(layout);
     unsigned odd = 0;
 
     if (copy->last_usable >= block_count ||
