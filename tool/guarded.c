@@ -10,22 +10,17 @@ static const char *way_out(const struct slate_guard *guard)
                : slate_guard_words(guard->kind, SLATE_GUARD_COMMAND);
 }
 
-int refuse_guarded(struct target *target)
+int refuse_guarded(const struct target *target)
 {
-    struct slate_guard guard[SLATE_GUARDS_MAX];
-    uint32_t count;
-    enum slate_status status;
+    const struct slate_facts *facts = &target->facts;
 
     if (target->is_file) /* its permissions are all that it has */
         return 0;
-    status = slate_guard_find(&target->media, guard, &count);
-    if (status != SLATE_OK)
-        return fail_plainly(status, target->address);
-    for (uint32_t i = 0; i < count; i++) {
-        if (slate_guard_stops_writing(guard[i].kind))
+    for (uint32_t i = 0; i < facts->guards; i++) {
+        if (slate_guard_stops_writing(facts->guard[i].kind))
             return fail(SLATE_ERR_PROTECTED, "%s is write-protected by %s: %s",
-                        target->media.tag, slate_guard_name(guard[i].kind),
-                        way_out(&guard[i]));
+                        facts->tag, slate_guard_name(facts->guard[i].kind),
+                        way_out(&facts->guard[i]));
     }
     return 0;
 }

@@ -12,10 +12,8 @@
 struct guards {
     const struct options *options;
     struct target target;
-    struct slate_guard guard[SLATE_GUARDS_MAX];
     enum slate_status lifted[SLATE_GUARDS_MAX]; /* of those that were wanted */
     bool wanted[SLATE_GUARDS_MAX];
-    uint32_t count;
 };
 
 /* Is this name one of the list "a,b,c"? */
@@ -72,15 +70,6 @@ static int check_list(const char *list)
     return 0;
 }
 
-static int find(struct guards *guards)
-{
-    enum slate_status status =
-        slate_guard_find(&guards->target.media, guards->guard, &guards->count);
-
-    return status == SLATE_OK ? 0
-                              : fail_plainly(status, guards->target.address);
-}
-
 static int agree(const struct guards *guards)
 {
     const char *given = guards->options->consent;
@@ -99,8 +88,8 @@ static int lift_wanted(struct guards *guards)
     const struct options *options = guards->options;
     int code = 0;
 
-    for (uint32_t i = 0; i < guards->count; i++) {
-        const struct slate_guard *guard = &guards->guard[i];
+    for (uint32_t i = 0; i < guards->target.facts.guards; i++) {
+        const struct slate_guard *guard = &guards->target.facts.guard[i];
 
         guards->wanted[i] = is_wanted(guard, options->lift);
         if (!guards->wanted[i])
@@ -148,7 +137,7 @@ static const char *result_words(const struct slate_guard *guard,
 
 static void tell_guard(const struct guards *guards, uint32_t i)
 {
-    const struct slate_guard *guard = &guards->guard[i];
+    const struct slate_guard *guard = &guards->target.facts.guard[i];
     char words[512];
 
     putchar('\n');
@@ -177,8 +166,8 @@ static void tell_commands(const struct guards *guards)
 {
     bool plain = false, any = false;
 
-    for (uint32_t i = 0; i < guards->count; i++) {
-        const struct slate_guard *guard = &guards->guard[i];
+    for (uint32_t i = 0; i < guards->target.facts.guards; i++) {
+        const struct slate_guard *guard = &guards->target.facts.guard[i];
         bool named = slate_guard_is_deliberate(guard->kind);
 
         if (guard->lift > SLATE_LIFT_PASSWORD || (!named && plain))
@@ -197,9 +186,9 @@ static void tell_commands(const struct guards *guards)
 static void tell(const struct guards *guards)
 {
     view_device(&guards->target);
-    if (guards->count == 0)
+    if (guards->target.facts.guards == 0)
         print_wrapped("All well", PAINT_GOOD, "nothing protects the device.");
-    for (uint32_t i = 0; i < guards->count; i++)
+    for (uint32_t i = 0; i < guards->target.facts.guards; i++)
         tell_guard(guards, i);
     if (guards->options->lift == NULL)
         tell_commands(guards);
@@ -209,8 +198,8 @@ static int report(const struct guards *guards)
 {
     json_t *list = report_made(json_array());
 
-    for (uint32_t i = 0; i < guards->count; i++) {
-        const struct slate_guard *guard = &guards->guard[i];
+    for (uint32_t i = 0; i < guards->target.facts.guards; i++) {
+        const struct slate_guard *guard = &guards->target.facts.guard[i];
         json_t *one = report_made(json_pack(
             "{s:s, s:s, s:b, s:b, s:s, s:s, s:s}", "kind",
             slate_guard_name(guard->kind), "lift", slate_lift_name(guard->lift),
@@ -233,8 +222,8 @@ static int report(const struct guards *guards)
 /* After "all", nothing should be left that stops writing. */
 static int tell_left(const struct guards *guards)
 {
-    for (uint32_t i = 0; i < guards->count; i++) {
-        const struct slate_guard *guard = &guards->guard[i];
+    for (uint32_t i = 0; i < guards->target.facts.guards; i++) {
+        const struct slate_guard *guard = &guards->target.facts.guard[i];
         bool lifted = guards->wanted[i] && guards->lifted[i] == SLATE_OK;
 
         if (!lifted && slate_guard_stops_writing(guard->kind))
@@ -248,20 +237,15 @@ static int tell_left(const struct guards *guards)
 int verb_guards(const struct options *options)
 {
     struct guards guards = {.options = options};
-    int code = options->lift == NULL ? 0 : check_list(options->lift),
-        lifted = 0;
+    int code = options->lift == NULL ? 0 : check_list(options->lift);
+    int lifted = 0;
 
-    if (code == 0)
-        code = target_open(&guards.target, options->operand, options->bench,
-                           options->block_bytes);
-    else
+    if (code != 0)
         return code;
+    code = target_open(&guards.target, options->operand, options->bench,
+                       options->block_bytes);
     if (code == 0)
-        /* who it is, for view_device */
-        slate_assess_unopened(&guards.target.media, SLATE_OK,
-                              &guards.target.facts);
-    if (code == 0)
-        code = find(&guards);
+        code = target_look(&guards.target);
     if (code == 0 && options->lift != NULL)
         code = agree(&guards);
     if (code == 0 && options->lift != NULL)

@@ -13,26 +13,28 @@ static void tell_done(void *context, const char *what)
     print_wrapped("Released", PAINT_GOOD, what);
 }
 
+static int release(const struct target *target)
+{
+    char why[SLATE_LINUX_WHY_ROOM];
+    enum slate_status status;
+
+    if (target->host == NULL || target->users[0] == '\0') {
+        printf("%s is used by nobody.\n", target->media.tag);
+        return 0;
+    }
+    status = slate_linux_free(slate_linux_about(target->host)->name, tell_done,
+                              NULL, why);
+    return status == SLATE_OK ? 0 : fail(status, "%s", why);
+}
+
 int verb_release(const struct options *options)
 {
     struct target target;
-    char why[SLATE_LINUX_WHY_ROOM];
-    enum slate_status status;
     int code = target_open(&target, options->operand, options->bench,
                            options->block_bytes);
 
-    if (code != 0 || strncmp(target.address, "dev:", 4) != 0) {
-        /* only a host has anything to release */
-        if (code == 0)
-            printf("%s is used by nobody.\n", target.media.tag);
-        target_close(&target);
-        return code;
-    }
-    if (target.users[0] == '\0')
-        printf("%s is used by nobody.\n", target.media.tag);
-    status = slate_linux_free(target.address + 4, tell_done, NULL, why);
-    if (status != SLATE_OK)
-        code = fail(status, "%s", why);
+    if (code == 0)
+        code = release(&target);
     target_close(&target);
     return code;
 }

@@ -31,8 +31,9 @@ int carry_out(struct target *target, const struct slate_draft *draft,
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
 
-/* Refuses when something protects the device; returns an exit code. */
-int refuse_guarded(struct target *target);
+/* Refuses a device that was looked at, when something protects it; returns an
+ * exit code. */
+int refuse_guarded(const struct target *target);
 
 /* Is this the consent that the device asks for? The disk that the running
  * system stands on asks for more than its tag. Returns an exit code. */
