@@ -191,6 +191,32 @@ static void images_tell_their_block_size(void **state)
     }
 }
 
+/* Never writes, and reads little on a large device that is well. */
+static void looking_is_cheap_and_harmless(void **state)
+{
+    const struct slate_goal goal = {.table_given = true,
+                                    .table = SLATE_TABLE_GPT};
+    struct ram ram;
+
+    (void)state;
+    ram_open(&ram, 512, 3906250000, true); /* 2 TB */
+    assert_ok(session_draft(&s, &ram, &goal));
+    assert_ok(session_enact(&s, sizeof s.work));
+    ram.writes = 0;
+    assert_ok(session_look(&s, &ram));
+    expect_findings("renewed", "healthy");
+    assert_true(slate_facts_hold_content(&s.facts));
+    assert_int_equal(ram.writes, 0);
+    assert_true(s.media.traffic.commands <= 64);
+    assert_true(s.media.traffic.blocks_read * 512 <= 262144);
+    ram_close(&ram);
+    ram_open(&ram, 512, 4194304, true);
+    assert_ok(session_look(&s, &ram));
+    expect_findings("untouched", "blank");
+    assert_false(slate_facts_hold_content(&s.facts));
+    ram_close(&ram);
+}
+
 /* The table with most partitions, each with a volume that is read closely, on
  * blocks of the largest size. */
 static void a_look_has_its_limits(void **state)
@@ -234,6 +260,7 @@ int main(void)
         cmocka_unit_test(every_finding_has_a_case),
         cmocka_unit_test(what_cannot_be_read_is_told),
         cmocka_unit_test(images_tell_their_block_size),
+        cmocka_unit_test(looking_is_cheap_and_harmless),
         cmocka_unit_test(a_look_has_its_limits),
     };
 

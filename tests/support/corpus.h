@@ -18,11 +18,12 @@ struct corpus_case {
     const char *kernel_differs;
 };
 
-/* Both lists end with a row without a name. */
+/* Each list ends with a row without a name. */
 extern const struct corpus_case corpus_tables[];
+extern const struct corpus_case corpus_gpts[];
 extern const struct corpus_case corpus_volumes[];
 
-/* The i-th case of both lists; NULL at the end. */
+/* The i-th case of all lists; NULL at the end. */
 const struct corpus_case *corpus_case(size_t i);
 
 #endif

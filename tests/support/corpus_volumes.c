@@ -406,16 +406,15 @@ const struct corpus_case corpus_volumes[] = {
 
 const struct corpus_case *corpus_case(size_t i)
 {
-    size_t j = 0;
+    const struct corpus_case *const lists[] = {corpus_tables, corpus_gpts,
+                                               corpus_volumes};
 
-    while (corpus_tables[j].name != NULL) {
-        if (j == i)
-            return &corpus_tables[i];
-        j++;
-    }
-    for (i -= j, j = 0; corpus_volumes[j].name != NULL; j++) {
-        if (j == i)
-            return &corpus_volumes[i];
+    for (size_t list = 0; list < 3; list++) {
+        for (const struct corpus_case *one = lists[list]; one->name != NULL;
+             one++) {
+            if (i-- == 0)
+                return one;
+        }
     }
     return NULL;
 }
