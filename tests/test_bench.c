@@ -142,8 +142,7 @@ static void failing_devices_say_where(void **state)
     assert_status(session_enact(&s, SLATE_WORK_MIN), SLATE_ERR_NO_DEVICE);
     slate_sim_close(sim);
     assert_ok(open_device("stick-locked"));
-    assert_ok(draft("NO"));
-    assert_status(session_enact(&s, sizeof s.work), SLATE_ERR_PROTECTED);
+    assert_status(draft("NO"), SLATE_ERR_GUARD);
     slate_sim_close(sim);
 }
 

@@ -13,13 +13,6 @@ void consent_words(const struct target *target, char words[64])
              target->system ? "-AND-THE-SYSTEM-RUNNING-FROM-IT" : "");
 }
 
-static int in_use(const struct target *target)
-{
-    return fail(SLATE_ERR_BUSY, "%s is in use (%.*s); unmount it first",
-                target->media.tag, (int)strcspn(target->users, "\n"),
-                target->users);
-}
-
 int check_consent(const struct target *target, const char *given)
 {
     char wanted[64];
@@ -30,5 +23,5 @@ int check_consent(const struct target *target, const char *given)
                     "consent was given for '%s', but this device asks for %s; "
                     "nothing was written",
                     given, wanted);
-    return target->users[0] != '\0' ? in_use(target) : 0;
+    return 0;
 }

@@ -9,18 +9,20 @@
 #include <unistd.h>
 
 #include "draft_file.h"
+#include "lifts.h"
 #include "report.h"
 #include "say.h"
 
-#define SHAPE "trueslate.draft/1"
+#define SHAPE "trueslate.draft/2"
 
 static json_t *shape_goal(const struct slate_goal *goal)
 {
     return report_made(json_pack(
-        "{s:s, s:s, s:s, s:i, s:s}", "for", slate_use_name(goal->use), "table",
-        goal->table_given ? report_table(goal->table) : "fit", "volume",
-        "fat32", "cluster_bytes", (int)goal->cluster_bytes, "label",
-        goal->label));
+        "{s:s, s:s, s:s, s:i, s:s, s:o, s:b}", "for", slate_use_name(goal->use),
+        "table", goal->table_given ? report_table(goal->table) : "fit",
+        "volume", "fat32", "cluster_bytes", (int)goal->cluster_bytes, "label",
+        goal->label, "lift", report_guards(goal->lift), "lasting",
+        goal->lasting));
 }
 
 static json_t *shape_basis(const struct slate_basis *basis)
@@ -33,14 +35,15 @@ static json_t *shape_basis(const struct slate_basis *basis)
             old,
             report_made(json_pack("[I, I]", (json_int_t)basis->old[i].first,
                                   (json_int_t)basis->old[i].count)));
-    return report_made(
-        json_pack("{s:s, s:o, s:o, s:I, s:i, s:i, s:i, s:o}", "tag", basis->tag,
-                  "identity", report_hex(basis->identity, SLATE_DIGEST_BYTES),
-                  "content", report_hex(basis->content, SLATE_DIGEST_BYTES),
-                  "blocks", (json_int_t)geometry->block_count, "block_bytes",
-                  (int)geometry->block_bytes, "physical_bytes",
-                  (int)geometry->physical_bytes, "erase_bytes",
-                  (int)geometry->erase_bytes, "old", old));
+    return report_made(json_pack(
+        "{s:s, s:o, s:o, s:I, s:i, s:i, s:i, s:o, s:o, s:o}", "tag", basis->tag,
+        "identity", report_hex(basis->identity, SLATE_DIGEST_BYTES), "content",
+        report_hex(basis->content, SLATE_DIGEST_BYTES), "blocks",
+        (json_int_t)geometry->block_count, "block_bytes",
+        (int)geometry->block_bytes, "physical_bytes",
+        (int)geometry->physical_bytes, "erase_bytes",
+        (int)geometry->erase_bytes, "guards", report_guards(basis->guards),
+        "firm", report_guards(basis->firm), "old", old));
 }
 
 static json_t *shape_choices(const struct slate_choices *choices)
@@ -51,6 +54,24 @@ static json_t *shape_choices(const struct slate_choices *choices)
                                  report_hex(choices->seed, 16), "stamp",
                                  stamp->year, stamp->month, stamp->day,
                                  stamp->hour, stamp->minute, stamp->second));
+}
+
+static json_t *shape_lifts(const struct slate_draft *draft)
+{
+    json_t *lifts = report_made(json_array());
+    enum slate_guard_kind kind = SLATE_GUARD_SWITCH;
+    struct slate_text text;
+    char words[160];
+
+    slate_text_start(&text, words, sizeof words);
+    for (uint32_t i = 0; slate_draft_lift(draft, i, &kind, &text); i++) {
+        json_array_append_new(
+            lifts, report_made(json_pack(
+                       "{s:s, s:b}", "kind", slate_guard_name(kind), "lasting",
+                       slate_guard_lift_lasts(kind, draft->goal.lasting))));
+        slate_text_start(&text, words, sizeof words);
+    }
+    return lifts;
 }
 
 static json_t *shape_steps(const struct slate_draft *draft)
@@ -88,15 +109,16 @@ static json_t *shape_result(const struct slate_draft *draft)
     const struct slate_fat32 *fat = &draft->volume;
 
     return report_made(json_pack(
-        "{s:o, s:o, s:{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I}, s:o, s:o}",
+        "{s:o, s:o, s:{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I}, s:o, s:o, s:o}",
         "seal", report_hex(draft->seal, SLATE_DIGEST_BYTES), "after",
         report_after(draft), "volume", "kind", "fat32", "label", fat->label,
         "serial", (json_int_t)fat->serial, "cluster_bytes",
         (json_int_t)fat->cluster_blocks * fat->block_bytes, "clusters",
         (json_int_t)fat->clusters, "reserved_blocks",
         (json_int_t)fat->reserved_blocks, "table_blocks",
-        (json_int_t)fat->fat_blocks, "blocks", (json_int_t)fat->blocks, "steps",
-        shape_steps(draft), "remarks", shape_remarks(draft)));
+        (json_int_t)fat->fat_blocks, "blocks", (json_int_t)fat->blocks, "lifts",
+        shape_lifts(draft), "steps", shape_steps(draft), "remarks",
+        shape_remarks(draft)));
 }
 
 /* The digest of everything else in the file. */
@@ -191,6 +213,23 @@ static bool read_text(const json_t *object, const char *key, char *field,
     return true;
 }
 
+static bool read_guards(const json_t *object, const char *key, uint32_t *guards)
+{
+    const json_t *list = json_object_get(object, key), *name;
+    size_t i;
+
+    *guards = 0;
+    json_array_foreach(list, i, name)
+    {
+        const char *word = json_string_value(name);
+
+        if (word == NULL || lifts_named(word) == 0)
+            return false;
+        *guards |= lifts_named(word);
+    }
+    return json_is_array(list);
+}
+
 static bool read_goal(const json_t *object, struct slate_goal *goal)
 {
     const char *use = json_string_value(json_object_get(object, "for"));
@@ -198,8 +237,10 @@ static bool read_goal(const json_t *object, struct slate_goal *goal)
 
     if (use == NULL || table == NULL ||
         !read_u32(object, "cluster_bytes", &goal->cluster_bytes) ||
-        !read_text(object, "label", goal->label, sizeof goal->label))
+        !read_text(object, "label", goal->label, sizeof goal->label) ||
+        !read_guards(object, "lift", &goal->lift))
         return false;
+    goal->lasting = json_is_true(json_object_get(object, "lasting"));
     for (int i = 0; i <= SLATE_TABLE_GPT; i++) {
         if (strcmp(table, report_table((enum slate_table_kind)i)) == 0) {
             goal->table_given = true;
@@ -244,6 +285,8 @@ static bool read_basis(const json_t *object, struct slate_basis *basis)
            read_u32(object, "block_bytes", &geometry->block_bytes) &&
            read_u32(object, "physical_bytes", &geometry->physical_bytes) &&
            read_u32(object, "erase_bytes", &geometry->erase_bytes) &&
+           read_guards(object, "guards", &basis->guards) &&
+           read_guards(object, "firm", &basis->firm) &&
            read_old(json_object_get(object, "old"), basis);
 }
 

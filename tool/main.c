@@ -31,7 +31,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate assess sim:tide-gauge-7 --picture tide.svg",
      verb_assess},
     {"guards", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LIFT | TAKES_CONSENT,
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LIFT | TAKES_PASSWORD |
+         TAKES_CONSENT,
      "what protects a device, and lifting it",
      "Tells what protects DEVICE: where it lives, what it stops, and whether a "
      "command, a person or nothing lifts it. With --lift lifts it, and looks "
@@ -39,7 +40,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate guards sim:logger-card-5 --lift all --consent "
      "HEZES-67",
      verb_guards},
-    {"draft", "DEVICE", TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT,
+    {"draft", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT,
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device.\v"
@@ -59,7 +61,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate prove tide.draft.json",
      verb_prove},
     {"renew", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT,
+     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
+         TAKES_LIFT | TAKES_PASSWORD,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back.\v"

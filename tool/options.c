@@ -7,6 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "lifts.h"
 #include "options.h"
 #include "picture.h"
 #include "report.h"
@@ -30,7 +31,8 @@ enum key {
     KEY_PICTURE,
     KEY_LIFT,
     KEY_PASSWORD,
-    KEY_LASTING
+    KEY_LASTING,
+    KEY_ERASE
 };
 
 struct row {
@@ -69,11 +71,16 @@ static const struct row rows[] = {
      {"output", KEY_OUTPUT, "FILE", 0, "write the draft to FILE", 2}},
     {TAKES_LIFT,
      {"lift", KEY_LIFT, "KINDS", 0,
-      "lift these: all (what a command can lift and nobody set on purpose), or "
-      "kinds with commas between them",
+      "lift these guards: kinds with commas between them, or all (what a "
+      "command can lift and nobody set on purpose)",
       2}},
-    {TAKES_LIFT,
+    {TAKES_PASSWORD,
      {"password", KEY_PASSWORD, "TEXT", 0, "for a card or disk that has one",
+      2}},
+    {TAKES_PASSWORD,
+     {"erase", KEY_ERASE, NULL, 0,
+      "with a password in --lift: take it away together with all content; a "
+      "card needs no --password for that",
       2}},
     {TAKES_LIFT,
      {"lasting", KEY_LASTING, NULL, 0,
@@ -241,13 +248,19 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         options->output = word;
         return 0;
     case KEY_LIFT:
+        expect(state, lifts_are_known(word), "--lift", word,
+               "all, or kinds as 'guards DEVICE' names them");
         options->lift = word;
+        options->goal.lift = lifts_named(word);
         return 0;
     case KEY_PASSWORD:
         options->password = word;
         return 0;
+    case KEY_ERASE:
+        options->erase = true;
+        return 0;
     case KEY_LASTING:
-        options->lasting = true;
+        options->goal.lasting = true;
         return 0;
     case KEY_PICTURE:
         expect(state, picture_kind(word) != PICTURE_NONE, "--picture", word,

@@ -17,7 +17,8 @@ enum takes {
     TAKES_SECONDS = 128,
     TAKES_SEVERAL = 256, /* any number of operands, also none */
     TAKES_PICTURE = 512,
-    TAKES_LIFT = 1024
+    TAKES_LIFT = 1024,
+    TAKES_PASSWORD = 2048
 };
 
 /* Devices that one command takes. */
@@ -43,7 +44,7 @@ struct options {
     const char *consent;
     const char *lift; /* "all", or kinds with commas between them */
     const char *password;
-    bool lasting;
+    bool erase; /* a password goes with all content */
 };
 
 struct verb {

@@ -26,6 +26,19 @@ const char *report_table(enum slate_table_kind kind)
     return names[kind];
 }
 
+json_t *report_guards(uint32_t guards)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
+        if ((guards & SLATE_GUARD_BIT(i)) != 0)
+            json_array_append_new(
+                list, report_made(json_string(
+                          slate_guard_name((enum slate_guard_kind)i))));
+    }
+    return list;
+}
+
 json_t *report_hex(const uint8_t *bytes, size_t length)
 {
     char hex[2 * SLATE_DIGEST_BYTES + 1];
@@ -97,11 +110,13 @@ json_t *report_after(const struct slate_draft *draft)
 json_t *report_enact(const struct slate_draft *draft,
                      const struct slate_enact *enact)
 {
-    return report_made(json_pack(
-        "{s:s, s:s, s:o, s:b, s:I, s:I}", "shape", "trueslate.enact/1", "tag",
-        draft->basis.tag, "seal", report_hex(draft->seal, SLATE_DIGEST_BYTES),
-        "resumed", enact->resumed, "blocks", (json_int_t)enact->pass.total,
-        "blocks_written", (json_int_t)enact->written));
+    return report_made(
+        json_pack("{s:s, s:s, s:o, s:o, s:b, s:I, s:I}", "shape",
+                  "trueslate.enact/2", "tag", draft->basis.tag, "seal",
+                  report_hex(draft->seal, SLATE_DIGEST_BYTES), "lifted",
+                  report_guards(enact->lifted), "resumed", enact->resumed,
+                  "blocks", (json_int_t)enact->pass.total, "blocks_written",
+                  (json_int_t)enact->written));
 }
 
 json_t *report_prove(const struct slate_draft *draft,

@@ -5,6 +5,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "lifts.h"
 #include "paint.h"
 #include "report.h"
 #include "say.h"
@@ -32,16 +33,32 @@ static void take_stamp(struct slate_stamp *stamp)
     stamp->second = (uint8_t)(parts.tm_sec > 59 ? 59 : parts.tm_sec);
 }
 
+/* What a command lifts, though it is not lifted without being asked. */
+static void add_agreement(const struct options *options,
+                          const struct slate_basis *basis,
+                          struct slate_text *text)
+{
+    uint32_t kind = slate_draft_obstacle(&options->goal, basis);
+
+    if (kind == SLATE_GUARD_KINDS ||
+        slate_guard_usual_lift((enum slate_guard_kind)kind) >
+            SLATE_LIFT_PASSWORD)
+        return;
+    slate_text_add(text, " To agree, add --lift ");
+    slate_text_add(text, slate_guard_name((enum slate_guard_kind)kind));
+}
+
 static int explain_refusal(const struct target *target,
                            const struct options *options,
                            const struct slate_basis *basis,
                            enum slate_status status)
 {
-    char words[256];
+    char words[400];
     struct slate_text text;
 
     slate_text_start(&text, words, sizeof words);
     slate_draft_refusal_words(status, &options->goal, basis, &text);
+    add_agreement(options, basis, &text);
     return fail(status, "%s cannot be renewed so: %s", target->address, words);
 }
 
@@ -52,6 +69,11 @@ int make_draft(struct target *target, const struct options *options,
     struct slate_basis basis;
     enum slate_status status = SLATE_OK;
 
+    if (target->is_file && target->facts.read_only)
+        return fail(SLATE_ERR_PROTECTED,
+                    "%s is write-protected by its permissions: allow yourself "
+                    "to write to the file",
+                    target->address);
     if (options->has_seed)
         memcpy(choices.seed, options->seed, sizeof choices.seed);
     else
@@ -65,6 +87,19 @@ int make_draft(struct target *target, const struct options *options,
     return status == SLATE_OK
                ? 0
                : explain_refusal(target, options, &basis, status);
+}
+
+/* A draft is made for what the device shows, and that would be another thing
+ * by the time it is enacted. */
+static int refuse_concealed(const struct target *target,
+                            const struct options *options)
+{
+    if (!lifts_has_concealed(target, options))
+        return 0;
+    return fail(SLATE_ERR_ARGUMENT,
+                "draft: what '--lift %s' lifts changes what %s shows; lift it "
+                "first with 'trueslate guards', or use 'trueslate renew'",
+                options->lift, target->facts.tag);
 }
 
 static void tell_next(const struct options *options, const char *tag)
@@ -87,6 +122,8 @@ int verb_draft(const struct options *options)
 
     if (code == 0)
         code = target_look(&target);
+    if (code == 0)
+        code = refuse_concealed(&target, options);
     if (code == 0)
         code = make_draft(&target, options, &draft);
     if (code == 0 && options->output != NULL)

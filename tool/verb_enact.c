@@ -11,12 +11,14 @@
 #include "view.h"
 
 int carry_out(struct target *target, const struct slate_draft *draft,
-              const char *consent, struct slate_enact *enact)
+              const char *consent, bool quiet, struct slate_enact *enact)
 {
     struct progress progress;
     enum slate_status status;
     int code = check_consent(target, consent);
 
+    if (code == 0)
+        code = release_users(target, quiet);
     if (code != 0)
         return code;
     progress_catch_interrupts();
@@ -60,11 +62,29 @@ int read_back(struct target *target, const struct slate_draft *draft,
     return fail_with_fault(status, &target->media, target->address);
 }
 
+static void tell_lifted(const struct slate_draft *draft,
+                        const struct slate_enact *enact)
+{
+    for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
+        enum slate_guard_kind kind = (enum slate_guard_kind)i;
+        char words[100];
+
+        if ((enact->lifted & SLATE_GUARD_BIT(i)) == 0)
+            continue;
+        snprintf(words, sizeof words, "%s, %s", slate_guard_name(kind),
+                 slate_guard_lift_lasts(kind, draft->goal.lasting)
+                     ? "for good"
+                     : "until the power goes");
+        print_wrapped("Lifted", PAINT_GOOD, words);
+    }
+}
+
 void tell_enacted(const struct slate_draft *draft,
                   const struct slate_enact *enact)
 {
     char size[SLATE_SIZE_TEXT], words[160];
 
+    tell_lifted(draft, enact);
     slate_size_both(enact->written * draft->basis.geometry.block_bytes, size);
     snprintf(words, sizeof words, "%llu blocks, %s%s",
              (unsigned long long)enact->written, size,
@@ -119,7 +139,8 @@ int verb_enact(const struct options *options)
     if (code == 0)
         code = open_device_of(&file, options->bench, &target);
     if (code == 0)
-        code = carry_out(&target, &file.draft, options->consent, &enact);
+        code = carry_out(&target, &file.draft, options->consent, options->json,
+                         &enact);
     if (code == 0 && options->json) {
         code = report_print(report_enact(&file.draft, &enact));
     } else if (code == 0) {

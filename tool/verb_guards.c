@@ -3,6 +3,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "lifts.h"
 #include "paint.h"
 #include "report.h"
 #include "say.h"
@@ -16,60 +17,6 @@ struct guards {
     bool wanted[SLATE_GUARDS_MAX];
 };
 
-/* Is this name one of the list "a,b,c"? */
-static bool is_listed(const char *list, const char *name)
-{
-    size_t length = strlen(name);
-
-    for (const char *at = list; *at != '\0';) {
-        size_t here = strcspn(at, ",");
-
-        if (here == length && memcmp(at, name, length) == 0)
-            return true;
-        at += here;
-        at += *at == ',' ? 1 : 0;
-    }
-    return false;
-}
-
-/* "all" means those that a command lifts and that nobody has set on purpose;
- * the others are lifted only by their name. */
-static bool is_wanted(const struct slate_guard *guard, const char *list)
-{
-    return is_listed(list, slate_guard_name(guard->kind)) ||
-           (is_listed(list, "all") && guard->lift == SLATE_LIFT_NOW &&
-            !slate_guard_is_deliberate(guard->kind));
-}
-
-static bool is_kind(const char *name, size_t length)
-{
-    for (int i = 0; i < SLATE_GUARD_KINDS; i++) {
-        const char *kind = slate_guard_name((enum slate_guard_kind)i);
-
-        if (strlen(kind) == length && memcmp(kind, name, length) == 0)
-            return true;
-    }
-    return length == 3 && memcmp(name, "all", 3) == 0;
-}
-
-/* Every name in the list has to be one; that a device has no such guard is no
- * mistake. */
-static int check_list(const char *list)
-{
-    for (const char *at = list; *at != '\0';) {
-        size_t length = strcspn(at, ",");
-
-        if (!is_kind(at, length))
-            return fail(SLATE_ERR_ARGUMENT,
-                        "guards: --lift is '%.*s', expected all, or kinds as "
-                        "'guards DEVICE' names them",
-                        (int)length, at);
-        at += length;
-        at += *at == ',' ? 1 : 0;
-    }
-    return 0;
-}
-
 static int agree(const struct guards *guards)
 {
     const char *given = guards->options->consent;
@@ -78,7 +25,9 @@ static int agree(const struct guards *guards)
     consent_words(&guards->target, wanted);
     if (given == NULL)
         return fail(SLATE_ERR_CONSENT,
-                    "lifting changes the device; to agree, add --consent %s",
+                    "lifting changes the device%s; to agree, add --consent %s",
+                    guards->options->erase ? ", and everything on it is lost"
+                                           : "",
                     wanted);
     return check_consent(&guards->target, given);
 }
@@ -91,11 +40,10 @@ static int lift_wanted(struct guards *guards)
     for (uint32_t i = 0; i < guards->target.facts.guards; i++) {
         const struct slate_guard *guard = &guards->target.facts.guard[i];
 
-        guards->wanted[i] = is_wanted(guard, options->lift);
+        guards->wanted[i] = lifts_want(options->lift, guard);
         if (!guards->wanted[i])
             continue;
-        guards->lifted[i] = slate_guard_lift(
-            &guards->target.media, guard, options->password, options->lasting);
+        guards->lifted[i] = lifts_do(&guards->target, guard, options);
         if (guards->lifted[i] != SLATE_OK)
             code = exit_code(guards->lifted[i]);
     }
@@ -129,9 +77,9 @@ static const char *result_words(const struct slate_guard *guard,
         return "not lifted: the device refuses the command";
     if (lifted != SLATE_OK)
         return slate_status_sentence(lifted);
-    return guard->kind == SLATE_GUARD_HIDDEN_AREA
-               ? "lifted: the capacity has changed, and the tag with it; look "
-                 "at the device anew"
+    return slate_guard_conceals(guard->kind)
+               ? "lifted: the device shows something else now, and may have "
+                 "another tag; look at it anew"
                : "lifted; the device was asked again";
 }
 
@@ -177,7 +125,10 @@ static void tell_commands(const struct guards *guards)
                any ? "" : "\nTo lift what a command can lift:\n",
                guards->target.media.tag,
                named ? slate_guard_name(guard->kind) : "all",
-               guard->lift == SLATE_LIFT_PASSWORD ? " --password TEXT" : "",
+               guard->kind == SLATE_GUARD_CARD_PASSWORD
+                   ? " --password TEXT (or --erase)"
+               : guard->lift == SLATE_LIFT_PASSWORD ? " --password TEXT"
+                                                    : "",
                guards->target.media.tag);
         any = true;
     }
@@ -237,13 +188,10 @@ static int tell_left(const struct guards *guards)
 int verb_guards(const struct options *options)
 {
     struct guards guards = {.options = options};
-    int code = options->lift == NULL ? 0 : check_list(options->lift);
     int lifted = 0;
+    int code = target_open(&guards.target, options->operand, options->bench,
+                           options->block_bytes);
 
-    if (code != 0)
-        return code;
-    code = target_open(&guards.target, options->operand, options->bench,
-                       options->block_bytes);
     if (code == 0)
         code = target_look(&guards.target);
     if (code == 0 && options->lift != NULL)

@@ -13,18 +13,19 @@ static void tell_done(void *context, const char *what)
     print_wrapped("Released", PAINT_GOOD, what);
 }
 
-static int release(const struct target *target)
+int release_users(struct target *target, bool quiet)
 {
     char why[SLATE_LINUX_WHY_ROOM];
     enum slate_status status;
 
-    if (target->host == NULL || target->users[0] == '\0') {
-        printf("%s is used by nobody.\n", target->media.tag);
+    if (target->host == NULL || target->users[0] == '\0')
         return 0;
-    }
-    status = slate_linux_free(slate_linux_about(target->host)->name, tell_done,
-                              NULL, why);
-    return status == SLATE_OK ? 0 : fail(status, "%s", why);
+    status = slate_linux_free(slate_linux_about(target->host)->name,
+                              quiet ? NULL : tell_done, NULL, why);
+    if (status != SLATE_OK)
+        return fail(status, "%s", why);
+    target->users[0] = '\0';
+    return 0;
 }
 
 int verb_release(const struct options *options)
@@ -33,8 +34,10 @@ int verb_release(const struct options *options)
     int code = target_open(&target, options->operand, options->bench,
                            options->block_bytes);
 
+    if (code == 0 && target.users[0] == '\0')
+        printf("%s is used by nobody.\n", target.media.tag);
     if (code == 0)
-        code = release(&target);
+        code = release_users(&target, false);
     target_close(&target);
     return code;
 }
@@ -43,13 +46,20 @@ static int stop(struct target *target)
 {
     enum slate_status status = slate_media_claim(&target->media);
     enum slate_status released;
+    bool held;
 
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);
     status = slate_media_eject(&target->media);
+    held = status == SLATE_ERR_BUSY;
     released = slate_media_release(&target->media);
     if (status == SLATE_OK && released != SLATE_ERR_NO_DEVICE)
         status = released; /* gone is what an ejected device may be */
+    if (held)
+        return fail(status,
+                    "%s: all is written, but another host or program prevents "
+                    "its removal; end that one, then eject again",
+                    target->address);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 

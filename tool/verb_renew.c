@@ -5,6 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "lifts.h"
 #include "paint.h"
 #include "report.h"
 #include "say.h"
@@ -20,6 +21,7 @@ struct renewal {
     struct slate_prove prove;
     char file[4200];  /* where the draft is kept while it is unfinished */
     char consent[64]; /* as given */
+    bool revealed;    /* what was concealed has been lifted, with consent */
     json_t *before;   /* findings, when programs read */
 };
 
@@ -41,6 +43,67 @@ static int keep_draft(struct renewal *renewal)
     return draft_file_save(renewal->file, &renewal->target, &renewal->draft);
 }
 
+static void view_before(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+
+    if (renewal->options->json) {
+        json_decref(renewal->before);
+        renewal->before = report_findings(&target->facts);
+        return;
+    }
+    view_device(target);
+    view_findings(&target->facts);
+    putchar('\n');
+}
+
+/* The tag, from --consent or typed at the prompt. */
+static int ask(struct renewal *renewal, const char *what)
+{
+    const char *given = renewal->options->consent;
+    char wanted[64];
+
+    consent_words(&renewal->target, wanted);
+    if (renewal->revealed && given != NULL) { /* it was for this very device */
+        memcpy(renewal->consent, wanted, sizeof wanted);
+        return 0;
+    }
+    if (given == NULL && isatty(STDIN_FILENO) != 1)
+        return fail(SLATE_ERR_CONSENT,
+                    "everything on %s will be lost, and there is no terminal "
+                    "to ask at; to agree, add --consent %s",
+                    renewal->target.media.tag, wanted);
+    if (given != NULL) {
+        snprintf(renewal->consent, sizeof renewal->consent, "%.63s", given);
+        return check_consent(&renewal->target, given);
+    }
+    fprintf(stderr, "\n%s To agree, type %s%s: ", what,
+            renewal->target.system ? "" : "its tag, ", wanted);
+    if (fgets(renewal->consent, sizeof renewal->consent, stdin) == NULL)
+        renewal->consent[0] = '\0';
+    renewal->consent[strcspn(renewal->consent, "\r\n")] = '\0';
+    return check_consent(&renewal->target, renewal->consent);
+}
+
+/* With what is concealed lifted, the device is looked at anew: it has another
+ * capacity, and another tag then. */
+static int reveal(struct renewal *renewal)
+{
+    int code = ask(renewal, "What is concealed will be lifted, and then "
+                            "everything on this device will be lost.");
+
+    if (code == 0)
+        code = release_users(&renewal->target, renewal->options->json);
+    if (code == 0)
+        code = lifts_reveal(&renewal->target, renewal->options);
+    if (code == 0 && !renewal->options->json)
+        putchar('\n');
+    renewal->revealed = code == 0;
+    if (code == 0)
+        view_before(renewal);
+    return code;
+}
+
 static int look_and_draft(struct renewal *renewal)
 {
     const struct options *options = renewal->options;
@@ -50,47 +113,21 @@ static int look_and_draft(struct renewal *renewal)
 
     if (code == 0)
         code = target_look(target);
-    if (code == 0 && options->json) {
-        renewal->before = report_findings(&target->facts);
-    } else if (code == 0) {
-        view_device(target);
-        view_findings(&target->facts);
-        putchar('\n');
-    }
+    if (code == 0)
+        view_before(renewal);
+    if (code == 0 && lifts_has_concealed(target, options))
+        code = reveal(renewal);
     if (code == 0)
         code = make_draft(target, options, &renewal->draft);
     if (code == 0 && !options->json)
         view_draft(&target->facts, &renewal->draft);
-    if (code == 0)
-        code = refuse_guarded(target);
-    if (code == 0 && target->facts.read_only)
-        code = fail_plainly(SLATE_ERR_PROTECTED, target->address);
     return code;
 }
 
-/* The tag, from --consent or typed at the prompt. */
-static int ask(struct renewal *renewal)
+static void drop_draft(const struct renewal *renewal)
 {
-    const char *given = renewal->options->consent;
-    char wanted[64];
-
-    consent_words(&renewal->target, wanted);
-    if (given == NULL && isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT,
-                    "everything on %s will be lost, and there is no terminal "
-                    "to ask at; to agree, add --consent %s",
-                    renewal->draft.basis.tag, wanted);
-    if (given != NULL) {
-        snprintf(renewal->consent, sizeof renewal->consent, "%.63s", given);
-        return check_consent(&renewal->target, given);
-    }
-    fprintf(stderr,
-            "\nEverything on this device will be lost. To agree, type %s%s: ",
-            renewal->target.system ? "" : "its tag, ", wanted);
-    if (fgets(renewal->consent, sizeof renewal->consent, stdin) == NULL)
-        renewal->consent[0] = '\0';
-    renewal->consent[strcspn(renewal->consent, "\r\n")] = '\0';
-    return check_consent(&renewal->target, renewal->consent);
+    if (renewal->options->output == NULL)
+        unlink(renewal->file);
 }
 
 static int write_and_prove(struct renewal *renewal)
@@ -100,12 +137,16 @@ static int write_and_prove(struct renewal *renewal)
 
     if (code != 0)
         return code;
-    code =
-        carry_out(target, &renewal->draft, renewal->consent, &renewal->enact);
+    code = carry_out(target, &renewal->draft, renewal->consent,
+                     renewal->options->json, &renewal->enact);
     if (code == 0)
         code = read_back(target, &renewal->draft, &renewal->prove);
     if (code == 0)
         code = target_look(target);
+    if (code == (int)SLATE_CLASS_REFUSED && renewal->enact.pass.done == 0) {
+        drop_draft(renewal); /* nothing was written: nothing to go on with */
+        return code;
+    }
     if (code != 0) {
         fprintf(stderr,
                 "trueslate: the draft is kept; to go on:\n"
@@ -113,8 +154,7 @@ static int write_and_prove(struct renewal *renewal)
                 renewal->file, renewal->draft.basis.tag);
         return code;
     }
-    if (renewal->options->output == NULL)
-        unlink(renewal->file); /* proved: nobody needs it any more */
+    drop_draft(renewal); /* proved: nobody needs it any more */
     return 0;
 }
 
@@ -156,7 +196,7 @@ int verb_renew(const struct options *options)
     int code = look_and_draft(&renewal);
 
     if (code == 0)
-        code = ask(&renewal);
+        code = ask(&renewal, "Everything on this device will be lost.");
     if (code == 0 && !options->json)
         putchar('\n');
     if (code == 0)

@@ -27,13 +27,13 @@ int verb_await(const struct options *options);
 int make_draft(struct target *target, const struct options *options,
                struct slate_draft *draft);
 int carry_out(struct target *target, const struct slate_draft *draft,
-              const char *consent, struct slate_enact *enact);
+              const char *consent, bool quiet, struct slate_enact *enact);
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
 
-/* Refuses a device that was looked at, when something protects it; returns an
- * exit code. */
-int refuse_guarded(const struct target *target);
+/* Takes away what the host has on the device, and tells of it; the device that
+ * the running system stands on is refused. Returns an exit code. */
+int release_users(struct target *target, bool quiet);
 
 /* Is this the consent that the device asks for? The disk that the running
  * system stands on asks for more than its tag. Returns an exit code. */

@@ -44,6 +44,22 @@ static void view_loss(const struct slate_facts *facts)
                           : "nothing: the device is blank");
 }
 
+/* What protects the device goes first. Returns the number of lifts. */
+static unsigned view_lifts(const struct slate_draft *draft)
+{
+    struct slate_text text;
+    char words[160];
+    unsigned step = 0;
+
+    slate_text_start(&text, words, sizeof words);
+    while (slate_draft_lift(draft, step, NULL, &text)) {
+        printf("  %-11s%2u  %s\n", step == 0 ? "Steps" : "", step + 1, words);
+        slate_text_start(&text, words, sizeof words);
+        step++;
+    }
+    return step;
+}
+
 /* Extents of one purpose that follow each other make one line. */
 static void view_steps(const struct slate_draft *draft)
 {
@@ -51,7 +67,7 @@ static void view_steps(const struct slate_draft *draft)
     struct slate_extent extent;
     bool more = slate_draft_next(draft, &walk, &extent);
     char size[SLATE_SIZE_TEXT];
-    unsigned step = 1;
+    unsigned step = view_lifts(draft) + 1;
 
     while (more) {
         enum slate_purpose purpose = extent.purpose;

@@ -10,7 +10,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 1u
+#define SLATE_DRAFT_VERSION 2u
 
 /** The name of a use as the command line takes it: "camera". Never NULL. */
 const char *slate_use_name(enum slate_use use);
@@ -27,6 +27,8 @@ struct slate_basis {
     uint8_t identity[SLATE_DIGEST_BYTES]; /**< which device */
     uint8_t content[SLATE_DIGEST_BYTES];  /**< what was on it */
     struct slate_geometry geometry;
+    uint32_t guards; /**< what stops writing: a sum of SLATE_GUARD_BIT */
+    uint32_t firm;   /**< those of them that no command lifts */
     uint32_t old_count;
     /** Where old structures identify content: ascending, not touching. */
     struct slate_range old[SLATE_BASIS_RANGES];
@@ -48,6 +50,7 @@ struct slate_draft {
     struct slate_choices choices;
     struct slate_table_plan table;
     struct slate_fat32 volume;
+    uint32_t lift;                    /**< guards to lift ahead of writing */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };
 
@@ -69,12 +72,25 @@ void slate_basis_from(const struct slate_facts *facts,
  * @param draft   filled in; on failure its content is undefined
  * @return SLATE_OK; SLATE_ERR_USE, SLATE_ERR_LABEL, SLATE_ERR_CLUSTER,
  *         SLATE_ERR_BLOCK_SIZE, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE;
+ *         SLATE_ERR_GUARD for a device that is protected by something that no
+ *         command lifts, or that is there on purpose and not named by the goal;
  *         SLATE_ERR_ARGUMENT for a basis that no device can have
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_make(const struct slate_goal *goal, const struct slate_basis *basis,
                  const struct slate_choices *choices,
                  struct slate_draft *draft);
+
+/**
+ * The guard that stands in the way of a draft: one that no command lifts, or
+ * one that the goal would have to name.
+ *
+ * @param goal  what is wanted
+ * @param basis of the device
+ * @return an enum slate_guard_kind; SLATE_GUARD_KINDS for none
+ */
+uint32_t slate_draft_obstacle(const struct slate_goal *goal,
+                              const struct slate_basis *basis);
 
 /**
  * Explains why slate_draft_make refused a goal, with the numbers that matter.
@@ -99,6 +115,19 @@ void slate_draft_refusal_words(enum slate_status status,
  */
 bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
                         struct slate_text *text);
+
+/**
+ * A guard that enacting the draft lifts first, in words: which, and whether
+ * that survives power-off.
+ *
+ * @param draft a draft
+ * @param index from 0
+ * @param kind  receives the kind; may be NULL
+ * @param text  started by the caller; appended to, without a final stop
+ * @return false when there is no lift of this index
+ */
+bool slate_draft_lift(const struct slate_draft *draft, uint32_t index,
+                      enum slate_guard_kind *kind, struct slate_text *text);
 
 /** Where a walk over a draft's extents stands. All zero: at the start. */
 struct slate_walk {

@@ -14,10 +14,12 @@ struct slate_enact {
     struct slate_pass pass;
     bool resumed;     /**< an interrupted run of the same draft goes on */
     uint64_t written; /**< blocks that really went to the device */
+    uint32_t lifted;  /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };
 
 /**
- * Checks everything that can be checked and claims the device; writes nothing.
+ * Checks everything that can be checked, claims the device, and lifts what the
+ * draft says; writes nothing.
  *
  * The draft is refused on another device and when the blocks that decided it
  * have changed. A device that bears the unfinished mark of this very draft is
@@ -30,7 +32,9 @@ struct slate_enact {
  * @param work       work buffer, kept by reference
  * @param work_bytes at least SLATE_WORK_MIN
  * @return SLATE_OK; SLATE_ERR_OTHER_DEVICE, SLATE_ERR_CONSENT,
- *         SLATE_ERR_PROTECTED, SLATE_ERR_CHANGED, SLATE_ERR_ALREADY,
+ *         SLATE_ERR_PROTECTED (by something that the draft does not lift),
+ *         SLATE_ERR_GUARD (the device refuses to have it lifted),
+ *         SLATE_ERR_STILL_GUARDED, SLATE_ERR_CHANGED, SLATE_ERR_ALREADY,
  *         SLATE_ERR_BUFFER, SLATE_ERR_READ, SLATE_ERR_BUSY,
  *         SLATE_ERR_NO_DEVICE. After a failure nothing is claimed.
  */

@@ -25,6 +25,9 @@ struct slate_goal {
     enum slate_table_kind table;
     uint32_t cluster_bytes;       /**< 0: chosen to fit */
     char label[SLATE_LABEL_ROOM]; /**< UTF-8 as it was asked for */
+    uint32_t lift; /**< guards to lift though somebody may have set them on
+                        purpose: a sum of SLATE_GUARD_BIT */
+    bool lasting;  /**< where there is a choice, lifts survive power-off */
 };
 
 #endif

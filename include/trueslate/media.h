@@ -198,7 +198,8 @@ SLATE_MUST_CHECK enum slate_status slate_media_clear(struct slate_media *media,
  * It has to be opened anew afterwards.
  *
  * @param media an open device
- * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_COMMAND, SLATE_ERR_NO_DEVICE
+ * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_COMMAND, SLATE_ERR_NO_DEVICE;
+ *         SLATE_ERR_BUSY when another host or program prevents removal
  */
 SLATE_MUST_CHECK enum slate_status slate_media_eject(struct slate_media *media);
 
@@ -209,6 +210,17 @@ SLATE_MUST_CHECK enum slate_status slate_media_eject(struct slate_media *media);
  * @return SLATE_OK, or what the port says (SLATE_ERR_BUSY)
  */
 SLATE_MUST_CHECK enum slate_status slate_media_claim(struct slate_media *media);
+
+/**
+ * Lifts the host's own read-only setting and asks again whether it is gone.
+ *
+ * @param media an open device
+ * @return SLATE_OK; SLATE_ERR_COMMAND when the port has no such operation;
+ *         SLATE_ERR_STILL_GUARDED when it says that it did, and the device is
+ *         read-only as before; or what the port says
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_media_allow_writes(struct slate_media *media);
 
 /**
  * Gives the device back to the host and lets it read the new table.

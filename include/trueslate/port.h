@@ -108,6 +108,7 @@ struct slate_exchange {
     uint8_t answer[32];    /**< out: see above */
     uint8_t answer_length; /**< out: bytes of it */
     bool admin;            /**< NVMe: for the admin queue */
+    uint32_t seconds;      /**< how long it may take; 0: the usual time */
 };
 
 /** What slate_port_ops.clear leaves in the range. */
@@ -173,6 +174,13 @@ struct slate_port_ops {
 
     /** Random bytes. NULL: derived from the device and its content. */
     enum slate_status (*random)(void *context, void *bytes, size_t length);
+
+    /**
+     * Lifts the read-only setting that the host keeps for the device;
+     * @c facts tells afterwards whether that held. NULL: there is none that
+     * can be lifted so.
+     */
+    enum slate_status (*allow_writes)(void *context);
 };
 
 /** A port: its operations and what they work on. Both kept by reference. */

@@ -135,11 +135,22 @@ static bool lock_out_others(int descriptor)
     return false;
 }
 
-/* O_EXCL on a block device fails while anything of the host uses it. */
+/* O_EXCL on a block device fails while anything of the host uses it. What
+ * protects it is lifted under the claim, so one that the host holds for
+ * read-only is claimed as well; raw commands need no more. */
+static int open_alone(const struct slate_linux *device)
+{
+    int descriptor = open_node(device, O_RDWR | O_EXCL);
+
+    return descriptor >= 0 || (errno != EROFS && errno != EACCES)
+               ? descriptor
+               : open_node(device, O_RDONLY | O_EXCL);
+}
+
 static enum slate_status linux_claim(void *context)
 {
     struct slate_linux *device = context;
-    int descriptor = open_node(device, O_RDWR | O_EXCL);
+    int descriptor = open_alone(device);
 
     if (descriptor < 0 && errno == EBUSY)
         return SLATE_ERR_BUSY;
@@ -151,10 +162,31 @@ static enum slate_status linux_claim(void *context)
         close(descriptor);
         return SLATE_ERR_BUSY;
     }
-    close(device->descriptor);
+    if (device->descriptor >= 0)
+        close(device->descriptor);
     device->descriptor = descriptor;
     device->claimed = true;
     return SLATE_OK;
+}
+
+/* The host's setting; a claimed node is opened anew, now for writing. The
+ * claim lapses for a moment: one node cannot be held twice. */
+static enum slate_status linux_allow_writes(void *context)
+{
+    struct slate_linux *device = context;
+    int off = 0, on = 0;
+
+    if (ioctl(device->descriptor, BLKROSET, &off) != 0)
+        return errno == EACCES || errno == EPERM ? SLATE_ERR_ACCESS
+                                                 : failure(SLATE_ERR_COMMAND);
+    if (ioctl(device->descriptor, BLKROGET, &on) == 0)
+        device->about.read_only = on != 0;
+    if (on != 0 || !device->claimed)
+        return SLATE_OK;
+    close(device->descriptor);
+    device->descriptor = -1;
+    device->claimed = false;
+    return linux_claim(context);
 }
 
 /* Raw commands wrote past the host's cache: drop it, then read the table. */
@@ -193,6 +225,7 @@ static const struct slate_port_ops plain_ops = {
     .reread = linux_reread,
     .milliseconds = port_milliseconds,
     .random = port_random,
+    .allow_writes = linux_allow_writes,
 };
 
 static const struct slate_port_ops command_ops = {
@@ -204,6 +237,7 @@ static const struct slate_port_ops command_ops = {
     .reread = linux_reread,
     .milliseconds = port_milliseconds,
     .random = port_random,
+    .allow_writes = linux_allow_writes,
 };
 
 static enum slate_status say(char why[SLATE_LINUX_WHY_ROOM],

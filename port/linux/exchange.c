@@ -33,6 +33,13 @@ static int direction_of(const struct slate_exchange *x)
     }
 }
 
+static uint32_t timeout_ms(const struct slate_exchange *x)
+{
+    if (x->seconds == 0)
+        return TIMEOUT_MS;
+    return x->seconds < UINT32_MAX / 1000 ? x->seconds * 1000 : UINT32_MAX;
+}
+
 static enum slate_status exchange_scsi(const struct slate_linux *device,
                                        struct slate_exchange *x)
 {
@@ -44,7 +51,7 @@ static enum slate_status exchange_scsi(const struct slate_linux *device,
                            .dxferp = device->bounce,
                            .cmdp = x->command,
                            .sbp = x->answer,
-                           .timeout = TIMEOUT_MS};
+                           .timeout = (unsigned)timeout_ms(x)};
 
     if (x->data_length > BOUNCE_BYTES)
         return SLATE_ERR_ARGUMENT;
@@ -88,7 +95,7 @@ static enum slate_status exchange_nvme(const struct slate_linux *device,
                                    .cdw13 = le32(c + 52),
                                    .cdw14 = le32(c + 56),
                                    .cdw15 = le32(c + 60),
-                                   .timeout_ms = TIMEOUT_MS};
+                                   .timeout_ms = timeout_ms(x)};
     unsigned long request = x->admin ? NVME_IOCTL_ADMIN_CMD : NVME_IOCTL_IO_CMD;
     int result;
 
@@ -130,6 +137,7 @@ enum {
     SD_READ_MULTIPLE = 18,
     SD_WRITE_SINGLE = 24,
     SD_WRITE_MULTIPLE = 25,
+    SD_CLEAR_PROTECTION = 29,
     SD_ERASE = 38,
     SD_APP_COMMAND = 55
 };
@@ -158,7 +166,10 @@ static void put_command(const struct slate_linux *device,
     io->arg = (uint32_t)c[1] << 24 | (uint32_t)c[2] << 16 |
               (uint32_t)c[3] << 8 | c[4];
     io->flags = RESPONSE_PRESENT | RESPONSE_CRC | RESPONSE_OPCODE;
-    if (io->opcode == SD_ERASE || io->opcode == SD_STOP)
+    if (x->seconds != 0)
+        io->cmd_timeout_ms = timeout_ms(x);
+    if (io->opcode == SD_ERASE || io->opcode == SD_STOP ||
+        io->opcode == SD_CLEAR_PROTECTION)
         io->flags |= RESPONSE_BUSY;
     if (x->data_length == 0)
         return;

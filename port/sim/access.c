@@ -66,10 +66,16 @@ static bool fails(const struct slate_sim *sim, enum sim_fault_kind kind,
     return false;
 }
 
+uint64_t sim_all_blocks(const struct sim_unit *unit)
+{
+    if (unit->factory_blocks != 0)
+        return unit->factory_blocks;
+    return unit->native_blocks != 0 ? unit->native_blocks : unit->blocks;
+}
+
 static bool in_range(const struct sim_unit *unit, uint64_t lba, uint64_t count)
 {
-    uint64_t blocks =
-        unit->native_blocks != 0 ? unit->native_blocks : unit->blocks;
+    uint64_t blocks = sim_all_blocks(unit);
 
     return lba <= blocks && count <= blocks - lba;
 }
@@ -165,9 +171,9 @@ enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
 
     if (!in_range(unit, lba, count))
         return SIM_OUT_OF_RANGE;
-    if (sim_is_protected(sim))
+    if (sim_is_protected(sim, lba, count))
         return SIM_PROTECTED;
-    if (fails(sim, SIM_FAULT_WRITE, lba, count))
+    if (unit->refuses_writes || fails(sim, SIM_FAULT_WRITE, lba, count))
         return SIM_WRITE_ERROR;
     take_time(sim, lba, count);
     if (!is_strange(unit))

@@ -38,35 +38,11 @@ static void put_block_sizes(const struct sim_unit *unit, uint8_t *data)
     put_word(data, 106, sizes);
 }
 
-/* Words 82 and 128 (ACS-3, 7.12.7.68): supported, enabled, locked, frozen. */
-static void put_security(const struct slate_sim *sim, uint8_t *data)
-{
-    bool locked = sim_guarded(sim, SIM_GUARD_LOCKED);
-    bool frozen = sim_guarded(sim, SIM_GUARD_FROZEN);
-
-    if (sim->unit->password[0] == '\0' && !locked && !frozen)
-        return;
-    put_word(data, 82, sim_le(data + 164, 2) | 0x0002);
-    put_word(data, 128,
-             0x0001 | (sim->unit->password[0] != '\0' ? 2 : 0) |
-                 (locked ? 4 : 0) | (frozen ? 8 : 0));
-}
-
-/* The capacity as it stands after SET MAX ADDRESS EXT. */
-static uint64_t blocks_of(const struct slate_sim *sim)
-{
-    uint64_t now = sim_state_get(sim->state_path, "volatile max");
-
-    if (now == 0)
-        now = sim_state_get(sim->state_path, "max");
-    return now == 0 ? sim->unit->blocks : now;
-}
-
 void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512])
 {
     const struct sim_unit *unit = sim->unit;
     bool dock = sim->about.dock;
-    uint64_t blocks = blocks_of(sim);
+    uint64_t blocks = sim_ata_blocks(sim);
     uint64_t small = blocks < 0x0FFFFFFF ? blocks : 0x0FFFFFFF;
     uint8_t sum = 0;
 
@@ -78,11 +54,9 @@ void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512])
     put_swapped(data + 54, 40, dock ? sim->about.disk_model : sim->about.model);
     put_word(data, 49, 0x0300); /* LBA, DMA */
     sim_put_le(data + 120, 4, small);
-    if (unit->native_blocks != 0)
-        put_word(data, 82, 0x0400); /* host protected area */
-    put_word(data, 83, 0x7400);     /* LBA48, flush */
+    put_word(data, 83, 0x7400); /* LBA48, flush */
     put_word(data, 86, 0x3400);
-    put_security(sim, data);
+    sim_ata_put_guards(sim, data);
     sim_put_le(data + 200, 8, blocks);
     put_block_sizes(unit, data);
     put_word(data, 169, sim->about.discard ? 1 : 0);
@@ -164,46 +138,6 @@ static uint8_t identify(const struct slate_sim *sim, struct slate_exchange *x)
     return 0;
 }
 
-/* The address goes into the task file, in the place of the one sent. */
-static uint8_t native_max(const struct slate_sim *sim, struct slate_exchange *x)
-{
-    if (sim->unit->native_blocks == 0)
-        return ERROR_ABORTED;
-    sim_put_le(x->command + 4, 6, sim->unit->native_blocks - 1);
-    return 0;
-}
-
-/* Right after READ NATIVE MAX ADDRESS EXT only (ATA8-ACS, 7.57); bit 0 of the
- * count tells whether it shall outlive a power cycle. */
-static uint8_t set_max(struct slate_sim *sim, const struct slate_exchange *x)
-{
-    uint64_t blocks = sim_le(x->command + 4, 6) + 1;
-
-    if (sim->unit->native_blocks == 0 || blocks > sim->unit->native_blocks ||
-        sim->last_operation != 0x27)
-        return ERROR_ABORTED;
-    if (!sim->unit->stubborn)
-        sim_state_set(sim->state_path,
-                      (x->command[2] & 1) != 0 ? "max" : "volatile max",
-                      blocks);
-    return 0;
-}
-
-/* SECURITY UNLOCK (7.46): the password stands from word 1 on. */
-static uint8_t unlock(struct slate_sim *sim, struct slate_exchange *x)
-{
-    const char *sent = (const char *)x->data + 2;
-    char padded[33] = {0};
-
-    memcpy(padded, sim->unit->password, strlen(sim->unit->password));
-    if (x->data_length != 512 || sim_guarded(sim, SIM_GUARD_FROZEN) ||
-        memcmp(sent, padded, 32) != 0)
-        return ERROR_ABORTED;
-    x->transferred = 512;
-    sim_guard_set(sim, SIM_GUARD_LOCKED, false);
-    return 0;
-}
-
 static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
 {
     switch (x->command[11]) {
@@ -212,12 +146,6 @@ static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
     case 0x25: /* READ DMA EXT */
     case 0x35: /* WRITE DMA EXT */
         return transfer(sim, x);
-    case 0x37: /* SET MAX ADDRESS EXT */
-        return set_max(sim, x);
-    case 0xF2: /* SECURITY UNLOCK */
-        return unlock(sim, x);
-    case 0x27: /* READ NATIVE MAX ADDRESS EXT */
-        return native_max(sim, x);
     case 0xE0: /* STANDBY IMMEDIATE */
         return 0;
     case 0xEA: /* FLUSH CACHE EXT */
@@ -232,7 +160,8 @@ static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
 void sim_ata(struct slate_sim *sim, struct slate_exchange *x)
 {
     uint8_t operation = x->command[11];
+    int error = sim_ata_guard_command(sim, x);
 
-    finish(x, decode(sim, x));
+    finish(x, error < 0 ? decode(sim, x) : (uint8_t)error);
     sim->last_operation = operation;
 }

@@ -183,6 +183,12 @@ static const char *take_numbers(struct sim_unit *unit, const json_t *object)
     unit->physical_bytes = (uint32_t)number_of(object, "physical_bytes");
     unit->true_blocks = number_of(object, "true_blocks");
     unit->native_blocks = number_of(object, "native_blocks");
+    unit->accessible_max = flag_of(object, "accessible_max");
+    unit->factory_blocks = number_of(object, "factory_blocks");
+    if (unit->factory_blocks != 0 &&
+        (unit->native_blocks == 0 ||
+         unit->factory_blocks < unit->native_blocks))
+        return "\"factory_blocks\" must be at least \"native_blocks\"";
     if (unit->native_blocks != 0 && unit->native_blocks < unit->blocks)
         return "\"native_blocks\" must be at least \"blocks\"";
     if (!take_beyond(unit, object))
@@ -205,6 +211,10 @@ static const char *take_guards(struct sim_unit *unit, const json_t *object)
         unit->guards |= 1u << guard;
     }
     unit->stubborn = flag_of(object, "stubborn");
+    unit->refuses_lifts = flag_of(object, "refuses_lifts");
+    unit->removal_held = flag_of(object, "removal_held");
+    unit->groups = json_object_get(object, "protected_groups") != NULL;
+    unit->protected_groups = number_of(object, "protected_groups");
     return take(unit->password, sizeof unit->password, object, "password")
                ? NULL
                : "\"password\" must be at most 32 bytes";
@@ -220,6 +230,7 @@ static const char *take_unit(struct sim_unit *unit, const json_t *object)
     unit->no_medium = flag_of(object, "no_medium");
     unit->unknown_capacity = flag_of(object, "unknown_capacity");
     unit->ignore_writes = flag_of(object, "ignore_writes");
+    unit->refuses_writes = flag_of(object, "refuses_writes");
     if (wrong == NULL)
         wrong = take_guards(unit, object);
     json_array_foreach(faults, index, fault)

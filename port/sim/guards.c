@@ -9,7 +9,7 @@
 /* in the order of enum sim_guard */
 static const char *const names[] = {
     "software", "temporary", "permanent",   "password", "reserved", "locked",
-    "frozen",   "protected", "until-power", "for-ever", "worn-out"};
+    "frozen",   "protected", "until-power", "for-ever", "worn-out", "host"};
 
 static void key_of(const struct slate_sim *sim, enum sim_guard guard,
                    char key[64])
@@ -49,20 +49,69 @@ void sim_guard_set(struct slate_sim *sim, enum sim_guard guard, bool on)
     sim_state_set(sim->state_path, key, on ? 2 : 1);
 }
 
-bool sim_is_protected(const struct slate_sim *sim)
+bool sim_is_protected(const struct slate_sim *sim, uint64_t lba, uint64_t count)
 {
     static const enum sim_guard writes[] = {
         SIM_GUARD_TEMPORARY, SIM_GUARD_PERMANENT, SIM_GUARD_PASSWORD,
         SIM_GUARD_LOCKED,    SIM_GUARD_PROTECTED, SIM_GUARD_UNTIL_POWER,
         SIM_GUARD_FOR_EVER,  SIM_GUARD_WORN_OUT};
 
-    if (sim->unit->write_protected || sim->swp)
+    if (sim->unit->write_protected || sim->swp ||
+        sim_sd_is_grouped(sim, lba, count))
         return true;
     for (size_t i = 0; i < sizeof writes / sizeof writes[0]; i++) {
         if (sim_guarded(sim, writes[i]))
             return true;
     }
     return false;
+}
+
+static void password_key(uint32_t unit, char key[64])
+{
+    snprintf(key, 64, "unit %u password", unit);
+}
+
+void sim_password(const struct slate_sim *sim, char password[SIM_PASSWORD_ROOM])
+{
+    char key[64];
+
+    password_key(sim->unit_number, key);
+    snprintf(password, SIM_PASSWORD_ROOM, "%s", sim->unit->password);
+    (void)sim_state_text(sim->state_path, key, password, SIM_PASSWORD_ROOM);
+}
+
+void sim_password_set(struct slate_sim *sim, const char *password,
+                      size_t length)
+{
+    char key[64];
+
+    if (sim->unit->stubborn)
+        return;
+    password_key(sim->unit_number, key);
+    sim_state_set_text(sim->state_path, key, password, length);
+}
+
+/* What has a password is locked again; as described, while nobody has changed
+ * that. */
+static void lock_again(const char *state_path, uint32_t unit)
+{
+    static const enum sim_guard locks[] = {SIM_GUARD_PASSWORD,
+                                           SIM_GUARD_LOCKED};
+    const struct slate_sim sim = {.unit_number = unit};
+    char key[64], password[SIM_PASSWORD_ROOM] = "";
+    bool changed;
+
+    password_key(unit, key);
+    changed = sim_state_text(state_path, key, password, sizeof password);
+    for (size_t i = 0; i < 2; i++) {
+        key_of(&sim, locks[i], key);
+        if (sim_state_get(state_path, key) == 0)
+            continue; /* as described, or of the other command set */
+        sim_state_set(state_path, key,
+                      !changed              ? 0
+                      : password[0] == '\0' ? 1
+                                            : 2);
+    }
 }
 
 /* A host freezes the security of its disks when it starts; a disk plugged in
@@ -81,6 +130,10 @@ void sim_guards_power_cycle(const char *state_path)
             key_of(&sim, volatile_ones[i], key);
             sim_state_set(state_path, key, 1);
         }
+        lock_again(state_path, unit);
     }
     sim_state_set(state_path, "volatile max", 0);
+    sim_state_set(state_path, "wrong passwords", 0);
+    sim_state_set(state_path, "overlay frozen", 0);
+    sim_state_set(state_path, "max was set", 0);
 }

@@ -45,7 +45,7 @@ static void put_namespace(const struct slate_sim *sim, uint8_t *data)
     sim_put_le(data + 8, 8, sim->unit->blocks);
     sim_put_le(data + 16, 8, sim->unit->blocks);
     data[29] = sim->about.protection ? 1 : 0;
-    data[99] = sim_is_protected(sim) ? 1 : 0;
+    data[99] = sim_is_protected(sim, 0, 0) ? 1 : 0;
     data[130] = shift;
 }
 
@@ -150,7 +150,7 @@ static enum nvme_status features(struct slate_sim *sim,
         sim->nvme_result = (uint32_t)state;
         return STATUS_DONE;
     }
-    if (state > 1 || sim_le(x->command + 44, 4) > 1)
+    if (state > 1 || sim_le(x->command + 44, 4) > 1 || sim->unit->refuses_lifts)
         return STATUS_NOT_CHANGEABLE;
     sim_guard_set(sim, SIM_GUARD_PROTECTED, sim_le(x->command + 44, 4) == 1);
     return STATUS_DONE;

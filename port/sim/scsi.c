@@ -19,6 +19,7 @@ static const struct sim_sense unknown_command = {0x5, 0x20, 0x00};
 static const struct sim_sense out_of_range = {0x5, 0x21, 0x00};
 static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
 static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
+static const struct sim_sense removal_prevented = {0x5, 0x53, 0x02};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
 static const struct sim_sense mode_changed = {0x6, 0x2A, 0x01};
 static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
@@ -176,7 +177,8 @@ static struct sim_sense mode_select(struct slate_sim *sim,
     uint32_t header = x->command[0] == 0x55 ? 8 : 4;
     const uint8_t *page = (const uint8_t *)x->data + header;
 
-    if (x->data_length < header + 12 || page[0] != 0x0A || page[1] != 10)
+    if (x->data_length < header + 12 || page[0] != 0x0A || page[1] != 10 ||
+        sim->unit->refuses_lifts)
         return invalid_parameter;
     sim->mode_changed = true;
     if (!sim->unit->stubborn)
@@ -331,7 +333,8 @@ static struct sim_sense reserve_out(struct slate_sim *sim,
 {
     uint8_t action = x->command[1] & 0x1F;
 
-    if (x->data_length != 24 || (action != 0x06 && action != 0x03))
+    if (x->data_length != 24 || (action != 0x06 && action != 0x03) ||
+        sim->unit->refuses_lifts)
         return invalid_field;
     x->transferred = 24;
     if (action == 0x03)
@@ -350,6 +353,16 @@ static bool conflicts(const struct slate_sim *sim, uint8_t operation)
 static struct sim_sense flush(const struct slate_sim *sim)
 {
     return sim_store_flush(sim->store) ? none : write_error;
+}
+
+/* PREVENT ALLOW MEDIUM REMOVAL holds for each host on its own: another one's
+ * keeps the medium in (SPC-4, 6.13). */
+static struct sim_sense start_stop(const struct slate_sim *sim,
+                                   const struct slate_exchange *x)
+{
+    bool eject = (x->command[4] & 0x03) == 0x02;
+
+    return eject && sim->unit->removal_held ? removal_prevented : none;
 }
 
 /* What the simplest sticks know. */
@@ -373,8 +386,9 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
     if (sim->unit->no_medium && needs_medium(operation))
         return no_medium;
     switch (operation) {
-    case 0x00: /* TEST UNIT READY */
     case 0x1B: /* START STOP UNIT */
+        return start_stop(sim, x);
+    case 0x00: /* TEST UNIT READY */
     case 0x1E: /* PREVENT ALLOW MEDIUM REMOVAL */
         return none;
     case 0x03:

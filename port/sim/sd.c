@@ -23,17 +23,11 @@ enum {
 #define STANDARD_MOST 2147483648u
 #define HIGH_MOST 2199023255552u
 
-#define STATUS_OUT_OF_RANGE 0x80000000u
-#define STATUS_WP_VIOLATION 0x04000000u
-#define STATUS_LOCKED 0x02000000u
-#define STATUS_LOCK_FAILED 0x01000000u
-#define STATUS_CSD_OVERWRITE 0x00010000u
-#define STATUS_ILLEGAL_COMMAND 0x00400000u
 #define STATUS_ECC_FAILED 0x00200000u
 #define STATUS_ERROR 0x00080000u
 #define STATUS_APP_COMMAND 0x00000020u
 
-static bool is_spi(const struct slate_sim *sim)
+bool sim_sd_is_spi(const struct slate_sim *sim)
 {
     return sim->about.commands == SLATE_COMMANDS_SD_SPI;
 }
@@ -43,7 +37,7 @@ static uint64_t capacity(const struct slate_sim *sim)
     return sim->unit->blocks * BLOCK;
 }
 
-static bool is_standard(const struct slate_sim *sim)
+bool sim_sd_is_standard(const struct slate_sim *sim)
 {
     return capacity(sim) <= STANDARD_MOST;
 }
@@ -63,7 +57,7 @@ static void seal(uint8_t value[16])
 }
 
 /* 5.3; version 1 counts (C_SIZE + 1) * 2^(C_SIZE_MULT + 2) blocks. */
-static void put_csd(const struct slate_sim *sim, uint8_t value[16])
+void sim_sd_put_csd(const struct slate_sim *sim, uint8_t value[16])
 {
     uint64_t bytes = capacity(sim);
 
@@ -71,11 +65,16 @@ static void put_csd(const struct slate_sim *sim, uint8_t value[16])
     put_bits(value, 103, 96, 0x32); /* 25 MHz */
     put_bits(value, 12, 12, sim_guarded(sim, SIM_GUARD_TEMPORARY) ? 1 : 0);
     put_bits(value, 13, 13, sim_guarded(sim, SIM_GUARD_PERMANENT) ? 1 : 0);
-    if (is_standard(sim)) {
+    if (sim_sd_is_standard(sim)) {
         uint32_t length = bytes > 1073741824 ? 10 : 9;
 
         put_bits(value, 83, 80, length);
         put_bits(value, 49, 47, 7);
+        put_bits(value, 46, 46, 1);
+        put_bits(value, 45, 39, 127); /* sectors of 128 blocks */
+        put_bits(value, 38, 32, 31);  /* groups of 32 sectors */
+        put_bits(value, 31, 31, sim->unit->groups ? 1 : 0);
+        put_bits(value, 25, 22, length);
         put_bits(value, 73, 62, (bytes >> (9 + length)) - 1);
     } else {
         put_bits(value, 127, 126, bytes <= HIGH_MOST ? 1 : 2);
@@ -116,10 +115,16 @@ static void respond(struct slate_sim *sim, struct slate_exchange *x,
     sim_put_be(a + 1, 4, content);
     a[5] = (uint8_t)(checked ? slate_crc7(a, 5) << 1 | 1 : 0xFF);
     x->answer_length = 6;
-    if (is_spi(sim)) {
+    if (sim_sd_is_spi(sim)) {
         a[0] = sim->sd_state == STATE_IDLE ? 1 : 0;
         x->answer_length = checked ? 1 : 5;
     }
+}
+
+void sim_sd_respond(struct slate_sim *sim, struct slate_exchange *x,
+                    uint32_t content)
+{
+    respond(sim, x, content, true);
 }
 
 static uint32_t card_status(struct slate_sim *sim)
@@ -129,7 +134,7 @@ static uint32_t card_status(struct slate_sim *sim)
 
     sim->sd_status = 0; /* told once */
     if (sim_guarded(sim, SIM_GUARD_PASSWORD))
-        status |= STATUS_LOCKED;
+        status |= SIM_SD_LOCKED;
     return status | (sim->sd_app ? STATUS_APP_COMMAND : 0);
 }
 
@@ -145,22 +150,22 @@ static void silence(struct slate_exchange *x)
 }
 
 /* Data with its CRC16 behind it over SPI. */
-static void send_data(const struct slate_sim *sim, struct slate_exchange *x,
+void sim_sd_send_data(struct slate_sim *sim, struct slate_exchange *x,
                       const uint8_t *data, uint32_t length)
 {
     uint8_t room[64 + 2];
 
     memcpy(room, data, length);
     sim_put_be(room + length, 2, slate_crc16(room, length));
-    sim_answer(x, room, length + (is_spi(sim) ? 2 : 0), UINT32_MAX);
+    sim_answer(x, room, length + (sim_sd_is_spi(sim) ? 2 : 0), UINT32_MAX);
 }
 
 static void send_register(struct slate_sim *sim, struct slate_exchange *x,
                           const uint8_t value[16])
 {
-    if (is_spi(sim)) {
+    if (sim_sd_is_spi(sim)) {
         respond_status(sim, x);
-        send_data(sim, x, value, 16);
+        sim_sd_send_data(sim, x, value, 16);
         return;
     }
     x->answer[0] = 0x3F;
@@ -168,17 +173,17 @@ static void send_register(struct slate_sim *sim, struct slate_exchange *x,
     x->answer_length = 17;
 }
 
-static uint64_t block_of(const struct slate_sim *sim, uint32_t argument)
+uint64_t sim_sd_block_of(const struct slate_sim *sim, uint32_t argument)
 {
-    return is_standard(sim) ? argument / BLOCK : argument;
+    return sim_sd_is_standard(sim) ? argument / BLOCK : argument;
 }
 
 static void note(struct slate_sim *sim, enum sim_outcome outcome)
 {
     if (outcome == SIM_OUT_OF_RANGE)
-        sim->sd_status |= STATUS_OUT_OF_RANGE;
+        sim->sd_status |= SIM_SD_OUT_OF_RANGE;
     if (outcome == SIM_PROTECTED)
-        sim->sd_status |= STATUS_WP_VIOLATION;
+        sim->sd_status |= SIM_SD_WP_VIOLATION;
     if (outcome == SIM_READ_ERROR)
         sim->sd_status |= STATUS_ECC_FAILED;
     if (outcome == SIM_WRITE_ERROR)
@@ -205,10 +210,11 @@ static enum sim_outcome move_spi(struct slate_sim *sim,
 static void transfer(struct slate_sim *sim, struct slate_exchange *x,
                      uint32_t argument)
 {
-    uint64_t lba = block_of(sim, argument), count = x->data_length / BLOCK;
+    uint64_t lba = sim_sd_block_of(sim, argument),
+             count = x->data_length / BLOCK;
     enum sim_outcome outcome;
 
-    if (is_spi(sim))
+    if (sim_sd_is_spi(sim))
         outcome = move_spi(sim, x, lba);
     else if (x->direction == SLATE_DIRECTION_IN)
         outcome = sim_read(sim, lba, count, x->data);
@@ -219,7 +225,7 @@ static void transfer(struct slate_sim *sim, struct slate_exchange *x,
         x->transferred = sim_moved(sim, x->data_length);
     if (x->direction == SLATE_DIRECTION_OUT)
         x->transferred = x->data_length; /* its errors are told by CMD13 */
-    if (is_spi(sim)) {
+    if (sim_sd_is_spi(sim)) {
         respond(sim, x, 0, true);
         if (outcome == SIM_OUT_OF_RANGE)
             x->answer[0] |= 0x40;
@@ -239,55 +245,12 @@ static void erase(struct slate_sim *sim, struct slate_exchange *x)
     respond(sim, x, 0x900, true);
 }
 
-/* CMD27 (5.3.3): only the last two bytes may change, one-time bits only be set,
- * and the CRC7 has to be right. */
-static void program_csd(struct slate_sim *sim, struct slate_exchange *x)
-{
-    const uint8_t *sent = x->data;
-    uint8_t now[16];
-
-    put_csd(sim, now);
-    x->transferred = x->data_length;
-    if (x->data_length != (is_spi(sim) ? 18 : 16) ||
-        memcmp(sent, now, 14) != 0 ||
-        sent[15] != (slate_crc7(sent, 15) << 1 | 1) ||
-        (now[14] & ~sent[14] & 0x20) != 0)
-        sim->sd_status |= STATUS_CSD_OVERWRITE;
-    else if ((now[14] & 0x10) != (sent[14] & 0x10))
-        sim_guard_set(sim, SIM_GUARD_TEMPORARY, (sent[14] & 0x10) != 0);
-    respond(sim, x, is_spi(sim) ? 0 : 0x900, true);
-}
-
-#define LOCK_ERASE 0x08
-#define LOCK_LOCK 0x04
-#define LOCK_CLEAR 0x02
-
-/* CMD42 (4.3.7): unlock, clear the password, or erase everything by force. */
-static void lock_unlock(struct slate_sim *sim, struct slate_exchange *x)
-{
-    const uint8_t *data = x->data;
-    size_t length = strlen(sim->unit->password);
-    bool right = x->data_length >= 2 + length && data[1] == length &&
-                 memcmp(data + 2, sim->unit->password, length) == 0;
-
-    x->transferred = x->data_length;
-    if (x->data_length >= 1 && data[0] == LOCK_ERASE) {
-        sim_guard_set(sim, SIM_GUARD_PASSWORD, false);
-        note(sim, sim_clear(sim, 0, sim->unit->blocks));
-    } else if (right && (data[0] & LOCK_LOCK) == 0) {
-        sim_guard_set(sim, SIM_GUARD_PASSWORD, false);
-    } else {
-        sim->sd_status |= STATUS_LOCK_FAILED;
-    }
-    respond(sim, x, is_spi(sim) ? 0 : 0x900, true);
-}
-
 /* A locked card knows only its basic commands (4.3.7.2). */
 static bool is_locked_out(const struct slate_sim *sim, uint8_t index)
 {
     return sim_guarded(sim, SIM_GUARD_PASSWORD) &&
            (index == 17 || index == 18 || index == 24 || index == 25 ||
-            index == 27 || index == 38);
+            (index >= 27 && index <= 30) || index == 38);
 }
 
 static void power_up(struct slate_sim *sim, struct slate_exchange *x,
@@ -297,11 +260,11 @@ static void power_up(struct slate_sim *sim, struct slate_exchange *x,
 
     if (sim->about.becoming_ready > 0) {
         sim->about.becoming_ready--;
-    } else if (is_standard(sim) || (argument & 0x40000000) != 0) {
+    } else if (sim_sd_is_standard(sim) || (argument & 0x40000000) != 0) {
         sim->sd_state = STATE_READY;
-        ocr |= 0x80000000u | (is_standard(sim) ? 0 : 0x40000000);
+        ocr |= 0x80000000u | (sim_sd_is_standard(sim) ? 0 : 0x40000000);
     }
-    respond(sim, x, ocr, is_spi(sim));
+    respond(sim, x, ocr, sim_sd_is_spi(sim));
 }
 
 static void app_command(struct slate_sim *sim, struct slate_exchange *x,
@@ -319,14 +282,14 @@ static void app_command(struct slate_sim *sim, struct slate_exchange *x,
     case 13:
         respond_status(sim, x);
         put_status(status);
-        send_data(sim, x, status, sizeof status);
+        sim_sd_send_data(sim, x, status, sizeof status);
         return;
     case 41:
         power_up(sim, x, argument);
         return;
     case 51:
         respond_status(sim, x);
-        send_data(sim, x, scr, sizeof scr);
+        sim_sd_send_data(sim, x, scr, sizeof scr);
         return;
     default:
         silence(x);
@@ -338,11 +301,11 @@ static void status_command(struct slate_sim *sim, struct slate_exchange *x)
     uint32_t status = card_status(sim);
 
     respond(sim, x, status, true);
-    if (is_spi(sim)) { /* R2 (7.3.2.3) */
-        x->answer[1] = (uint8_t)(((status & STATUS_LOCKED) ? 0x01 : 0) |
-                                 ((status & STATUS_LOCK_FAILED) ? 0x02 : 0) |
-                                 ((status & STATUS_WP_VIOLATION) ? 0x20 : 0) |
-                                 ((status & STATUS_CSD_OVERWRITE) ? 0x80 : 0) |
+    if (sim_sd_is_spi(sim)) { /* R2 (7.3.2.3) */
+        x->answer[1] = (uint8_t)(((status & SIM_SD_LOCKED) ? 0x01 : 0) |
+                                 ((status & SIM_SD_LOCK_FAILED) ? 0x02 : 0) |
+                                 ((status & SIM_SD_WP_VIOLATION) ? 0x20 : 0) |
+                                 ((status & SIM_SD_CSD_OVERWRITE) ? 0x80 : 0) |
                                  ((status & STATUS_ERROR) ? 0x04 : 0));
         x->answer_length = 2;
     }
@@ -353,7 +316,7 @@ static void registers(struct slate_sim *sim, struct slate_exchange *x)
     uint8_t value[16];
 
     if ((x->command[0] & 0x3F) == 9)
-        put_csd(sim, value);
+        sim_sd_put_csd(sim, value);
     else
         put_cid(sim, value);
     send_register(sim, x, value);
@@ -366,7 +329,7 @@ static void identification(struct slate_sim *sim, struct slate_exchange *x,
     case 0:
         sim->sd_state = STATE_IDLE;
         respond(sim, x, 0, true);
-        if (!is_spi(sim))
+        if (!sim_sd_is_spi(sim))
             x->answer_length = 0;
         return;
     case 2:
@@ -382,10 +345,11 @@ static void identification(struct slate_sim *sim, struct slate_exchange *x,
         respond_status(sim, x);
         return;
     case 8:
-        respond(sim, x, argument & 0xFFF, !is_spi(sim));
+        respond(sim, x, argument & 0xFFF, !sim_sd_is_spi(sim));
         return;
     case 58:
-        respond(sim, x, is_standard(sim) ? 0x80FF8000u : 0xC0FF8000u, false);
+        respond(sim, x, sim_sd_is_standard(sim) ? 0x80FF8000u : 0xC0FF8000u,
+                false);
         return;
     default:
         silence(x);
@@ -401,16 +365,12 @@ static void command(struct slate_sim *sim, struct slate_exchange *x,
         silence(x);
         return;
     }
+    if (sim_sd_guard_command(sim, x))
+        return;
     switch (index) {
     case 9:
     case 10:
         registers(sim, x);
-        return;
-    case 27:
-        program_csd(sim, x);
-        return;
-    case 42:
-        lock_unlock(sim, x);
         return;
     case 13:
         status_command(sim, x);
@@ -427,7 +387,7 @@ static void command(struct slate_sim *sim, struct slate_exchange *x,
         return;
     case 32:
     case 33:
-        sim->sd_erase[index - 32] = block_of(sim, argument);
+        sim->sd_erase[index - 32] = sim_sd_block_of(sim, argument);
         respond(sim, x, 0x900, true);
         return;
     case 38:

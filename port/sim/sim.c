@@ -17,6 +17,7 @@ static enum slate_status sim_facts(void *context,
     facts->commands = sim->about.commands;
     facts->unit = sim->unit_number;
     facts->volatile_cache = true; /* the device tells the rest itself */
+    facts->read_only = sim_guarded(sim, SIM_GUARD_HOST);
     return SLATE_OK;
 }
 
@@ -74,6 +75,12 @@ static enum slate_status sim_claim(void *context)
     return sim_store_lock(sim->store, true) ? SLATE_OK : SLATE_ERR_BUSY;
 }
 
+static enum slate_status sim_allow_writes(void *context)
+{
+    sim_guard_set(context, SIM_GUARD_HOST, false);
+    return SLATE_OK;
+}
+
 static enum slate_status sim_release(void *context)
 {
     const struct slate_sim *sim = context;
@@ -89,6 +96,7 @@ static const struct slate_port_ops sim_ops = {
     .release = sim_release,
     .milliseconds = port_milliseconds,
     .random = port_random,
+    .allow_writes = sim_allow_writes,
 };
 
 bool sim_path(char *path, size_t room, const char *folder, const char *name,
@@ -134,12 +142,8 @@ static enum slate_status open_unit(struct slate_sim *sim, const char *bench,
     sim->swp = sim_guarded(sim, SIM_GUARD_SOFTWARE);
     stride = sim->unit->stored_bytes == 0 ? sim->unit->block_bytes
                                           : sim->unit->stored_bytes;
-    sim->store =
-        sim_store_open(bench, sim->about.name, sim->unit_number,
-                       (sim->unit->native_blocks != 0 ? sim->unit->native_blocks
-                                                      : sim->unit->blocks) *
-                           stride,
-                       false);
+    sim->store = sim_store_open(bench, sim->about.name, sim->unit_number,
+                                sim_all_blocks(sim->unit) * stride, false);
     return sim->store == NULL
                ? say(why, "its blocks cannot be opened", SLATE_ERR_ACCESS)
                : SLATE_OK;

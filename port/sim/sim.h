@@ -37,6 +37,7 @@ enum sim_guard {
     SIM_GUARD_UNTIL_POWER, /* NVMe: state 2 */
     SIM_GUARD_FOR_EVER,    /* NVMe: state 3 */
     SIM_GUARD_WORN_OUT,    /* NVMe: the medium is read-only */
+    SIM_GUARD_HOST,        /* the host keeps it read-only */
     SIM_GUARDS
 };
 
@@ -56,11 +57,18 @@ struct sim_unit {
     uint32_t physical_bytes; /* 0 for the same */
     uint64_t true_blocks;    /* 0 for an honest device */
     uint64_t native_blocks;  /* with what is hidden of it; 0: as reported */
+    uint64_t factory_blocks; /* ATA: and with what the overlay hides; 0: none */
     enum sim_beyond beyond;
     bool write_protected, no_medium, unknown_capacity, ignore_writes;
-    uint32_t guards;   /* bits by enum sim_guard, as delivered */
-    bool stubborn;     /* says that a guard is lifted, and keeps it */
-    char password[33]; /* SD and ATA */
+    uint32_t guards;           /* bits by enum sim_guard, as delivered */
+    bool stubborn;             /* says that a guard is lifted, and keeps it */
+    bool refuses_lifts;        /* refuses the commands that would lift one */
+    bool groups;               /* SD: knows write-protect groups */
+    uint64_t protected_groups; /* SD: the first 64 write-protect groups, bits */
+    bool refuses_writes;       /* without telling why */
+    bool accessible_max;       /* ATA: instead of a host protected area */
+    bool removal_held;         /* SCSI: another host prevents removal */
+    char password[33];         /* SD and ATA */
     uint32_t fault_count;
     struct sim_fault fault[SIM_FAULTS];
     json_t *content; /* array of patches, or NULL */
@@ -129,8 +137,44 @@ struct slate_sim {
 bool sim_guard_named(const char *name, enum sim_guard *guard);
 bool sim_guarded(const struct slate_sim *sim, enum sim_guard guard);
 void sim_guard_set(struct slate_sim *sim, enum sim_guard guard, bool on);
-bool sim_is_protected(const struct slate_sim *sim);
+bool sim_is_protected(const struct slate_sim *sim, uint64_t lba,
+                      uint64_t count);
 void sim_guards_power_cycle(const char *state_path);
+
+/* The password that a card or disk has now; "" for none. */
+#define SIM_PASSWORD_ROOM 33
+void sim_password(const struct slate_sim *sim,
+                  char password[SIM_PASSWORD_ROOM]);
+void sim_password_set(struct slate_sim *sim, const char *password,
+                      size_t length);
+
+/* What protects a card: SD commands 27 to 30 and 42 (sd_guards.c). */
+bool sim_sd_guard_command(struct slate_sim *sim, struct slate_exchange *x);
+bool sim_sd_is_grouped(const struct slate_sim *sim, uint64_t lba,
+                       uint64_t count);
+void sim_sd_put_csd(const struct slate_sim *sim, uint8_t value[16]);
+void sim_sd_respond(struct slate_sim *sim, struct slate_exchange *x,
+                    uint32_t content);
+void sim_sd_send_data(struct slate_sim *sim, struct slate_exchange *x,
+                      const uint8_t *data, uint32_t length);
+bool sim_sd_is_spi(const struct slate_sim *sim);
+bool sim_sd_is_standard(const struct slate_sim *sim);
+uint64_t sim_sd_block_of(const struct slate_sim *sim, uint32_t argument);
+
+/* Bits of the SD card status. */
+#define SIM_SD_OUT_OF_RANGE 0x80000000u
+#define SIM_SD_WP_VIOLATION 0x04000000u
+#define SIM_SD_LOCKED 0x02000000u
+#define SIM_SD_LOCK_FAILED 0x01000000u
+#define SIM_SD_ILLEGAL_COMMAND 0x00400000u
+#define SIM_SD_CSD_OVERWRITE 0x00010000u
+
+/* What protects or hides parts of an ATA disk (ata_guards.c): carries out a
+ * command of that kind and gives its error bits; -1 for another command. */
+int sim_ata_guard_command(struct slate_sim *sim, struct slate_exchange *x);
+uint64_t sim_ata_blocks(const struct slate_sim *sim);
+void sim_ata_put_guards(const struct slate_sim *sim, uint8_t data[512]);
+#define SIM_ATA_ABORTED 0x04
 
 /* Reads and checks a description; why receives a sentence on failure. */
 enum slate_status sim_describe(const char *path, struct sim_description *about,
@@ -154,6 +198,8 @@ bool sim_store_write(struct sim_store *store, uint64_t byte, const void *data,
 bool sim_store_flush(struct sim_store *store);
 /* Loses the cache; torn: the first half of the last write survives. */
 void sim_store_lose(struct sim_store *store, bool torn);
+/* All that is there, also what is hidden. */
+uint64_t sim_all_blocks(const struct sim_unit *unit);
 /* Exclusive use by this program. */
 bool sim_store_lock(struct sim_store *store, bool lock);
 
@@ -192,6 +238,11 @@ void sim_answer(struct slate_exchange *x, const uint8_t *data, uint64_t length,
 /* A number that outlives the run; kept in the device's state file. */
 uint64_t sim_state_get(const char *state_path, const char *key);
 void sim_state_set(const char *state_path, const char *key, uint64_t value);
+/* The same for text; false when there is none. */
+bool sim_state_text(const char *state_path, const char *key, char *text,
+                    size_t room);
+void sim_state_set_text(const char *state_path, const char *key,
+                        const char *text, size_t length);
 
 /* "folder/name" + suffix; false when it does not fit. */
 bool sim_path(char *path, size_t room, const char *folder, const char *name,

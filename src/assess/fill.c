@@ -202,6 +202,9 @@ static void fill_guard_command(const struct slate_facts *facts, uint32_t i,
                        ? "Look for a slider on the case; without one, "
                          "try another port or reader."
                        : slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
+    if (guard != NULL && guard->lift == SLATE_LIFT_NOW &&
+        !slate_guard_is_deliberate(guard->kind))
+        slate_text_add(text, " Renewing does that first.");
 }
 
 const struct slate_fill slate_fills_of_device[] = {

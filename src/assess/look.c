@@ -255,12 +255,17 @@ static enum slate_status look_at_edges(const struct look *look)
     return status;
 }
 
-/* What a disk behind a dock hides is told by its guard alone. */
+/* What a disk behind a dock hides, or an overlay, is told by its guard alone.
+ */
 static void take_native(struct slate_facts *facts)
 {
     for (uint32_t i = 0; i < facts->guards; i++) {
-        if (facts->guard[i].kind == SLATE_GUARD_HIDDEN_AREA)
-            facts->abilities.native_blocks = facts->guard[i].value;
+        const struct slate_guard *guard = &facts->guard[i];
+        bool hides = guard->kind == SLATE_GUARD_HIDDEN_AREA ||
+                     guard->kind == SLATE_GUARD_OVERLAY;
+
+        if (hides && guard->value > facts->abilities.native_blocks)
+            facts->abilities.native_blocks = guard->value;
     }
 }
 

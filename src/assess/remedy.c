@@ -55,6 +55,21 @@ static void set_goal(const struct slate_facts *facts, enum slate_finding_id id,
         keep_label(facts, goal);
 }
 
+/* Something stops writing that renewing does not lift by itself. */
+static bool is_held(const struct slate_facts *facts)
+{
+    for (uint32_t i = 0; i < facts->guards; i++) {
+        const struct slate_guard *guard = &facts->guard[i];
+
+        if (slate_guard_stops_writing(guard->kind) &&
+            (guard->lift != SLATE_LIFT_NOW ||
+             slate_guard_conceals(guard->kind) ||
+             slate_guard_is_deliberate(guard->kind)))
+            return true;
+    }
+    return false;
+}
+
 void slate_finding_remedy(const struct slate_facts *facts,
                           enum slate_finding_id id, struct slate_remedy *remedy)
 {
@@ -68,6 +83,8 @@ void slate_finding_remedy(const struct slate_facts *facts,
     set_goal(facts, id, &remedy->goal);
     remedy->loses_content = slate_facts_hold_content(facts);
     remedy->feasible = plan(facts, &bytes);
+    if (remedy->feasible == SLATE_OK && is_held(facts))
+        remedy->feasible = SLATE_ERR_GUARD;
     remedy->minutes = (uint32_t)(bytes / rate / 60 + 1);
 }
 
@@ -96,7 +113,7 @@ void slate_remedy_cost_words(const struct slate_remedy *remedy,
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return;
     if (remedy->feasible != SLATE_OK) {
-        slate_text_add(text, "It cannot be drafted yet: ");
+        slate_text_add(text, "It cannot be done yet: ");
         slate_text_add(text, slate_status_sentence(remedy->feasible));
         slate_text_add(text, ".");
         return;

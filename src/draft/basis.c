@@ -70,6 +70,21 @@ static void add_old(struct slate_basis *basis, struct slate_range range)
     basis->old_count++;
 }
 
+/* What conceals content is lifted before there can be a draft. */
+static void take_guards(const struct slate_facts *facts,
+                        struct slate_basis *basis)
+{
+    for (uint32_t i = 0; i < facts->guards; i++) {
+        const struct slate_guard *guard = &facts->guard[i];
+
+        if (!slate_guard_stops_writing(guard->kind))
+            continue;
+        basis->guards |= SLATE_GUARD_BIT(guard->kind);
+        if (guard->lift != SLATE_LIFT_NOW || slate_guard_conceals(guard->kind))
+            basis->firm |= SLATE_GUARD_BIT(guard->kind);
+    }
+}
+
 void slate_basis_from(const struct slate_facts *facts,
                       struct slate_basis *basis)
 {
@@ -82,6 +97,7 @@ void slate_basis_from(const struct slate_facts *facts,
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
     memcpy(basis->content, facts->digest, SLATE_DIGEST_BYTES);
     basis->geometry = facts->geometry;
+    take_guards(facts, basis);
     add_old(basis, cut(basis, 0, ends));
     add_old(basis, cut(basis, blocks - least(ends, blocks), ends));
     for (uint32_t i = 0; i < facts->layout.count; i++) {

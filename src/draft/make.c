@@ -37,6 +37,8 @@ static void seal_goal(struct slate_sha256 *sha, const struct slate_goal *goal)
     seal_u32(sha, (uint32_t)goal->use);
     seal_u32(sha, goal->table_given ? 1u + (uint32_t)goal->table : 0u);
     seal_u32(sha, goal->cluster_bytes);
+    seal_u32(sha, goal->lift);
+    seal_u32(sha, goal->lasting ? 1u : 0u);
     slate_sha256_add(sha, goal->label, strlen(goal->label) + 1);
 }
 
@@ -50,6 +52,8 @@ static void seal_basis(struct slate_sha256 *sha,
     seal_u32(sha, basis->geometry.block_bytes);
     seal_u32(sha, basis->geometry.physical_bytes);
     seal_u32(sha, basis->geometry.erase_bytes);
+    seal_u32(sha, basis->guards);
+    seal_u32(sha, basis->firm);
     for (uint32_t i = 0; i < basis->old_count; i++) {
         seal_u64(sha, basis->old[i].first);
         seal_u64(sha, basis->old[i].count);
@@ -124,7 +128,9 @@ static bool basis_is_possible(const struct slate_basis *basis)
          geometry->erase_bytes % geometry->block_bytes != 0) ||
         geometry->block_count == 0 ||
         geometry->block_count > UINT64_MAX / geometry->block_bytes ||
-        basis->old_count > SLATE_BASIS_RANGES)
+        basis->old_count > SLATE_BASIS_RANGES ||
+        (basis->guards >> SLATE_GUARD_KINDS) != 0 ||
+        (basis->firm & ~basis->guards) != 0)
         return false;
     for (uint32_t i = 0; i < basis->old_count; i++) {
         const struct slate_range *old = &basis->old[i];
@@ -239,10 +245,13 @@ enum slate_status slate_draft_make(const struct slate_goal *goal,
         return SLATE_ERR_BLOCK_SIZE;
     if (!basis_is_possible(basis))
         return SLATE_ERR_ARGUMENT;
+    if (slate_draft_obstacle(goal, basis) != SLATE_GUARD_KINDS)
+        return SLATE_ERR_GUARD;
     memset(draft, 0, sizeof *draft);
     draft->goal = *goal;
     draft->basis = *basis;
     draft->choices = *choices;
+    draft->lift = basis->guards;
     draft->table.kind = choose_table(draft);
     status = fill_volume(draft);
     if (status != SLATE_OK)

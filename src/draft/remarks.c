@@ -156,6 +156,25 @@ static void add_smallest(const struct slate_goal *goal,
     }
 }
 
+/* What a person can do about it, without the stop of that sentence. */
+static void add_obstacle(const struct slate_goal *goal,
+                         const struct slate_basis *basis,
+                         struct slate_text *text)
+{
+    uint32_t kind = slate_draft_obstacle(goal, basis);
+    bool firm = (basis->firm >> kind & 1) != 0;
+
+    if (kind == SLATE_GUARD_KINDS)
+        return;
+    slate_text_add(text, "it is protected by ");
+    slate_text_add(text, slate_guard_name((enum slate_guard_kind)kind));
+    slate_text_add(text, firm ? ": "
+                              : ", which was set on purpose and is "
+                                "lifted only when named: ");
+    slate_text_add(text, slate_guard_words((enum slate_guard_kind)kind,
+                                           SLATE_GUARD_COMMAND));
+}
+
 void slate_draft_refusal_words(enum slate_status status,
                                const struct slate_goal *goal,
                                const struct slate_basis *basis,
@@ -172,6 +191,9 @@ void slate_draft_refusal_words(enum slate_status status,
         slate_text_number(text, basis->geometry.block_bytes);
         slate_text_add(text, "-byte blocks");
         break;
+    case SLATE_ERR_GUARD:
+        add_obstacle(goal, basis, text);
+        return;
     default:
         slate_text_add(text, slate_status_sentence(status));
         return;

@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "base/same.h"
-#include "trueslate/enact.h"
+#include "enact/lift.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)
@@ -62,7 +62,7 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
         slate_pass_start(&enact->pass, draft, media, work, work_bytes, false);
     if (status == SLATE_OK)
         status = check_consent(draft, consent);
-    if (status == SLATE_OK && media->read_only)
+    if (status == SLATE_OK && media->read_only && draft->lift == 0)
         status = SLATE_ERR_PROTECTED;
     if (status == SLATE_OK)
         status = slate_media_claim(media);
@@ -70,6 +70,8 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
         return status;
     /* Only now does nobody else change the content. */
     status = check_content(enact);
+    if (status == SLATE_OK)
+        status = slate_enact_lift(enact);
     if (status != SLATE_OK) {
         enum slate_status second = slate_media_release(media);
 

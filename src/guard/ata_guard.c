@@ -9,6 +9,13 @@
 #define SET_MAX_EXT 0x37
 #define SET_ACCESSIBLE_MAX 0x0001 /* feature of SLATE_ATA_ACCESSIBLE_MAX */
 #define SECURITY_UNLOCK 0xF2
+#define SECURITY_ERASE_PREPARE 0xF3
+#define SECURITY_ERASE_UNIT 0xF4
+#define SECURITY_DISABLE_PASSWORD 0xF6
+#define ERASE_SECONDS_MOST 172800u
+#define CONFIGURATION 0xB1
+#define CONFIGURATION_RESTORE 0xC0 /* features of CONFIGURATION */
+#define CONFIGURATION_IDENTIFY 0xC2
 
 /* Word 128 (ACS-3, 7.12.7.68). */
 #define SECURITY_LOCKED 0x0004
@@ -23,18 +30,27 @@ static enum slate_status identify(struct slate_media *media, uint8_t data[512])
     return slate_ata_send(media, &task, SLATE_DIRECTION_IN, data, 512);
 }
 
+/* Word 89 (ACS-3, 7.12.7.50): units of two minutes, in 8 or 15 bits. */
+static uint64_t erase_minutes(const uint8_t *data)
+{
+    uint16_t time = slate_ata_word(data, 89);
+
+    return 2 * (uint64_t)((time & 0x8000) != 0 ? time & 0x7FFF : time & 0xFF);
+}
+
 /* While security is frozen, or too many wrong passwords were tried, only
  * another power-on helps. */
-static void note_security(uint16_t security, struct slate_guard_list *list)
+static void note_security(const uint8_t *data, struct slate_guard_list *list)
 {
-    bool stuck = (security & (SECURITY_FROZEN | SECURITY_EXPIRED)) != 0;
+    uint16_t security = slate_ata_word(data, 128);
 
-    if ((security & SECURITY_LOCKED) != 0)
-        slate_guard_note(list, SLATE_GUARD_DISK_PASSWORD,
-                         stuck ? SLATE_LIFT_POWER_CYCLE : SLATE_LIFT_PASSWORD,
-                         0);
+    if ((security & SECURITY_LOCKED) != 0) {
+        slate_guard_note(list, SLATE_GUARD_DISK_PASSWORD, erase_minutes(data));
+        if ((security & (SECURITY_FROZEN | SECURITY_EXPIRED)) != 0)
+            list->guard[list->count - 1].lift = SLATE_LIFT_POWER_CYCLE;
+    }
     if ((security & SECURITY_FROZEN) != 0)
-        slate_guard_note(list, SLATE_GUARD_FROZEN, SLATE_LIFT_POWER_CYCLE, 0);
+        slate_guard_note(list, SLATE_GUARD_FROZEN, 0);
 }
 
 /* The native size in blocks as the device shows them: a dock may count in
@@ -52,6 +68,39 @@ static uint64_t native_blocks(const struct slate_media *media,
            (own >= shown ? hidden * (own / shown) : hidden / (shown / own));
 }
 
+static bool has_sum(const uint8_t *data)
+{
+    uint8_t sum = 0;
+
+    for (size_t i = 0; i < 512; i++)
+        sum = (uint8_t)(sum + data[i]);
+    return data[510] == 0xA5 && sum == 0;
+}
+
+/* DEVICE CONFIGURATION IDENTIFY: words 3 to 6 tell the highest block that can
+ * be shown (ATA8-ACS, 7.9.3). Once frozen, a disk does not answer. */
+static enum slate_status note_overlay(struct slate_media *media,
+                                      const uint8_t *identity, uint64_t native,
+                                      struct slate_guard_list *list)
+{
+    struct slate_ata_task task = {.operation = CONFIGURATION,
+                                  .features = CONFIGURATION_IDENTIFY,
+                                  .count = 1};
+    uint8_t data[512] = {0};
+    uint64_t most;
+    enum slate_status status;
+
+    if ((slate_ata_word(identity, 83) & 0x0800) == 0)
+        return SLATE_OK;
+    status = slate_ata_send(media, &task, SLATE_DIRECTION_IN, data, 512);
+    most = slate_le64(data + 6);
+    if (status == SLATE_OK && has_sum(data) && most >= native &&
+        most < UINT64_C(1) << 48)
+        slate_guard_note(list, SLATE_GUARD_OVERLAY,
+                         native_blocks(media, identity, most + 1));
+    return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
+}
+
 enum slate_status slate_guard_find_ata(struct slate_media *media,
                                        struct slate_guard_list *list)
 {
@@ -63,10 +112,13 @@ enum slate_status slate_guard_find_ata(struct slate_media *media,
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
     status = slate_ata_read_native(media, data, &native);
     if (native > slate_le64(data + 200))
-        slate_guard_note(list, SLATE_GUARD_HIDDEN_AREA, SLATE_LIFT_NOW,
+        slate_guard_note(list, SLATE_GUARD_HIDDEN_AREA,
                          native_blocks(media, data, native));
     if ((slate_ata_word(data, 82) & 0x0002) != 0)
-        note_security(slate_ata_word(data, 128), list);
+        note_security(data, list);
+    if (status == SLATE_OK)
+        status = note_overlay(
+            media, data, native > 0 ? native : slate_le64(data + 200), list);
     return status;
 }
 
@@ -92,14 +144,61 @@ static enum slate_status show_all(struct slate_media *media, bool lasting)
     return slate_ata_send(media, &task, SLATE_DIRECTION_NONE, NULL, 0);
 }
 
-/* Word 0 tells that it is the user's password; words 1 to 16 hold it. */
-static enum slate_status unlock(struct slate_media *media, const char *password)
+static enum slate_status restore_configuration(struct slate_media *media)
 {
-    struct slate_ata_task task = {.operation = SECURITY_UNLOCK, .count = 1};
+    struct slate_ata_task task = {.operation = CONFIGURATION,
+                                  .features = CONFIGURATION_RESTORE};
+
+    return slate_ata_send(media, &task, SLATE_DIRECTION_NONE, NULL, 0);
+}
+
+/* Word 0 tells that it is the user's password; words 1 to 16 hold it. */
+static enum slate_status send_password(struct slate_media *media,
+                                       uint8_t operation, const char *password,
+                                       uint32_t seconds)
+{
+    struct slate_ata_task task = {
+        .operation = operation, .count = 1, .seconds = seconds};
     uint8_t data[512] = {0};
 
     memcpy(data + 2, password, strlen(password));
     return slate_ata_send(media, &task, SLATE_DIRECTION_OUT, data, sizeof data);
+}
+
+/* A disk that is only unlocked is locked again at the next power-on. */
+static enum slate_status unlock(struct slate_media *media,
+                                const struct slate_guard_order *order)
+{
+    enum slate_status status =
+        send_password(media, SECURITY_UNLOCK, order->password, 0);
+
+    return status == SLATE_OK && order->lasting
+               ? send_password(media, SECURITY_DISABLE_PASSWORD,
+                               order->password, 0)
+               : status;
+}
+
+/* Twice the time that the disk tells; it tells of no more than about 508
+ * minutes, and large disks take longer. */
+static uint32_t erase_seconds(const struct slate_guard *guard)
+{
+    return guard->value > 0 && guard->value < 508
+               ? (uint32_t)guard->value * 120u
+               : ERASE_SECONDS_MOST;
+}
+
+/* The first command says that the second one is meant (ACS-3, 7.42, 7.43). */
+static enum slate_status erase_unit(struct slate_media *media,
+                                    const struct slate_guard_order *order)
+{
+    struct slate_ata_task prepare = {.operation = SECURITY_ERASE_PREPARE};
+    enum slate_status status =
+        slate_ata_send(media, &prepare, SLATE_DIRECTION_NONE, NULL, 0);
+
+    return status == SLATE_OK
+               ? send_password(media, SECURITY_ERASE_UNIT, order->password,
+                               erase_seconds(order->guard))
+               : status;
 }
 
 enum slate_status slate_guard_lift_ata(struct slate_media *media,
@@ -108,8 +207,10 @@ enum slate_status slate_guard_lift_ata(struct slate_media *media,
     switch (order->guard->kind) {
     case SLATE_GUARD_HIDDEN_AREA:
         return show_all(media, order->lasting);
+    case SLATE_GUARD_OVERLAY:
+        return restore_configuration(media);
     case SLATE_GUARD_DISK_PASSWORD:
-        return unlock(media, order->password);
+        return order->erase ? erase_unit(media, order) : unlock(media, order);
     default:
         return SLATE_ERR_COMMAND;
     }

@@ -7,12 +7,12 @@
 #include "media/speech.h"
 
 void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
-                      enum slate_lift lift, uint64_t value)
+                      uint64_t value)
 {
     struct slate_guard *guard = &list->guard[list->count++];
 
     guard->kind = kind;
-    guard->lift = lift;
+    guard->lift = slate_guard_usual_lift(kind);
     guard->value = value;
 }
 
@@ -28,9 +28,11 @@ static void note_host(const struct slate_media *media,
     if (!media->read_only)
         return;
     if (media->identity.transport == SLATE_TRANSPORT_SD)
-        slate_guard_note(list, SLATE_GUARD_SLIDER, SLATE_LIFT_BY_HAND, 0);
+        slate_guard_note(list, SLATE_GUARD_SLIDER, 0);
     else
-        slate_guard_note(list, SLATE_GUARD_HOST, SLATE_LIFT_BY_HAND, 0);
+        slate_guard_note(list, SLATE_GUARD_HOST, 0);
+    if (media->port->ops->allow_writes == NULL)
+        list->guard[list->count - 1].lift = SLATE_LIFT_BY_HAND;
 }
 
 enum slate_status slate_guard_find(struct slate_media *media,
@@ -86,27 +88,56 @@ static enum slate_status look_again(struct slate_media *media,
     return status;
 }
 
+/* Sends the order and looks again. */
+static enum slate_status carry_out(struct slate_media *media,
+                                   const struct slate_guard_order *order)
+{
+    bool read_only = media->read_only;
+    enum slate_status status = send_lift(media, order);
+
+    if (status != SLATE_OK)
+        return status == SLATE_ERR_NO_DEVICE ? status : SLATE_ERR_GUARD;
+    media->read_only = false; /* or the host would seem to be the reason */
+    status = look_again(media, order->guard->kind);
+    if (status != SLATE_OK)
+        media->read_only = read_only;
+    return status;
+}
+
+static bool is_password(const struct slate_guard_order *order)
+{
+    size_t most = order->guard->kind == SLATE_GUARD_CARD_PASSWORD ? 16 : 32;
+    size_t length = strlen(order->password);
+
+    return length > 0 && length <= most;
+}
+
 enum slate_status slate_guard_lift(struct slate_media *media,
                                    const struct slate_guard *guard,
                                    const char *password, bool lasting)
 {
     struct slate_guard_order order = {guard, password == NULL ? "" : password,
-                                      lasting};
-    size_t most = guard->kind == SLATE_GUARD_CARD_PASSWORD ? 16 : 32;
-    bool read_only = media->read_only;
-    enum slate_status status;
+                                      lasting, false};
 
     if (guard->lift > SLATE_LIFT_PASSWORD)
         return SLATE_ERR_GUARD;
-    if (guard->lift == SLATE_LIFT_PASSWORD &&
-        (order.password[0] == '\0' || strlen(order.password) > most))
+    if (guard->lift == SLATE_LIFT_PASSWORD && !is_password(&order))
         return SLATE_ERR_ARGUMENT;
-    status = send_lift(media, &order);
-    if (status != SLATE_OK)
-        return status == SLATE_ERR_NO_DEVICE ? status : SLATE_ERR_GUARD;
-    media->read_only = false; /* or the host would seem to be the reason */
-    status = look_again(media, guard->kind);
-    if (status != SLATE_OK)
-        media->read_only = read_only;
-    return status;
+    if (guard->kind == SLATE_GUARD_HOST) /* it asks again by itself */
+        return slate_media_allow_writes(media);
+    return carry_out(media, &order);
+}
+
+enum slate_status slate_guard_erase(struct slate_media *media,
+                                    const struct slate_guard *guard,
+                                    const char *password)
+{
+    struct slate_guard_order order = {guard, password == NULL ? "" : password,
+                                      true, true};
+
+    if (guard->lift != SLATE_LIFT_PASSWORD)
+        return SLATE_ERR_GUARD;
+    if (guard->kind == SLATE_GUARD_DISK_PASSWORD && !is_password(&order))
+        return SLATE_ERR_ARGUMENT;
+    return carry_out(media, &order);
 }

@@ -10,13 +10,15 @@ struct slate_guard_list {
     uint32_t count;
 };
 
+/* Notes a guard that is lifted as those of its kind are. */
 void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
-                      enum slate_lift lift, uint64_t value);
+                      uint64_t value);
 
 struct slate_guard_order {
     const struct slate_guard *guard;
     const char *password; /* "" for none */
     bool lasting;
+    bool erase; /* with all content */
 };
 
 /* Each notes what it finds; SLATE_ERR_NO_DEVICE or SLATE_OK. */

@@ -41,14 +41,16 @@ enum slate_status slate_guard_find_nvme(struct slate_media *media,
     if (status == SLATE_ERR_NO_DEVICE)
         return status;
     if (status == SLATE_OK && (state & 7) == 1)
-        slate_guard_note(list, SLATE_GUARD_NAMESPACE, SLATE_LIFT_NOW, 0);
+        slate_guard_note(list, SLATE_GUARD_NAMESPACE, 0);
     if (status == SLATE_OK && (state & 7) == 2)
-        slate_guard_note(list, SLATE_GUARD_UNTIL_POWER, SLATE_LIFT_POWER_CYCLE,
-                         0);
+        slate_guard_note(list, SLATE_GUARD_UNTIL_POWER, 0);
     if (status == SLATE_OK && (state & 7) == 3)
-        slate_guard_note(list, SLATE_GUARD_FOR_EVER, SLATE_LIFT_NEVER, 0);
+        slate_guard_note(list, SLATE_GUARD_FOR_EVER, 0);
+    if (media->abilities.native_blocks > media->geometry.block_count)
+        slate_guard_note(list, SLATE_GUARD_SMALL_NAMESPACE,
+                         media->abilities.native_blocks);
     if (is_worn_out(media))
-        slate_guard_note(list, SLATE_GUARD_WORN_OUT, SLATE_LIFT_NEVER, 0);
+        slate_guard_note(list, SLATE_GUARD_WORN_OUT, 0);
     return SLATE_OK;
 }
 

@@ -52,15 +52,16 @@ enum slate_status slate_guard_find_scsi(struct slate_media *media,
     slate_scsi_test_unit_ready(&x);
     if (slate_scsi_ask(media, &x) == SLATE_ERR_NO_DEVICE)
         return SLATE_ERR_NO_DEVICE;
+    /* first, as who is not registered cannot change the mode either */
+    if (may_know_reservations(media) && find_reservation(media, &key))
+        slate_guard_note(list, SLATE_GUARD_RESERVATION, key);
     if (slate_scsi_says_protected(
             media)) { /* by its page, or by something else */
         if (has_software_protect(media))
-            slate_guard_note(list, SLATE_GUARD_SOFTWARE, SLATE_LIFT_NOW, 0);
+            slate_guard_note(list, SLATE_GUARD_SOFTWARE, 0);
         else
-            slate_guard_note(list, SLATE_GUARD_SWITCH, SLATE_LIFT_BY_HAND, 0);
+            slate_guard_note(list, SLATE_GUARD_SWITCH, 0);
     }
-    if (may_know_reservations(media) && find_reservation(media, &key))
-        slate_guard_note(list, SLATE_GUARD_RESERVATION, SLATE_LIFT_NOW, key);
     return media->abilities.passes_ata ? slate_guard_find_ata(media, list)
                                        : SLATE_OK;
 }

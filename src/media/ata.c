@@ -27,6 +27,7 @@ void slate_ata_task_file(struct slate_exchange *x,
     x->direction = direction;
     x->data = data;
     x->data_length = data_length;
+    x->seconds = task->seconds;
 }
 
 static enum slate_status send(struct slate_media *media,
@@ -164,7 +165,10 @@ static enum slate_status transfer(struct slate_media *media, uint8_t operation,
                                   uint64_t lba, uint32_t count,
                                   enum slate_direction direction, void *data)
 {
-    struct slate_ata_task task = {operation, 0, (uint16_t)count, lba, true};
+    struct slate_ata_task task = {.operation = operation,
+                                  .count = (uint16_t)count,
+                                  .lba = lba,
+                                  .lba_mode = true};
 
     return send(media, &task, direction, data,
                 count * media->geometry.block_bytes);
@@ -203,7 +207,10 @@ static enum slate_status ata_flush(struct slate_media *media)
 static enum slate_status ata_clear(struct slate_media *media, uint64_t lba,
                                    uint64_t count, enum slate_clear how)
 {
-    struct slate_ata_task task = {SLATE_ATA_DATA_SET_MANAGEMENT, 1, 1, 0, true};
+    struct slate_ata_task task = {.operation = SLATE_ATA_DATA_SET_MANAGEMENT,
+                                  .features = 1,
+                                  .count = 1,
+                                  .lba_mode = true};
     uint8_t ranges[512] = {0};
     enum slate_status status;
 

@@ -40,7 +40,8 @@ struct slate_ata_task {
     uint16_t features;
     uint16_t count;
     uint64_t lba;
-    bool lba_mode; /* bit 6 of the device register */
+    bool lba_mode;    /* bit 6 of the device register */
+    uint32_t seconds; /* how long it may take; 0: the usual time */
 };
 
 /* The task file as an exchange of the ATA command set. */

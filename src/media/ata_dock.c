@@ -83,6 +83,7 @@ void slate_ata_through_scsi(struct slate_exchange *x,
     x->direction = direction;
     x->data = data;
     x->data_length = data_length;
+    x->seconds = task->seconds;
 }
 
 void slate_ata_ask_through_scsi(struct slate_media *media)

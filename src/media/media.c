@@ -327,6 +327,25 @@ enum slate_status slate_media_claim(struct slate_media *media)
                                     : port->ops->claim(port->context);
 }
 
+enum slate_status slate_media_allow_writes(struct slate_media *media)
+{
+    const struct slate_port *port = media->port;
+    struct slate_port_facts facts;
+    enum slate_status status;
+
+    if (port->ops->allow_writes == NULL)
+        return SLATE_ERR_COMMAND;
+    status = port->ops->allow_writes(port->context);
+    memset(&facts, 0, sizeof facts);
+    if (status == SLATE_OK)
+        status = port->ops->facts(port->context, &facts);
+    if (status == SLATE_OK && facts.read_only)
+        status = SLATE_ERR_STILL_GUARDED;
+    if (status == SLATE_OK)
+        media->read_only = false;
+    return status;
+}
+
 enum slate_status slate_media_release(struct slate_media *media)
 {
     const struct slate_port *port = media->port;

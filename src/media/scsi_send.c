@@ -12,6 +12,7 @@
 
 #define ASC_BECOMING_READY 0x04
 #define ASC_NO_MEDIUM 0x3A
+#define ASC_HELD 0x53 /* with 02h: removal is prevented */
 
 /* Unit attentions and "becoming ready" pass; this many are waited out. */
 #define PATIENCE 16
@@ -51,6 +52,8 @@ static enum slate_status refusal(const struct slate_exchange *x,
                                  const struct slate_fault *fault)
 {
     if (x->state == STATE_BUSY || x->state == STATE_CONFLICT)
+        return SLATE_ERR_BUSY;
+    if (fault->has_sense && fault->asc == ASC_HELD && fault->ascq == 0x02)
         return SLATE_ERR_BUSY;
     if (fault->has_sense && fault->sense_key == KEY_DATA_PROTECT)
         return SLATE_ERR_PROTECTED;

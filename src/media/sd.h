@@ -21,11 +21,15 @@ enum slate_sd_command {
     SLATE_SD_READ_MULTIPLE = 18,
     SLATE_SD_WRITE_SINGLE = 24,
     SLATE_SD_WRITE_MULTIPLE = 25,
+    SLATE_SD_PROGRAM_CSD = 27,
+    SLATE_SD_CLEAR_PROTECTION = 29, /* of a write-protect group */
+    SLATE_SD_SEND_PROTECTION = 30,
     SLATE_SD_ERASE_FIRST = 32,
     SLATE_SD_ERASE_LAST = 33,
     SLATE_SD_ERASE = 38,
     SLATE_SD_SEND_OP_COND = 41, /* ACMD */
-    SLATE_SD_SEND_SCR = 51,     /* ACMD */
+    SLATE_SD_LOCK_UNLOCK = 42,
+    SLATE_SD_SEND_SCR = 51, /* ACMD */
     SLATE_SD_APP_COMMAND = 55,
     SLATE_SD_READ_OCR = 58 /* SPI */
 };
@@ -41,6 +45,12 @@ enum slate_status slate_sd_send(struct slate_media *media, uint8_t index,
                                 uint32_t argument,
                                 enum slate_direction direction, void *data,
                                 uint32_t data_length, uint32_t *content);
+
+/* The same with at most 64 bytes of data from the card, whose CRC16 is checked
+ * over SPI. */
+enum slate_status slate_sd_receive(struct slate_media *media, uint8_t index,
+                                   uint32_t argument, void *data,
+                                   uint32_t data_length, uint32_t *content);
 
 /* The same behind CMD55. */
 enum slate_status slate_sd_send_app(struct slate_media *media, uint8_t index,
@@ -60,6 +70,9 @@ enum slate_status slate_sd_identify(struct slate_media *media);
 /* The same for a card that the host has identified already. */
 enum slate_status slate_sd_take_over(struct slate_media *media,
                                      const struct slate_port_facts *facts);
+
+/* Bits of a register, counted from its last one; at most 32. */
+uint32_t slate_sd_bits(const uint8_t value[16], int high, int low);
 
 /* The registers' fields (5.2, 5.3). */
 bool slate_sd_take_csd(struct slate_media *media, const uint8_t csd[16]);

@@ -14,7 +14,7 @@
 #define TRIES 1000
 
 /* Bits of a register counted from its last one, as the specification does. */
-static uint32_t bits(const uint8_t value[16], int high, int low)
+uint32_t slate_sd_bits(const uint8_t value[16], int high, int low)
 {
     uint32_t result = 0;
 
@@ -101,7 +101,7 @@ enum slate_status slate_sd_take_over(struct slate_media *media,
     if (!slate_sd_take_csd(media, facts->csd))
         return SLATE_ERR_GEOMETRY;
     media->address = facts->card_address;
-    media->byte_addressed = bits(facts->csd, 127, 126) == 0;
+    media->byte_addressed = slate_sd_bits(facts->csd, 127, 126) == 0;
     return read_status(media);
 }
 
@@ -128,24 +128,25 @@ bool slate_sd_take_csd(struct slate_media *media, const uint8_t csd[16])
 {
     uint64_t bytes = 0;
 
-    switch (bits(csd, 127, 126)) {
+    switch (slate_sd_bits(csd, 127, 126)) {
     case 0:
-        if (bits(csd, 83, 80) >= 9 && bits(csd, 83, 80) <= 11)
-            bytes = (uint64_t)(bits(csd, 73, 62) + 1)
-                    << (bits(csd, 49, 47) + 2 + bits(csd, 83, 80));
+        if (slate_sd_bits(csd, 83, 80) >= 9 && slate_sd_bits(csd, 83, 80) <= 11)
+            bytes = (uint64_t)(slate_sd_bits(csd, 73, 62) + 1)
+                    << (slate_sd_bits(csd, 49, 47) + 2 +
+                        slate_sd_bits(csd, 83, 80));
         break;
     case 1:
-        bytes = ((uint64_t)bits(csd, 69, 48) + 1) * 524288;
+        bytes = ((uint64_t)slate_sd_bits(csd, 69, 48) + 1) * 524288;
         break;
     case 2:
-        bytes = ((uint64_t)bits(csd, 75, 48) + 1) * 524288;
+        bytes = ((uint64_t)slate_sd_bits(csd, 75, 48) + 1) * 524288;
         break;
     default:
         break;
     }
     media->geometry.block_bytes = 512;
     media->geometry.block_count = bytes / 512;
-    media->read_only = bits(csd, 13, 12) != 0; /* PERM, TMP */
+    media->read_only = slate_sd_bits(csd, 13, 12) != 0; /* PERM, TMP */
     return bytes != 0;
 }
 
@@ -165,7 +166,7 @@ void slate_sd_take_cid(struct slate_media *media, const uint8_t cid[16])
     slate_take_text(identity->maker, SLATE_MAKER_ROOM, cid + 1, 2);
     slate_take_text(identity->model, SLATE_MODEL_ROOM, cid + 3, 5);
     slate_text_start(&text, identity->revision, SLATE_REVISION_ROOM);
-    put_month(&text, bits(cid, 19, 8));
+    put_month(&text, slate_sd_bits(cid, 19, 8));
     slate_text_start(&text, identity->serial, SLATE_SERIAL_ROOM);
     slate_text_hex(&text, cid[0], 2);
     slate_text_add(&text, "-");

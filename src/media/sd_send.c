@@ -11,6 +11,9 @@ bool slate_sd_is_spi(const struct slate_media *media)
     return media->byte_mover;
 }
 
+/* A forced erase may take so long (4.3.7). */
+#define FORCED_ERASE_SECONDS 180u
+
 static void frame(struct slate_exchange *x, uint8_t index, uint32_t argument)
 {
     memset(x, 0, sizeof *x);
@@ -18,6 +21,8 @@ static void frame(struct slate_exchange *x, uint8_t index, uint32_t argument)
     x->command[0] = (uint8_t)(0x40 | index);
     slate_put_be32(x->command + 1, argument);
     x->command[5] = (uint8_t)(slate_crc7(x->command, 5) << 1 | 1);
+    if (index == SLATE_SD_LOCK_UNLOCK)
+        x->seconds = FORCED_ERASE_SECONDS;
 }
 
 /* R1, R6, R7 hold 32 bits between index and CRC7; R3 has no valid CRC. */
@@ -78,21 +83,14 @@ enum slate_status slate_sd_send(struct slate_media *media, uint8_t index,
     return status;
 }
 
-enum slate_status slate_sd_send_app(struct slate_media *media, uint8_t index,
-                                    uint32_t argument, void *data,
-                                    uint32_t data_length, uint32_t *content)
+enum slate_status slate_sd_receive(struct slate_media *media, uint8_t index,
+                                   uint32_t argument, void *data,
+                                   uint32_t data_length, uint32_t *content)
 {
     uint8_t room[66];
     bool spi = slate_sd_is_spi(media);
-    enum slate_status status =
-        slate_sd_send(media, SLATE_SD_APP_COMMAND, media->address << 16,
-                      SLATE_DIRECTION_NONE, NULL, 0, NULL);
+    enum slate_status status;
 
-    if (status != SLATE_OK)
-        return status;
-    if (data_length == 0)
-        return slate_sd_send(media, index, argument, SLATE_DIRECTION_NONE, NULL,
-                             0, content);
     if (data_length > sizeof room - 2)
         return SLATE_ERR_ARGUMENT;
     status = slate_sd_send(media, index, argument, SLATE_DIRECTION_IN, room,
@@ -102,6 +100,22 @@ enum slate_status slate_sd_send_app(struct slate_media *media, uint8_t index,
         return SLATE_ERR_COMMAND;
     memcpy(data, room, data_length);
     return status;
+}
+
+enum slate_status slate_sd_send_app(struct slate_media *media, uint8_t index,
+                                    uint32_t argument, void *data,
+                                    uint32_t data_length, uint32_t *content)
+{
+    enum slate_status status =
+        slate_sd_send(media, SLATE_SD_APP_COMMAND, media->address << 16,
+                      SLATE_DIRECTION_NONE, NULL, 0, NULL);
+
+    if (status != SLATE_OK)
+        return status;
+    if (data_length == 0)
+        return slate_sd_send(media, index, argument, SLATE_DIRECTION_NONE, NULL,
+                             0, content);
+    return slate_sd_receive(media, index, argument, data, data_length, content);
 }
 
 static enum slate_status register_native(struct slate_media *media,
@@ -121,25 +135,13 @@ static enum slate_status register_native(struct slate_media *media,
     return SLATE_OK;
 }
 
-static enum slate_status register_spi(struct slate_media *media, uint8_t index,
-                                      uint8_t value[16])
-{
-    uint8_t room[18];
-    enum slate_status status = slate_sd_send(
-        media, index, 0, SLATE_DIRECTION_IN, room, sizeof room, NULL);
-
-    if (status == SLATE_OK && slate_be16(room + 16) != slate_crc16(room, 16))
-        return SLATE_ERR_COMMAND;
-    memcpy(value, room, 16);
-    return status;
-}
-
 enum slate_status slate_sd_register(struct slate_media *media, uint8_t index,
                                     uint32_t argument, uint8_t value[16])
 {
     enum slate_status status =
-        slate_sd_is_spi(media) ? register_spi(media, index, value)
-                               : register_native(media, index, argument, value);
+        slate_sd_is_spi(media)
+            ? slate_sd_receive(media, index, 0, value, 16, NULL)
+            : register_native(media, index, argument, value);
 
     if (status == SLATE_OK && value[15] != (slate_crc7(value, 15) << 1 | 1))
         return SLATE_ERR_COMMAND;

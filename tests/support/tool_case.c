@@ -119,3 +119,23 @@ void check_schema(const char *name)
         print_message("%s%s\n", validator.out, validator.err);
     assert_int_equal(validator.code, 0);
 }
+
+void lay_device(const char *name, const char *members)
+{
+    static struct program bench;
+    char path[512];
+    json_t *about, *more = json_loads(members, 0, NULL);
+
+    snprintf(path, sizeof path, "%s/share/bench/%s.json", getenv("SOURCE"),
+             name);
+    about = json_load_file(path, 0, NULL);
+    assert_non_null(more);
+    json_object_update(about, more);
+    setenv("FOLDER", in_folder("one"), 1);
+    assert_int_equal(system("rm -rf \"$FOLDER\" && mkdir \"$FOLDER\""), 0);
+    snprintf(path, sizeof path, "%s/%s.json", in_folder("one"), name);
+    assert_int_equal(json_dump_file(about, path, 0), 0);
+    json_decref(about);
+    json_decref(more);
+    assert_int_equal(tool_run(&bench, "bench $/one --bench $/bench"), 0);
+}

@@ -24,6 +24,9 @@ json_int_t number(const char *path);
 /* Holds what was printed against a schema of docs/json. */
 void check_schema(const char *name);
 
+/* Lays out one device of the shipped bench, with a few members of its own. */
+void lay_device(const char *name, const char *members);
+
 /* Set-up: the shipped bench laid out anew. Tear-down of a group. */
 int fresh_bench(void **state);
 int clean(void **state);

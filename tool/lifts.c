@@ -1,0 +1,127 @@
+/* SPDX-License-Identifier: MIT */
+/* The list behind --lift, and lifting what has to go before a draft. */
+#include "lifts.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#include "paint.h"
+#include "say.h"
+#include "view.h"
+
+/* Is this name one of the list "a,b,c"? */
+static bool is_listed(const char *list, const char *name)
+{
+    size_t length = strlen(name);
+
+    for (const char *at = list; *at != '\0';) {
+        size_t here = strcspn(at, ",");
+
+        if (here == length && memcmp(at, name, length) == 0)
+            return true;
+        at += here;
+        at += *at == ',' ? 1 : 0;
+    }
+    return false;
+}
+
+static bool is_kind(const char *name, size_t length)
+{
+    for (int i = 0; i < SLATE_GUARD_KINDS; i++) {
+        const char *kind = slate_guard_name((enum slate_guard_kind)i);
+
+        if (strlen(kind) == length && memcmp(kind, name, length) == 0)
+            return true;
+    }
+    return length == 3 && memcmp(name, "all", 3) == 0;
+}
+
+bool lifts_are_known(const char *list)
+{
+    for (const char *at = list; *at != '\0';) {
+        size_t length = strcspn(at, ",");
+
+        if (!is_kind(at, length))
+            return false;
+        at += length;
+        at += *at == ',' ? 1 : 0;
+    }
+    return list[0] != '\0';
+}
+
+bool lifts_want(const char *list, const struct slate_guard *guard)
+{
+    if (list == NULL)
+        return false;
+    return is_listed(list, slate_guard_name(guard->kind)) ||
+           (is_listed(list, "all") && guard->lift == SLATE_LIFT_NOW &&
+            !slate_guard_is_deliberate(guard->kind));
+}
+
+uint32_t lifts_named(const char *list)
+{
+    uint32_t named = 0;
+
+    for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
+        if (is_listed(list, slate_guard_name((enum slate_guard_kind)i)))
+            named |= SLATE_GUARD_BIT(i);
+    }
+    return named;
+}
+
+enum slate_status lifts_do(struct target *target,
+                           const struct slate_guard *guard,
+                           const struct options *options)
+{
+    return options->erase && slate_guard_stops_reading(guard->kind)
+               ? slate_guard_erase(&target->media, guard, options->password)
+               : slate_guard_lift(&target->media, guard, options->password,
+                                  options->goal.lasting);
+}
+
+static bool is_concealed(const struct target *target, uint32_t i,
+                         const struct options *options)
+{
+    const struct slate_guard *guard = &target->facts.guard[i];
+
+    return slate_guard_conceals(guard->kind) &&
+           lifts_want(options->lift, guard);
+}
+
+bool lifts_has_concealed(const struct target *target,
+                         const struct options *options)
+{
+    for (uint32_t i = 0; i < target->facts.guards; i++) {
+        if (is_concealed(target, i, options))
+            return true;
+    }
+    return false;
+}
+
+/* Lifting one may bring out another one. */
+int lifts_reveal(struct target *target, const struct options *options)
+{
+    char address[sizeof target->address];
+    int code = 0;
+
+    snprintf(address, sizeof address, "%s", target->address);
+    for (uint32_t i = 0; i < target->facts.guards && code == 0; i++) {
+        const struct slate_guard *guard = &target->facts.guard[i];
+        const char *name = slate_guard_name(guard->kind);
+        enum slate_status status;
+
+        if (!is_concealed(target, i, options))
+            continue;
+        status = lifts_do(target, guard, options);
+        if (status != SLATE_OK)
+            code = fail(status, "%s: %s is not lifted: %s", target->address,
+                        name, slate_status_sentence(status));
+        else if (!options->json)
+            print_wrapped("Lifted", PAINT_GOOD, name);
+    }
+    if (code != 0)
+        return code;
+    target_close(target);
+    code = target_open(target, address, options->bench, options->block_bytes);
+    return code == 0 ? target_look(target) : code;
+}
