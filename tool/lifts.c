@@ -5,12 +5,12 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "attributes.h"
 #include "paint.h"
 #include "say.h"
 #include "view.h"
 
-/* Is this name one of the list "a,b,c"? */
-static bool is_listed(const char *list, const char *name)
+bool lifts_list(const char *list, const char *name)
 {
     size_t length = strlen(name);
 
@@ -33,7 +33,8 @@ static bool is_kind(const char *name, size_t length)
         if (strlen(kind) == length && memcmp(kind, name, length) == 0)
             return true;
     }
-    return length == 3 && memcmp(name, "all", 3) == 0;
+    return (length == 3 && memcmp(name, "all", 3) == 0) ||
+           attribute_is_known(name, length);
 }
 
 bool lifts_are_known(const char *list)
@@ -53,8 +54,8 @@ bool lifts_want(const char *list, const struct slate_guard *guard)
 {
     if (list == NULL)
         return false;
-    return is_listed(list, slate_guard_name(guard->kind)) ||
-           (is_listed(list, "all") && guard->lift == SLATE_LIFT_NOW &&
+    return lifts_list(list, slate_guard_name(guard->kind)) ||
+           (lifts_list(list, "all") && guard->lift == SLATE_LIFT_NOW &&
             !slate_guard_is_deliberate(guard->kind));
 }
 
@@ -63,7 +64,7 @@ uint32_t lifts_named(const char *list)
     uint32_t named = 0;
 
     for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
-        if (is_listed(list, slate_guard_name((enum slate_guard_kind)i)))
+        if (lifts_list(list, slate_guard_name((enum slate_guard_kind)i)))
             named |= SLATE_GUARD_BIT(i);
     }
     return named;

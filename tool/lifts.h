@@ -10,6 +10,9 @@
  * mistake. */
 bool lifts_are_known(const char *list);
 
+/* Is this name one of the list "a,b,c"? */
+bool lifts_list(const char *list, const char *name);
+
 /* Does the list ask for this guard? "all" means those that a command lifts and
  * that nobody has set on purpose; the others are lifted only by their name.
  * NULL asks for nothing. */

@@ -3,6 +3,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "attributes.h"
 #include "lifts.h"
 #include "paint.h"
 #include "report.h"
@@ -15,6 +16,7 @@ struct guards {
     struct target target;
     enum slate_status lifted[SLATE_GUARDS_MAX]; /* of those that were wanted */
     bool wanted[SLATE_GUARDS_MAX];
+    struct attributes attributes;
 };
 
 static int agree(const struct guards *guards)
@@ -109,6 +111,19 @@ static void tell_guard(const struct guards *guards, uint32_t i)
                   words);
 }
 
+/* Attributes are cleared by their names alone. */
+static void tell_attribute_command(const struct guards *guards, bool any)
+{
+    struct slate_attribute attribute;
+
+    if (!slate_attribute_next(&guards->target.facts, 0, &attribute))
+        return;
+    printf("%s  trueslate guards %s --lift %s --consent %s\n",
+           any ? "" : "\nTo clear one by its name, in place:\n",
+           guards->target.media.tag, slate_attribute_name(attribute.kind),
+           guards->target.media.tag);
+}
+
 /* The command line for what a command can lift, where there is such. */
 static void tell_commands(const struct guards *guards)
 {
@@ -132,15 +147,20 @@ static void tell_commands(const struct guards *guards)
                guards->target.media.tag);
         any = true;
     }
+    tell_attribute_command(guards, any);
 }
 
 static void tell(const struct guards *guards)
 {
+    bool any = guards->target.facts.guards > 0;
+
     view_device(&guards->target);
-    if (guards->target.facts.guards == 0)
-        print_wrapped("All well", PAINT_GOOD, "nothing protects the device.");
     for (uint32_t i = 0; i < guards->target.facts.guards; i++)
         tell_guard(guards, i);
+    any = attributes_tell(&guards->attributes) || any;
+    if (!any)
+        print_wrapped("All well", PAINT_GOOD,
+                      "nothing protects the device or its content.");
     if (guards->options->lift == NULL)
         tell_commands(guards);
 }
@@ -166,8 +186,9 @@ static int report(const struct guards *guards)
         json_array_append_new(list, one);
     }
     return report_print(report_made(
-        json_pack("{s:s, s:o, s:o}", "shape", "trueslate.guards/1", "device",
-                  report_device(&guards->target), "guards", list)));
+        json_pack("{s:s, s:o, s:o, s:o}", "shape", "trueslate.guards/2",
+                  "device", report_device(&guards->target), "guards", list,
+                  "attributes", attributes_report(&guards->attributes))));
 }
 
 /* After "all", nothing should be left that stops writing. */
@@ -187,7 +208,8 @@ static int tell_left(const struct guards *guards)
 
 int verb_guards(const struct options *options)
 {
-    struct guards guards = {.options = options};
+    struct guards guards = {.options = options,
+                            .attributes = {.target = &guards.target}};
     int lifted = 0;
     int code = target_open(&guards.target, options->operand, options->bench,
                            options->block_bytes);
@@ -198,6 +220,9 @@ int verb_guards(const struct options *options)
         code = agree(&guards);
     if (code == 0 && options->lift != NULL)
         lifted = lift_wanted(&guards);
+    if (code == 0 && options->lift != NULL && lifted == 0)
+        lifted =
+            attributes_clear(&guards.attributes, &guards.target, options->lift);
     if (code == 0 && options->json)
         code = report(&guards);
     else if (code == 0)

@@ -25,6 +25,17 @@ extern "C" {
 uint32_t slate_crc32(uint32_t crc, const void *bytes, size_t length);
 
 /**
+ * CRC-32C (Castagnoli) as file systems seal their records with: the register
+ * itself, neither inverted before nor after.
+ *
+ * @param crc    0xFFFFFFFF to begin, or the result for the bytes ahead
+ * @param bytes  any
+ * @param length bytes
+ * @return the register behind them
+ */
+uint32_t slate_crc32c(uint32_t crc, const void *bytes, size_t length);
+
+/**
  * CRC-7 of SD commands, responses and registers (Physical Layer Simplified
  * Specification 6.00, 4.5; polynomial 09h, initial value 0).
  *

@@ -55,6 +55,9 @@ struct slate_partition {
     char name[SLATE_PARTITION_NAME_ROOM];
 };
 
+/** GPT: the type of basic data, which every FAT, exFAT and NTFS volume has. */
+extern const struct slate_guid slate_basic_data;
+
 /** GPT attributes (UEFI 2.10, table 5.8; 60 to 63 as basic data uses them). */
 #define SLATE_GPT_REQUIRED ((uint64_t)1 << 0)
 #define SLATE_GPT_NO_BLOCK_IO ((uint64_t)1 << 1)
@@ -196,6 +199,12 @@ slate_layout_gpt(const struct slate_layout *layout);
 /** Do two partitions share blocks, neither being the container of the other? */
 bool slate_partitions_overlap(const struct slate_partition *a,
                               const struct slate_partition *b);
+
+/** Is this an MBR type that hides its volume: a common one with 10h added? */
+bool slate_mbr_is_hidden(uint8_t type);
+
+/** Is it a GPT partition of basic data? */
+bool slate_partition_is_basic(const struct slate_partition *partition);
 
 /** Does a partition reach beyond the end? @param block_count of the device */
 bool slate_partition_is_beyond(const struct slate_partition *partition,

@@ -61,6 +61,8 @@ enum slate_class {
       "this draft has already been enacted; prove it, or draft anew")          \
     X(SLATE_ERR_GUARD, SLATE_CLASS_REFUSED, 8,                                 \
       "what protects the device cannot be lifted by a command")                \
+    X(SLATE_ERR_ONE_COPY, SLATE_CLASS_REFUSED, 9,                              \
+      "only one copy of the table is sound, and changing it might lose it")    \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
       "there is no such device or image")                                      \
     X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \

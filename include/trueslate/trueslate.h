@@ -14,11 +14,12 @@
  * - All that is read from a device is taken as hostile: checked before use.
  *
  * The rooms, from the ground up: base, port, media, guard, table (with the
- * mark), volume, assess, draft (with the pass), enact, prove. */
+ * mark), volume, assess, attribute, draft (with the pass), enact, prove. */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
 
 #include "trueslate/assess.h"
+#include "trueslate/attribute.h"
 #include "trueslate/base.h"
 #include "trueslate/draft.h"
 #include "trueslate/enact.h"

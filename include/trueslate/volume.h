@@ -67,6 +67,7 @@ struct slate_volume {
     bool free_known;
     bool bootable;    /**< optical: has a boot record */
     bool dirty;       /**< not unmounted properly, or marked as damaged */
+    bool read_only;   /**< ext: a flag tells hosts never to write */
     bool has_members; /**< Btrfs, ZFS: one of several devices */
     enum slate_copy copy;
     uint64_t copy_lba; /**< of the device, unless copy is unknown */
@@ -102,6 +103,45 @@ SLATE_MUST_CHECK enum slate_status
 slate_volume_read(struct slate_media *media, const struct slate_range *range,
                   enum slate_depth depth, void *work,
                   struct slate_volume *volume);
+
+/** What a flag of a volume stands for. */
+enum slate_flag_kind {
+    SLATE_FLAG_DIRTY,    /**< FAT16, FAT32, exFAT, NTFS: not unmounted */
+    SLATE_FLAG_READ_ONLY /**< ext: not to be written */
+};
+
+/** Bits of one byte that hold such a flag, raised. */
+struct slate_flag {
+    uint64_t byte; /**< of the device */
+    enum slate_flag_kind kind;
+    uint8_t mask; /**< the bits that are wrong */
+    bool set;     /**< true: setting them lowers the flag; else clearing */
+};
+
+#define SLATE_FLAGS_MAX 8
+
+/**
+ * Finds the raised flags of a volume, every copy of each: copies that hosts do
+ * not read come first.
+ *
+ * @param media an open device
+ * @param range as with slate_volume_read
+ * @param work  SLATE_WORK_MIN bytes
+ * @param flag  receives the flags
+ * @param count receives their number
+ * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_volume_flags(struct slate_media *media, const struct slate_range *range,
+                   void *work, struct slate_flag flag[SLATE_FLAGS_MAX],
+                   uint32_t *count);
+
+/**
+ * Renews the checksum of an ext superblock that has one, after a change.
+ *
+ * @param super 1024 bytes, as they begin at byte 1024 of the volume
+ */
+void slate_ext_seal(uint8_t *super);
 
 /** The name of a kind in the words of the trade: "FAT32". Never NULL. */
 const char *slate_volume_words(enum slate_volume_kind kind);

@@ -78,10 +78,10 @@ static enum slate_status look_at(const struct look *look,
 /* An optical-disc image may lie under a table of its own. */
 static enum slate_status look_for_optical(const struct look *look)
 {
-    struct slate_reader reader = {look->media,
-                                  {0, look->media->geometry.block_count},
-                                  look->work,
-                                  SLATE_OK};
+    struct slate_reader reader = {
+        .media = look->media,
+        .range = {0, look->media->geometry.block_count},
+        .work = look->work};
 
     (void)slate_optical_read(&reader, &look->facts->optical);
     return reader.status;

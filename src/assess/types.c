@@ -98,19 +98,12 @@ bool slate_type_fits(const struct slate_facts *facts, uint32_t i)
     return (announced(facts, &facts->partition[i]) & kind) != 0;
 }
 
-/* A hidden type is the visible one plus 10h; for the GPT, attributes count
- * where they are defined: on basic data. */
+/* For the GPT, attributes count where they are defined: on basic data. */
 bool slate_partition_hides(const struct slate_partition *partition)
 {
-    static const uint8_t hidden[] = {0x11, 0x14, 0x16, 0x17, 0x1B, 0x1C, 0x1E};
-
-    if (memcmp(partition->type.bytes, gpt_rows[0].type, 16) == 0)
+    if (slate_partition_is_basic(partition))
         return (partition->attributes &
                 (SLATE_GPT_NO_BLOCK_IO | SLATE_GPT_READ_ONLY |
                  SLATE_GPT_HIDDEN | SLATE_GPT_NO_LETTER)) != 0;
-    for (size_t i = 0; i < sizeof hidden; i++) {
-        if (partition->mbr_type == hidden[i])
-            return true;
-    }
-    return false;
+    return slate_mbr_is_hidden(partition->mbr_type);
 }

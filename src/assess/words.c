@@ -224,7 +224,9 @@ static const struct wording wordings[] = {
     /* attributes */
     {"A partition is marked {attributes}.",
      "{place} has {type}{attribute-bits}.",
-     "Set by a tool on purpose, or left over from another use.", SAVE_FIRST},
+     "Set by a tool on purpose, or left over from another use.",
+     "The mark alone can be cleared in place, with nothing lost. Otherwise "
+     "copy off what matters, then renew the device."},
     /* zoned */
     {"The device is zoned: it refuses writes that are not in order, and common "
      "hosts cannot use it.",

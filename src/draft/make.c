@@ -11,11 +11,6 @@
 /* An erase unit beyond this is not believed. */
 #define ERASE_BYTES_MAX 67108864u
 
-/* Basic data partition, and the type of every FAT volume under a GPT. */
-static const struct slate_guid basic_data = {
-    {0xA2, 0xA0, 0xD0, 0xEB, 0xE5, 0xB9, 0x33, 0x44, 0x87, 0xC0, 0x68, 0xB6,
-     0xB7, 0x26, 0x99, 0xC7}};
-
 static void seal_u32(struct slate_sha256 *sha, uint32_t value)
 {
     uint8_t bytes[4];
@@ -210,7 +205,7 @@ static void fill_table(struct slate_draft *draft)
     partition->first = draft->volume.first;
     partition->count = draft->volume.blocks;
     partition->mbr_type = SLATE_MBR_FAT32_LBA;
-    partition->type = basic_data;
+    partition->type = slate_basic_data;
     derive_guid(draft, "partition id", &partition->id);
     memcpy(partition->name, draft->volume.label, SLATE_FAT_LABEL_ROOM);
 }

@@ -28,6 +28,27 @@ bool slate_partitions_overlap(const struct slate_partition *a,
            !contains(b, a);
 }
 
+/* EBD0A0A2-B9E5-4433-87C0-68B6B72699C7 */
+const struct slate_guid slate_basic_data = {{0xA2, 0xA0, 0xD0, 0xEB, 0xE5, 0xB9,
+                                             0x33, 0x44, 0x87, 0xC0, 0x68, 0xB6,
+                                             0xB7, 0x26, 0x99, 0xC7}};
+
+bool slate_partition_is_basic(const struct slate_partition *partition)
+{
+    return memcmp(partition->type.bytes, slate_basic_data.bytes, 16) == 0;
+}
+
+bool slate_mbr_is_hidden(uint8_t type)
+{
+    static const uint8_t hidden[] = {0x11, 0x14, 0x16, 0x17, 0x1B, 0x1C, 0x1E};
+
+    for (size_t i = 0; i < sizeof hidden; i++) {
+        if (type == hidden[i])
+            return true;
+    }
+    return false;
+}
+
 bool slate_partition_is_beyond(const struct slate_partition *partition,
                                uint64_t block_count)
 {

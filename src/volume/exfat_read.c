@@ -7,11 +7,13 @@
 
 #define COPY_BLOCK 12u
 #define LABEL_ENTRY 0x83
+#define FLAGS_AT 106u
+#define DIRTY 0x02
 
 /* Flags, and the share in use: hosts keep them in the first copy alone. */
 static bool host_changes(uint32_t at)
 {
-    return at == 106 || at == 107 || at == 112;
+    return at == FLAGS_AT || at == FLAGS_AT + 1 || at == 112;
 }
 
 static void take_label(const uint8_t *root, struct slate_volume *volume)
@@ -32,6 +34,8 @@ void slate_exfat_read(struct slate_reader *reader, const uint8_t *boot,
 
     if (volume->cluster_bytes == 0)
         return; /* its sizes make no sense */
+    if (volume->dirty)
+        slate_reader_flag(reader, SLATE_FLAG_DIRTY, FLAGS_AT, DIRTY, false);
     if (root >= 2) {
         block = slate_reader_at(
             reader,

@@ -8,6 +8,11 @@
 
 #define SUPER_AT 1024u
 #define SUPER_BYTES 1024u
+#define READ_ONLY_AT 101u /* second byte of the features, bit 12 of them */
+#define READ_ONLY 0x10
+#define FEATURES_AT 100u
+#define SEALED 0x0400u
+#define SEAL_AT 1020u
 
 /* What no host ever changes: sizes, magic, identifier. */
 static bool is_copy(const uint8_t *super, const uint8_t *copy)
@@ -24,6 +29,9 @@ void slate_ext_read(struct slate_reader *reader, struct slate_volume *volume)
     uint8_t kept[120];
     uint64_t block;
 
+    if (volume->read_only)
+        slate_reader_flag(reader, SLATE_FLAG_READ_ONLY, SUPER_AT + READ_ONLY_AT,
+                          READ_ONLY, false);
     if (super == NULL || volume->cluster_bytes == 0)
         return;
     memcpy(kept, super, sizeof kept);
@@ -37,4 +45,11 @@ void slate_ext_read(struct slate_reader *reader, struct slate_volume *volume)
     volume->copy = super == NULL          ? SLATE_COPY_OUTSIDE
                    : is_copy(kept, super) ? SLATE_COPY_EQUAL
                                           : SLATE_COPY_DIFFERENT;
+}
+
+void slate_ext_seal(uint8_t *super)
+{
+    if ((slate_le32(super + FEATURES_AT) & SEALED) != 0)
+        slate_put_le32(super + SEAL_AT,
+                       slate_crc32c(UINT32_MAX, super, SEAL_AT));
 }

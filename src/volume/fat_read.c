@@ -145,24 +145,44 @@ static uint64_t root_of(const struct fat_shape *shape)
                                           shape->cluster_blocks;
 }
 
-/* The second entry of the first table, and a bit in the boot block: either may
- * say that the volume was not unmounted (specification 1.03, 4.1). */
+/* The second entry of a table: its two highest bits are set while all is well
+ * (specification 1.03, 4.1). True when one is not. */
+static bool is_dirty_table(struct slate_reader *reader,
+                           const struct fat_shape *shape, bool large,
+                           uint32_t number)
+{
+    uint8_t want = large ? 0x0C : 0xC0;
+    uint32_t at = large ? 7 : 3, block;
+    const uint8_t *table;
+
+    block = shape->reserved_blocks + number * shape->table_blocks;
+    table = read_block(reader, shape, block);
+    if (table == NULL || (table[at] & want) == want)
+        return false;
+    slate_reader_flag(reader, SLATE_FLAG_DIRTY,
+                      (uint64_t)block * shape->block_bytes + at,
+                      (uint8_t)(want & ~table[at]), true);
+    return true;
+}
+
+/* Tables and a bit in the boot block: either may say that the volume was not
+ * unmounted. The second table is asked only when it is to be changed. */
 static void take_dirt(struct slate_reader *reader, const uint8_t *boot,
                       const struct fat_shape *shape,
                       struct slate_volume *volume)
 {
     bool large = volume->kind == SLATE_VOLUME_FAT32;
-    const uint8_t *table = read_block(reader, shape, shape->reserved_blocks);
+    uint32_t state = large ? SLATE_FAT32_STATE : SLATE_FAT16_STATE;
 
-    volume->dirty =
-        (boot[large ? SLATE_FAT32_STATE : SLATE_FAT16_STATE] & 0x01) != 0;
-    if (table == NULL)
+    bool small = volume->kind == SLATE_VOLUME_FAT12; /* has no such bits */
+
+    if (reader->flag != NULL && shape->tables > 1 && !small)
+        (void)is_dirty_table(reader, shape, large, 1);
+    volume->dirty = !small && is_dirty_table(reader, shape, large, 0);
+    if ((boot[state] & 0x01) == 0)
         return;
-    if (large && (slate_le32(table + 4) & 0x0C000000) != 0x0C000000)
-        volume->dirty = true;
-    if (volume->kind == SLATE_VOLUME_FAT16 &&
-        (slate_le16(table + 2) & 0xC000) != 0xC000)
-        volume->dirty = true;
+    volume->dirty = true;
+    slate_reader_flag(reader, SLATE_FLAG_DIRTY, state, 0x01, false);
 }
 
 /* Hosts mark the volume as in use in the first copy alone. */

@@ -8,6 +8,8 @@
 #include "base/bytes.h"
 #include "volume/read.h"
 
+#define TABLE_AT 48 /* in the boot block: clusters of the two tables */
+#define SECOND_TABLE_AT 56
 #define VOLUME_RECORD 3u
 #define STRIDE 512u /* a record's last two bytes in each are kept apart */
 #define NAME 0x60u
@@ -50,57 +52,101 @@ static bool mend_record(uint8_t *record, uint32_t length)
     return true;
 }
 
-static void take_attribute(const uint8_t *attribute, uint32_t length,
-                           struct slate_volume *volume)
+/* Where the byte with the dirty flag stands in the record; 0 for a clean
+ * volume. */
+static uint32_t take_attribute(const uint8_t *attribute, uint32_t length,
+                               struct slate_volume *volume)
 {
     uint32_t type = slate_le32(attribute);
     uint32_t bytes = slate_le32(attribute + 16);
     uint32_t at = slate_le16(attribute + 20);
 
     if (attribute[8] != 0 || at > length || bytes > length - at)
-        return;
+        return 0;
     if (type == NAME)
         slate_label_utf16(volume, attribute + at, bytes / 2);
-    if (type == INFORMATION && bytes >= 12)
-        volume->dirty = (slate_le16(attribute + at + 10) & DIRTY) != 0;
+    if (type != INFORMATION || bytes < 12)
+        return 0;
+    volume->dirty = (slate_le16(attribute + at + 10) & DIRTY) != 0;
+    return volume->dirty ? at + 10 : 0;
 }
 
-static void take_record(const uint8_t *record, uint32_t length,
-                        struct slate_volume *volume)
+static uint32_t take_record(const uint8_t *record, uint32_t length,
+                            struct slate_volume *volume)
 {
-    uint32_t at = slate_le16(record + 20);
+    uint32_t at = slate_le16(record + 20), dirty_at = 0;
 
     while (at + 24 <= length && slate_le32(record + at) != UINT32_MAX) {
         uint32_t bytes = slate_le32(record + at + 4);
 
+        uint32_t found;
+
         if (bytes < 24 || bytes > length - at)
-            return;
-        take_attribute(record + at, bytes, volume);
+            break;
+        found = take_attribute(record + at, bytes, volume);
+        if (found != 0)
+            dirty_at = at + found;
         at += bytes;
     }
+    return dirty_at;
+}
+
+/* The record in the table that begins at this cluster, whole again; NULL when
+ * it is none. */
+static const uint8_t *read_record(struct slate_reader *reader, uint64_t cluster,
+                                  uint32_t length,
+                                  const struct slate_volume *volume,
+                                  uint64_t *byte)
+{
+    uint32_t block = reader->media->geometry.block_bytes;
+    uint8_t *record;
+
+    if (length < STRIDE || length > SLATE_WORK_MIN || length % STRIDE != 0 ||
+        cluster >= volume->bytes / volume->cluster_bytes)
+        return NULL;
+    *byte = cluster * volume->cluster_bytes + (uint64_t)VOLUME_RECORD * length;
+    if (slate_reader_at(reader, *byte, length) == NULL)
+        return NULL;
+    record = reader->work + *byte % block;
+    return mend_record(record, length) ? record : NULL;
+}
+
+/* The second table holds copies of the first four records, which hosts do not
+ * read. The end of a stride is not where it stands: it is not the flag there.
+ */
+static void note_dirty(struct slate_reader *reader, uint64_t byte,
+                       uint64_t second, uint32_t length,
+                       struct slate_volume *volume, uint32_t at)
+{
+    struct slate_volume copy = *volume;
+    const uint8_t *record;
+    uint64_t copy_byte = 0;
+
+    if (reader->flag == NULL || at % STRIDE >= STRIDE - 2)
+        return;
+    record = read_record(reader, second, length, volume, &copy_byte);
+    if (record != NULL && take_record(record, length, &copy) == at)
+        slate_reader_flag(reader, SLATE_FLAG_DIRTY, copy_byte + at, DIRTY,
+                          false);
+    slate_reader_flag(reader, SLATE_FLAG_DIRTY, byte + at, DIRTY, false);
 }
 
 void slate_ntfs_read(struct slate_reader *reader, const uint8_t *boot,
                      struct slate_volume *volume)
 {
-    uint32_t length = record_bytes(boot, volume->cluster_bytes);
-    uint64_t table = slate_le64(boot + 48);
+    uint32_t length = record_bytes(boot, volume->cluster_bytes), at = 0;
+    uint64_t byte = 0;
+    const uint8_t *record;
 
     if (volume->cluster_bytes == 0 || volume->bytes == 0)
         return;
-    if (length >= STRIDE && length <= SLATE_WORK_MIN && length % STRIDE == 0 &&
-        table < volume->bytes / volume->cluster_bytes) {
-        uint64_t byte =
-            table * volume->cluster_bytes + (uint64_t)VOLUME_RECORD * length;
-
-        if (slate_reader_at(reader, byte, length) != NULL) {
-            uint8_t *record =
-                reader->work + byte % reader->media->geometry.block_bytes;
-
-            if (mend_record(record, length))
-                take_record(record, length, volume);
-        }
-    }
+    record =
+        read_record(reader, slate_le64(boot + TABLE_AT), length, volume, &byte);
+    if (record != NULL)
+        at = take_record(record, length, volume);
+    if (at != 0)
+        note_dirty(reader, byte, slate_le64(boot + SECOND_TABLE_AT), length,
+                   volume, at);
     slate_reader_copy(reader, volume->bytes - volume->block_bytes, boot,
                       host_changes, volume);
 }

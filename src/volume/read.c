@@ -28,6 +28,21 @@ uint64_t slate_reader_lba(const struct slate_reader *reader, uint64_t byte)
     return reader->range.first + byte / reader->media->geometry.block_bytes;
 }
 
+void slate_reader_flag(struct slate_reader *reader, enum slate_flag_kind kind,
+                       uint64_t byte, uint8_t mask, bool set)
+{
+    uint32_t block = reader->media->geometry.block_bytes;
+    struct slate_flag *flag;
+
+    if (reader->flag == NULL || reader->flags == SLATE_FLAGS_MAX || mask == 0)
+        return;
+    flag = &reader->flag[reader->flags++];
+    flag->kind = kind;
+    flag->byte = reader->range.first * block + byte;
+    flag->mask = mask;
+    flag->set = set;
+}
+
 void slate_reader_copy(struct slate_reader *reader, uint64_t byte,
                        const uint8_t *boot, bool (*changes)(uint32_t at),
                        struct slate_volume *volume)

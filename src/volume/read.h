@@ -11,7 +11,13 @@ struct slate_reader {
     struct slate_range range; /* cut to the device */
     uint8_t *work;            /* SLATE_WORK_MIN bytes */
     enum slate_status status; /* the first failure; nothing is read after it */
+    struct slate_flag *flag;  /* room for SLATE_FLAGS_MAX; NULL: not wanted */
+    uint32_t flags;
 };
+
+/* Notes a raised flag, where that is wanted: bits of a byte of the range. */
+void slate_reader_flag(struct slate_reader *reader, enum slate_flag_kind kind,
+                       uint64_t byte, uint8_t mask, bool set);
 
 /* Reads this many bytes at a byte of the range into the buffer. NULL when they
  * do not lie inside, do not fit the buffer, or could not be read. */

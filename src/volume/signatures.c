@@ -75,6 +75,7 @@ static void take_ntfs(const uint8_t *run, struct slate_volume *volume)
 #define EXT_REPLAY 0x0004u /* the journal has to be replayed */
 #define EXT_STATES 0x0003u /* clean, and errors found */
 #define EXT_CLEAN 0x0001u
+#define EXT_READ_ONLY 0x1000u /* of the features that forbid writing */
 
 static void take_ext(const uint8_t *run, struct slate_volume *volume)
 {
@@ -101,6 +102,7 @@ static void take_ext(const uint8_t *run, struct slate_volume *volume)
     volume->free_known = free_blocks <= blocks;
     volume->dirty = (slate_le16(super + 58) & EXT_STATES) != EXT_CLEAN ||
                     (incompatible & EXT_REPLAY) != 0;
+    volume->read_only = (slate_le32(super + 100) & EXT_READ_ONLY) != 0;
     take_uuid(super + 104, volume);
     slate_label_utf8(volume, super + 120, 16);
 }

@@ -113,6 +113,34 @@ static bool cut(const struct slate_media *media, struct slate_range *range)
     return true;
 }
 
+static enum slate_status read_volume(struct slate_reader *reader,
+                                     enum slate_depth depth,
+                                     struct slate_volume *volume)
+{
+    struct slate_media *media = reader->media;
+    uint32_t unread = media->unread == NULL ? 0 : media->unread->count;
+    uint8_t boot[SLATE_PIECE_BYTES];
+    bool blank, random;
+
+    memset(volume, 0, sizeof *volume);
+    if (!cut(media, &reader->range) || !read_run(reader, 0))
+        return reader->status;
+    memcpy(boot, reader->work, sizeof boot);
+    blank = slate_is_zero(reader->work, SLATE_WORK_MIN);
+    random = is_random(reader->work);
+    judge_start(reader, depth, boot, volume);
+    if (volume->kind == SLATE_VOLUME_NONE)
+        judge_further(reader, random, volume);
+    if (volume->kind == SLATE_VOLUME_NONE && !blank)
+        volume->kind = SLATE_VOLUME_OTHER;
+    if (depth == SLATE_DEPTH_FULL)
+        look_closely(reader, boot, volume);
+    if (!slate_volume_is_known(volume->kind) && media->unread != NULL &&
+        media->unread->count != unread)
+        volume->kind = SLATE_VOLUME_UNREAD;
+    return reader->status;
+}
+
 enum slate_status slate_volume_read(struct slate_media *media,
                                     const struct slate_range *range,
                                     enum slate_depth depth, void *work,
@@ -120,27 +148,23 @@ enum slate_status slate_volume_read(struct slate_media *media,
 {
     struct slate_reader reader = {
         .media = media, .range = *range, .work = work};
-    uint32_t unread = media->unread == NULL ? 0 : media->unread->count;
-    uint8_t boot[SLATE_PIECE_BYTES];
-    bool blank, random;
 
-    memset(volume, 0, sizeof *volume);
-    if (!cut(media, &reader.range) || !read_run(&reader, 0))
-        return reader.status;
-    memcpy(boot, work, sizeof boot);
-    blank = slate_is_zero(work, SLATE_WORK_MIN);
-    random = is_random(work);
-    judge_start(&reader, depth, boot, volume);
-    if (volume->kind == SLATE_VOLUME_NONE)
-        judge_further(&reader, random, volume);
-    if (volume->kind == SLATE_VOLUME_NONE && !blank)
-        volume->kind = SLATE_VOLUME_OTHER;
-    if (depth == SLATE_DEPTH_FULL)
-        look_closely(&reader, boot, volume);
-    if (!slate_volume_is_known(volume->kind) && media->unread != NULL &&
-        media->unread->count != unread)
-        volume->kind = SLATE_VOLUME_UNREAD;
-    return reader.status;
+    return read_volume(&reader, depth, volume);
+}
+
+enum slate_status slate_volume_flags(struct slate_media *media,
+                                     const struct slate_range *range,
+                                     void *work,
+                                     struct slate_flag flag[SLATE_FLAGS_MAX],
+                                     uint32_t *count)
+{
+    struct slate_reader reader = {
+        .media = media, .range = *range, .work = work, .flag = flag};
+    struct slate_volume volume;
+    enum slate_status status = read_volume(&reader, SLATE_DEPTH_FULL, &volume);
+
+    *count = reader.flags;
+    return status;
 }
 
 bool slate_volume_is_known(enum slate_volume_kind kind)
