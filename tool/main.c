@@ -40,6 +40,14 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate guards sim:logger-card-5 --lift all --consent "
      "HEZES-67",
      verb_guards},
+    {"probe", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_CONSENT,
+     "whether a device keeps what it is given",
+     "Writes to a few blocks of DEVICE, reads them back and restores them: "
+     "finds devices that claim more than they have, or drop what is written. "
+     "Nothing is lost; the old blocks are kept in a file meanwhile.\v"
+     "Example:\n  trueslate probe sim:bargain-128 --consent XUDER-68",
+     verb_probe},
     {"draft", "DEVICE",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT,
      "what renewing a device would do",
@@ -145,11 +153,11 @@ int main(int count, char **words)
     }
     verb = find_verb(words[1]);
     if (verb == NULL)
-        return fail(
-            SLATE_ERR_ARGUMENT,
-            "'%s' is no verb; expected survey, await, assess, guards, "
-            "draft, enact, prove, renew, release, eject, bench, plug or unplug",
-            words[1]);
+        return fail(SLATE_ERR_ARGUMENT,
+                    "'%s' is no verb; expected survey, await, assess, guards, "
+                    "probe, draft, enact, prove, renew, release, eject, bench, "
+                    "plug or unplug",
+                    words[1]);
     parse_options(verb, count - 1, words + 1, &options);
     return verb->run(&options);
 }

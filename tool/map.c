@@ -5,7 +5,6 @@
 
 #include "map.h"
 
-#define BAR_COLUMNS 64
 #define SMALL_COLUMNS 10
 
 /* Gaps are drawn when a person would miss the space: 8 MiB, or a twentieth. */
@@ -143,8 +142,7 @@ void map_of_draft(const struct slate_draft *draft, struct map *map)
     add_gap(map, volume->first + volume->blocks, map->blocks, "unallocated");
 }
 
-/* block * columns / blocks without overflow */
-static int column_of(uint64_t block, uint64_t blocks, int columns)
+int map_column(uint64_t block, uint64_t blocks, int columns)
 {
     while (blocks > UINT64_MAX / BAR_COLUMNS) {
         blocks /= 2;
@@ -169,7 +167,7 @@ static void print_columns(const struct map *map, int columns)
         const struct stretch *stretch = &map->stretch[i];
         int left = (int)(map->count - i - 1); /* one column for each to come */
         int end =
-            column_of(stretch->first + stretch->count, map->blocks, columns);
+            map_column(stretch->first + stretch->count, map->blocks, columns);
 
         if (end <= column)
             end = column + 1;
@@ -196,8 +194,8 @@ void print_small_bar(const struct map *map)
 void print_share(const char *label, uint64_t part, uint64_t whole)
 {
     uint64_t rounded = part + whole / BAR_COLUMNS / 2;
-    int columns =
-        rounded >= whole ? BAR_COLUMNS : column_of(rounded, whole, BAR_COLUMNS);
+    int columns = rounded >= whole ? BAR_COLUMNS
+                                   : map_column(rounded, whole, BAR_COLUMNS);
 
     if (columns == 0 && part > 0)
         columns = 1;

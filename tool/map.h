@@ -25,6 +25,12 @@ struct map {
     struct stretch stretch[MAP_STRETCHES];
 };
 
+/* Columns of a bar. */
+#define BAR_COLUMNS 64
+
+/* The column of a block, from 0: block * columns / blocks, without overflow. */
+int map_column(uint64_t block, uint64_t blocks, int columns);
+
 /* The device as it was found. */
 void map_of_facts(const struct slate_facts *facts, struct map *map);
 

@@ -60,38 +60,69 @@ static void time_words(uint64_t seconds, char words[32])
                  (unsigned)(seconds / 60 % 60));
 }
 
-static void draw(const struct progress *progress, const struct slate_pass *pass,
-                 uint64_t elapsed)
+static void begin_line(const struct progress *progress, uint64_t done,
+                       uint64_t total)
 {
-    uint32_t block_bytes = pass->draft->basis.geometry.block_bytes;
-    uint64_t bytes = pass->done * block_bytes;
-    uint64_t rate = bytes * 1000 / elapsed;
-    uint64_t left = (pass->total - pass->done) * block_bytes;
-    char done[SLATE_SIZE_TEXT], total[SLATE_SIZE_TEXT];
-    char speed[SLATE_SIZE_TEXT], wait[32];
-
     fflush(stdout); /* keeps the order where both go to one file */
-    slate_size_decimal(bytes, done);
-    slate_size_decimal(pass->total * block_bytes, total);
-    slate_size_decimal(rate, speed);
+    fprintf(stderr, "%s%s %3u %%, ", progress->screen ? "\r\033[K" : "",
+            progress->doing, (unsigned)(done * 100 / total));
+}
+
+static void end_line(const struct progress *progress, uint64_t left,
+                     uint64_t rate)
+{
+    char wait[32];
+
     time_words(rate == 0 ? 0 : (left + rate - 1) / rate, wait);
-    fprintf(stderr, "%s%s %3u %%, %s of %s, %s/s, %s%s",
-            progress->screen ? "\r\033[K" : "", progress->doing,
-            (unsigned)(pass->done * 100 / pass->total), done, total, speed,
-            wait, progress->screen ? "" : "\n");
+    fprintf(stderr, "%s%s", wait, progress->screen ? "" : "\n");
     fflush(stderr);
+}
+
+/* Is it time to show how far it is? */
+static bool is_due(struct progress *progress, uint64_t *elapsed)
+{
+    uint64_t now = now_ms();
+    uint64_t every = progress->screen ? REDRAW_MS : LOG_MS;
+
+    *elapsed = now - progress->started;
+    if (*elapsed < PATIENCE_MS ||
+        (progress->shown != 0 && now - progress->shown < every))
+        return false;
+    progress->shown = now;
+    return true;
 }
 
 bool progress_step(void *context, const struct slate_pass *pass)
 {
     struct progress *progress = context;
-    uint64_t now = now_ms();
-    uint64_t every = progress->screen ? REDRAW_MS : LOG_MS;
+    uint32_t block_bytes = pass->draft->basis.geometry.block_bytes;
+    uint64_t bytes = pass->done * block_bytes, elapsed;
+    char done[SLATE_SIZE_TEXT], total[SLATE_SIZE_TEXT], speed[SLATE_SIZE_TEXT];
 
-    if (now - progress->started >= PATIENCE_MS &&
-        (progress->shown == 0 || now - progress->shown >= every)) {
-        draw(progress, pass, now - progress->started);
-        progress->shown = now;
+    if (is_due(progress, &elapsed)) {
+        slate_size_decimal(bytes, done);
+        slate_size_decimal(pass->total * block_bytes, total);
+        slate_size_decimal(bytes * 1000 / elapsed, speed);
+        begin_line(progress, pass->done, pass->total);
+        fprintf(stderr, "%s of %s, %s/s, ", done, total, speed);
+        end_line(progress, (pass->total - pass->done) * block_bytes,
+                 bytes * 1000 / elapsed);
+    }
+    return interrupted == 0;
+}
+
+bool progress_count(struct progress *progress, uint64_t done, uint64_t total)
+{
+    uint64_t elapsed;
+
+    if (is_due(progress, &elapsed)) {
+        uint64_t rate = done * 1000 / elapsed;
+
+        begin_line(progress, done, total);
+        fprintf(stderr, "%llu of %llu transfers, %llu/s, ",
+                (unsigned long long)done, (unsigned long long)total,
+                (unsigned long long)rate);
+        end_line(progress, total - done, rate);
     }
     return interrupted == 0;
 }

@@ -11,6 +11,7 @@
 int verb_survey(const struct options *options);
 int verb_assess(const struct options *options);
 int verb_guards(const struct options *options);
+int verb_probe(const struct options *options);
 int verb_draft(const struct options *options);
 int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);

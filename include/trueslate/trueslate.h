@@ -31,6 +31,7 @@
 #include "trueslate/mode.h"
 #include "trueslate/pass.h"
 #include "trueslate/port.h"
+#include "trueslate/probe.h"
 #include "trueslate/prove.h"
 #include "trueslate/status.h"
 #include "trueslate/table.h"

@@ -1,0 +1,156 @@
+/* SPDX-License-Identifier: MIT */
+/* A bounded write probe: does the device keep what it is given, everywhere? A
+ * few blocks are saved, written, read back and restored. */
+#ifndef TRUESLATE_PROBE_H
+#define TRUESLATE_PROBE_H
+
+#include "trueslate/media.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** Single places that are tried, spread over the device. */
+#define SLATE_PROBE_PLACES 64u
+
+/** A work buffer with which every wrap-around is found on devices up to this
+ * many bytes: the run then has a block for each step of the search. */
+#define SLATE_PROBE_WORK ((size_t)17 << 20)
+#define SLATE_PROBE_WHOLE ((uint64_t)512 << 30)
+
+/** What became of a place. */
+enum slate_place {
+    SLATE_PLACE_UNTRIED, /**< the probe did not come to it */
+    SLATE_PLACE_SKIPPED, /**< could not be read before, so not written */
+    SLATE_PLACE_HELD,    /**< returned what was written */
+    SLATE_PLACE_OLD,     /**< acknowledged, and returned the old content */
+    SLATE_PLACE_OTHER,   /**< returned something else */
+    SLATE_PLACE_ALIAS,   /**< returned what was written to another place */
+    SLATE_PLACE_REFUSED, /**< the write failed */
+    SLATE_PLACE_UNREAD   /**< written, and could not be read back */
+};
+
+/** What a probe is doing. */
+enum slate_probe_phase {
+    SLATE_PROBE_SAVE,
+    SLATE_PROBE_WRITE,
+    SLATE_PROBE_READ,
+    SLATE_PROBE_SEARCH, /**< for the run, where it should not be */
+    SLATE_PROBE_RESTORE,
+    SLATE_PROBE_CHECK, /**< is everything as it was? */
+    SLATE_PROBE_DONE
+};
+
+/** What a probe has found. */
+enum slate_verdict {
+    SLATE_VERDICT_HOLDS,      /**< and no block is another one's alias */
+    SLATE_VERDICT_SEEMS_FINE, /**< the same, but not all aliases excluded */
+    SLATE_VERDICT_REFUSES,    /**< refuses every write */
+    SLATE_VERDICT_KEEPS_OLD,  /**< acknowledges writes and drops them: worn out
+                               */
+    SLATE_VERDICT_FALSE_CAPACITY, /**< keeps what is written up to a point */
+    SLATE_VERDICT_UNRELIABLE,     /**< some blocks do, some do not */
+    SLATE_VERDICT_UNKNOWN         /**< stopped before it was known */
+};
+
+/**
+ * State of a probe, placed by the caller. The saved blocks stand in the work
+ * buffer from @c kept on: after SLATE_PROBE_SAVE they can be stored elsewhere,
+ * so that slate_probe_put_back restores them after a power cut.
+ */
+struct slate_probe {
+    struct slate_media *media;
+    uint8_t *chunk; /**< for transfers */
+    uint8_t *kept;  /**< what was there: the run, then the places */
+    uint32_t chunk_blocks;
+    uint32_t run;       /**< blocks in a row that are tried, and searched for */
+    uint64_t run_first; /**< the first of them */
+    uint32_t run_held;  /**< of them, those that returned what was written */
+    uint32_t places;
+    uint64_t lba[SLATE_PROBE_PLACES]; /**< ascending */
+    enum slate_place place[SLATE_PROBE_PLACES];
+    uint8_t seed[16]; /**< of what is written */
+    enum slate_probe_phase phase;
+    uint32_t at;        /**< blocks of this phase that are done */
+    uint64_t search_at; /**< block to be searched next */
+    uint64_t search_step;
+    uint64_t done, total; /**< transfers of all phases, for progress */
+    uint64_t alias;       /**< first block that turned out to be another one's
+                               alias; 0: none */
+    uint64_t distance;    /**< how far that one is: the true capacity */
+    bool written;         /**< something was written, and is to be restored */
+    bool run_written;
+    bool judged;   /**< all places were read back, or refused the write */
+    bool searched; /**< to the end */
+    uint32_t lost; /**< blocks that could not be restored; see media->fault */
+    enum slate_status status; /**< the first failure that ended it */
+};
+
+/**
+ * Prepares a probe and claims the device. Writes nothing.
+ *
+ * @param probe      filled in
+ * @param media      an open, writable device, kept by reference
+ * @param work       work buffer, kept by reference
+ * @param work_bytes at least 8 blocks; with SLATE_PROBE_WORK the run is long
+ *                   enough to find every wrap-around
+ * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_PROTECTED, SLATE_ERR_TOO_SMALL
+ *         (fewer than 16 blocks), SLATE_ERR_BUSY, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_probe_start(struct slate_probe *probe,
+                                                     struct slate_media *media,
+                                                     void *work,
+                                                     size_t work_bytes);
+
+/**
+ * Makes one transfer. Until probe->phase is SLATE_PROBE_DONE, call it again:
+ * leaving off in the middle leaves other content on the device.
+ *
+ * @param probe a started probe
+ * @return SLATE_OK; SLATE_ERR_NO_DEVICE when the device is gone, and what was
+ *         saved with it has to be put back later
+ */
+SLATE_MUST_CHECK enum slate_status slate_probe_step(struct slate_probe *probe);
+
+/** Cuts a probe short: what was written is restored by the steps to come. */
+void slate_probe_stop(struct slate_probe *probe);
+
+/**
+ * Puts back what another probe of the same device and work size had saved: the
+ * caller has filled @c kept of a started probe. Step on until it is done.
+ */
+void slate_probe_put_back(struct slate_probe *probe);
+
+/** Releases the device. Due after every start. @return as the port says */
+SLATE_MUST_CHECK enum slate_status slate_probe_end(struct slate_probe *probe);
+
+/** Bytes of saved blocks behind @c kept. @param probe a started probe */
+size_t slate_probe_kept_bytes(const struct slate_probe *probe);
+
+/** What was found. @param probe a probe that is done */
+enum slate_verdict slate_probe_verdict(const struct slate_probe *probe);
+
+/**
+ * For a false capacity: what the device holds at least, in blocks; beyond it,
+ * what is written is lost.
+ *
+ * @param probe a probe that is done
+ * @param most  receives the first block that is known to be lost
+ * @return blocks that are known to be there
+ */
+uint64_t slate_probe_true_blocks(const struct slate_probe *probe,
+                                 uint64_t *most);
+
+/** Name of a verdict for programs: "false-capacity". Never NULL. */
+const char *slate_verdict_name(enum slate_verdict verdict);
+
+/** A verdict in one sentence, and what to do with such a device. Never NULL. */
+const char *slate_verdict_words(enum slate_verdict verdict);
+
+/** Is it a verdict by which the device is not to be trusted again? */
+bool slate_verdict_is_bad(enum slate_verdict verdict);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,284 @@
+/* SPDX-License-Identifier: MIT */
+/* probe: does the device keep what it is given? What was there is kept in a
+ * file meanwhile, and put back. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "kept.h"
+#include "map.h"
+#include "paint.h"
+#include "progress.h"
+#include "report.h"
+#include "say.h"
+#include "verbs.h"
+#include "view.h"
+
+struct probing {
+    const struct options *options;
+    struct target target;
+    struct slate_probe probe;
+    uint8_t *work;
+    char file[4200]; /* where the saved blocks are meanwhile */
+    bool put_back;   /* an earlier probe's blocks are restored first */
+};
+
+static int agree(const struct probing *probing)
+{
+    char wanted[64];
+
+    consent_words(&probing->target, wanted);
+    if (probing->options->consent == NULL)
+        return fail(SLATE_ERR_CONSENT,
+                    "a probe writes to some blocks of %s and restores them; "
+                    "to agree, add --consent %s",
+                    probing->target.media.tag, wanted);
+    return check_consent(&probing->target, probing->options->consent);
+}
+
+/* What was saved is on disk before the first block is written. */
+static int step(struct probing *probing)
+{
+    struct slate_probe *probe = &probing->probe;
+    bool saving = probe->phase == SLATE_PROBE_SAVE;
+    enum slate_status status = slate_probe_step(probe);
+
+    if (status != SLATE_OK)
+        return fail_plainly(status, probing->target.address);
+    if (saving && probe->phase == SLATE_PROBE_WRITE)
+        return kept_save(probing->file, &probing->target, probe);
+    return 0;
+}
+
+static int run(struct probing *probing, const char *doing)
+{
+    struct slate_probe *probe = &probing->probe;
+    struct progress progress;
+    int code = 0;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, doing);
+    while (code == 0 && probe->phase != SLATE_PROBE_DONE) {
+        code = step(probing);
+        if (!progress_count(&progress, probe->done, probe->total))
+            slate_probe_stop(probe);
+    }
+    progress_end(&progress);
+    if (code == 0)
+        unlink(probing->file);
+    else if (probe->written)
+        fprintf(stderr, "trueslate: what was on the probed blocks is kept; "
+                        "probe the device again to put it back\n");
+    return code;
+}
+
+static int begin(struct probing *probing)
+{
+    struct target *target = &probing->target;
+    enum slate_status status = slate_probe_start(
+        &probing->probe, &target->media, probing->work, SLATE_PROBE_WORK);
+
+    if (status == SLATE_ERR_BUSY && target->users[0] != '\0')
+        return fail(status,
+                    "%s is in use (%.*s); 'trueslate release %s' ends that",
+                    target->media.tag, (int)strcspn(target->users, "\n"),
+                    target->users, target->media.tag);
+    if (status == SLATE_ERR_PROTECTED)
+        return fail(status,
+                    "%s is write-protected; 'trueslate guards %s' tells "
+                    "by what",
+                    target->address, target->media.tag);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+/* An earlier probe that did not come to its end. */
+static int put_back(struct probing *probing)
+{
+    int code = begin(probing);
+    enum slate_status status;
+
+    if (code != 0)
+        return code;
+    code = kept_load(probing->file, &probing->target, &probing->probe);
+    if (code == 0) {
+        slate_probe_put_back(&probing->probe);
+        code = run(probing, "Putting back");
+    }
+    status = slate_probe_end(&probing->probe);
+    if (code == 0 && status != SLATE_OK)
+        code = fail_plainly(status, probing->target.address);
+    probing->put_back = code == 0;
+    return code;
+}
+
+static int probe(struct probing *probing)
+{
+    enum slate_status status;
+    int code = 0;
+
+    if (access(probing->file, F_OK) == 0)
+        code = put_back(probing);
+    if (code == 0)
+        code = begin(probing);
+    if (code != 0)
+        return code;
+    code = run(probing, "Probing");
+    status = slate_probe_end(&probing->probe);
+    return code != 0 || status == SLATE_OK
+               ? code
+               : fail_plainly(status, probing->target.address);
+}
+
+static const char *place_name(enum slate_place place)
+{
+    static const char *const names[] = {"untried", "skipped", "held",
+                                        "old",     "other",   "alias",
+                                        "refused", "unread"};
+
+    return names[place];
+}
+
+static uint32_t count(const struct slate_probe *probe, bool held)
+{
+    uint32_t found = 0;
+
+    for (uint32_t i = 0; i < probe->places; i++) {
+        if (probe->place[i] != SLATE_PLACE_UNTRIED)
+            found += (probe->place[i] == SLATE_PLACE_HELD) == held ? 1u : 0u;
+    }
+    return found;
+}
+
+/* Each place in its column: one that lost its content before those that held.
+ */
+static void tell_places(const struct probing *probing)
+{
+    const struct slate_probe *probe = &probing->probe;
+    uint64_t blocks = probing->target.media.geometry.block_count;
+    char bar[BAR_COLUMNS + 1];
+
+    memset(bar, '.', BAR_COLUMNS);
+    bar[BAR_COLUMNS] = '\0';
+    for (uint32_t i = 0; i < probe->places; i++) {
+        char *at = &bar[map_column(probe->lba[i], blocks, BAR_COLUMNS)];
+
+        if (probe->place[i] == SLATE_PLACE_UNTRIED)
+            continue;
+        if (probe->place[i] != SLATE_PLACE_HELD)
+            *at = 'x';
+        else if (*at == '.')
+            *at = '+';
+    }
+    printf("\n  Tried      %s%s%s\n", paint_frame(), bar, paint_frame());
+    printf("             + held what was written: %u places; x did not: %u\n\n",
+           count(probe, true), count(probe, false));
+}
+
+static void tell_capacity(const struct probing *probing)
+{
+    uint64_t most, least = slate_probe_true_blocks(&probing->probe, &most);
+    uint32_t bytes = probing->target.media.geometry.block_bytes;
+    char has[SLATE_SIZE_TEXT], lost[SLATE_SIZE_TEXT], words[200];
+
+    slate_size_both(least * bytes, has);
+    slate_size_both(most * bytes, lost);
+    if (least == most)
+        snprintf(words, sizeof words,
+                 "%s; beyond that, writing starts over at the beginning", has);
+    else
+        snprintf(words, sizeof words, "at least %s, and less than %s", has,
+                 lost);
+    print_wrapped("It has", PAINT_BAD, words);
+}
+
+static void tell(const struct probing *probing)
+{
+    const struct slate_probe *probe = &probing->probe;
+    enum slate_verdict verdict = slate_probe_verdict(probe);
+    bool bad = slate_verdict_is_bad(verdict);
+    char words[120];
+
+    view_device(&probing->target);
+    if (probing->put_back)
+        print_wrapped("Put back", PAINT_GOOD,
+                      "what an earlier probe had left unrestored");
+    tell_places(probing);
+    print_wrapped("Found", bad ? PAINT_BAD : PAINT_GOOD,
+                  slate_verdict_words(verdict));
+    if (verdict == SLATE_VERDICT_FALSE_CAPACITY)
+        tell_capacity(probing);
+    if (probe->lost == 0) {
+        print_wrapped("Restored", PAINT_GOOD,
+                      "every block that was tried is as it was");
+        return;
+    }
+    snprintf(words, sizeof words, "all but %u blocks", probe->lost);
+    print_wrapped("Restored", PAINT_BAD, words);
+}
+
+static int report(const struct probing *probing)
+{
+    const struct slate_probe *probe = &probing->probe;
+    enum slate_verdict verdict = slate_probe_verdict(probe);
+    uint64_t most, least = slate_probe_true_blocks(probe, &most);
+    json_t *places = report_made(json_array());
+
+    for (uint32_t i = 0; i < probe->places; i++)
+        json_array_append_new(
+            places, report_made(json_pack("{s:I, s:s}", "block",
+                                          (json_int_t)probe->lba[i], "state",
+                                          place_name(probe->place[i]))));
+    return report_print(report_made(json_pack(
+        "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:b, s:o}", "shape",
+        "trueslate.probe/1", "device", report_device(&probing->target),
+        "verdict", slate_verdict_name(verdict), "trusted",
+        !slate_verdict_is_bad(verdict), "text", slate_verdict_words(verdict),
+        "blocks_held", (json_int_t)least, "first_block_lost", (json_int_t)most,
+        "blocks_not_restored", (int)probe->lost, "earlier_probe_put_back",
+        probing->put_back, "places", places)));
+}
+
+static int conclude(const struct probing *probing)
+{
+    enum slate_verdict verdict = slate_probe_verdict(&probing->probe);
+
+    if (verdict == SLATE_VERDICT_UNKNOWN)
+        return fail(SLATE_ERR_STOPPED,
+                    "%s: the probe was interrupted; every block is as it was",
+                    probing->target.address);
+    if (slate_verdict_is_bad(verdict))
+        return fail(SLATE_ERR_UNPROVED, "%s is not to be trusted: %s",
+                    probing->target.media.tag, slate_verdict_name(verdict));
+    return 0;
+}
+
+int verb_probe(const struct options *options)
+{
+    static struct probing probing;
+    int code;
+
+    probing.options = options;
+    code = target_open(&probing.target, options->operand, options->bench,
+                       options->block_bytes);
+    if (code == 0)
+        code = target_look(&probing.target);
+    if (code == 0)
+        code = agree(&probing);
+    if (code == 0)
+        code = kept_path(probing.file, sizeof probing.file, &probing.target);
+    probing.work = malloc(SLATE_PROBE_WORK);
+    if (code == 0 && probing.work == NULL)
+        code = fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");
+    if (code == 0)
+        code = probe(&probing);
+    if (code == 0 && options->json)
+        code = report(&probing);
+    else if (code == 0)
+        tell(&probing);
+    if (code == 0)
+        code = conclude(&probing);
+    free(probing.work);
+    target_close(&probing.target);
+    return code;
+}
