@@ -106,15 +106,18 @@ static void cards_get_the_bytes_of_the_standard(void **state)
                         "breakwater",
                         12);
     /* CMD16 with 1; CMD42: erase, and nothing behind it */
-    lift_recorded("logger-card-8", "{}", SLATE_COMMANDS_SD, true);
+    lift_recorded("logger-card-8", "{\"blocks\": 8192, \"content\": []}",
+                  SLATE_COMMANDS_SD, true);
     assert_memory_equal(script.sent[0], "\x50\0\0\0\x01", 5);
     assert_memory_equal(script.data[1], "\x08\0", 2);
-    /* CMD30 at 0; CMD29 at group 0 and 5, of 2 MiB; CMD30 for the next 32 */
+    /* CMD30 at 0; CMD29 at group 0 and 5, of 2 MiB; CMD30 again, then for the
+     * next 32 */
     lift_recorded("logger-card-9", "{}", SLATE_COMMANDS_SD, false);
     assert_memory_equal(script.sent[3], "\x5E\0\0\0\0", 5);
     assert_memory_equal(script.sent[4], "\x5D\0\0\0\0", 5);
     assert_memory_equal(script.sent[5], "\x5D\0\xA0\0\0", 5);
-    assert_memory_equal(script.sent[6], "\x5E\x04\0\0\0", 5);
+    assert_memory_equal(script.sent[6], "\x5E\0\0\0\0", 5);
+    assert_memory_equal(script.sent[7], "\x5E\x04\0\0\0", 5);
 }
 
 static void disks_get_the_bytes_of_the_standards(void **state)
@@ -276,6 +279,32 @@ static void hidden_capacity_goes_step_by_step(void **state)
     close_sim();
 }
 
+/* SET ACCESSIBLE MAX ADDRESS EXT goes once for each power-on (ACS-3, 7.1). */
+static void a_limit_is_set_once_for_each_power_on(void **state)
+{
+    const char *name = "shore-disk-7";
+    const struct slate_port *port;
+    struct slate_exchange x = {.command_length = 12};
+
+    (void)state;
+    lay_device(name, "{}");
+    open_sim(name);
+    port = slate_sim_port(sim);
+    memcpy(x.command, "\x01\0\0\0\xFF\xFF\0\x10\0\0\x40\x78", 12);
+    assert_ok(port->ops->exchange(port->context, &x));
+    assert_int_equal(x.state, 0);
+    assert_ok(slate_media_open(&media, port));
+    assert_int_equal(media.geometry.block_count, 0x10010000);
+    assert_ok(slate_guard_find(&media, found, &count));
+    assert_status(slate_guard_lift(&media, &found[0], NULL, true),
+                  SLATE_ERR_GUARD);
+    power_cycle(name);
+    assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    assert_ok(slate_guard_find(&media, found, &count));
+    assert_ok(slate_guard_lift(&media, &found[0], NULL, true));
+    close_sim();
+}
+
 /* One SD command with a block of data; the card status behind it. */
 static uint32_t card(uint8_t index, uint32_t argument, void *data,
                      uint32_t length)
@@ -387,6 +416,7 @@ int main(void)
         cmocka_unit_test(disks_get_the_bytes_of_the_standards),
         cmocka_unit_test(security_goes_through_its_states),
         cmocka_unit_test(hidden_capacity_goes_step_by_step),
+        cmocka_unit_test(a_limit_is_set_once_for_each_power_on),
         cmocka_unit_test(a_card_goes_through_its_locks),
         cmocka_unit_test(groups_are_told_apart),
     };

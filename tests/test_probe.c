@@ -3,6 +3,7 @@
  * wherever it is cut. */
 #include <stdio.h>
 #include <stdlib.h>
+#include <unistd.h>
 
 #include "check.h"
 #include "program.h"
@@ -228,6 +229,26 @@ static void a_power_cut_is_made_good_by_the_next_probe(void **state)
     assert_null(strstr(p.out, "earlier"));
 }
 
+static bool is_kept(void)
+{
+    return access(in_folder("state/trueslate/NUSER-37.kept"), F_OK) == 0;
+}
+
+/* Ctrl-C once it writes: everything is restored, and the claim is gone. */
+static void an_interrupted_probe_restores(void **state)
+{
+    (void)state;
+    lay_device("tide-gauge-8", "{\"bytes_per_second\": 2000000}");
+    p.interrupt_when = is_kept;
+    tool_run(&p, "probe sim:tide-gauge-8 --consent NUSER-37");
+    p.interrupt_when = NULL;
+    assert_int_equal(p.code, 6);
+    assert_non_null(strstr(p.err, "every block is as it was"));
+    assert_false(is_kept());
+    lay_device("tide-gauge-8", "{}");
+    expect("probe sim:tide-gauge-8 --consent NUSER-37", 0, "is as it was");
+}
+
 static void the_tool_tells_whom_not_to_trust(void **state)
 {
     (void)state;
@@ -253,6 +274,7 @@ int main(void)
         cmocka_unit_test(a_stop_restores_everything),
         cmocka_unit_test(a_failing_write_is_found_and_restored),
         cmocka_unit_test(a_power_cut_is_made_good_by_the_next_probe),
+        cmocka_unit_test(an_interrupted_probe_restores),
         cmocka_unit_test_setup(the_tool_tells_whom_not_to_trust, fresh_bench),
     };
 

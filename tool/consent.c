@@ -25,3 +25,13 @@ int check_consent(const struct target *target, const char *given)
                     given, wanted);
     return 0;
 }
+
+int refuse_used(const struct target *target)
+{
+    return target->users[0] == '\0'
+               ? 0
+               : fail(SLATE_ERR_BUSY,
+                      "%s is in use (%.*s); 'trueslate release %s' ends that",
+                      target->media.tag, (int)strcspn(target->users, "\n"),
+                      target->users, target->media.tag);
+}

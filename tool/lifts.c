@@ -7,7 +7,9 @@
 
 #include "attributes.h"
 #include "paint.h"
+#include "progress.h"
 #include "say.h"
+#include "verbs.h"
 #include "view.h"
 
 bool lifts_list(const char *list, const char *name)
@@ -80,6 +82,18 @@ enum slate_status lifts_do(struct target *target,
                                   options->goal.lasting);
 }
 
+int lifts_claim(struct target *target)
+{
+    int code = refuse_used(target);
+    enum slate_status status;
+
+    if (code != 0)
+        return code;
+    progress_catch_interrupts(); /* a lift may take more than one command */
+    status = slate_media_claim(&target->media);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
 static bool is_concealed(const struct target *target, uint32_t i,
                          const struct options *options)
 {
@@ -103,8 +117,11 @@ bool lifts_has_concealed(const struct target *target,
 int lifts_reveal(struct target *target, const struct options *options)
 {
     char address[sizeof target->address];
-    int code = 0;
+    int code = lifts_claim(target);
+    enum slate_status released;
 
+    if (code != 0)
+        return code;
     snprintf(address, sizeof address, "%s", target->address);
     for (uint32_t i = 0; i < target->facts.guards && code == 0; i++) {
         const struct slate_guard *guard = &target->facts.guard[i];
@@ -120,6 +137,9 @@ int lifts_reveal(struct target *target, const struct options *options)
         else if (!options->json)
             print_wrapped("Lifted", PAINT_GOOD, name);
     }
+    released = slate_media_release(&target->media);
+    if (code == 0 && released != SLATE_OK)
+        code = fail_plainly(released, target->address);
     if (code != 0)
         return code;
     target_close(target);

@@ -23,6 +23,10 @@ enum slate_status lifts_do(struct target *target,
                            const struct slate_guard *guard,
                            const struct options *options);
 
+/* Claims the device for lifting; says on stderr who uses it. Returns an exit
+ * code. Done with slate_media_release, which lets the host look anew. */
+int lifts_claim(struct target *target);
+
 /* The kinds that are named: a sum of SLATE_GUARD_BIT. */
 uint32_t lifts_named(const char *list);
 

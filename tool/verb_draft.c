@@ -122,6 +122,8 @@ int verb_draft(const struct options *options)
 
     if (code == 0)
         code = target_look(&target);
+    if (code == 0 && options->output != NULL)
+        code = refuse_used(&target); /* it changes as long as that lasts */
     if (code == 0)
         code = refuse_concealed(&target, options);
     if (code == 0)

@@ -52,6 +52,19 @@ static int lift_wanted(struct guards *guards)
     return code;
 }
 
+static int lift_under_claim(struct guards *guards, int *lifted)
+{
+    struct target *target = &guards->target;
+    int code = lifts_claim(target);
+    enum slate_status released;
+
+    if (code != 0)
+        return code;
+    *lifted = lift_wanted(guards);
+    released = slate_media_release(&target->media);
+    return released == SLATE_OK ? 0 : fail_plainly(released, target->address);
+}
+
 static const char *lift_words(enum slate_lift lift)
 {
     switch (lift) {
@@ -219,7 +232,7 @@ int verb_guards(const struct options *options)
     if (code == 0 && options->lift != NULL)
         code = agree(&guards);
     if (code == 0 && options->lift != NULL)
-        lifted = lift_wanted(&guards);
+        code = lift_under_claim(&guards, &lifted);
     if (code == 0 && options->lift != NULL && lifted == 0)
         lifted =
             attributes_clear(&guards.attributes, &guards.target, options->lift);

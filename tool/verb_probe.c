@@ -76,14 +76,13 @@ static int run(struct probing *probing, const char *doing)
 static int begin(struct probing *probing)
 {
     struct target *target = &probing->target;
-    enum slate_status status = slate_probe_start(
-        &probing->probe, &target->media, probing->work, SLATE_PROBE_WORK);
+    enum slate_status status;
+    int code = refuse_used(target);
 
-    if (status == SLATE_ERR_BUSY && target->users[0] != '\0')
-        return fail(status,
-                    "%s is in use (%.*s); 'trueslate release %s' ends that",
-                    target->media.tag, (int)strcspn(target->users, "\n"),
-                    target->users, target->media.tag);
+    if (code != 0)
+        return code;
+    status = slate_probe_start(&probing->probe, &target->media, probing->work,
+                               SLATE_PROBE_WORK);
     if (status == SLATE_ERR_PROTECTED)
         return fail(status,
                     "%s is write-protected; 'trueslate guards %s' tells "

@@ -69,11 +69,8 @@ int verb_eject(const struct options *options)
     int code = target_open(&target, options->operand, options->bench,
                            options->block_bytes);
 
-    if (code == 0 && target.users[0] != '\0')
-        code = fail(SLATE_ERR_BUSY,
-                    "%s is in use (%.*s); 'trueslate release %s' ends that",
-                    target.media.tag, (int)strcspn(target.users, "\n"),
-                    target.users, target.media.tag);
+    if (code == 0)
+        code = refuse_used(&target);
     if (code == 0)
         code = stop(&target);
     if (code == 0)

@@ -130,11 +130,36 @@ static void drop_draft(const struct renewal *renewal)
         unlink(renewal->file);
 }
 
+/* A host that lets go of a volume still writes to it: the draft is made anew,
+ * with the same choices, for what is there then. */
+static int release_and_draft(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    struct slate_choices choices = renewal->draft.choices;
+    struct slate_basis basis;
+    enum slate_status status;
+    int code;
+
+    if (target->users[0] == '\0')
+        return 0;
+    code = release_users(target, renewal->options->json);
+    if (code == 0)
+        code = target_look(target);
+    if (code != 0)
+        return code;
+    slate_basis_from(&target->facts, &basis);
+    status = slate_draft_make(&renewal->options->goal, &basis, &choices,
+                              &renewal->draft);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
 static int write_and_prove(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
-    int code = keep_draft(renewal);
+    int code = release_and_draft(renewal);
 
+    if (code == 0)
+        code = keep_draft(renewal);
     if (code != 0)
         return code;
     code = carry_out(target, &renewal->draft, renewal->consent,
@@ -158,6 +183,21 @@ static int write_and_prove(struct renewal *renewal)
     return 0;
 }
 
+/* The host was kept away while it lasted; who has come since? */
+static void tell_users(const struct target *target)
+{
+    struct slate_linux_about about;
+    char words[300];
+
+    if (target->host == NULL ||
+        !slate_linux_describe(slate_linux_about(target->host)->name, &about) ||
+        about.users[0] == '\0')
+        return;
+    snprintf(words, sizeof words, "%.*s: eject the device before you unplug it",
+             (int)strcspn(about.users, "\n") % 200, about.users);
+    print_wrapped("In use now", PAINT_PLAIN, words);
+}
+
 static void tell_result(const struct renewal *renewal)
 {
     const struct slate_facts *facts = &renewal->target.facts;
@@ -173,6 +213,7 @@ static void tell_result(const struct renewal *renewal)
              label[0] == '\0' ? "" : " \"", label, label[0] == '\0' ? "" : "\"",
              shown, all);
     print_wrapped("Done", PAINT_GOOD, words);
+    tell_users(&renewal->target);
 }
 
 static int report_result(struct renewal *renewal)

@@ -36,6 +36,9 @@ int read_back(struct target *target, const struct slate_draft *draft,
  * the running system stands on is refused. Returns an exit code. */
 int release_users(struct target *target, bool quiet);
 
+/* Refuses a device that the host uses, naming who; returns an exit code. */
+int refuse_used(const struct target *target);
+
 /* Is this the consent that the device asks for? The disk that the running
  * system stands on asks for more than its tag. Returns an exit code. */
 int check_consent(const struct target *target, const char *given);

@@ -89,7 +89,8 @@ static enum slate_status unmount_all(const struct linux_node *node,
 {
     char place[LINUX_PLACE_ROOM], who[128], reason[256];
 
-    for (int i = 0; i < MOUNTS_MOST && linux_find_mount(node, 0, place); i++) {
+    for (int i = 0; i < MOUNTS_MOST && linux_find_mount(node, 0, place, NULL);
+         i++) {
         if (umount2(place, UMOUNT_NOFOLLOW) == 0)
             continue;
         if (errno != EBUSY)
@@ -181,7 +182,7 @@ static void describe(const struct linux_node *node, char *what, size_t room)
     char place[LINUX_PLACE_ROOM];
 
     what[0] = '\0';
-    if (linux_find_mount(node, 0, place))
+    if (linux_find_mount(node, 0, place, NULL))
         snprintf(what, room, "%.60s at %.1900s", node->what, place);
     else if (linux_is_swap(node))
         snprintf(what, room, "swap on %.60s", node->what);
@@ -219,7 +220,8 @@ static bool carries_the_system(const struct linux_nodes *nodes)
     char place[LINUX_PLACE_ROOM];
 
     for (uint32_t i = 0; i < nodes->count; i++) {
-        for (uint32_t j = 0; linux_find_mount(&nodes->node[i], j, place); j++) {
+        for (uint32_t j = 0; linux_find_mount(&nodes->node[i], j, place, NULL);
+             j++) {
             if (linux_is_system_place(place))
                 return true;
         }

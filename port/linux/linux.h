@@ -46,9 +46,11 @@ void linux_find_nodes(const char *name, struct linux_nodes *nodes);
 
 #define LINUX_PLACE_ROOM 2048
 
-/* Where a node is mounted: the index-th place; false when there are no more. */
+/* Where a node is mounted: the index-th place, and whether the host has made
+ * the file system read-only since (may be NULL); false when there are no
+ * more. */
 bool linux_find_mount(const struct linux_node *node, uint32_t index,
-                      char place[LINUX_PLACE_ROOM]);
+                      char place[LINUX_PLACE_ROOM], bool *given_up);
 bool linux_is_system_place(const char *place);
 bool linux_is_swap(const struct linux_node *node);
 

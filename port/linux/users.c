@@ -43,9 +43,32 @@ static void plain_place(char *place)
     *to = '\0';
 }
 
+static bool has_option(const char *options, const char *name)
+{
+    size_t length = strlen(name);
+
+    return strncmp(options, name, length) == 0 &&
+           (options[length] == ',' || options[length] == '\0');
+}
+
+/* Mounted for writing, and yet the file system is read-only: that is what
+ * hosts do to one in which they have met an error. The options of the mount
+ * are the sixth field, those of the file system the last one. */
+static bool has_given_up(const char *line)
+{
+    char mount[256] = "", all[512] = "";
+    const char *behind = strstr(line, " - ");
+
+    if (behind == NULL ||
+        sscanf(line, "%*s %*s %*s %*s %*s %255s", mount) != 1 ||
+        sscanf(behind, " - %*s %*s %511s", all) != 1)
+        return false;
+    return has_option(mount, "rw") && has_option(all, "ro");
+}
+
 /* /proc/self/mountinfo: the third field is major:minor, the fifth the place. */
 bool linux_find_mount(const struct linux_node *node, uint32_t index,
-                      char place[LINUX_PLACE_ROOM])
+                      char place[LINUX_PLACE_ROOM], bool *given_up)
 {
     FILE *file = fopen("/proc/self/mountinfo", "r");
     char line[4096], have[32];
@@ -58,6 +81,8 @@ bool linux_find_mount(const struct linux_node *node, uint32_t index,
         fclose(file);
     if (found)
         plain_place(place);
+    if (given_up != NULL)
+        *given_up = found && has_given_up(line);
     return found && node->numbers[0] != '\0';
 }
 
@@ -78,12 +103,16 @@ bool linux_is_swap(const struct linux_node *node)
 static void look(struct slate_linux_about *about, const struct linux_node *node)
 {
     char place[LINUX_PLACE_ROOM];
+    bool given_up;
 
     if (node->under[0] != '\0')
         add(about, node->under, "carries ",
             node->mapping[0] == '\0' ? node->what : node->mapping);
-    for (uint32_t i = 0; linux_find_mount(node, i, place); i++) {
-        add(about, node->what, "is mounted at ", place);
+    for (uint32_t i = 0; linux_find_mount(node, i, place, &given_up); i++) {
+        add(about, node->what,
+            given_up ? "is read-only since an error, and mounted at "
+                     : "is mounted at ",
+            place);
         about->system = about->system || linux_is_system_place(place);
     }
     if (linux_is_swap(node)) {

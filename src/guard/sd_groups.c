@@ -95,6 +95,24 @@ static enum slate_status clear(struct slate_media *media,
     return status;
 }
 
+/* A question at a time. Where the bits that were told do not go, all groups of
+ * the question are cleared: not every card tells them in the same order. */
+static enum slate_status clear_told(struct slate_media *media,
+                                    const struct groups *groups, uint64_t first)
+{
+    uint64_t left = groups->count - first;
+    uint32_t all = left < GROUPS_TOLD ? (1u << left) - 1 : UINT32_MAX, bits = 0;
+    enum slate_status status = ask(media, groups, first, &bits);
+
+    if (status != SLATE_OK || bits == 0)
+        return status;
+    status = clear(media, groups, first, bits);
+    if (status == SLATE_OK)
+        status = ask(media, groups, first, &bits);
+    return status == SLATE_OK && bits != 0 ? clear(media, groups, first, all)
+                                           : status;
+}
+
 enum slate_status slate_guard_clear_groups(struct slate_media *media,
                                            const uint8_t csd[16])
 {
@@ -104,12 +122,7 @@ enum slate_status slate_guard_clear_groups(struct slate_media *media,
     if (!read_groups(media, csd, &groups))
         return SLATE_ERR_COMMAND;
     for (uint64_t first = 0; first < groups.count && status == SLATE_OK;
-         first += GROUPS_TOLD) {
-        uint32_t bits = 0;
-
-        status = ask(media, &groups, first, &bits);
-        if (status == SLATE_OK)
-            status = clear(media, &groups, first, bits);
-    }
+         first += GROUPS_TOLD)
+        status = clear_told(media, &groups, first);
     return status;
 }

@@ -64,12 +64,15 @@ static const struct row rows[SLATE_GUARD_KINDS] = {
      "A part of the capacity is hidden: hosts see a smaller disk.",
      "The disk's host protected area, or its accessible max address.",
      "SET MAX ADDRESS EXT, or SET ACCESSIBLE MAX ADDRESS EXT, with the native "
-     "capacity. A maker's recovery area may be in it."},
+     "capacity; a disk takes it once, then wants a power cycle. A maker's "
+     "recovery area may be in it."},
     {"overlay", SLATE_LIFT_NOW, SPAN_LASTING, false, true,
-     "A part of the capacity is hidden by the disk's configuration: not even "
+     "A part of the capacity is hidden by the disk's configuration: not "
+     "even "
      "its native capacity tells of it.",
      "The disk's device configuration overlay.",
-     "DEVICE CONFIGURATION RESTORE, once no hidden area is set. It brings back "
+     "DEVICE CONFIGURATION RESTORE, once no hidden area is set. It brings "
+     "back "
      "all features as the disk was made with."},
     {"disk-password", SLATE_LIFT_PASSWORD, SPAN_CHOICE, true, true,
      "The disk is locked with a password: it neither reads nor writes.",

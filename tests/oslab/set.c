@@ -1,0 +1,91 @@
+/* SPDX-License-Identifier: MIT */
+/* For the OS lab: sets what protects. Usage: set read-only NODE | set freeze
+ * NODE | set group NODE BYTE | set fat NODE CLUSTER */
+#include <fcntl.h>
+#include <linux/fs.h>
+#include <linux/mmc/ioctl.h>
+#include <scsi/sg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+/* The host's own setting. */
+static int read_only(int disk)
+{
+    int on = 1;
+
+    return ioctl(disk, BLKROSET, &on) != 0;
+}
+
+/* SECURITY FREEZE LOCK through ATA PASS-THROUGH (16), no data. */
+static int freeze(int disk)
+{
+    unsigned char cdb[16] = {0x85, 3 << 1}, sense[32];
+    struct sg_io_hdr io;
+
+    cdb[14] = 0xF5;
+    memset(&io, 0, sizeof io);
+    io.interface_id = 'S';
+    io.cmd_len = 16;
+    io.cmdp = cdb;
+    io.sbp = sense;
+    io.mx_sb_len = sizeof sense;
+    io.dxfer_direction = SG_DXFER_NONE;
+    io.timeout = 10000;
+    return ioctl(disk, SG_IO, &io) != 0 || io.status != 0;
+}
+
+/* SET_WRITE_PROT (CMD28) for the group of an address. */
+static int group(int disk, unsigned byte)
+{
+    struct mmc_ioc_cmd io;
+
+    memset(&io, 0, sizeof io);
+    io.opcode = 28;
+    io.arg = byte;
+    io.write_flag = 1;
+    io.flags = 1u << 0 | 1u << 2 | 1u << 3 | 1u << 4; /* R1b */
+    return ioctl(disk, MMC_IOC_CMD, &io) != 0;
+}
+
+/* Empties the entry of a cluster in the first table of a FAT32 volume: a file
+ * that runs through it cannot be read to its end. */
+static int break_fat(int volume, unsigned cluster)
+{
+    unsigned char boot[512], table[512];
+    off_t at;
+
+    if (pread(volume, boot, 512, 0) != 512)
+        return 1;
+    at = (boot[14] | boot[15] << 8) * 512 + (off_t)cluster / 128 * 512;
+    if (pread(volume, table, 512, at) != 512)
+        return 1;
+    memset(table + cluster % 128 * 4, 0, 4);
+    return pwrite(volume, table, 512, at) != 512 || fsync(volume) != 0;
+}
+
+int main(int count, char **words)
+{
+    unsigned number =
+        count == 4 ? (unsigned)strtoul(words[3], NULL, 0) : 0;
+    int disk;
+
+    if (count < 3)
+        return 2;
+    disk = open(words[2], strcmp(words[1], "fat") == 0 ? O_RDWR : O_RDONLY);
+    if (disk < 0) {
+        perror(words[2]);
+        return 2;
+    }
+    if (strcmp(words[1], "read-only") == 0)
+        return read_only(disk);
+    if (strcmp(words[1], "freeze") == 0)
+        return freeze(disk);
+    if (strcmp(words[1], "group") == 0)
+        return group(disk, number);
+    if (strcmp(words[1], "fat") == 0)
+        return break_fat(disk, number);
+    return 2;
+}
