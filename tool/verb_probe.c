@@ -149,16 +149,14 @@ static uint32_t count(const struct slate_probe *probe, bool held)
     return found;
 }
 
-/* Each place in its column: one that lost its content before those that held.
+/* Each place in its column; one that lost its content hides those that held.
  */
-static void tell_places(const struct probing *probing)
+static void mark_places(const struct probing *probing, char bar[BAR_COLUMNS])
 {
     const struct slate_probe *probe = &probing->probe;
     uint64_t blocks = probing->target.media.geometry.block_count;
-    char bar[BAR_COLUMNS + 1];
 
     memset(bar, '.', BAR_COLUMNS);
-    bar[BAR_COLUMNS] = '\0';
     for (uint32_t i = 0; i < probe->places; i++) {
         char *at = &bar[map_column(probe->lba[i], blocks, BAR_COLUMNS)];
 
@@ -169,9 +167,23 @@ static void tell_places(const struct probing *probing)
         else if (*at == '.')
             *at = '+';
     }
-    printf("\n  Tried      %s%s%s\n", paint_frame(), bar, paint_frame());
-    printf("             + held what was written: %u places; x did not: %u\n\n",
-           count(probe, true), count(probe, false));
+}
+
+static void tell_places(const struct probing *probing)
+{
+    char bar[BAR_COLUMNS];
+
+    mark_places(probing, bar);
+    printf("\n  Tried      %s", paint_frame());
+    for (int i = 0; i < BAR_COLUMNS; i++)
+        painted(bar[i] == 'x'   ? PAINT_BAD
+                : bar[i] == '+' ? PAINT_GOOD
+                                : PAINT_FAINT,
+                "%c", bar[i]);
+    printf("%s\n             + held what was written: %u places; x did not: "
+           "%u\n\n",
+           paint_frame(), count(&probing->probe, true),
+           count(&probing->probe, false));
 }
 
 static void tell_capacity(const struct probing *probing)

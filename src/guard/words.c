@@ -81,8 +81,8 @@ static const struct row rows[SLATE_GUARD_KINDS] = {
      "is "
      "frozen, needs a power cycle first."},
     {"frozen", SLATE_LIFT_POWER_CYCLE, SPAN_NONE, false, false,
-     "The host has frozen the disk's security settings; reading and writing "
-     "work.",
+     "The host has frozen the disk's security settings: no password is taken "
+     "or changed.",
      "The disk's security feature set, until it loses its power.",
      "Unplug the disk and plug it in again while the host is running."},
     {"namespace-write-protect", SLATE_LIFT_NOW, SPAN_LASTING, true, false,
