@@ -295,6 +295,17 @@ static void the_tool_clears_by_name(void **state)
     expect("assess sim:buoy-stick-15", 0, "BUOY-15");
 }
 
+/* Read back, and found to be as before. */
+static void a_device_that_drops_writes_is_told(void **state)
+{
+    (void)state;
+    lay_device("buoy-stick-15", "{\"ignore_writes\": true}");
+    assert_int_equal(tool_run(&p, "guards sim:buoy-stick-15 --lift gpt-hidden "
+                                  "--consent SESAS-45"),
+                     4);
+    assert_non_null(strstr(p.out, "it still holds"));
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -304,6 +315,7 @@ int main(void)
         cmocka_unit_test(a_cut_leaves_one_table_whole),
         cmocka_unit_test(what_cannot_be_cleared_is_left_alone),
         cmocka_unit_test_setup(the_tool_clears_by_name, fresh_bench),
+        cmocka_unit_test(a_device_that_drops_writes_is_told),
     };
 
     return cmocka_run_group_tests_name("attributes", tests, NULL, clean);

@@ -305,6 +305,24 @@ static void a_limit_is_set_once_for_each_power_on(void **state)
     close_sim();
 }
 
+/* What of a drive belongs to no namespace is told, and lifted by nobody. */
+static void a_small_namespace_is_told(void **state)
+{
+    (void)state;
+    lay_device("station-nvme-3",
+               "{\"guards\": [], \"native_blocks\": 2000000000}");
+    open_sim("station-nvme-3");
+    assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    assert_ok(slate_guard_find(&media, found, &count));
+    assert_int_equal(count, 1);
+    assert_int_equal(found[0].kind, SLATE_GUARD_SMALL_NAMESPACE);
+    assert_int_equal(found[0].value, 2000000000);
+    assert_false(slate_guard_stops_writing(found[0].kind));
+    assert_status(slate_guard_lift(&media, &found[0], NULL, true),
+                  SLATE_ERR_GUARD);
+    close_sim();
+}
+
 /* One SD command with a block of data; the card status behind it. */
 static uint32_t card(uint8_t index, uint32_t argument, void *data,
                      uint32_t length)
@@ -417,6 +435,7 @@ int main(void)
         cmocka_unit_test(security_goes_through_its_states),
         cmocka_unit_test(hidden_capacity_goes_step_by_step),
         cmocka_unit_test(a_limit_is_set_once_for_each_power_on),
+        cmocka_unit_test(a_small_namespace_is_told),
         cmocka_unit_test(a_card_goes_through_its_locks),
         cmocka_unit_test(groups_are_told_apart),
     };

@@ -110,7 +110,8 @@ struct slate_media {
     bool read_only;               /**< the device or its host says so */
     struct slate_sha256 *witness; /**< when set, digests all that is read */
     struct slate_unread *unread;  /**< when set, a block that cannot be read is
-                                       noted here, and zeros stand for it */
+                                       noted here, and zeros stand for it; what
+                                       writes back what it reads unsets it */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of the identity and capacity */
     char tag[SLATE_TAG_ROOM];           /**< short name made of the digest */
 };

@@ -178,6 +178,7 @@ enum slate_status slate_attribute_clear(struct slate_media *media,
         return SLATE_ERR_ARGUMENT;
     if (media->read_only)
         return SLATE_ERR_PROTECTED;
+    media->unread = NULL; /* zeros must not stand for what is kept */
     status = slate_media_claim(media);
     if (status != SLATE_OK)
         return status;

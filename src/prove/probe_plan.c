@@ -1,0 +1,118 @@
+/* SPDX-License-Identifier: MIT */
+/* Which blocks a probe tries, and how the work buffer is divided. */
+#include <string.h>
+
+#include "prove/probe.h"
+
+#define MEBIBYTE 1048576u
+#define CHUNK_BYTES 131072u
+/* The run is as long as a step of the search, so that no alias of it is
+ * missed; more steps than this are not made. */
+#define SEARCH_STEPS 32768u
+
+static uint32_t block_bytes(const struct slate_probe *probe)
+{
+    return probe->media->geometry.block_bytes;
+}
+
+static void add_place(struct slate_probe *probe, uint64_t lba)
+{
+    bool in_run =
+        lba >= probe->run_first && lba < probe->run_first + probe->run;
+
+    if (in_run || (probe->places > 0 && lba <= probe->lba[probe->places - 1]))
+        return;
+    probe->lba[probe->places++] = lba;
+}
+
+/* Powers of two near the start, then evenly to the last block. */
+static void choose_places(struct slate_probe *probe, uint32_t most)
+{
+    uint64_t blocks = probe->media->geometry.block_count;
+    uint64_t mebibyte = MEBIBYTE / block_bytes(probe);
+    uint32_t even = most - most / 2;
+
+    for (uint32_t k = 0; k < most / 2; k++) {
+        if (mebibyte << k < blocks / even)
+            add_place(probe, mebibyte << k);
+    }
+    for (uint32_t i = 1; i <= even; i++) {
+        uint64_t end = blocks / even * i + blocks % even * i / even;
+
+        if (end > 0)
+            add_place(probe, end - 1);
+    }
+}
+
+/* Divides the work buffer: a part for transfers, the rest for what is saved.
+ */
+static bool divide(struct slate_probe *probe, uint8_t *work, size_t work_bytes)
+{
+    uint64_t blocks = probe->media->geometry.block_count;
+    uint64_t room = work_bytes / block_bytes(probe);
+    uint64_t chunk = room / 8, most = CHUNK_BYTES / block_bytes(probe);
+    uint64_t places, run, want = MEBIBYTE / block_bytes(probe);
+
+    if (room < 8)
+        return false;
+    chunk = chunk > most ? most : chunk;
+    room -= chunk;
+    places = room / 2 < SLATE_PROBE_PLACES ? room / 2 : SLATE_PROBE_PLACES;
+    run = room - places;
+    if (want < blocks / SEARCH_STEPS + 1)
+        want = blocks / SEARCH_STEPS + 1;
+    if (want > blocks / 4)
+        want = blocks / 4;
+    probe->run = (uint32_t)(run < want ? run : want);
+    probe->run_first = blocks > 4 * (uint64_t)MEBIBYTE / block_bytes(probe)
+                           ? MEBIBYTE / block_bytes(probe)
+                           : 0;
+    probe->chunk_blocks = (uint32_t)chunk;
+    probe->chunk = work;
+    probe->kept = work + (size_t)chunk * block_bytes(probe);
+    choose_places(probe, (uint32_t)places);
+    return true;
+}
+
+enum slate_status slate_probe_start(struct slate_probe *probe,
+                                    struct slate_media *media, void *work,
+                                    size_t work_bytes)
+{
+    uint64_t blocks = media->geometry.block_count, steps;
+    enum slate_status status;
+
+    memset(probe, 0, sizeof *probe);
+    probe->media = media;
+    if (blocks < 16)
+        return SLATE_ERR_TOO_SMALL;
+    if (work == NULL || !divide(probe, work, work_bytes))
+        return SLATE_ERR_BUFFER;
+    if (media->read_only)
+        return SLATE_ERR_PROTECTED;
+    media->unread = NULL; /* zeros must not stand for what is saved */
+    status = slate_media_random(media, probe->seed, sizeof probe->seed);
+    if (status == SLATE_OK)
+        status = slate_media_claim(media);
+    probe->search_at = probe->run_first + probe->run;
+    probe->search_step = probe->run;
+    steps = (blocks - probe->search_at) / probe->search_step + 1;
+    if (steps > SEARCH_STEPS) {
+        steps = SEARCH_STEPS;
+        probe->search_step = (blocks - probe->search_at) / SEARCH_STEPS + 1;
+    }
+    probe->total =
+        5 * (uint64_t)(probe->run / probe->chunk_blocks + 1 + probe->places) +
+        steps;
+    return status;
+}
+
+uint64_t slate_probe_spot(const struct slate_probe *probe, uint32_t index)
+{
+    return index < probe->run ? probe->run_first + index
+                              : probe->lba[index - probe->run];
+}
+
+size_t slate_probe_kept_bytes(const struct slate_probe *probe)
+{
+    return ((size_t)probe->run + probe->places) * block_bytes(probe);
+}
