@@ -35,6 +35,11 @@ int carry_out(struct target *target, const struct slate_draft *draft,
                     "draft again to go on",
                     (unsigned long long)enact->pass.done,
                     (unsigned long long)enact->pass.total);
+    if (status == SLATE_ERR_PROTECTED && enact->pass.done == 0)
+        return fail(status,
+                    "%s is write-protected by what the draft does not lift; "
+                    "'trueslate guards %s' tells by what",
+                    target->address, target->media.tag);
     return fail_with_fault(status, &target->media, target->address);
 }
 

@@ -45,6 +45,18 @@ static void tour(const struct slate_facts *facts)
     demand(reached == blocks);
 }
 
+static void list_attributes(const struct slate_facts *facts)
+{
+    struct slate_attribute attribute;
+    uint32_t count = 0;
+
+    while (slate_attribute_next(facts, count, &attribute)) {
+        demand(attribute.partition == SLATE_ATTRIBUTE_WHOLE ||
+               attribute.partition < facts->layout.count);
+        demand(++count <= SLATE_ATTRIBUTE_KINDS * SLATE_FACTS_PARTITIONS);
+    }
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {
     static struct sparse sparse;
@@ -65,6 +77,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
            media.traffic.blocks_read * media.geometry.block_bytes <= 4194304);
     say_all(&facts);
     tour(&facts);
+    list_attributes(&facts);
     demand(slate_facts_hidden_bytes(&facts) <=
            slate_geometry_bytes(&facts.geometry));
     slate_basis_from(&facts, &basis);

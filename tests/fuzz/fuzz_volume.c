@@ -6,6 +6,28 @@
 #include "sparse.h"
 #include "target.h"
 
+/* A raised flag lies in the range, and is raised there: nothing else would be
+ * changed by lowering it. */
+static void check_flags(struct slate_media *media,
+                        const struct slate_range *range, uint8_t *work)
+{
+    struct slate_flag flag[SLATE_FLAGS_MAX];
+    uint32_t block = media->geometry.block_bytes, count = 0;
+
+    demand(slate_volume_flags(media, range, work, flag, &count) == SLATE_OK);
+    demand(count <= SLATE_FLAGS_MAX);
+    for (uint32_t i = 0; i < count; i++) {
+        uint64_t lba = flag[i].byte / block;
+        uint8_t byte;
+
+        demand(lba >= range->first && lba < media->geometry.block_count);
+        demand(slate_media_read(media, lba, 1, work) == SLATE_OK);
+        byte = work[flag[i].byte % block];
+        demand((flag[i].set ? (uint8_t)~byte & flag[i].mask
+                            : byte & flag[i].mask) == flag[i].mask);
+    }
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {
     static struct sparse sparse;
@@ -27,6 +49,8 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
         demand(!volume.free_known || volume.free_clusters <= volume.clusters);
         for (const char *at = volume.label; *at != '\0'; at++)
             demand((uint8_t)*at >= 0x20 && *at != 0x7F);
+        if (range.first < media.geometry.block_count)
+            check_flags(&media, &range, work);
     }
     return 0;
 }
