@@ -262,6 +262,7 @@ static void the_tool_tells_whom_not_to_trust(void **state)
     assert_int_equal(number("blocks_not_restored"), 0);
     expect("probe sim:tide-gauge-8 --consent NUSER-37", 0,
            "every block that was tried is as it was");
+    expect("probe sim:logger-card-9 --consent WALUD-67", 3, "tells by what");
     expect("probe sim:stick-locked --consent WUJEN-74", 3, "tells by what");
 }
 

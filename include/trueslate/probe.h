@@ -4,7 +4,7 @@
 #ifndef TRUESLATE_PROBE_H
 #define TRUESLATE_PROBE_H
 
-#include "trueslate/media.h"
+#include "trueslate/guard.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -94,8 +94,9 @@ struct slate_probe {
  * @param work       work buffer, kept by reference
  * @param work_bytes at least 8 blocks; with SLATE_PROBE_WORK the run is long
  *                   enough to find every wrap-around
- * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_PROTECTED, SLATE_ERR_TOO_SMALL
- *         (fewer than 16 blocks), SLATE_ERR_BUSY, SLATE_ERR_NO_DEVICE
+ * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_PROTECTED (by any guard that
+ *         stops writing), SLATE_ERR_TOO_SMALL (fewer than 16 blocks),
+ * SLATE_ERR_BUSY, SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status slate_probe_start(struct slate_probe *probe,
                                                      struct slate_media *media,

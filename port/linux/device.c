@@ -135,16 +135,20 @@ static bool lock_out_others(int descriptor)
     return false;
 }
 
+static bool is_read_only(const struct slate_linux *device)
+{
+    int on = 0;
+
+    return ioctl(device->descriptor, BLKROGET, &on) == 0 && on != 0;
+}
+
 /* O_EXCL on a block device fails while anything of the host uses it. What
  * protects it is lifted under the claim, so one that the host holds for
  * read-only is claimed as well; raw commands need no more. */
 static int open_alone(const struct slate_linux *device)
 {
-    int descriptor = open_node(device, O_RDWR | O_EXCL);
-
-    return descriptor >= 0 || (errno != EROFS && errno != EACCES)
-               ? descriptor
-               : open_node(device, O_RDONLY | O_EXCL);
+    return open_node(device,
+                     O_EXCL | (is_read_only(device) ? O_RDONLY : O_RDWR));
 }
 
 static enum slate_status linux_claim(void *context)
@@ -174,14 +178,13 @@ static enum slate_status linux_claim(void *context)
 static enum slate_status linux_allow_writes(void *context)
 {
     struct slate_linux *device = context;
-    int off = 0, on = 0;
+    int off = 0;
 
     if (ioctl(device->descriptor, BLKROSET, &off) != 0)
         return errno == EACCES || errno == EPERM ? SLATE_ERR_ACCESS
                                                  : failure(SLATE_ERR_COMMAND);
-    if (ioctl(device->descriptor, BLKROGET, &on) == 0)
-        device->about.read_only = on != 0;
-    if (on != 0 || !device->claimed)
+    device->about.read_only = is_read_only(device);
+    if (device->about.read_only || !device->claimed)
         return SLATE_OK;
     close(device->descriptor);
     device->descriptor = -1;

@@ -74,6 +74,21 @@ static bool divide(struct slate_probe *probe, uint8_t *work, size_t work_bytes)
     return true;
 }
 
+/* A guard would look like a device that refuses writes. */
+static enum slate_status refuse_protected(struct slate_media *media)
+{
+    struct slate_guard guard[SLATE_GUARDS_MAX];
+    uint32_t count = 0;
+    enum slate_status status = slate_guard_find(media, guard, &count);
+
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
+        if (slate_guard_stops_writing(guard[i].kind))
+            status = SLATE_ERR_PROTECTED;
+    }
+    return status == SLATE_OK && media->read_only ? SLATE_ERR_PROTECTED
+                                                  : status;
+}
+
 enum slate_status slate_probe_start(struct slate_probe *probe,
                                     struct slate_media *media, void *work,
                                     size_t work_bytes)
@@ -87,8 +102,9 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
         return SLATE_ERR_TOO_SMALL;
     if (work == NULL || !divide(probe, work, work_bytes))
         return SLATE_ERR_BUFFER;
-    if (media->read_only)
-        return SLATE_ERR_PROTECTED;
+    status = refuse_protected(media);
+    if (status != SLATE_OK)
+        return status;
     media->unread = NULL; /* zeros must not stand for what is saved */
     status = slate_media_random(media, probe->seed, sizeof probe->seed);
     if (status == SLATE_OK)
