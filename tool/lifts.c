@@ -72,14 +72,33 @@ uint32_t lifts_named(const char *list)
     return named;
 }
 
+/* An erase is one command: nothing tells how far it is. */
+static void tell_patience(const struct slate_guard *guard)
+{
+    char words[120];
+
+    if (guard->kind == SLATE_GUARD_CARD_PASSWORD)
+        snprintf(words, sizeof words, "a card takes up to 3 minutes");
+    else if (guard->value > 0)
+        snprintf(words, sizeof words, "the disk tells of %llu minutes",
+                 (unsigned long long)guard->value);
+    else
+        snprintf(words, sizeof words,
+                 "the disk does not tell how long: hours, where it is large");
+    print_wrapped("Erasing", PAINT_PLAIN, words);
+    fflush(stdout);
+}
+
 enum slate_status lifts_do(struct target *target,
                            const struct slate_guard *guard,
                            const struct options *options)
 {
-    return options->erase && slate_guard_stops_reading(guard->kind)
-               ? slate_guard_erase(&target->media, guard, options->password)
-               : slate_guard_lift(&target->media, guard, options->password,
-                                  options->goal.lasting);
+    if (!options->erase || !slate_guard_stops_reading(guard->kind))
+        return slate_guard_lift(&target->media, guard, options->password,
+                                options->goal.lasting);
+    if (!options->json)
+        tell_patience(guard);
+    return slate_guard_erase(&target->media, guard, options->password);
 }
 
 int lifts_claim(struct target *target)

@@ -163,43 +163,59 @@ enum sim_outcome sim_read(struct slate_sim *sim, uint64_t lba, uint64_t count,
     return ok ? SIM_DONE : SIM_READ_ERROR;
 }
 
-enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
-                           const uint8_t *data)
+static bool store(struct slate_sim *sim, uint64_t lba, uint64_t count,
+                  const uint8_t *data)
 {
     const struct sim_unit *unit = sim->unit;
     bool ok = true;
 
-    if (!in_range(unit, lba, count))
+    if (!is_strange(unit))
+        return sim_store_write(sim->store, lba * unit->block_bytes, data,
+                               (size_t)count * unit->block_bytes);
+    for (uint64_t i = 0; i < count && ok; i++)
+        ok = write_strange(sim, lba + i, data + i * unit->block_bytes);
+    return ok;
+}
+
+/* May these blocks be written, and do they take it? */
+static enum sim_outcome admit(const struct slate_sim *sim, uint64_t lba,
+                              uint64_t count)
+{
+    if (!in_range(sim->unit, lba, count))
         return SIM_OUT_OF_RANGE;
     if (sim_is_protected(sim, lba, count))
         return SIM_PROTECTED;
-    if (unit->refuses_writes || fails(sim, SIM_FAULT_WRITE, lba, count))
+    if (sim->unit->refuses_writes || fails(sim, SIM_FAULT_WRITE, lba, count))
         return SIM_WRITE_ERROR;
-    take_time(sim, lba, count);
-    if (!is_strange(unit))
-        ok = sim_store_write(sim->store, lba * unit->block_bytes, data,
-                             (size_t)count * unit->block_bytes);
-    for (uint64_t i = 0; is_strange(unit) && i < count && ok; i++)
-        ok = write_strange(sim, lba + i, data + i * unit->block_bytes);
-    return ok ? SIM_DONE : SIM_WRITE_ERROR;
+    return SIM_DONE;
 }
 
+enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
+                           const uint8_t *data)
+{
+    enum sim_outcome outcome = admit(sim, lba, count);
+
+    if (outcome != SIM_DONE)
+        return outcome;
+    take_time(sim, lba, count);
+    return store(sim, lba, count, data) ? SIM_DONE : SIM_WRITE_ERROR;
+}
+
+/* All or nothing; no data goes over, so it takes no time. */
 enum sim_outcome sim_clear(struct slate_sim *sim, uint64_t lba, uint64_t count)
 {
     static const uint8_t zeros[65536];
     uint32_t run = (uint32_t)sizeof zeros / sim->unit->block_bytes;
-    uint64_t rate = sim->about.bytes_per_second;
-    enum sim_outcome outcome = SIM_DONE;
+    enum sim_outcome outcome = admit(sim, lba, count);
 
-    sim->about.bytes_per_second = 0; /* no data goes over */
     while (count > 0 && outcome == SIM_DONE) {
         uint64_t n = count < run ? count : run;
 
-        outcome = sim_write(sim, lba, n, zeros);
+        if (!store(sim, lba, n, zeros))
+            outcome = SIM_WRITE_ERROR;
         lba += n;
         count -= n;
     }
-    sim->about.bytes_per_second = rate;
     return outcome;
 }
 

@@ -95,7 +95,7 @@ static enum slate_status note_overlay(struct slate_media *media,
     status = slate_ata_send(media, &task, SLATE_DIRECTION_IN, data, 512);
     most = slate_le64(data + 6);
     if (status == SLATE_OK && has_sum(data) && most >= native &&
-        most < UINT64_C(1) << 48)
+        most >= slate_le64(identity + 200) && most < UINT64_C(1) << 48)
         slate_guard_note(list, SLATE_GUARD_OVERLAY,
                          native_blocks(media, identity, most + 1));
     return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;

@@ -68,8 +68,7 @@ static int break_fat(int volume, unsigned cluster)
 
 int main(int count, char **words)
 {
-    unsigned number =
-        count == 4 ? (unsigned)strtoul(words[3], NULL, 0) : 0;
+    unsigned number = count == 4 ? (unsigned)strtoul(words[3], NULL, 0) : 0;
     int disk;
 
     if (count < 3)
