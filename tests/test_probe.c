@@ -229,6 +229,30 @@ static void a_power_cut_is_made_good_by_the_next_probe(void **state)
     assert_null(strstr(p.out, "earlier"));
 }
 
+/* Renewed in between: what the file has must not come back over it. */
+static void what_came_later_stays(void **state)
+{
+    static struct program guards;
+    char line[160];
+
+    (void)state;
+    lay_device("tide-gauge-8",
+               "{\"blocks\": 262144, \"power_cut_at_command\": 110, "
+               "\"content\": [{\"at\": 1048576, \"text\": \"the tide\"}]}");
+    assert_int_equal(tool_run(&guards, "guards sim:tide-gauge-8"), 0);
+    snprintf(line, sizeof line, "probe sim:tide-gauge-8 --consent %.8s",
+             guards.out);
+    assert_int_equal(tool_run(&p, line), 4);
+    snprintf(line, sizeof line,
+             "renew sim:tide-gauge-8 --label LATER --consent %.8s", guards.out);
+    expect(line, 0, "one FAT32");
+    snprintf(line, sizeof line, "probe sim:tide-gauge-8 --consent %.8s",
+             guards.out);
+    expect(line, 0, "an earlier probe");
+    expect("assess sim:tide-gauge-8", 0, "LATER");
+    assert_non_null(strstr(p.out, "Nothing is wrong"));
+}
+
 static bool is_kept(void)
 {
     return access(in_folder("state/trueslate/NUSER-37.kept"), F_OK) == 0;
@@ -275,6 +299,7 @@ int main(void)
         cmocka_unit_test(a_stop_restores_everything),
         cmocka_unit_test(a_failing_write_is_found_and_restored),
         cmocka_unit_test(a_power_cut_is_made_good_by_the_next_probe),
+        cmocka_unit_test(what_came_later_stays),
         cmocka_unit_test(an_interrupted_probe_restores),
         cmocka_unit_test_setup(the_tool_tells_whom_not_to_trust, fresh_bench),
     };

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The blocks that a probe has saved, in a file: a head, the digest of the
- * device, the digest of all that follows it, the blocks. */
+ * device, the digest of all that follows, the seed of the probe, the blocks. */
 #include "kept.h"
 
 #include <errno.h>
@@ -18,7 +18,8 @@
 struct front {
     char head[HEAD_BYTES];
     uint8_t device[SLATE_DIGEST_BYTES];
-    uint8_t blocks[SLATE_DIGEST_BYTES];
+    uint8_t rest[SLATE_DIGEST_BYTES]; /* of seed and blocks */
+    uint8_t seed[16];
 };
 
 int kept_path(char *path, size_t room, const struct target *target)
@@ -39,9 +40,11 @@ static void fill_front(const struct target *target,
 
     memcpy(front->head, HEAD, HEAD_BYTES);
     memcpy(front->device, target->media.digest, SLATE_DIGEST_BYTES);
+    memcpy(front->seed, probe->seed, sizeof front->seed);
     slate_sha256_start(&sha);
+    slate_sha256_add(&sha, front->seed, sizeof front->seed);
     slate_sha256_add(&sha, probe->kept, slate_probe_kept_bytes(probe));
-    slate_sha256_end(&sha, front->blocks);
+    slate_sha256_end(&sha, front->rest);
 }
 
 int kept_save(const char *path, const struct target *target,
@@ -66,7 +69,7 @@ int kept_save(const char *path, const struct target *target,
 }
 
 int kept_load(const char *path, const struct target *target,
-              const struct slate_probe *probe)
+              struct slate_probe *probe)
 {
     size_t bytes = slate_probe_kept_bytes(probe);
     struct front found, front;
@@ -77,6 +80,7 @@ int kept_load(const char *path, const struct target *target,
     if (file != NULL)
         fclose(file);
     if (ok) {
+        memcpy(probe->seed, found.seed, sizeof found.seed);
         fill_front(target, probe, &front);
         ok = memcmp(&found, &front, sizeof front) == 0;
     }

@@ -14,6 +14,6 @@ int kept_save(const char *path, const struct target *target,
 
 /* Reads it back into a started probe of the same device. */
 int kept_load(const char *path, const struct target *target,
-              const struct slate_probe *probe);
+              struct slate_probe *probe);
 
 #endif

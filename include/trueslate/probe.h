@@ -56,7 +56,7 @@ enum slate_verdict {
 /**
  * State of a probe, placed by the caller. The saved blocks stand in the work
  * buffer from @c kept on: after SLATE_PROBE_SAVE they can be stored elsewhere,
- * so that slate_probe_put_back restores them after a power cut.
+ * with @c seed, so that slate_probe_put_back restores them after a power cut.
  */
 struct slate_probe {
     struct slate_media *media;
@@ -80,8 +80,9 @@ struct slate_probe {
     uint64_t distance;    /**< how far that one is: the true capacity */
     bool written;         /**< something was written, and is to be restored */
     bool run_written;
-    bool judged;   /**< all places were read back, or refused the write */
-    bool searched; /**< to the end */
+    bool judged;       /**< all places were read back, or refused the write */
+    bool searched;     /**< to the end */
+    bool putting_back; /**< restores what another probe has left */
     uint32_t lost; /**< blocks that could not be restored; see media->fault */
     enum slate_status status; /**< the first failure that ended it */
 };
@@ -118,7 +119,9 @@ void slate_probe_stop(struct slate_probe *probe);
 
 /**
  * Puts back what another probe of the same device and work size had saved: the
- * caller has filled @c kept of a started probe. Step on until it is done.
+ * caller has filled @c kept and @c seed of a started probe. Only blocks that
+ * still hold what that probe wrote are restored: whatever came later stays.
+ * Step on until it is done.
  */
 void slate_probe_put_back(struct slate_probe *probe);
 

@@ -175,18 +175,60 @@ static bool is_touched(const struct slate_probe *probe, uint32_t index)
     return place != SLATE_PLACE_UNTRIED && place != SLATE_PLACE_SKIPPED;
 }
 
-static enum slate_status restore(struct slate_probe *probe, uint32_t index,
-                                 uint32_t count)
+static enum slate_status write_back(struct slate_probe *probe, uint32_t index,
+                                    uint32_t count)
 {
     enum slate_status status = SLATE_OK;
 
-    for (int i = 0; i < RESTORE_TRIES && is_touched(probe, index); i++) {
+    for (int i = 0; i < RESTORE_TRIES; i++) {
         status = slate_media_write(probe->media, slate_probe_spot(probe, index),
                                    count, kept_at(probe, index));
         if (status == SLATE_OK || status == SLATE_ERR_NO_DEVICE)
             break;
     }
     return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
+}
+
+/* Which of the blocks in the buffer still hold what the probe wrote? */
+static bool is_left(const struct slate_probe *probe, uint32_t i)
+{
+    uint64_t whose;
+
+    return slate_probe_whose(
+        probe, probe->chunk + (size_t)i * block_bytes(probe), &whose);
+}
+
+static enum slate_status put_back(struct slate_probe *probe, uint32_t index,
+                                  uint32_t count)
+{
+    enum slate_status status = slate_media_read(
+        probe->media, slate_probe_spot(probe, index), count, probe->chunk);
+
+    if (status != SLATE_OK)
+        return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
+        if (is_left(probe, i))
+            status = write_back(probe, index + i, 1);
+    }
+    return status;
+}
+
+static enum slate_status restore(struct slate_probe *probe, uint32_t index,
+                                 uint32_t count)
+{
+    if (!is_touched(probe, index))
+        return SLATE_OK;
+    return probe->putting_back ? put_back(probe, index, count)
+                               : write_back(probe, index, count);
+}
+
+static bool is_restored(const struct slate_probe *probe, uint32_t index,
+                        uint32_t i)
+{
+    if (probe->putting_back)
+        return !is_left(probe, i);
+    return memcmp(probe->chunk + (size_t)i * block_bytes(probe),
+                  kept_at(probe, index + i), block_bytes(probe)) == 0;
 }
 
 static enum slate_status check(struct slate_probe *probe, uint32_t index,
@@ -201,9 +243,7 @@ static enum slate_status check(struct slate_probe *probe, uint32_t index,
     if (status == SLATE_ERR_NO_DEVICE)
         return status;
     for (uint32_t i = 0; i < count; i++) {
-        if (status != SLATE_OK ||
-            memcmp(probe->chunk + (size_t)i * block_bytes(probe),
-                   kept_at(probe, index + i), block_bytes(probe)) != 0)
+        if (status != SLATE_OK || !is_restored(probe, index, i))
             probe->lost++;
     }
     return SLATE_OK;
@@ -304,6 +344,7 @@ void slate_probe_put_back(struct slate_probe *probe)
         probe->place[i] = SLATE_PLACE_HELD;
     probe->run_written = true;
     probe->written = true;
+    probe->putting_back = true;
     probe->phase = SLATE_PROBE_RESTORE;
     probe->at = 0;
 }
