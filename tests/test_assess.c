@@ -53,6 +53,7 @@ static const struct bench_row bench_rows[] = {
     {"logger-card-8", "locked"},
     {"logger-card-9", "write-protected"},
     {"logger-card-10", "write-protected"},
+    {"logger-card-11", "write-protected"},
     {"shore-disk-5", "locked"},
     {"shore-disk-6", "hidden-capacity"},
     {"shore-disk-7", "hidden-capacity"},

@@ -151,9 +151,10 @@ static void each_is_cleared_in_place(void **state)
     found_and_cleared("ntfs-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1);
     found_and_cleared("ntfs-dirty", second_records, SLATE_ATTRIBUTE_DIRTY, 2,
                       2);
-    found_and_cleared("ext4-errors", flag_ext4, SLATE_ATTRIBUTE_FROZEN, 1, 1);
-    found_and_cleared("ext4-errors", flag_sealed_ext4, SLATE_ATTRIBUTE_FROZEN,
-                      4, 5);
+    found_and_cleared("ext4-errors", flag_ext4,
+                      SLATE_ATTRIBUTE_READ_ONLY_VOLUME, 1, 1);
+    found_and_cleared("ext4-errors", flag_sealed_ext4,
+                      SLATE_ATTRIBUTE_READ_ONLY_VOLUME, 4, 5);
 }
 
 /* The check value of CRC-32C, and a superblock sealed with it. */

@@ -59,6 +59,8 @@ static const struct row rows[] = {
      SLATE_ERR_PROTECTED},
     {"logger-card-10", SLATE_GUARD_TEMPORARY, SLATE_LIFT_NOW, NULL,
      SLATE_ERR_GUARD, SLATE_ERR_PROTECTED},
+    {"logger-card-11", SLATE_GUARD_SLIDER, SLATE_LIFT_BY_HAND, NULL,
+     SLATE_ERR_GUARD, SLATE_ERR_PROTECTED},
     {"logger-card-8", SLATE_GUARD_CARD_PASSWORD, SLATE_LIFT_PASSWORD,
      "breakwater", SLATE_OK, SLATE_ERR_WRITE},
     {"shore-disk-4", SLATE_GUARD_HIDDEN_AREA, SLATE_LIFT_NOW, NULL, SLATE_OK,
@@ -216,6 +218,27 @@ static void a_power_cycle_comes_in_between(void **state)
     assert_string_equal(why, "");
 }
 
+/* A card that the host alone keeps read-only has no slider to move. */
+static void the_host_is_told_from_the_slider(void **state)
+{
+    (void)state;
+    lay_device("logger-card-3", "{\"guards\": [\"host\"]}");
+    open_device("logger-card-3");
+    assert_int_equal(count, 1);
+    assert_int_equal(found[0].kind, SLATE_GUARD_HOST);
+    assert_ok(slate_guard_lift(&media, &found[0], NULL, false));
+    assert_false(media.read_only);
+    close_device();
+    lay_device("logger-card-11", "{\"guards\": [\"slider\", \"temporary\"]}");
+    open_device("logger-card-11");
+    assert_int_equal(count, 2);
+    assert_int_equal(found[0].kind, SLATE_GUARD_TEMPORARY);
+    assert_int_equal(found[1].kind, SLATE_GUARD_SLIDER);
+    assert_ok(slate_guard_lift(&media, &found[0], NULL, false));
+    assert_true(media.read_only); /* by the slider, still */
+    close_device();
+}
+
 /* A lift of the hidden area that is not to last goes with the power. */
 static void a_lift_lasts_only_when_asked(void **state)
 {
@@ -308,6 +331,7 @@ int main(void)
         cmocka_unit_test(a_refused_lift_is_told),
         cmocka_unit_test(passwords_are_checked_by_the_device),
         cmocka_unit_test(a_power_cycle_comes_in_between),
+        cmocka_unit_test(the_host_is_told_from_the_slider),
         cmocka_unit_test(a_lift_lasts_only_when_asked),
         cmocka_unit_test(guards_are_reached_through_a_dock),
     };

@@ -57,6 +57,7 @@ static void drafts_refuse_early_what_they_cannot_lift(void **state)
     (void)state;
     expect("draft sim:logger-card-7", 3, "permanent-write-protect: Nothing");
     expect("draft sim:stick-locked", 3, "slide it");
+    expect("draft sim:logger-card-11", 3, "slider: Take the card out");
     expect("draft sim:station-nvme-4", 3, "worn-out");
     expect("draft sim:logger-card-8", 3, "--lift card-password");
     expect("draft sim:disk-reserved", 3, "--lift reservation");

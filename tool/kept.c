@@ -52,15 +52,20 @@ int kept_save(const char *path, const struct target *target,
 {
     size_t bytes = slate_probe_kept_bytes(probe);
     struct front front;
-    FILE *file = fopen(path, "wb");
-    bool ok = file != NULL;
+    char part[4300];
+    FILE *file;
+    bool ok;
 
+    snprintf(part, sizeof part, "%s.part", path);
+    file = fopen(part, "wb");
+    ok = file != NULL;
     fill_front(target, probe, &front);
     ok = ok && fwrite(&front, sizeof front, 1, file) == 1 &&
          fwrite(probe->kept, bytes, 1, file) == 1 && fflush(file) == 0 &&
          fsync(fileno(file)) == 0;
     if (file != NULL)
         ok = fclose(file) == 0 && ok;
+    ok = ok && rename(part, path) == 0;
     return ok ? 0
               : fail(SLATE_ERR_ACCESS,
                      "%s: the blocks to be probed cannot be kept there: %s; "

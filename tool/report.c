@@ -56,6 +56,20 @@ json_t *report_bytes(uint64_t bytes)
                                           : json_real((double)bytes));
 }
 
+json_t *report_users(const struct target *target)
+{
+    json_t *list = report_made(json_array());
+    const char *at = target->users;
+
+    while (*at != '\0') {
+        size_t length = strcspn(at, "\n");
+
+        json_array_append_new(list, report_made(json_stringn(at, length)));
+        at += length + (at[length] == '\n' ? 1 : 0);
+    }
+    return list;
+}
+
 json_t *report_device(const struct target *target)
 {
     const struct slate_media *media = &target->media;

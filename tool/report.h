@@ -27,6 +27,9 @@ json_t *report_made(json_t *value);
 /* "none", "mbr", "gpt": as options, reports and drafts name a table. */
 const char *report_table(enum slate_table_kind kind);
 
+/* Who uses the device at the host: a list of words. */
+json_t *report_users(const struct target *target);
+
 /* The names of guards; a sum of SLATE_GUARD_BIT. */
 json_t *report_guards(uint32_t guards);
 

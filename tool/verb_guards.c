@@ -198,10 +198,10 @@ static int report(const struct guards *guards)
                                 json_boolean(guards->lifted[i] == SLATE_OK));
         json_array_append_new(list, one);
     }
-    return report_print(report_made(
-        json_pack("{s:s, s:o, s:o, s:o}", "shape", "trueslate.guards/2",
-                  "device", report_device(&guards->target), "guards", list,
-                  "attributes", attributes_report(&guards->attributes))));
+    return report_print(report_made(json_pack(
+        "{s:s, s:o, s:o, s:o, s:o}", "shape", "trueslate.guards/2", "device",
+        report_device(&guards->target), "users", report_users(&guards->target),
+        "guards", list, "attributes", attributes_report(&guards->attributes))));
 }
 
 /* After "all", nothing should be left that stops writing. */

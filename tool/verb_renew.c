@@ -121,6 +121,9 @@ static int look_and_draft(struct renewal *renewal)
         code = make_draft(target, options, &renewal->draft);
     if (code == 0 && !options->json)
         view_draft(&target->facts, &renewal->draft);
+    if (code == 0 && !options->json && target->users[0] != '\0')
+        print_wrapped("First", PAINT_BAD,
+                      "what uses the device is released, once you agree");
     return code;
 }
 

@@ -13,20 +13,6 @@
 
 #define POLL_MS 250u
 
-static json_t *report_users(const struct target *target)
-{
-    json_t *list = report_made(json_array());
-    const char *at = target->users;
-
-    while (*at != '\0') {
-        size_t length = strcspn(at, "\n");
-
-        json_array_append_new(list, report_made(json_stringn(at, length)));
-        at += length + (at[length] == '\n' ? 1 : 0);
-    }
-    return list;
-}
-
 static json_t *report_entry(const struct target *target, uint32_t twins)
 {
     struct slate_finding findings[SLATE_FINDINGS_MAX];

@@ -87,6 +87,25 @@ void view_size(const struct target *target)
         explain_size(&target->facts.geometry); /* files have no case */
 }
 
+void view_users(const struct target *target, const char *indent)
+{
+    const char *at = target->users;
+    char label[32], words[256];
+
+    snprintf(label, sizeof label, "%sSYSTEM", indent);
+    if (target->system)
+        print_wrapped(label, PAINT_BAD,
+                      "the running system stands on this device");
+    snprintf(label, sizeof label, "%sin use", indent);
+    while (*at != '\0') {
+        int length = (int)strcspn(at, "\n");
+
+        snprintf(words, sizeof words, "%.*s", length, at);
+        print_wrapped(label, PAINT_STRONG, words);
+        at += length + (at[length] == '\n' ? 1 : 0);
+    }
+}
+
 void view_device(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
@@ -103,6 +122,7 @@ void view_device(const struct target *target)
     printf("%s%s, %s\n", facts->removable ? ", removable" : "",
            facts->read_only ? ", write-protected" : "", target->address);
     print_size_line(&facts->geometry);
+    view_users(target, "");
 }
 
 void view_content(const struct slate_facts *facts)

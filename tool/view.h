@@ -29,6 +29,9 @@ void finding_title(enum slate_finding_id id, struct slate_text *text);
 /* Who the device is: tag, names, size. */
 void view_device(const struct target *target);
 
+/* Who uses it at the host, one a line, the labels indented by so much. */
+void view_users(const struct target *target, const char *indent);
+
 /* What is on it, to scale, and what hosts show of it. */
 void view_content(const struct slate_facts *facts);
 

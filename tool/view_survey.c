@@ -39,24 +39,6 @@ static void print_where(const struct target *target)
     print_wrapped("", PAINT_PLAIN, words);
 }
 
-/* Users stand one a line. */
-static void print_users(const struct target *target)
-{
-    const char *at = target->users;
-    char words[256];
-
-    if (target->system)
-        print_wrapped("  SYSTEM", PAINT_BAD,
-                      "the running system stands on this device");
-    while (*at != '\0') {
-        int length = (int)strcspn(at, "\n");
-
-        snprintf(words, sizeof words, "%.*s", length, at);
-        print_wrapped("  in use", PAINT_STRONG, words);
-        at += length + (at[length] == '\n' ? 1 : 0);
-    }
-}
-
 /* The leading finding; where the device cannot be used at all, what helps as
  * well: there is no more to be seen of it. */
 static void print_finding(const struct slate_facts *facts)
@@ -105,7 +87,7 @@ void view_survey_entry(const struct target *target, uint32_t twins)
         print_finding(&target->facts);
     else
         print_wrapped("  trouble", PAINT_BAD, target->why);
-    print_users(target);
+    view_users(target, "  ");
     if (twins > 0) {
         snprintf(words, sizeof words,
                  "%u other device%s say%s exactly the same of %s: unplug all "

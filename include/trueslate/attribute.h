@@ -11,14 +11,14 @@ extern "C" {
 #endif
 
 enum slate_attribute_kind {
-    SLATE_ATTRIBUTE_REQUIRED,    /**< GPT: bit 0 (UEFI 2.10, table 5.8) */
-    SLATE_ATTRIBUTE_NO_BLOCK_IO, /**< GPT: bit 1 */
-    SLATE_ATTRIBUTE_READ_ONLY,   /**< GPT, basic data: bit 60 */
-    SLATE_ATTRIBUTE_HIDDEN,      /**< GPT, basic data: bit 62 */
-    SLATE_ATTRIBUTE_NO_LETTER,   /**< GPT, basic data: bit 63 */
-    SLATE_ATTRIBUTE_HIDDEN_TYPE, /**< MBR: a type with 10h added */
-    SLATE_ATTRIBUTE_DIRTY,       /**< FAT16, FAT32, exFAT, NTFS */
-    SLATE_ATTRIBUTE_FROZEN       /**< ext: flagged as never to be written */
+    SLATE_ATTRIBUTE_REQUIRED,        /**< GPT: bit 0 (UEFI 2.10, table 5.8) */
+    SLATE_ATTRIBUTE_NO_BLOCK_IO,     /**< GPT: bit 1 */
+    SLATE_ATTRIBUTE_READ_ONLY,       /**< GPT, basic data: bit 60 */
+    SLATE_ATTRIBUTE_HIDDEN,          /**< GPT, basic data: bit 62 */
+    SLATE_ATTRIBUTE_NO_LETTER,       /**< GPT, basic data: bit 63 */
+    SLATE_ATTRIBUTE_HIDDEN_TYPE,     /**< MBR: a type with 10h added */
+    SLATE_ATTRIBUTE_DIRTY,           /**< FAT16, FAT32, exFAT, NTFS */
+    SLATE_ATTRIBUTE_READ_ONLY_VOLUME /**< ext: flagged as never to be written */
 };
 
 #define SLATE_ATTRIBUTE_KINDS 8

@@ -27,7 +27,8 @@ struct slate_basis {
     uint8_t identity[SLATE_DIGEST_BYTES]; /**< which device */
     uint8_t content[SLATE_DIGEST_BYTES];  /**< what was on it */
     struct slate_geometry geometry;
-    uint32_t guards; /**< what stops writing: a sum of SLATE_GUARD_BIT */
+    uint32_t guards; /**< what stops writing, and a draft lifts first: a sum of
+                          SLATE_GUARD_BIT */
     uint32_t firm;   /**< those of them that no command lifts */
     uint32_t old_count;
     /** Where old structures identify content: ascending, not touching. */
@@ -50,7 +51,6 @@ struct slate_draft {
     struct slate_choices choices;
     struct slate_table_plan table;
     struct slate_fat32 volume;
-    uint32_t lift;                    /**< guards to lift ahead of writing */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };
 

@@ -108,6 +108,7 @@ struct slate_media {
     bool byte_mover;           /**< SD over SPI: data carries its CRC16 */
     bool removable;
     bool read_only;               /**< the device or its host says so */
+    bool slider;                  /**< the reader tells of a locked slider */
     struct slate_sha256 *witness; /**< when set, digests all that is read */
     struct slate_unread *unread;  /**< when set, a block that cannot be read is
                                        noted here, and zeros stand for it; what

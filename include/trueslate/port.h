@@ -66,6 +66,8 @@ struct slate_port_facts {
     uint32_t largest_transfer_bytes; /**< per call; 0: no limit */
     bool removable;
     bool read_only;
+    bool slider; /**< the reader tells that the card's slider is locked; then
+                      read_only as well */
     bool volatile_cache; /**< a write may be lost before a flush */
     bool card;           /**< the host has identified this SD card: cid, csd and
                               card_address hold what it found */

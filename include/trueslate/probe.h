@@ -13,10 +13,9 @@ extern "C" {
 /** Single places that are tried, spread over the device. */
 #define SLATE_PROBE_PLACES 64u
 
-/** A work buffer with which every wrap-around is found on devices up to this
- * many bytes: the run then has a block for each step of the search. */
+/** A work buffer with which every wrap-around is found on devices of up to
+ * 512 GiB: the run is then as long as a step of the search. */
 #define SLATE_PROBE_WORK ((size_t)17 << 20)
-#define SLATE_PROBE_WHOLE ((uint64_t)512 << 30)
 
 /** What became of a place. */
 enum slate_place {

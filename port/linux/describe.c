@@ -166,3 +166,13 @@ bool linux_read_card(struct slate_linux *device)
            read_register(name, "device/cid", device->cid) &&
            read_register(name, "device/csd", device->csd);
 }
+
+/* Read-only, though nobody has set that at the host: the host keeps its own
+ * setting for a card apart, and shows the two as one. */
+bool linux_has_slider(const char *name)
+{
+    char set[16];
+
+    attribute(name, "force_ro", set, sizeof set);
+    return strcmp(set, "0") == 0 && number(name, "ro") != 0;
+}

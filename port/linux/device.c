@@ -40,6 +40,7 @@ static enum slate_status linux_facts(void *context,
                                                 : 131072;
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
+    facts->slider = device->card && linux_has_slider(device->about.name);
     facts->volatile_cache = true;
     facts->card = device->card;
     facts->card_address = device->card_address;

@@ -60,6 +60,9 @@ void linux_find_users(struct slate_linux_about *about);
 /* The registers of an SD card, as the host shows them; false for others. */
 bool linux_read_card(struct slate_linux *device);
 
+/* Does the reader tell of a locked slider? */
+bool linux_has_slider(const char *name);
+
 /* Carries one raw command over SG_IO or a pass-through. */
 enum slate_status linux_exchange(void *context, struct slate_exchange *x);
 

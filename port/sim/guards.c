@@ -8,8 +8,9 @@
 
 /* in the order of enum sim_guard */
 static const char *const names[] = {
-    "software", "temporary", "permanent",   "password", "reserved", "locked",
-    "frozen",   "protected", "until-power", "for-ever", "worn-out", "host"};
+    "software", "temporary", "permanent", "password",    "reserved",
+    "locked",   "frozen",    "protected", "until-power", "for-ever",
+    "worn-out", "host",      "slider"};
 
 static void key_of(const struct slate_sim *sim, enum sim_guard guard,
                    char key[64])
@@ -54,7 +55,7 @@ bool sim_is_protected(const struct slate_sim *sim, uint64_t lba, uint64_t count)
     static const enum sim_guard writes[] = {
         SIM_GUARD_TEMPORARY, SIM_GUARD_PERMANENT, SIM_GUARD_PASSWORD,
         SIM_GUARD_LOCKED,    SIM_GUARD_PROTECTED, SIM_GUARD_UNTIL_POWER,
-        SIM_GUARD_FOR_EVER,  SIM_GUARD_WORN_OUT};
+        SIM_GUARD_FOR_EVER,  SIM_GUARD_WORN_OUT,  SIM_GUARD_SLIDER};
 
     if (sim->unit->write_protected || sim->swp ||
         sim_sd_is_grouped(sim, lba, count))

@@ -17,7 +17,8 @@ static enum slate_status sim_facts(void *context,
     facts->commands = sim->about.commands;
     facts->unit = sim->unit_number;
     facts->volatile_cache = true; /* the device tells the rest itself */
-    facts->read_only = sim_guarded(sim, SIM_GUARD_HOST);
+    facts->slider = sim_guarded(sim, SIM_GUARD_SLIDER);
+    facts->read_only = facts->slider || sim_guarded(sim, SIM_GUARD_HOST);
     return SLATE_OK;
 }
 

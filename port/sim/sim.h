@@ -38,6 +38,7 @@ enum sim_guard {
     SIM_GUARD_FOR_EVER,    /* NVMe: state 3 */
     SIM_GUARD_WORN_OUT,    /* NVMe: the medium is read-only */
     SIM_GUARD_HOST,        /* the host keeps it read-only */
+    SIM_GUARD_SLIDER,      /* SD: the reader tells of it, and refuses writes */
     SIM_GUARDS
 };
 

@@ -152,7 +152,7 @@ static enum slate_status clear(struct span *span,
     }
     if (attribute->kind == SLATE_ATTRIBUTE_DIRTY)
         return clear_flags(span, &range, SLATE_FLAG_DIRTY);
-    if (attribute->kind == SLATE_ATTRIBUTE_FROZEN)
+    if (attribute->kind == SLATE_ATTRIBUTE_READ_ONLY_VOLUME)
         return clear_flags(span, &range, SLATE_FLAG_READ_ONLY);
     if (whole)
         return SLATE_ERR_ARGUMENT;

@@ -75,7 +75,7 @@ static bool has_attribute(const struct slate_facts *facts, uint32_t i,
 
     if (kind == SLATE_ATTRIBUTE_DIRTY)
         return is_dirty(volume);
-    if (kind == SLATE_ATTRIBUTE_FROZEN)
+    if (kind == SLATE_ATTRIBUTE_READ_ONLY_VOLUME)
         return volume->read_only;
     if (whole)
         return false;

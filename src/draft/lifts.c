@@ -32,7 +32,7 @@ bool slate_draft_lift(const struct slate_draft *draft, uint32_t index,
     for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
         enum slate_guard_kind one = (enum slate_guard_kind)i;
 
-        if ((draft->lift & SLATE_GUARD_BIT(i)) == 0 || index-- != 0)
+        if ((draft->basis.guards & SLATE_GUARD_BIT(i)) == 0 || index-- != 0)
             continue;
         if (kind != NULL)
             *kind = one;

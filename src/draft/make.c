@@ -246,7 +246,6 @@ enum slate_status slate_draft_make(const struct slate_goal *goal,
     draft->goal = *goal;
     draft->basis = *basis;
     draft->choices = *choices;
-    draft->lift = basis->guards;
     draft->table.kind = choose_table(draft);
     status = fill_volume(draft);
     if (status != SLATE_OK)

@@ -62,7 +62,7 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
         slate_pass_start(&enact->pass, draft, media, work, work_bytes, false);
     if (status == SLATE_OK)
         status = check_consent(draft, consent);
-    if (status == SLATE_OK && media->read_only && draft->lift == 0)
+    if (status == SLATE_OK && media->read_only && draft->basis.guards == 0)
         status = SLATE_ERR_PROTECTED;
     if (status == SLATE_OK)
         status = slate_media_claim(media);

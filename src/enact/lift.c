@@ -5,7 +5,7 @@
 static bool is_drafted(const struct slate_draft *draft,
                        const struct slate_guard *guard)
 {
-    return (draft->lift & SLATE_GUARD_BIT(guard->kind)) != 0;
+    return (draft->basis.guards & SLATE_GUARD_BIT(guard->kind)) != 0;
 }
 
 /* A guard may have come since the draft was made: then nothing is lifted. */

@@ -16,21 +16,20 @@ void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
     guard->value = value;
 }
 
-/* A read-only device of which the command set tells nothing: the host, or on a
- * card's bus the reader with its slider. */
+/* The reader's slider stands beside all that the card tells; the host is the
+ * reason only where nothing else is. */
 static void note_host(const struct slate_media *media,
                       struct slate_guard_list *list)
 {
+    if (media->slider)
+        slate_guard_note(list, SLATE_GUARD_SLIDER, 0);
     for (uint32_t i = 0; i < list->count; i++) {
         if (slate_guard_stops_writing(list->guard[i].kind))
             return;
     }
     if (!media->read_only)
         return;
-    if (media->identity.transport == SLATE_TRANSPORT_SD)
-        slate_guard_note(list, SLATE_GUARD_SLIDER, 0);
-    else
-        slate_guard_note(list, SLATE_GUARD_HOST, 0);
+    slate_guard_note(list, SLATE_GUARD_HOST, 0);
     if (media->port->ops->allow_writes == NULL)
         list->guard[list->count - 1].lift = SLATE_LIFT_BY_HAND;
 }

@@ -102,6 +102,7 @@ enum slate_status slate_media_open(struct slate_media *media,
     media->speech = speech_of(facts.commands);
     media->units = 1;
     media->unit = facts.unit;
+    media->slider = facts.slider;
     status = media->speech->open(media, &facts);
     if (status == SLATE_OK && !geometry_is_usable(&media->geometry))
         status = SLATE_ERR_GEOMETRY;
