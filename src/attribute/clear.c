@@ -64,36 +64,24 @@ static enum slate_status clear_type(struct span *span,
     return status;
 }
 
-static void lower(uint8_t *byte, const struct slate_flag *flag)
+/* A flag of an ext superblock is under its checksum: that is written with it,
+ * at once. */
+static enum slate_status lower(struct span *span, const struct slate_flag *flag,
+                               uint64_t super)
 {
+    bool sealed = flag->kind == SLATE_FLAG_READ_ONLY;
+    uint64_t from = sealed ? super : flag->byte;
+    enum slate_status status = span_read(span, from, sealed ? SUPER_BYTES : 1);
+    uint8_t *byte = span->bytes + (flag->byte - from);
+
+    if (status != SLATE_OK)
+        return status;
     if (flag->set)
         *byte |= flag->mask;
     else
         *byte &= (uint8_t)~flag->mask;
-}
-
-/* A flag of an ext superblock is under its checksum: that is written with it,
- * at once. */
-static enum slate_status
-lower_sealed(struct span *span, const struct slate_flag *flag, uint64_t super)
-{
-    enum slate_status status = span_read(span, super, SUPER_BYTES);
-
-    if (status != SLATE_OK)
-        return status;
-    lower(span->bytes + (flag->byte - super), flag);
-    slate_ext_seal(span->bytes);
-    return span_write(span);
-}
-
-static enum slate_status lower_plain(struct span *span,
-                                     const struct slate_flag *flag)
-{
-    enum slate_status status = span_read(span, flag->byte, 1);
-
-    if (status != SLATE_OK)
-        return status;
-    lower(span->bytes, flag);
+    if (sealed)
+        slate_ext_seal(span->bytes);
     return span_write(span);
 }
 
@@ -121,11 +109,8 @@ static enum slate_status clear_flags(struct span *span,
     if (status == SLATE_OK && count_of(flag, count, kind) == 0)
         status = SLATE_ERR_CHANGED;
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
-        if (flag[i].kind != kind)
-            continue;
-        status = kind == SLATE_FLAG_READ_ONLY
-                     ? lower_sealed(span, &flag[i], super)
-                     : lower_plain(span, &flag[i]);
+        if (flag[i].kind == kind)
+            status = lower(span, &flag[i], super);
     }
     if (status == SLATE_OK)
         status = slate_media_flush(span->media);
