@@ -302,7 +302,7 @@ static const struct wording wordings[] = {
     /* dirty */
     {"A volume was not unmounted properly, or is marked as damaged.",
      "{volume} at {place} carries the mark.",
-     "The device was unplugged while in use.",
+     "The device was unplugged while in use, or its volume is mounted now.",
      "Let the host that wrote it check the volume; eject the device before "
      "unplugging it."},
     /* chs-disagrees */

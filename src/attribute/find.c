@@ -33,8 +33,8 @@ static const struct row rows[SLATE_ATTRIBUTE_KINDS] = {
      "volume.",
      "The visible type is 10h less; nothing in the partition changes."},
     {"dirty", 0, false,
-     "The volume is marked as not unmounted properly: hosts want to check it, "
-     "and some mount it read-only until then.",
+     "The volume is marked as mounted now, or not unmounted properly: hosts "
+     "want to check it, and some mount it read-only until then.",
      "Clearing the mark repairs nothing: copy off what matters first, and let "
      "a host check the volume if files look wrong."},
     {"read-only-volume", 0, false,
