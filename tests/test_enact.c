@@ -68,7 +68,7 @@ static void check_state(const struct ram *ram, const struct ram *before,
     ram_get(ram, 0, block, sizeof block);
     ram_get(before, 0, old, sizeof old);
     ram_get(after, 0, new, sizeof new);
-    if (slate_mark_read(block, &mark)) {
+    if (slate_mark_read(block, sizeof block, &mark)) {
         assert_int_equal(number_at(block, 510, 2), 0);
         assert_memory_equal(mark.seal, s.draft.seal, sizeof mark.seal);
     } else if (memcmp(block, old, 512) == 0) {

@@ -189,22 +189,31 @@ static void sense_codes_have_words(void **state)
         assert_true(strlen(slate_sense_key_words(key)) > 3);
 }
 
-/* The mark counts only whole: with any byte changed it is none. */
-static void a_damaged_mark_is_no_mark(void **state)
+/* One whole record is enough, in any piece of the block; with a byte of each
+ * changed there is none. */
+static void a_mark_needs_one_whole_record(void **state)
 {
     struct slate_mark mark = {.seal = {1, 2, 3}, .tag = "TARUK-47"}, read;
-    uint8_t piece[SLATE_PIECE_BYTES];
+    uint8_t block[4096] = {0}, *piece = block + 3 * SLATE_PIECE_BYTES;
 
     (void)state;
+    assert_false(slate_mark_read(block, sizeof block, &read));
     slate_mark_piece(&mark, piece);
-    assert_true(slate_mark_read(piece, &read));
+    assert_false(slate_mark_read(block, 3 * SLATE_PIECE_BYTES, &read));
+    assert_true(slate_mark_read(block, sizeof block, &read));
     assert_memory_equal(read.seal, mark.seal, sizeof mark.seal);
     assert_string_equal(read.tag, "TARUK-47");
     assert_int_equal(number_at(piece, 510, 2), 0);
-    for (size_t i = 0; i < 508; i++) {
-        piece[i] ^= 0x20;
-        assert_false(slate_mark_read(piece, &read));
-        piece[i] ^= 0x20;
+    for (size_t i = 0; i < 61; i++) {
+        for (size_t j = 0; j < 61; j += 7) {
+            piece[i] ^= 0x20;
+            assert_true(slate_mark_read(block, sizeof block, &read));
+            piece[448 + j] ^= 0x20;
+            assert_false(slate_mark_read(block, sizeof block, &read));
+            piece[i] ^= 0x20;
+            assert_true(slate_mark_read(block, sizeof block, &read));
+            piece[448 + j] ^= 0x20;
+        }
     }
 }
 
@@ -244,7 +253,7 @@ int main(void)
         cmocka_unit_test(patience_has_an_end),
         cmocka_unit_test(ports_that_lack_operations_are_refused),
         cmocka_unit_test(sense_codes_have_words),
-        cmocka_unit_test(a_damaged_mark_is_no_mark),
+        cmocka_unit_test(a_mark_needs_one_whole_record),
         cmocka_unit_test(tags_are_spread_evenly),
     };
 

@@ -10,7 +10,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 2u
+#define SLATE_DRAFT_VERSION 3u
 
 /** The name of a use as the command line takes it: "camera". Never NULL. */
 const char *slate_use_name(enum slate_use use);

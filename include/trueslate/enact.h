@@ -44,6 +44,23 @@ slate_enact_start(struct slate_enact *enact, const struct slate_draft *draft,
                   size_t work_bytes);
 
 /**
+ * Checks all that slate_enact_start checks, without claiming the device: before
+ * anything is unmounted or lifted for its sake. Changes nothing.
+ *
+ * @param enact      filled in; enact->resumed tells whether work goes on
+ * @param draft      as with slate_enact_start
+ * @param media      as with slate_enact_start
+ * @param consent    as with slate_enact_start
+ * @param work       as with slate_enact_start
+ * @param work_bytes as with slate_enact_start
+ * @return as slate_enact_start, but for SLATE_ERR_BUSY
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
+                  struct slate_media *media, const char *consent, void *work,
+                  size_t work_bytes);
+
+/**
  * Writes at most one work buffer. Until enact->pass.finished, call it again;
  * not calling it again is how the work is cancelled. After a failure every
  * further call returns the same status.

@@ -17,8 +17,9 @@ struct slate_mark {
 };
 
 /**
- * Composes the mark. No host takes it for a table or a volume: it has no
- * signature at offset 510. Its layout is in docs/formats.md.
+ * Composes the mark, which every piece of block 0 holds. No host takes it for a
+ * table or a volume: it has no signature at offset 510. Its layout is in
+ * docs/formats.md.
  *
  * @param mark  what it shall say
  * @param piece receives SLATE_PIECE_BYTES bytes
@@ -26,13 +27,28 @@ struct slate_mark {
 void slate_mark_piece(const struct slate_mark *mark, uint8_t *piece);
 
 /**
- * Recognises the mark.
+ * Recognises the mark, also one that a power cut has torn: as long as 64 bytes
+ * at either end of any piece are whole.
  *
- * @param piece the first SLATE_PIECE_BYTES bytes of block 0
- * @param mark  receives what it says; untouched when there is none
- * @return true when the mark is there and whole
+ * @param block       block 0
+ * @param block_bytes its length, a multiple of SLATE_PIECE_BYTES
+ * @param mark        receives what it says; untouched when there is none
+ * @return true when the mark is there
  */
-bool slate_mark_read(const uint8_t *piece, struct slate_mark *mark);
+bool slate_mark_read(const uint8_t *block, uint32_t block_bytes,
+                     struct slate_mark *mark);
+
+/**
+ * Does the mark name this draft? A torn write over the mark of another draft
+ * leaves both.
+ *
+ * @param block       block 0
+ * @param block_bytes its length, a multiple of SLATE_PIECE_BYTES
+ * @param seal        of the draft
+ * @return true when a whole record does
+ */
+bool slate_mark_names(const uint8_t *block, uint32_t block_bytes,
+                      const uint8_t seal[SLATE_DIGEST_BYTES]);
 
 #ifdef __cplusplus
 }

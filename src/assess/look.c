@@ -206,6 +206,19 @@ static bool is_uniform(const uint8_t *bytes, size_t length, uint8_t *value)
            memcmp(bytes, bytes + 1, length - 1) == 0;
 }
 
+/* Ahead of everything else: what stands on an unfinished device is neither the
+ * old content nor the new one. */
+static enum slate_status look_for_mark(const struct look *look)
+{
+    struct slate_facts *facts = look->facts;
+    enum slate_status status = slate_media_read(look->media, 0, 1, look->work);
+
+    if (status == SLATE_OK)
+        facts->marked = slate_mark_read(
+            look->work, facts->geometry.block_bytes, &facts->mark);
+    return status;
+}
+
 /* Reads one run at lba; edges_blank stays true while all runs are alike. */
 static enum slate_status look_at_run(const struct look *look, uint64_t lba,
                                      uint8_t *first)
@@ -221,17 +234,15 @@ static enum slate_status look_at_run(const struct look *look, uint64_t lba,
 
     if (status != SLATE_OK)
         return status;
-    if (lba == 0) {
-        facts->marked = slate_mark_read(look->work, &facts->mark);
+    if (lba == 0)
         *first = look->work[0];
-    }
     if (!is_uniform(look->work, (size_t)here * geometry->block_bytes, &value) ||
         value != *first)
         facts->edges_blank = false;
     return SLATE_OK;
 }
 
-/* Only where no table and no volume was found: is it blank, or marked? */
+/* Only where no table and no volume was found: is it blank? */
 static enum slate_status look_at_edges(const struct look *look)
 {
     const struct slate_geometry *geometry = &look->media->geometry;
@@ -271,9 +282,11 @@ static void take_native(struct slate_facts *facts)
 
 static enum slate_status read_all(const struct look *look)
 {
-    enum slate_status status =
-        slate_layout_read(look->media, look->work, &look->facts->layout);
+    enum slate_status status = look_for_mark(look);
 
+    if (status != SLATE_OK || look->facts->marked)
+        return status;
+    status = slate_layout_read(look->media, look->work, &look->facts->layout);
     if (status == SLATE_OK)
         status = look_at_volumes(look);
     if (status == SLATE_OK)

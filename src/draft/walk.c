@@ -174,9 +174,9 @@ void slate_draft_piece(const struct slate_draft *draft,
                  (purpose == SLATE_PURPOSE_FIRST &&
                   draft->table.kind != SLATE_TABLE_NONE);
 
-    if (purpose == SLATE_PURPOSE_MARK && offset == 0)
+    if (purpose == SLATE_PURPOSE_MARK)
         mark_piece(draft, piece);
-    else if (purpose == SLATE_PURPOSE_MARK || purpose == SLATE_PURPOSE_ERASE)
+    else if (purpose == SLATE_PURPOSE_ERASE)
         memset(piece, 0, SLATE_PIECE_BYTES);
     else if (table)
         slate_table_piece(&draft->table, lba, offset, piece);

@@ -27,31 +27,91 @@ static enum slate_status judge_changed(struct slate_enact *enact)
                : SLATE_ERR_CHANGED;
 }
 
+/* Are these blocks as they should be? What cannot be read is not. */
+static enum slate_status is_equal(struct slate_pass *pass,
+                                  const struct slate_extent *extent,
+                                  uint32_t count, bool *equal)
+{
+    struct slate_fault before = pass->media->fault;
+    enum slate_status status =
+        slate_media_read(pass->media, extent->first, count, pass->work);
+
+    *equal = status == SLATE_OK &&
+             slate_draft_compare(pass->draft, extent->purpose, extent->first,
+                                 count, pass->work) == count;
+    if (status != SLATE_ERR_READ)
+        return status;
+    pass->media->fault = before;
+    return SLATE_OK;
+}
+
+/* Is all but block 0 as the draft leaves it? Then the last write was cut. */
+static enum slate_status is_all_but_the_first(struct slate_pass *pass,
+                                              bool *equal)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    enum slate_status status = SLATE_OK;
+
+    *equal = true;
+    while (status == SLATE_OK && *equal &&
+           slate_draft_next(pass->draft, &walk, &extent)) {
+        while (extent.first > 0 && extent.count > 0 && status == SLATE_OK &&
+               *equal) {
+            uint32_t count = extent.count < pass->work_blocks
+                                 ? (uint32_t)extent.count
+                                 : pass->work_blocks;
+
+            status = is_equal(pass, &extent, count, equal);
+            extent.first += count;
+            extent.count -= count;
+        }
+    }
+    return status;
+}
+
+/* Does block 0 bear the mark of this very draft? A torn write may have made it
+ * unreadable. */
+static enum slate_status look_for_mark(struct slate_enact *enact)
+{
+    struct slate_pass *pass = &enact->pass;
+    struct slate_fault before = pass->media->fault;
+    enum slate_status status = slate_media_read(pass->media, 0, 1, pass->work);
+
+    if (status == SLATE_ERR_READ) {
+        pass->media->fault = before;
+        return is_all_but_the_first(pass, &enact->resumed);
+    }
+    enact->resumed =
+        status == SLATE_OK &&
+        slate_mark_names(pass->work, pass->media->geometry.block_bytes,
+                         pass->draft->seal);
+    return status;
+}
+
 static enum slate_status check_content(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
-    const struct slate_draft *draft = pass->draft;
     struct slate_facts facts;
-    enum slate_status status = slate_assess_look(
-        pass->media, SLATE_DEPTH_FULL, pass->work, SLATE_WORK_MIN, &facts);
+    enum slate_status status = look_for_mark(enact);
 
+    if (status != SLATE_OK || enact->resumed)
+        return status;
+    status = slate_assess_look(pass->media, SLATE_DEPTH_FULL, pass->work,
+                               SLATE_WORK_MIN, &facts);
     if (status != SLATE_OK)
         return status;
-    if (facts.marked &&
-        memcmp(facts.mark.seal, draft->seal, SLATE_DIGEST_BYTES) == 0) {
-        enact->resumed = true;
-        return SLATE_OK;
-    }
-    if (memcmp(facts.digest, draft->basis.content, SLATE_DIGEST_BYTES) == 0)
+    if (memcmp(facts.digest, pass->draft->basis.content, SLATE_DIGEST_BYTES) ==
+        0)
         return SLATE_OK;
     return judge_changed(enact);
 }
 
-enum slate_status slate_enact_start(struct slate_enact *enact,
-                                    const struct slate_draft *draft,
-                                    struct slate_media *media,
-                                    const char *consent, void *work,
-                                    size_t work_bytes)
+/* What can be checked without having the device for oneself. */
+static enum slate_status prepare(struct slate_enact *enact,
+                                 const struct slate_draft *draft,
+                                 struct slate_media *media, const char *consent,
+                                 void *work, size_t work_bytes)
 {
     enum slate_status status;
 
@@ -64,6 +124,35 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
         status = check_consent(draft, consent);
     if (status == SLATE_OK && media->read_only && draft->basis.guards == 0)
         status = SLATE_ERR_PROTECTED;
+    return status;
+}
+
+enum slate_status slate_enact_check(struct slate_enact *enact,
+                                    const struct slate_draft *draft,
+                                    struct slate_media *media,
+                                    const char *consent, void *work,
+                                    size_t work_bytes)
+{
+    struct slate_guard guard[SLATE_GUARDS_MAX];
+    uint32_t count;
+    enum slate_status status =
+        prepare(enact, draft, media, consent, work, work_bytes);
+
+    if (status == SLATE_OK)
+        status = check_content(enact);
+    return status == SLATE_OK ? slate_enact_guards(enact, guard, &count)
+                              : status;
+}
+
+enum slate_status slate_enact_start(struct slate_enact *enact,
+                                    const struct slate_draft *draft,
+                                    struct slate_media *media,
+                                    const char *consent, void *work,
+                                    size_t work_bytes)
+{
+    enum slate_status status =
+        prepare(enact, draft, media, consent, work, work_bytes);
+
     if (status == SLATE_OK)
         status = slate_media_claim(media);
     if (status != SLATE_OK)
@@ -80,20 +169,6 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
     return status;
 }
 
-/* On a resumed run: are these blocks as they should be already? */
-static enum slate_status is_equal(struct slate_pass *pass, uint32_t count,
-                                  bool *equal)
-{
-    const struct slate_extent *extent = &pass->extent;
-    enum slate_status status =
-        slate_media_read(pass->media, extent->first, count, pass->work);
-
-    *equal = status == SLATE_OK &&
-             slate_draft_compare(pass->draft, extent->purpose, extent->first,
-                                 count, pass->work) == count;
-    return status;
-}
-
 static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
 {
     struct slate_pass *pass = &enact->pass;
@@ -102,7 +177,7 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
     bool equal = false;
 
     if (enact->resumed)
-        status = is_equal(pass, count, &equal);
+        status = is_equal(pass, extent, count, &equal);
     if (status != SLATE_OK || equal)
         return status;
     slate_draft_compose(pass->draft, extent->purpose, extent->first, count,

@@ -20,16 +20,27 @@ static bool all_are_drafted(const struct slate_draft *draft,
     return true;
 }
 
+enum slate_status slate_enact_guards(const struct slate_enact *enact,
+                                     struct slate_guard guard[SLATE_GUARDS_MAX],
+                                     uint32_t *count)
+{
+    enum slate_status status =
+        slate_guard_find(enact->pass.media, guard, count);
+
+    return status == SLATE_OK &&
+                   !all_are_drafted(enact->pass.draft, guard, *count)
+               ? SLATE_ERR_PROTECTED
+               : status;
+}
+
 enum slate_status slate_enact_lift(struct slate_enact *enact)
 {
     const struct slate_draft *draft = enact->pass.draft;
     struct slate_media *media = enact->pass.media;
     struct slate_guard guard[SLATE_GUARDS_MAX];
     uint32_t count = 0;
-    enum slate_status status = slate_guard_find(media, guard, &count);
+    enum slate_status status = slate_enact_guards(enact, guard, &count);
 
-    if (status == SLATE_OK && !all_are_drafted(draft, guard, count))
-        status = SLATE_ERR_PROTECTED;
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
         if (!is_drafted(draft, &guard[i]))
             continue;

@@ -1,0 +1,218 @@
+/* SPDX-License-Identifier: MIT */
+/* A port over another one that goes wrong at the moment which a test sets. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "shim.h"
+
+/* A write that was not flushed: what was there, and what came. */
+struct shim_write {
+    struct shim_write *before;
+    uint64_t lba;
+    uint32_t count;
+    uint8_t *old, *new;
+};
+
+static const struct slate_port *medium(struct shim *shim)
+{
+    shim->calls++;
+    return shim->swap_at != 0 && shim->calls >= shim->swap_at ? shim->other
+                                                              : shim->under;
+}
+
+static enum slate_status facts(void *context, struct slate_port_facts *out)
+{
+    const struct shim *shim = context;
+
+    return shim->under->ops->facts(shim->under->context, out);
+}
+
+static enum slate_status read_blocks(void *context, uint64_t lba,
+                                     uint32_t count, void *data)
+{
+    struct shim *shim = context;
+    const struct slate_port *port = medium(shim);
+
+    if (shim->gone)
+        return SLATE_ERR_NO_DEVICE;
+    if (shim->unreadable >= lba && shim->unreadable - lba < count)
+        return SLATE_ERR_READ;
+    return port->ops->read(port->context, lba, count, data);
+}
+
+static void put(const struct shim *shim, uint64_t lba, uint32_t count,
+                const uint8_t *data)
+{
+    if (shim->under->ops->write(shim->under->context, lba, count, data) !=
+        SLATE_OK)
+        abort();
+}
+
+static uint8_t *get(const struct shim *shim, uint64_t lba, uint32_t count)
+{
+    uint8_t *data = malloc((size_t)count * shim->block_bytes);
+
+    if (shim->under->ops->read(shim->under->context, lba, count, data) !=
+        SLATE_OK)
+        abort();
+    return data;
+}
+
+static void forget(struct shim *shim)
+{
+    while (shim->log != NULL) {
+        struct shim_write *write = shim->log;
+
+        shim->log = write->before;
+        free(write->old);
+        free(write->new);
+        free(write);
+    }
+}
+
+static void remember(struct shim *shim, uint64_t lba, uint32_t count,
+                     const void *data)
+{
+    struct shim_write *write = malloc(sizeof *write);
+
+    write->before = shim->log;
+    write->lba = lba;
+    write->count = count;
+    write->old = get(shim, lba, count);
+    write->new = malloc((size_t)count * shim->block_bytes);
+    memcpy(write->new, data, (size_t)count * shim->block_bytes);
+    shim->log = write;
+}
+
+/* Takes everything back that was not flushed, then lets some of it through:
+ * so that later writes may be there, and earlier ones not. */
+static void lose_cache(struct shim *shim)
+{
+    struct shim_write *write;
+    uint32_t chance = shim->seed;
+
+    if (shim->cache == SHIM_KEPT)
+        return;
+    for (write = shim->log; write != NULL; write = write->before)
+        put(shim, write->lba, write->count, write->old);
+    for (write = shim->log; write != NULL && shim->cache == SHIM_SOME;
+         write = write->before) {
+        chance = chance * 1664525u + 1013904223u;
+        if ((chance & 0x10000) != 0)
+            put(shim, write->lba, write->count, write->new);
+    }
+}
+
+/* Stores a part of the write in which the power goes. */
+static void tear(struct shim *shim, uint64_t lba, uint32_t count,
+                 const uint8_t *data)
+{
+    size_t all = (size_t)count * shim->block_bytes, from = 0;
+    size_t bytes = shim->torn_bytes < all ? shim->torn_bytes : all;
+    uint8_t *mixed = get(shim, lba, count);
+
+    if (shim->torn_end)
+        from = all - bytes;
+    memcpy(mixed + from, data + from, bytes);
+    put(shim, lba, count, mixed);
+    free(mixed);
+    if (shim->torn_unreadable)
+        shim->unreadable =
+            lba + (shim->torn_end ? from : bytes) / shim->block_bytes;
+}
+
+static enum slate_status write_blocks(void *context, uint64_t lba,
+                                      uint32_t count, const void *data)
+{
+    struct shim *shim = context;
+    const struct slate_port *port = medium(shim);
+
+    if (shim->gone)
+        return SLATE_ERR_NO_DEVICE;
+    shim->writes++;
+    if (shim->cut_at != 0 && shim->writes == shim->cut_at) {
+        lose_cache(shim);
+        tear(shim, lba, count, data);
+        forget(shim);
+        shim->gone = true;
+        return SLATE_ERR_NO_DEVICE;
+    }
+    if (shim->refuse_after != 0 && shim->writes > shim->refuse_after)
+        return SLATE_ERR_WRITE;
+    if (shim->deaf_after != 0 && shim->writes > shim->deaf_after)
+        return SLATE_OK;
+    if (shim->unreadable >= lba && shim->unreadable - lba < count)
+        shim->unreadable = UINT64_MAX; /* written anew, it is sound again */
+    if (shim->cut_at != 0)
+        remember(shim, lba, count, data);
+    return port->ops->write(port->context, lba, count, data);
+}
+
+static enum slate_status flush(void *context)
+{
+    struct shim *shim = context;
+
+    if (shim->gone)
+        return SLATE_ERR_NO_DEVICE;
+    forget(shim);
+    return SLATE_OK;
+}
+
+static enum slate_status claim(void *context)
+{
+    const struct shim *shim = context;
+
+    return shim->gone ? SLATE_ERR_NO_DEVICE : SLATE_OK;
+}
+
+static enum slate_status release(void *context)
+{
+    const struct shim *shim = context;
+
+    return shim->gone ? SLATE_ERR_NO_DEVICE : SLATE_OK;
+}
+
+static enum slate_status random_bytes(void *context, void *bytes, size_t length)
+{
+    const struct shim *shim = context;
+
+    for (size_t i = 0; i < length; i++)
+        ((uint8_t *)bytes)[i] = (uint8_t)(shim->seed * 31u + i * 7u + 1u);
+    return SLATE_OK;
+}
+
+static const struct slate_port_ops ops = {.size = sizeof ops,
+                                          .facts = facts,
+                                          .read = read_blocks,
+                                          .write = write_blocks,
+                                          .flush = flush,
+                                          .claim = claim,
+                                          .release = release,
+                                          .random = random_bytes};
+
+void shim_open(struct shim *shim, const struct slate_port *under)
+{
+    struct slate_port_facts about;
+
+    memset(shim, 0, sizeof *shim);
+    memset(&about, 0, sizeof about);
+    if (under->ops->facts(under->context, &about) != SLATE_OK)
+        abort();
+    shim->under = under;
+    shim->block_bytes = about.block_bytes;
+    shim->unreadable = UINT64_MAX;
+    shim->port.ops = &ops;
+    shim->port.context = shim;
+}
+
+void shim_power(struct shim *shim)
+{
+    forget(shim);
+    shim->gone = false;
+    shim->cut_at = shim->refuse_after = shim->deaf_after = shim->swap_at = 0;
+}
+
+void shim_close(struct shim *shim)
+{
+    forget(shim);
+}

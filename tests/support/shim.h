@@ -1,0 +1,49 @@
+/* SPDX-License-Identifier: MIT */
+/* A port over another one that goes wrong at the moment which a test sets. */
+#ifndef TESTS_SHIM_H
+#define TESTS_SHIM_H
+
+#include <trueslate/trueslate.h>
+
+/* What becomes of writes that were not flushed when the power goes. */
+enum shim_cache {
+    SHIM_KEPT,
+    SHIM_LOST,
+    SHIM_SOME /* some are kept, by the seed */
+};
+
+struct shim_write;
+
+struct shim {
+    struct slate_port port;
+    const struct slate_port *under;
+    uint32_t block_bytes;
+    uint64_t calls, writes; /* so far */
+    /* The power goes in this write, from 1; 0: never. The write itself stores
+     * so many of its bytes, from its start or from its end. */
+    uint64_t cut_at;
+    size_t torn_bytes;
+    bool torn_end;
+    bool torn_unreadable; /* its first torn block cannot be read any more */
+    enum shim_cache cache;
+    uint32_t seed;
+    uint64_t refuse_after; /* later writes fail; 0: none */
+    uint64_t deaf_after;   /* later writes are acknowledged and dropped */
+    /* from this call on, another medium is in the reader */
+    uint64_t swap_at;
+    const struct slate_port *other;
+    /* what came of it */
+    bool gone;
+    uint64_t unreadable; /* block; UINT64_MAX: none */
+    struct shim_write *log;
+};
+
+/* A shim over an open port; the test sets faults afterwards. */
+void shim_open(struct shim *shim, const struct slate_port *under);
+
+/* Power again: the device answers, and no fault is set any more. */
+void shim_power(struct shim *shim);
+
+void shim_close(struct shim *shim);
+
+#endif

@@ -1,0 +1,283 @@
+/* SPDX-License-Identifier: MIT */
+/* The power goes in every write of a renewal, over every kind of old content:
+ * the device shows the old content, the mark or the new content, and enacting
+ * the same draft again ends as if nothing had been. */
+#include "check.h"
+#include "craft.h"
+#include "shim.h"
+
+#define BLOCKS_512 73728u  /* 36 MiB: about the smallest FAT32 volume */
+#define BLOCKS_4096 68608u /* 268 MiB, the same */
+#define FIRST 2048u
+
+static struct session s;
+
+static void nothing(struct ram *ram)
+{
+    (void)ram;
+}
+
+static void ones(struct ram *ram)
+{
+    static uint8_t page[65536];
+
+    memset(page, 0xFF, sizeof page);
+    for (uint64_t at = 0; at < 3 * sizeof page; at += sizeof page)
+        ram_put(ram, at, page, sizeof page);
+}
+
+static void noise(struct ram *ram)
+{
+    craft_noise(ram, 0, 262144);
+}
+
+static void one_primary(struct ram *ram)
+{
+    ram_put_entry(ram, 0, 0x0E, true, FIRST, 20000);
+    craft_fat(ram, FIRST, 20000, 16);
+}
+
+static void logical_ones(struct ram *ram)
+{
+    ram_put_entry(ram, 1, 0x0F, false, FIRST, 40000);
+    craft_link(ram, FIRST, 0x06, 63, 9000, 20000);
+    craft_link(ram, FIRST + 20000, 0x83, 63, 9000, 0);
+    craft_fat(ram, FIRST + 63, 9000, 16);
+}
+
+static void gpt(struct ram *ram)
+{
+    struct craft_gpt table = {.partition = {{FIRST, 20000, 0, NULL, 0},
+                                            {30000, 9000, 0, NULL, 0}}};
+
+    craft_gpt(ram, &table);
+    craft_ntfs(ram, FIRST, 20000, "Station");
+}
+
+static void gpt_without_backup(struct ram *ram)
+{
+    struct craft_gpt table = {.parts = CRAFT_PROTECTIVE | CRAFT_PRIMARY,
+                              .partition = {{FIRST, 20000, 0, NULL, 0}}};
+
+    craft_gpt(ram, &table);
+}
+
+static void backup_gpt_alone(struct ram *ram)
+{
+    struct craft_gpt table = {.parts = CRAFT_BACKUP,
+                              .partition = {{FIRST, 20000, 0, NULL, 0}}};
+
+    craft_gpt(ram, &table);
+}
+
+static void hybrid(struct ram *ram)
+{
+    gpt(ram);
+    ram_put_entry(ram, 1, 0x0C, true, FIRST, 20000);
+}
+
+static void bare_exfat(struct ram *ram)
+{
+    craft_exfat(ram, 0, 70000, "CARD");
+}
+
+static void bare_ntfs(struct ram *ram)
+{
+    craft_ntfs(ram, 0, 70000, "Station");
+}
+
+static void optical(struct ram *ram)
+{
+    craft_optical(ram, 0, true, true);
+    ram_put_entry(ram, 0, 0xEF, false, 200, 4000);
+}
+
+static void mark_of_another(struct ram *ram)
+{
+    struct slate_mark mark = {.seal = {9, 9}, .tag = "TARUK-47"};
+    uint8_t piece[SLATE_PIECE_BYTES];
+
+    slate_mark_piece(&mark, piece);
+    ram_put(ram, 0, piece, sizeof piece);
+}
+
+static const struct {
+    const char *name;
+    void (*build)(struct ram *ram);
+} kinds[] = {
+    {"blank", nothing},
+    {"ones", ones},
+    {"noise", noise},
+    {"one primary", one_primary},
+    {"logical ones", logical_ones},
+    {"GPT", gpt},
+    {"GPT without backup", gpt_without_backup},
+    {"backup GPT alone", backup_gpt_alone},
+    {"hybrid", hybrid},
+    {"bare exFAT", bare_exfat},
+    {"bare NTFS", bare_ntfs},
+    {"optical image with a table", optical},
+    {"mark of another draft", mark_of_another},
+};
+
+#define KINDS (sizeof kinds / sizeof kinds[0])
+
+/* How the power goes; torn bytes are of the write in which it does. */
+static const struct {
+    size_t torn_bytes;
+    bool torn_end, unreadable;
+    enum shim_cache cache;
+} ways[] = {
+    {0, false, false, SHIM_KEPT},
+    {64, false, false, SHIM_LOST},
+    {256, false, false, SHIM_SOME},
+    {448, false, false, SHIM_KEPT},
+    {64, true, false, SHIM_SOME},
+    {256, true, false, SHIM_LOST},
+    {448, true, false, SHIM_KEPT},
+    {512, false, false, SHIM_LOST},
+    {2048, false, false, SHIM_SOME},
+    {512, true, false, SHIM_SOME},
+    {3584, true, false, SHIM_LOST},
+    {256, false, true, SHIM_KEPT},
+    {100000000, false, false, SHIM_SOME},
+};
+
+#define WAYS (sizeof ways / sizeof ways[0])
+
+static void check_block_0(struct ram *ram, const struct ram *before,
+                          const struct ram *after, const struct shim *shim)
+{
+    uint32_t bytes = ram->facts.block_bytes;
+    uint8_t block[4096], old[4096], new[4096];
+
+    ram_get(ram, 0, block, bytes);
+    ram_get(before, 0, old, bytes);
+    ram_get(after, 0, new, bytes);
+    if (memcmp(block, old, bytes) == 0) {
+        assert_true(ram_equal(ram, before));
+        return;
+    }
+    if (memcmp(block, new, bytes) == 0) {
+        assert_true(ram_equal(ram, after));
+        return;
+    }
+    /* torn in the middle, or marked */
+    assert_true(slate_mark_names(block, bytes, s.draft.seal));
+    if (shim->unreadable == 0)
+        return;
+    assert_ok(slate_media_open(&s.media, &shim->port));
+    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                sizeof s.work, &s.facts));
+    assert_true(s.facts.marked);
+    assert_int_equal(s.facts.layout.found, 0);
+}
+
+/* The mark itself cannot be read, and nothing of the draft but it is written:
+ * nobody can tell then what the device held, and a new draft is due. */
+static void draft_anew(const struct shim *shim)
+{
+    struct slate_goal goal = {.label = "ANEW"};
+    struct slate_choices choices = {.seed = {7}};
+    struct slate_draft again;
+    struct slate_basis basis;
+    struct slate_enact enact;
+
+    assert_int_equal(shim->unreadable, 0);
+    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                sizeof s.work, &s.facts));
+    assert_true(slate_facts_hold_content(&s.facts));
+    slate_basis_from(&s.facts, &basis);
+    assert_ok(slate_draft_make(&goal, &basis, &choices, &again));
+    assert_ok(slate_enact_run(&enact, &again, &s.media, s.media.tag, s.work,
+                              sizeof s.work, NULL, NULL));
+}
+
+static void cut_and_go_on(const struct ram *before, const struct ram *after,
+                          uint64_t n, size_t way)
+{
+    struct ram ram;
+    struct shim shim;
+    enum slate_status status;
+
+    ram_copy(&ram, before);
+    shim_open(&shim, &ram.port);
+    shim.cut_at = n;
+    shim.torn_bytes = ways[way].torn_bytes;
+    shim.torn_end = ways[way].torn_end;
+    shim.torn_unreadable = ways[way].unreadable;
+    shim.cache = ways[way].cache;
+    shim.seed = (uint32_t)(n * WAYS + way);
+    assert_ok(slate_media_open(&s.media, &shim.port));
+    assert_status(session_enact(&s, 262144), SLATE_ERR_NO_DEVICE);
+    shim_power(&shim);
+    check_block_0(&ram, before, after, &shim);
+    assert_ok(slate_media_open(&s.media, &shim.port));
+    status = session_enact(&s, SLATE_WORK_MIN);
+    if (n == 1 && ways[way].unreadable && status != SLATE_OK) {
+        assert_status(status, SLATE_ERR_READ);
+        draft_anew(&shim);
+    } else {
+        if (status != SLATE_ERR_ALREADY) /* the last write was all there */
+            assert_ok(status);
+        assert_true(ram_equal(&ram, after));
+    }
+    shim_close(&shim);
+    ram_close(&ram);
+}
+
+static uint64_t cuts_of(size_t kind, uint32_t block_bytes, bool table)
+{
+    struct slate_goal goal = {.label = "CUT"};
+    struct ram before, after;
+    uint64_t n, writes;
+
+    goal.table_given = table;
+    ram_open(&before, block_bytes,
+             block_bytes == 512 ? BLOCKS_512 : BLOCKS_4096, true);
+    kinds[kind].build(&before);
+    assert_ok(session_draft(&s, &before, &goal));
+    ram_copy(&after, &before);
+    assert_ok(slate_media_open(&s.media, &after.port));
+    assert_ok(session_enact(&s, 262144));
+    writes = after.writes;
+    for (n = 1; n <= writes; n++) {
+        /* every way where block 0 is written; elsewhere one after the other */
+        for (size_t way = 0; way < WAYS; way++) {
+            if (n == 1 || n == writes || way == (n + kind) % WAYS)
+                cut_and_go_on(&before, &after, n, way);
+        }
+    }
+    ram_close(&before);
+    ram_close(&after);
+    return n - 1;
+}
+
+/* Every third one is renewed without a table. */
+static void run_kinds(uint32_t block_bytes)
+{
+    for (size_t kind = 0; kind < KINDS; kind++)
+        assert_true(cuts_of(kind, block_bytes, kind % 3 == 2) > 10);
+}
+
+static void every_cut_over_every_kind_of_old_content(void **state)
+{
+    (void)state;
+    run_kinds(512);
+}
+
+static void the_same_with_large_blocks(void **state)
+{
+    (void)state;
+    run_kinds(4096);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(every_cut_over_every_kind_of_old_content),
+        cmocka_unit_test(the_same_with_large_blocks),
+    };
+
+    return cmocka_run_group_tests_name("cuts", tests, NULL, NULL);
+}
