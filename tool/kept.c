@@ -1,19 +1,23 @@
 /* SPDX-License-Identifier: MIT */
 /* The blocks that a probe has saved, in a file: a head, the digest of the
- * device, the digest of all that follows, the seed of the probe, the blocks. */
+ * device, the digest of all that follows, the seed of the probe, the blocks.
+ * The seed is in the name, as it is on the medium: so two media in one reader
+ * never share a file. */
 #include "kept.h"
 
+#include <dirent.h>
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <unistd.h>
 
+#include "durable.h"
 #include "say.h"
 #include "state.h"
 
-#define HEAD "TRUE SLATE KEPT1"
+#define HEAD "TRUE SLATE KEPT2"
 #define HEAD_BYTES 16u
+#define ENDING ".kept"
 
 struct front {
     char head[HEAD_BYTES];
@@ -22,14 +26,54 @@ struct front {
     uint8_t seed[16];
 };
 
-int kept_path(char *path, size_t room, const struct target *target)
+static int no_place(void)
+{
+    return fail(SLATE_ERR_ACCESS,
+                "there is no place to keep the probed blocks in; set HOME");
+}
+
+static bool is_of(const char *name, const char *tag)
+{
+    size_t length = strlen(name), ending = strlen(ENDING);
+
+    return strncmp(name, tag, strlen(tag)) == 0 && length > ending &&
+           strcmp(name + length - ending, ENDING) == 0;
+}
+
+int kept_list(struct kept_list *list, const struct target *target)
 {
     char folder[4000];
+    struct dirent **entries;
+    int count;
+
+    list->count = 0;
+    if (!state_folder(folder, sizeof folder))
+        return no_place();
+    count = scandir(folder, &entries, NULL, alphasort);
+    for (int i = 0; i < count; i++) {
+        if (is_of(entries[i]->d_name, target->media.tag) &&
+            list->count < KEPT_MOST)
+            snprintf(list->path[list->count++], KEPT_PATH_ROOM, "%s/%.190s",
+                     folder, entries[i]->d_name);
+        free(entries[i]);
+    }
+    if (count >= 0)
+        free(entries);
+    return 0;
+}
+
+int kept_path(char path[KEPT_PATH_ROOM], const struct target *target,
+              const struct slate_probe *probe)
+{
+    char folder[4000], seed[17];
+    struct slate_text text;
 
     if (!state_folder(folder, sizeof folder))
-        return fail(SLATE_ERR_ACCESS,
-                    "there is no place to keep the probed blocks in; set HOME");
-    snprintf(path, room, "%s/%s.kept", folder, target->media.tag);
+        return no_place();
+    slate_text_start(&text, seed, sizeof seed);
+    slate_text_bytes(&text, probe->seed, 8);
+    snprintf(path, KEPT_PATH_ROOM, "%s/%s-%s" ENDING, folder, target->media.tag,
+             seed);
     return 0;
 }
 
@@ -51,21 +95,17 @@ int kept_save(const char *path, const struct target *target,
               const struct slate_probe *probe)
 {
     size_t bytes = slate_probe_kept_bytes(probe);
+    char *all = malloc(sizeof(struct front) + bytes);
     struct front front;
-    char part[4300];
-    FILE *file;
-    bool ok;
+    bool ok = all != NULL;
 
-    snprintf(part, sizeof part, "%s.part", path);
-    file = fopen(part, "wb");
-    ok = file != NULL;
     fill_front(target, probe, &front);
-    ok = ok && fwrite(&front, sizeof front, 1, file) == 1 &&
-         fwrite(probe->kept, bytes, 1, file) == 1 && fflush(file) == 0 &&
-         fsync(fileno(file)) == 0;
-    if (file != NULL)
-        ok = fclose(file) == 0 && ok;
-    ok = ok && rename(part, path) == 0;
+    if (ok) {
+        memcpy(all, &front, sizeof front);
+        memcpy(all + sizeof front, probe->kept, bytes);
+        ok = durable_write(path, all, sizeof front + bytes);
+    }
+    free(all);
     return ok ? 0
               : fail(SLATE_ERR_ACCESS,
                      "%s: the blocks to be probed cannot be kept there: %s; "

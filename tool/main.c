@@ -41,7 +41,8 @@ static const struct verb verbs[] = {
      "HEZES-67",
      verb_guards},
     {"probe", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_CONSENT,
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_CONSENT |
+         TAKES_GIVE_UP,
      "whether a device keeps what it is given",
      "Writes to a few blocks of DEVICE, reads them back and restores them: "
      "finds devices that claim more than they have, or drop what is written. "
@@ -70,7 +71,7 @@ static const struct verb verbs[] = {
      verb_prove},
     {"renew", "DEVICE",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
-         TAKES_LIFT | TAKES_PASSWORD,
+         TAKES_LIFT | TAKES_PASSWORD | TAKES_AFRESH,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back.\v"

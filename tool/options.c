@@ -32,7 +32,10 @@ enum key {
     KEY_LIFT,
     KEY_PASSWORD,
     KEY_LASTING,
-    KEY_ERASE
+    KEY_ERASE,
+    KEY_REPLACE,
+    KEY_GIVE_UP,
+    KEY_AFRESH
 };
 
 struct row {
@@ -69,6 +72,15 @@ static const struct row rows[] = {
       "draw it to scale into FILE, which ends in .svg, .png or .pdf", 2}},
     {TAKES_OUTPUT,
      {"output", KEY_OUTPUT, "FILE", 0, "write the draft to FILE", 2}},
+    {TAKES_OUTPUT | TAKES_PICTURE,
+     {"replace", KEY_REPLACE, NULL, 0,
+      "the file to be written may replace one that is there, whatever it is", 2}},
+    {TAKES_GIVE_UP,
+     {"give-up", KEY_GIVE_UP, NULL, 0,
+      "where an earlier probe's writing was never put back, zeros may stand", 2}},
+    {TAKES_AFRESH,
+     {"afresh", KEY_AFRESH, NULL, 0,
+      "begin anew on a device whose renewal is unfinished", 2}},
     {TAKES_LIFT,
      {"lift", KEY_LIFT, "KINDS", 0,
       "lift these guards: kinds with commas between them, or all (what a "
@@ -258,6 +270,15 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         return 0;
     case KEY_ERASE:
         options->erase = true;
+        return 0;
+    case KEY_REPLACE:
+        options->replace = true;
+        return 0;
+    case KEY_GIVE_UP:
+        options->give_up = true;
+        return 0;
+    case KEY_AFRESH:
+        options->afresh = true;
         return 0;
     case KEY_LASTING:
         options->goal.lasting = true;

@@ -18,7 +18,9 @@ enum takes {
     TAKES_SEVERAL = 256, /* any number of operands, also none */
     TAKES_PICTURE = 512,
     TAKES_LIFT = 1024,
-    TAKES_PASSWORD = 2048
+    TAKES_PASSWORD = 2048,
+    TAKES_GIVE_UP = 4096,
+    TAKES_AFRESH = 8192
 };
 
 /* Devices that one command takes. */
@@ -44,7 +46,10 @@ struct options {
     const char *consent;
     const char *lift; /* "all", or kinds with commas between them */
     const char *password;
-    bool erase; /* a password goes with all content */
+    bool erase;   /* a password goes with all content */
+    bool replace; /* an output file may replace any other regular file */
+    bool give_up; /* what an earlier probe never put back */
+    bool afresh;  /* an unfinished renewal is not gone on with */
 };
 
 struct verb {

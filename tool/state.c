@@ -7,6 +7,7 @@
 #include <string.h>
 #include <sys/stat.h>
 
+#include "durable.h"
 #include "report.h"
 #include "say.h"
 #include "state.h"
@@ -50,12 +51,15 @@ int state_remember(const struct attached *attached)
     json_t *list = report_made(json_array());
     char path[4096];
     bool ok = memory_path(path, sizeof path);
+    char *text;
 
     for (uint32_t i = 0; i < attached->count; i++)
         json_array_append_new(
             list,
             report_hex(attached->target[i]->media.digest, SLATE_DIGEST_BYTES));
-    ok = ok && json_dump_file(list, path, JSON_INDENT(2)) == 0;
+    text = json_dumps(list, JSON_INDENT(2));
+    ok = ok && text != NULL && durable_write(path, text, strlen(text));
+    free(text);
     json_decref(list);
     return ok ? 0
               : fail(SLATE_ERR_ACCESS, "what is attached cannot be remembered: "

@@ -4,8 +4,8 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <unistd.h>
 
+#include "durable.h"
 #include "kept.h"
 #include "map.h"
 #include "paint.h"
@@ -20,8 +20,10 @@ struct probing {
     struct target target;
     struct slate_probe probe;
     uint8_t *work;
-    char file[4200]; /* where the saved blocks are meanwhile */
-    bool put_back;   /* an earlier probe's blocks are restored first */
+    char file[KEPT_PATH_ROOM]; /* where the saved blocks are meanwhile */
+    struct kept_list earlier;  /* files of earlier probes */
+    bool put_back;             /* one of those was restored first */
+    uint32_t alone; /* of them, those of another medium: left alone */
 };
 
 static int agree(const struct probing *probing)
@@ -37,20 +39,63 @@ static int agree(const struct probing *probing)
     return check_consent(&probing->target, probing->options->consent);
 }
 
+/* "blocks 2048, 4096 and 3 more" */
+static void name_lost(const struct slate_probe *probe, char words[400])
+{
+    struct slate_text text;
+    uint32_t named =
+        probe->lost < SLATE_PROBE_LOST ? probe->lost : SLATE_PROBE_LOST;
+
+    slate_text_start(&text, words, 400);
+    slate_text_add(&text, probe->lost == 1 ? "block " : "blocks ");
+    for (uint32_t i = 0; i < named; i++) {
+        slate_text_add(&text, i == 0 ? "" : ", ");
+        slate_text_number(&text, probe->lost_lba[i]);
+    }
+    if (probe->lost > named) {
+        slate_text_add(&text, " and ");
+        slate_text_number(&text, probe->lost - named);
+        slate_text_add(&text, " more");
+    }
+}
+
+static int fail_step(const struct probing *probing, enum slate_status status)
+{
+    const struct slate_probe *probe = &probing->probe;
+
+    if (status == SLATE_ERR_LEFTOVER)
+        return fail(status,
+                    "%s: %u blocks (the first is %llu) hold what an earlier "
+                    "probe wrote and never put back: probe it where that was "
+                    "done, or add --give-up to have zeros there",
+                    probing->target.address, probe->leftovers,
+                    (unsigned long long)probe->leftover);
+    if (!probe->written && !probe->putting_back)
+        return fail_plainly(status, probing->target.address);
+    return fail(status,
+                "%s: %s; what was on the probed blocks is kept in %s: probe "
+                "the same medium again to put it back",
+                probing->target.address,
+                status == SLATE_ERR_NO_DEVICE ? "it does not answer any more"
+                                              : slate_status_sentence(status),
+                probing->file);
+}
+
 /* What was saved is on disk before the first block is written. */
 static int step(struct probing *probing)
 {
     struct slate_probe *probe = &probing->probe;
-    bool saving = probe->phase == SLATE_PROBE_SAVE;
+    bool saved = probe->phase == SLATE_PROBE_WRITE;
     enum slate_status status = slate_probe_step(probe);
 
     if (status != SLATE_OK)
-        return fail_plainly(status, probing->target.address);
-    if (saving && probe->phase == SLATE_PROBE_WRITE)
+        return fail_step(probing, status);
+    if (!saved && probe->phase == SLATE_PROBE_WRITE)
         return kept_save(probing->file, &probing->target, probe);
     return 0;
 }
 
+/* The file goes when every single block is back, and not before. */
 static int run(struct probing *probing, const char *doing)
 {
     struct slate_probe *probe = &probing->probe;
@@ -65,11 +110,9 @@ static int run(struct probing *probing, const char *doing)
             slate_probe_stop(probe);
     }
     progress_end(&progress);
-    if (code == 0)
-        unlink(probing->file);
-    else if (probe->written)
-        fprintf(stderr, "trueslate: what was on the probed blocks is kept; "
-                        "probe the device again to put it back\n");
+    if (code == 0 && probe->lost == 0 &&
+        (!probe->putting_back || probe->recognised))
+        durable_remove(probing->file);
     return code;
 }
 
@@ -91,42 +134,66 @@ static int begin(struct probing *probing)
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 
-/* An earlier probe that did not come to its end. */
-static int put_back(struct probing *probing)
+static int end(struct probing *probing, int code)
 {
+    enum slate_status status = slate_probe_end(&probing->probe);
+
+    return code != 0 || status == SLATE_OK
+               ? code
+               : fail_plainly(status, probing->target.address);
+}
+
+static int fail_lost(const struct probing *probing)
+{
+    char words[400];
+
+    name_lost(&probing->probe, words);
+    return fail(SLATE_ERR_WRITE,
+                "%s: not restored: %s; what was there is kept in %s: probe the "
+                "same medium again to put it back, and do not trust it",
+                probing->target.address, words, probing->file);
+}
+
+/* An earlier probe that did not come to its end, with this medium or another
+ * one in the same reader. */
+static int put_back(struct probing *probing, const char *file)
+{
+    struct slate_probe *probe = &probing->probe;
     int code = begin(probing);
-    enum slate_status status;
 
     if (code != 0)
         return code;
-    code = kept_load(probing->file, &probing->target, &probing->probe);
+    snprintf(probing->file, sizeof probing->file, "%s", file);
+    code = kept_load(probing->file, &probing->target, probe);
     if (code == 0) {
-        slate_probe_put_back(&probing->probe);
+        slate_probe_put_back(probe);
         code = run(probing, "Putting back");
     }
-    status = slate_probe_end(&probing->probe);
-    if (code == 0 && status != SLATE_OK)
-        code = fail_plainly(status, probing->target.address);
-    probing->put_back = code == 0;
+    code = end(probing, code);
+    if (code == 0 && !probe->recognised)
+        probing->alone++;
+    else if (code == 0 && probe->lost > 0)
+        code = fail_lost(probing);
+    else if (code == 0)
+        probing->put_back = true;
     return code;
 }
 
 static int probe(struct probing *probing)
 {
-    enum slate_status status;
-    int code = 0;
+    int code = kept_list(&probing->earlier, &probing->target);
 
-    if (access(probing->file, F_OK) == 0)
-        code = put_back(probing);
+    for (uint32_t i = 0; i < probing->earlier.count && code == 0; i++)
+        code = put_back(probing, probing->earlier.path[i]);
     if (code == 0)
         code = begin(probing);
     if (code != 0)
         return code;
-    code = run(probing, "Probing");
-    status = slate_probe_end(&probing->probe);
-    return code != 0 || status == SLATE_OK
-               ? code
-               : fail_plainly(status, probing->target.address);
+    probing->probe.give_up = probing->options->give_up;
+    code = kept_path(probing->file, &probing->target, &probing->probe);
+    if (code == 0)
+        code = run(probing, "Probing");
+    return end(probing, code);
 }
 
 static const char *place_name(enum slate_place place)
@@ -208,24 +275,32 @@ static void tell(const struct probing *probing)
     const struct slate_probe *probe = &probing->probe;
     enum slate_verdict verdict = slate_probe_verdict(probe);
     bool bad = slate_verdict_is_bad(verdict);
-    char words[120];
+    char words[400];
 
     view_device(&probing->target);
     if (probing->put_back)
         print_wrapped("Put back", PAINT_GOOD,
                       "what an earlier probe had left unrestored");
+    if (probing->alone > 0)
+        print_wrapped("Left alone", PAINT_PLAIN,
+                      "what a probe kept that was cut on another medium in this "
+                      "reader, or before it wrote anything");
     tell_places(probing);
     print_wrapped("Found", bad ? PAINT_BAD : PAINT_GOOD,
                   slate_verdict_words(verdict));
     if (verdict == SLATE_VERDICT_FALSE_CAPACITY)
         tell_capacity(probing);
-    if (probe->lost == 0) {
-        print_wrapped("Restored", PAINT_GOOD,
-                      "every block that was tried is as it was");
+    if (probe->lost > 0) {
+        name_lost(probe, words);
+        print_wrapped("NOT BACK", PAINT_BAD, words);
+        print_wrapped("Kept in", PAINT_BAD, probing->file);
         return;
     }
-    snprintf(words, sizeof words, "all but %u blocks", probe->lost);
-    print_wrapped("Restored", PAINT_BAD, words);
+    print_wrapped("Restored", PAINT_GOOD,
+                  probe->leftovers == 0
+                      ? "every block that was tried is as it was"
+                      : "every block that was tried is as it was; zeros stand "
+                        "where an earlier probe had left its own");
 }
 
 static int report(const struct probing *probing)
@@ -241,19 +316,23 @@ static int report(const struct probing *probing)
                                           (json_int_t)probe->lba[i], "state",
                                           place_name(probe->place[i]))));
     return report_print(report_made(json_pack(
-        "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:b, s:o}", "shape",
-        "trueslate.probe/1", "device", report_device(&probing->target),
+        "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:s, s:b, s:i, s:o}", "shape",
+        "trueslate.probe/2", "device", report_device(&probing->target),
         "verdict", slate_verdict_name(verdict), "trusted",
         !slate_verdict_is_bad(verdict), "text", slate_verdict_words(verdict),
         "blocks_held", (json_int_t)least, "first_block_lost", (json_int_t)most,
-        "blocks_not_restored", (int)probe->lost, "earlier_probe_put_back",
-        probing->put_back, "places", places)));
+        "blocks_not_restored", (int)probe->lost, "kept_in",
+        probe->lost > 0 ? probing->file : "", "earlier_probe_put_back",
+        probing->put_back, "kept_for_other_media", (int)probing->alone, "places",
+        places)));
 }
 
 static int conclude(const struct probing *probing)
 {
     enum slate_verdict verdict = slate_probe_verdict(&probing->probe);
 
+    if (probing->probe.lost > 0)
+        return fail_lost(probing);
     if (verdict == SLATE_VERDICT_UNKNOWN)
         return fail(SLATE_ERR_STOPPED,
                     "%s: the probe was interrupted; every block is as it was",
@@ -276,8 +355,6 @@ int verb_probe(const struct options *options)
         code = target_look(&probing.target);
     if (code == 0)
         code = agree(&probing);
-    if (code == 0)
-        code = kept_path(probing.file, sizeof probing.file, &probing.target);
     probing.work = malloc(SLATE_PROBE_WORK);
     if (code == 0 && probing.work == NULL)
         code = fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");

@@ -109,6 +109,8 @@ struct slate_media {
     bool removable;
     bool read_only;               /**< the device or its host says so */
     bool slider;                  /**< the reader tells of a locked slider */
+    bool settled;                 /**< opened: from now on it is this medium */
+    bool swapped;                 /**< and is no more: nothing is done to it */
     struct slate_sha256 *witness; /**< when set, digests all that is read */
     struct slate_unread *unread;  /**< when set, a block that cannot be read is
                                        noted here, and zeros stand for it; what

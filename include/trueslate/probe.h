@@ -32,12 +32,14 @@ enum slate_place {
 /** What a probe is doing. */
 enum slate_probe_phase {
     SLATE_PROBE_SAVE,
+    SLATE_PROBE_CONFIRM, /**< that all was saved of one and the same medium */
     SLATE_PROBE_WRITE,
     SLATE_PROBE_READ,
     SLATE_PROBE_SEARCH, /**< for the run, where it should not be */
     SLATE_PROBE_RESTORE,
     SLATE_PROBE_CHECK, /**< is everything as it was? */
-    SLATE_PROBE_DONE
+    SLATE_PROBE_DONE,
+    SLATE_PROBE_RECOGNISE /**< is it the medium of the blocks to put back? */
 };
 
 /** What a probe has found. */
@@ -49,13 +51,18 @@ enum slate_verdict {
                                */
     SLATE_VERDICT_FALSE_CAPACITY, /**< keeps what is written up to a point */
     SLATE_VERDICT_UNRELIABLE,     /**< some blocks do, some do not */
+    SLATE_VERDICT_NOT_RESTORED, /**< took what was written, and would not take
+                                     back what was there */
     SLATE_VERDICT_UNKNOWN         /**< stopped before it was known */
 };
 
+/** Blocks that were not restored: so many are listed, all are counted. */
+#define SLATE_PROBE_LOST 16u
+
 /**
  * State of a probe, placed by the caller. The saved blocks stand in the work
- * buffer from @c kept on: after SLATE_PROBE_SAVE they can be stored elsewhere,
- * with @c seed, so that slate_probe_put_back restores them after a power cut.
+ * buffer from @c kept on: when SLATE_PROBE_WRITE begins they can be stored
+ * elsewhere, with @c seed, so that slate_probe_put_back restores them after a power cut.
  */
 struct slate_probe {
     struct slate_media *media;
@@ -68,6 +75,7 @@ struct slate_probe {
     uint32_t places;
     uint64_t lba[SLATE_PROBE_PLACES]; /**< ascending */
     enum slate_place place[SLATE_PROBE_PLACES];
+    uint64_t touched; /**< places that were written, bits */
     uint8_t seed[16]; /**< of what is written */
     enum slate_probe_phase phase;
     uint32_t at;        /**< blocks of this phase that are done */
@@ -82,7 +90,16 @@ struct slate_probe {
     bool judged;       /**< all places were read back, or refused the write */
     bool searched;     /**< to the end */
     bool putting_back; /**< restores what another probe has left */
-    uint32_t lost; /**< blocks that could not be restored; see media->fault */
+    bool recognised;   /**< and the medium is the one which that has written */
+    bool give_up;      /**< the caller's: zeros may stand for leftovers */
+    uint32_t leftovers; /**< blocks that hold what a probe wrote whose saved
+                             blocks are not here */
+    uint64_t leftover;  /**< the first of them */
+    uint32_t traces, others, unreadable; /**< blocks, while recognising */
+    uint32_t changed; /**< put back: blocks that somebody has written since, and
+                           that stay as they are */
+    uint32_t lost;    /**< blocks that are not as they were */
+    uint64_t lost_lba[SLATE_PROBE_LOST]; /**< the first of them */
     enum slate_status status; /**< the first failure that ended it */
 };
 
@@ -104,12 +121,15 @@ SLATE_MUST_CHECK enum slate_status slate_probe_start(struct slate_probe *probe,
                                                      size_t work_bytes);
 
 /**
- * Makes one transfer. Until probe->phase is SLATE_PROBE_DONE, call it again:
+ * Makes one transfer, and what belongs to it: a block is written only while it
+ * holds what was saved, and restored only while it holds, whole or torn, what
+ * this probe wrote. Until probe->phase is SLATE_PROBE_DONE, call it again:
  * leaving off in the middle leaves other content on the device.
  *
  * @param probe a started probe
- * @return SLATE_OK; SLATE_ERR_NO_DEVICE when the device is gone, and what was
- *         saved with it has to be put back later
+ * @return SLATE_OK; SLATE_ERR_LEFTOVER at the end of saving, with nothing
+ *         written; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM, SLATE_ERR_SWAPPED
+ *         when the medium is gone: what was saved has to be put back later
  */
 SLATE_MUST_CHECK enum slate_status slate_probe_step(struct slate_probe *probe);
 
@@ -118,9 +138,10 @@ void slate_probe_stop(struct slate_probe *probe);
 
 /**
  * Puts back what another probe of the same device and work size had saved: the
- * caller has filled @c kept and @c seed of a started probe. Only blocks that
- * still hold what that probe wrote are restored: whatever came later stays.
- * Step on until it is done.
+ * caller has filled @c kept and @c seed of a started probe. Only a medium that
+ * bears what that probe wrote is touched (@c recognised), and only blocks that
+ * still do, whole or torn, or that cannot be read any more: whatever came later
+ * stays. Step on until it is done.
  */
 void slate_probe_put_back(struct slate_probe *probe);
 

@@ -190,6 +190,11 @@ static enum sim_outcome admit(const struct slate_sim *sim, uint64_t lba,
     return SIM_DONE;
 }
 
+static bool is_over(uint64_t limit, uint64_t writes)
+{
+    return limit != 0 && writes > limit;
+}
+
 enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
                            const uint8_t *data)
 {
@@ -197,7 +202,12 @@ enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
 
     if (outcome != SIM_DONE)
         return outcome;
+    sim->writes++;
+    if (is_over(sim->about.refuse_after, sim->writes))
+        return SIM_WRITE_ERROR;
     take_time(sim, lba, count);
+    if (is_over(sim->about.forget_after, sim->writes))
+        return SIM_DONE;
     return store(sim, lba, count, data) ? SIM_DONE : SIM_WRITE_ERROR;
 }
 

@@ -6,6 +6,7 @@
 #include "sim.h"
 
 #define DESCRIPTION_VERSION 1
+#define ERASE_MOST 1073741824u
 
 static const char *text_of(const json_t *object, const char *key)
 {
@@ -112,12 +113,30 @@ static void take_habits(struct sim_description *about, const json_t *object)
     about->drop_after = number_of(object, "drop_after_commands");
     about->power_cut_at = number_of(object, "power_cut_at_command");
     about->torn = flag_of(object, "torn_write");
+    about->refuse_after = number_of(object, "refuses_writes_after");
+    about->forget_after = number_of(object, "forgets_writes_after");
     about->short_transfer_every = number_of(object, "short_transfer_every");
     about->attentions = (uint32_t)number_of(object, "unit_attentions");
     about->busy = (uint32_t)number_of(object, "busy_commands");
     about->becoming_ready = (uint32_t)number_of(object, "becoming_ready");
     if (json_object_get(object, "unit_attentions") == NULL)
         about->attentions = 1; /* every device was powered on */
+}
+
+/* { "at_command": N, "with": NAME, "told": true } */
+static const char *take_swap(struct sim_description *about,
+                             const json_t *object)
+{
+    const json_t *swap = json_object_get(object, "swap");
+
+    if (swap == NULL)
+        return NULL;
+    about->swap_at = number_of(swap, "at_command");
+    about->swap_told = flag_of(swap, "told");
+    return is_name(text_of(swap, "with")) &&
+                   take(about->swap_with, sizeof about->swap_with, swap, "with")
+               ? NULL
+               : "\"swap\" must name the device whose blocks come in";
 }
 
 static bool take_beyond(struct sim_unit *unit, const json_t *object)
@@ -166,6 +185,16 @@ static bool is_block_size(uint64_t bytes)
     return bytes >= 512 && bytes <= 8192;
 }
 
+/* What a command set has room for: 4 bits of logical blocks in a physical one
+ * (SBC-3, READ CAPACITY (16)). */
+static bool is_physical(uint64_t bytes, uint64_t block_bytes)
+{
+    uint64_t ratio = bytes / block_bytes;
+
+    return bytes == 0 || (bytes % block_bytes == 0 && ratio <= 32768 &&
+                          (ratio & (ratio - 1)) == 0);
+}
+
 static const char *take_numbers(struct sim_unit *unit, const json_t *object)
 {
     uint64_t bytes = number_of(object, "block_bytes");
@@ -174,9 +203,14 @@ static const char *take_numbers(struct sim_unit *unit, const json_t *object)
 
     if (!is_block_size(bytes) || (stored != 0 && !is_block_size(stored)))
         return "\"block_bytes\" must be 512 to 8192";
+    if (!is_physical(number_of(object, "physical_bytes"), bytes))
+        return "\"physical_bytes\" must be a block times a power of two, up to "
+               "32768";
     unit->blocks = number_of(object, "blocks");
     widest = bytes > stored ? bytes : stored;
-    if (widest == 0 || unit->blocks < 1 || unit->blocks > UINT64_MAX / widest)
+    if (unit->blocks < 1 || unit->blocks > UINT64_MAX / widest ||
+        number_of(object, "native_blocks") > UINT64_MAX / widest ||
+        number_of(object, "factory_blocks") > UINT64_MAX / widest)
         return "\"blocks\" must be 1 or more, and 16 EiB at most";
     unit->block_bytes = (uint32_t)bytes;
     unit->stored_bytes = (uint32_t)stored;
@@ -265,6 +299,30 @@ static const char *take_units(struct sim_description *about,
     return wrong;
 }
 
+/* A card has blocks of 512 bytes, and as many as its registers can tell
+ * (Physical Layer 6.00, 5.3). */
+static const char *check_whole(const struct sim_description *about)
+{
+    bool card = about->transport == SLATE_TRANSPORT_SD;
+
+    for (uint32_t i = 0; i < about->units; i++) {
+        const struct sim_unit *unit = &about->unit[i];
+
+        if (card && (unit->block_bytes != 512 ||
+                     (unit->stored_bytes != 0 && unit->stored_bytes != 512)))
+            return "\"block_bytes\" must be 512 for a card";
+        if ((about->commands == SLATE_COMMANDS_ATA ||
+             about->commands == SLATE_COMMANDS_NVME) &&
+            (unit->block_bytes & (unit->block_bytes - 1)) != 0)
+            return "\"block_bytes\" must be a power of two for sata and nvme";
+        if (card && unit->blocks > UINT32_MAX)
+            return "\"blocks\" must be at most 4294967295 for a card";
+    }
+    return about->erase_bytes > ERASE_MOST ? "\"erase_bytes\" must be at most "
+                                             "1 GiB"
+                                           : NULL;
+}
+
 static const char *take_description(struct sim_description *about,
                                     const json_t *object)
 {
@@ -278,8 +336,10 @@ static const char *take_description(struct sim_description *about,
         wrong = take_texts(about, object);
     if (wrong == NULL)
         wrong = take_units(about, object);
+    if (wrong == NULL)
+        wrong = take_swap(about, object);
     take_habits(about, object);
-    return wrong;
+    return wrong == NULL ? check_whole(about) : wrong;
 }
 
 enum slate_status sim_describe(const char *path, struct sim_description *about,

@@ -21,6 +21,7 @@ static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
 static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
 static const struct sim_sense removal_prevented = {0x5, 0x53, 0x02};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
+static const struct sim_sense medium_changed = {0x6, 0x28, 0x00};
 static const struct sim_sense mode_changed = {0x6, 0x2A, 0x01};
 static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
@@ -442,6 +443,9 @@ static bool has_other_worries(struct slate_sim *sim, struct slate_exchange *x)
     if (sim->about.attentions > 0) {
         sim->about.attentions--;
         sim->sense = powered_on;
+    } else if (sim->medium_changed) {
+        sim->medium_changed = false;
+        sim->sense = medium_changed;
     } else if (sim->mode_changed) {
         sim->mode_changed = false;
         sim->sense = mode_changed;

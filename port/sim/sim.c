@@ -22,6 +22,18 @@ static enum slate_status sim_facts(void *context,
     return SLATE_OK;
 }
 
+/* The blocks that this unit has, or those of another device in their place. */
+static struct sim_store *open_store(const struct slate_sim *sim,
+                                        const char *name)
+{
+    const struct sim_unit *unit = sim->unit;
+    uint64_t stride =
+        unit->stored_bytes == 0 ? unit->block_bytes : unit->stored_bytes;
+
+    return sim_store_open(sim->bench, name, sim->unit_number,
+                          sim_all_blocks(unit) * stride, false);
+}
+
 /* Is this the command at which the device goes? A power cut happens once and
  * is remembered; a device that drops off the bus does so each time. */
 static bool goes_now(struct slate_sim *sim)
@@ -38,6 +50,27 @@ static bool goes_now(struct slate_sim *sim)
     return true;
 }
 
+/* Somebody puts another medium into the reader; the state remembers it. */
+static void swap_medium(struct slate_sim *sim)
+{
+    struct sim_store *other = open_store(sim, sim->about.swap_with);
+
+    if (other == NULL)
+        return;
+    sim_store_close(sim->store);
+    sim->store = other;
+    sim->medium_changed = sim->about.swap_told;
+    sim_state_set(sim->state_path, "swapped", 1);
+}
+
+/* A card has no cache: what it is programming is durable once it takes another
+ * command. */
+static bool is_card(const struct slate_sim *sim)
+{
+    return sim->about.commands == SLATE_COMMANDS_SD ||
+           sim->about.commands == SLATE_COMMANDS_SD_SPI;
+}
+
 static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
 {
     struct slate_sim *sim = context;
@@ -49,6 +82,11 @@ static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
         sim->gone = goes_now(sim);
     if (sim->gone)
         return SLATE_ERR_NO_DEVICE;
+    if (is_card(sim) && !sim_store_flush(sim->store))
+        return SLATE_ERR_INTERNAL;
+    if (sim->about.swap_at != 0 && sim->commands == sim->about.swap_at &&
+        sim_state_get(sim->state_path, "swapped") == 0)
+        swap_medium(sim);
     switch (sim->about.commands) {
     case SLATE_COMMANDS_ATA:
         sim_ata(sim, x);
@@ -132,19 +170,16 @@ static bool split_unit(const char *given, char name[64], uint32_t *unit)
     return *unit < SIM_UNITS && slash[2] == '\0';
 }
 
-static enum slate_status open_unit(struct slate_sim *sim, const char *bench,
-                                   char why[SLATE_SIM_WHY_ROOM])
+static enum slate_status open_unit(struct slate_sim *sim, char why[SLATE_SIM_WHY_ROOM])
 {
-    uint32_t stride;
+    bool swapped = sim_state_get(sim->state_path, "swapped") != 0;
 
     if (sim->unit_number >= sim->about.units)
         return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
     sim->unit = &sim->about.unit[sim->unit_number];
     sim->swp = sim_guarded(sim, SIM_GUARD_SOFTWARE);
-    stride = sim->unit->stored_bytes == 0 ? sim->unit->block_bytes
-                                          : sim->unit->stored_bytes;
-    sim->store = sim_store_open(bench, sim->about.name, sim->unit_number,
-                                sim_all_blocks(sim->unit) * stride, false);
+    sim->store = open_store(sim, swapped ? sim->about.swap_with
+                                             : sim->about.name);
     return sim->store == NULL
                ? say(why, "its blocks cannot be opened", SLATE_ERR_ACCESS)
                : SLATE_OK;
@@ -162,6 +197,7 @@ static enum slate_status open_parts(struct slate_sim *sim, const char *bench,
         !sim_path(sim->state_path, sizeof sim->state_path, bench, name,
                   ".state"))
         return say(why, "there is no such device", SLATE_ERR_NO_DEVICE);
+    snprintf(sim->bench, sizeof sim->bench, "%s", bench);
     status = sim_describe(path, &sim->about, why);
     if (status == SLATE_ERR_NO_DEVICE)
         return say(why, "there is no such device", status);
@@ -170,7 +206,7 @@ static enum slate_status open_parts(struct slate_sim *sim, const char *bench,
                    SLATE_ERR_GEOMETRY);
     if (status == SLATE_OK && sim_state_get(sim->state_path, "unplugged") != 0)
         return say(why, "it is not plugged in", SLATE_ERR_NO_DEVICE);
-    return status == SLATE_OK ? open_unit(sim, bench, why) : status;
+    return status == SLATE_OK ? open_unit(sim, why) : status;
 }
 
 enum slate_status slate_sim_open(const char *bench, const char *name,

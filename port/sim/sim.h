@@ -92,6 +92,11 @@ struct sim_description {
     /* moments, counted in commands since the device was opened; 0: never */
     uint64_t drop_after, power_cut_at, short_transfer_every;
     bool torn;           /* the power cut tears the last write */
+    uint64_t swap_at;    /* another medium is in the reader then */
+    char swap_with[64];  /* the device whose blocks those are; one unit */
+    bool swap_told;      /* SCSI: a unit attention tells of it */
+    /* moments, counted in writes since the device was opened; 0: never */
+    uint64_t refuse_after, forget_after;
     uint32_t attentions; /* unit attentions after power-on */
     uint32_t busy;       /* commands answered with "busy" */
     uint32_t becoming_ready;
@@ -121,13 +126,16 @@ struct slate_sim {
     struct slate_port port;
     struct sim_store *store;
     char state_path[4096];  /* what outlives a run: NAME.state */
+    char bench[4096];       /* where it lies */
     uint64_t commands;      /* since it was opened */
+    uint64_t writes;        /* the same, of them those that write blocks */
     bool gone;              /* dropped off the bus, or without power */
     struct sim_sense sense; /* SCSI: of the last command */
     bool swp; /* SCSI: software write protect, as the device keeps it */
     uint32_t nvme_result;   /* NVMe: first word of the completion */
     uint8_t last_operation; /* ATA: the command ahead */
     bool mode_changed;      /* SCSI: a unit attention tells of it once */
+    bool medium_changed;    /* the same */
     uint32_t sd_state;      /* SD: where identification stands */
     bool sd_app;            /* SD: the next command is an ACMD */
     uint32_t sd_status;     /* SD: error bits to be told */

@@ -110,14 +110,8 @@ enum slate_status slate_media_open(struct slate_media *media,
     if (status != SLATE_OK)
         return note_fault(media, status, SLATE_OPERATION_COMMAND, 0, 0);
     take_facts(media, &facts);
+    media->settled = true;
     return SLATE_OK;
-}
-
-static bool in_range(const struct slate_media *media, uint64_t lba,
-                     uint32_t count)
-{
-    return lba <= media->geometry.block_count &&
-           count <= media->geometry.block_count - lba;
 }
 
 static uint32_t next_transfer(const struct slate_media *media, uint32_t count)
@@ -208,15 +202,26 @@ static enum slate_status read_what_can_be(struct slate_media *media,
     return SLATE_OK;
 }
 
+/* May these blocks be asked for? */
+static enum slate_status admit(const struct slate_media *media, uint64_t lba,
+                               uint64_t count)
+{
+    if (media->swapped)
+        return SLATE_ERR_SWAPPED;
+    return lba <= media->geometry.block_count &&
+                   count <= media->geometry.block_count - lba
+               ? SLATE_OK
+               : SLATE_ERR_RANGE;
+}
+
 enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
                                    uint32_t count, void *data)
 {
     uint8_t *to = data;
-    enum slate_status status;
+    enum slate_status status = admit(media, lba, count);
 
-    if (!in_range(media, lba, count))
-        return note_fault(media, SLATE_ERR_RANGE, SLATE_OPERATION_READ, lba,
-                          count);
+    if (status != SLATE_OK)
+        return note_fault(media, status, SLATE_OPERATION_READ, lba, count);
     while (count > 0) {
         uint32_t n = next_transfer(media, count);
 
@@ -247,11 +252,10 @@ enum slate_status slate_media_write(struct slate_media *media, uint64_t lba,
                                     uint32_t count, const void *data)
 {
     const uint8_t *from = data;
-    enum slate_status status;
+    enum slate_status status = admit(media, lba, count);
 
-    if (!in_range(media, lba, count))
-        return note_fault(media, SLATE_ERR_RANGE, SLATE_OPERATION_WRITE, lba,
-                          count);
+    if (status != SLATE_OK)
+        return note_fault(media, status, SLATE_OPERATION_WRITE, lba, count);
     while (count > 0) {
         uint32_t n = next_transfer(media, count);
 
@@ -278,13 +282,12 @@ enum slate_status slate_media_clear(struct slate_media *media, uint64_t lba,
     bool able = how == SLATE_CLEAR_ZERO ? media->abilities.zero
                                         : media->abilities.discard;
     uint64_t most = media->abilities.clear_most;
+    enum slate_status admitted = admit(media, lba, count);
 
     if (!able || media->speech->clear == NULL)
         return SLATE_ERR_COMMAND;
-    if (lba > media->geometry.block_count ||
-        count > media->geometry.block_count - lba)
-        return note_fault(media, SLATE_ERR_RANGE, SLATE_OPERATION_WRITE, lba,
-                          0);
+    if (admitted != SLATE_OK)
+        return note_fault(media, admitted, SLATE_OPERATION_WRITE, lba, 0);
     while (count > 0) {
         uint64_t n = most > 0 && count > most ? most : count;
         enum slate_status status = media->speech->clear(media, lba, n, how);

@@ -11,6 +11,7 @@
 #define KEY_DATA_PROTECT 0x7
 
 #define ASC_BECOMING_READY 0x04
+#define ASC_MEDIUM_CHANGED 0x28 /* with 00h: it may have */
 #define ASC_NO_MEDIUM 0x3A
 #define ASC_HELD 0x53 /* with 02h: removal is prevented */
 
@@ -34,6 +35,15 @@ static void read_sense(const struct slate_exchange *x,
         fault->ascq = x->answer[3];
         fault->has_sense = true;
     }
+}
+
+/* Whoever opened the device has seen another medium. */
+static bool is_swapped(const struct slate_media *media,
+                       const struct slate_fault *fault)
+{
+    return media->settled && fault->has_sense &&
+           fault->sense_key == KEY_UNIT_ATTENTION &&
+           fault->asc == ASC_MEDIUM_CHANGED && fault->ascq == 0x00;
 }
 
 static bool passes_by_itself(const struct slate_exchange *x,
@@ -76,6 +86,9 @@ enum slate_status slate_scsi_send(struct slate_media *media,
         if (x->state == STATE_GOOD)
             return SLATE_OK;
         read_sense(x, &fault);
+        media->swapped = media->swapped || is_swapped(media, &fault);
+        if (media->swapped)
+            return SLATE_ERR_SWAPPED;
         if (!passes_by_itself(x, &fault))
             break;
     }

@@ -7,12 +7,6 @@
 
 /* A device that refuses so many writes in a row is not asked further. */
 #define REFUSALS 8u
-#define RESTORE_TRIES 3
-
-static uint32_t block_bytes(const struct slate_probe *probe)
-{
-    return probe->media->geometry.block_bytes;
-}
 
 /* A place; NULL for a block of the run. */
 static enum slate_place *place_of(struct slate_probe *probe, uint32_t index)
@@ -30,9 +24,20 @@ static uint32_t together(const struct slate_probe *probe, uint32_t index)
     return left < probe->chunk_blocks ? left : probe->chunk_blocks;
 }
 
-static uint8_t *kept_at(const struct slate_probe *probe, uint32_t index)
+/* What an earlier probe wrote is nobody's content. */
+static void look_for_leftovers(struct slate_probe *probe, uint32_t index,
+                               uint32_t count)
 {
-    return probe->kept + (size_t)index * block_bytes(probe);
+    for (uint32_t i = 0; i < count; i++) {
+        uint8_t *block = slate_probe_kept_at(probe, index + i);
+
+        if (!slate_probe_is_leftover(probe, block))
+            continue;
+        if (probe->leftovers++ == 0)
+            probe->leftover = slate_probe_spot(probe, index + i);
+        if (probe->give_up)
+            memset(block, 0, slate_probe_block_bytes(probe));
+    }
 }
 
 static enum slate_status save(struct slate_probe *probe, uint32_t index,
@@ -40,16 +45,17 @@ static enum slate_status save(struct slate_probe *probe, uint32_t index,
 {
     enum slate_status status =
         slate_media_read(probe->media, slate_probe_spot(probe, index), count,
-                         kept_at(probe, index));
+                         slate_probe_kept_at(probe, index));
     enum slate_place *place = place_of(probe, index);
 
-    if (status == SLATE_OK || status == SLATE_ERR_NO_DEVICE)
+    if (slate_probe_is_gone(status))
         return status;
-    if (place != NULL) {
+    if (status == SLATE_OK)
+        look_for_leftovers(probe, index, count);
+    else if (place != NULL)
         *place = SLATE_PLACE_SKIPPED;
-    } else {
+    else
         probe->run_held = UINT32_MAX; /* the run is given up */
-    }
     return SLATE_OK;
 }
 
@@ -64,26 +70,121 @@ static uint32_t write_order(const struct slate_probe *probe, uint32_t at)
     return at < probe->places ? probe->run + at : at - probe->places;
 }
 
+/* What a block that is about to be written holds now. */
+enum held {
+    HELD_KEPT,  /* what was saved, or an alias of another block's writing */
+    HELD_OTHER, /* something else, and each time the same */
+    HELD_NOISE, /* something else each time */
+    HELD_UNREAD
+};
+
+static bool may_be_written(const struct slate_probe *probe, uint32_t index,
+                           const uint8_t *block)
+{
+    uint64_t whose;
+
+    return memcmp(block, slate_probe_kept_at(probe, index),
+                  slate_probe_block_bytes(probe)) == 0 ||
+           slate_probe_whose(probe, block, &whose) ||
+           (probe->give_up && slate_probe_is_leftover(probe, block));
+}
+
+/* Reads once more what is not as it was saved: noise differs from itself. */
+static enum slate_status weigh(struct slate_probe *probe, uint32_t index,
+                               const uint8_t *block, enum held *held)
+{
+    uint8_t first[32];
+    uint64_t lba = slate_probe_spot(probe, index);
+    enum slate_status status;
+
+    memcpy(first, block, sizeof first);
+    status = slate_media_read(probe->media, lba, 1, probe->chunk);
+    *held = status != SLATE_OK ? HELD_UNREAD
+            : memcmp(first, probe->chunk, sizeof first) == 0 ? HELD_OTHER
+                                                             : HELD_NOISE;
+    return slate_probe_is_gone(status) ? status : SLATE_OK;
+}
+
+/* Another medium may have come into the reader since the blocks were saved. */
+static enum slate_status look_before(struct slate_probe *probe, uint32_t index,
+                                     uint32_t count, enum held *held)
+{
+    enum slate_status status = slate_media_read(
+        probe->media, slate_probe_spot(probe, index), count, probe->chunk);
+
+    *held = status == SLATE_OK ? HELD_KEPT : HELD_UNREAD;
+    if (status != SLATE_OK)
+        return slate_probe_is_gone(status) ? status : SLATE_OK;
+    for (uint32_t i = 0; i < count; i++) {
+        const uint8_t *block =
+            probe->chunk + (size_t)i * slate_probe_block_bytes(probe);
+
+        if (!may_be_written(probe, index + i, block))
+            return weigh(probe, index + i, block, held);
+    }
+    return SLATE_OK;
+}
+
+static bool is_left_out(struct slate_probe *probe, uint32_t index)
+{
+    const enum slate_place *place = place_of(probe, index);
+
+    return place == NULL ? is_given_up(probe)
+                         : *place != SLATE_PLACE_UNTRIED;
+}
+
+/* Looks whether a spot holds what was saved; one that holds noise, or cannot be
+ * read, is left out. */
+static enum slate_status confirm(struct slate_probe *probe, uint32_t index,
+                                 uint32_t count)
+{
+    enum slate_place *place = place_of(probe, index);
+    enum held held = HELD_KEPT;
+    enum slate_status status = SLATE_OK;
+
+    if (!is_left_out(probe, index))
+        status = look_before(probe, index, count, &held);
+    if (status != SLATE_OK || held == HELD_KEPT)
+        return status;
+    if (held == HELD_OTHER)
+        return SLATE_ERR_SWAPPED;
+    if (place != NULL)
+        *place =
+            held == HELD_NOISE ? SLATE_PLACE_OTHER : SLATE_PLACE_SKIPPED;
+    else
+        probe->run_held = UINT32_MAX;
+    return SLATE_OK;
+}
+
+/* Also a write that fails may change something. */
+static void note_touched(struct slate_probe *probe, uint32_t index)
+{
+    probe->written = true;
+    if (index < probe->run)
+        probe->run_written = true;
+    else
+        probe->touched |= (uint64_t)1 << (index - probe->run);
+}
+
 static enum slate_status write_spot(struct slate_probe *probe, uint32_t index,
                                     uint32_t count)
 {
     enum slate_place *place = place_of(probe, index);
-    enum slate_status status;
+    enum slate_status status = confirm(probe, index, count);
 
-    if (place == NULL ? is_given_up(probe) : *place == SLATE_PLACE_SKIPPED)
-        return SLATE_OK;
+    if (status != SLATE_OK || is_left_out(probe, index))
+        return status;
     for (uint32_t i = 0; i < count; i++)
         slate_probe_compose(probe, slate_probe_spot(probe, index + i),
-                            probe->chunk + (size_t)i * block_bytes(probe));
+                            probe->chunk +
+                                (size_t)i * slate_probe_block_bytes(probe));
+    note_touched(probe, index);
     status = slate_media_write(probe->media, slate_probe_spot(probe, index),
                                count, probe->chunk);
-    if (status == SLATE_ERR_NO_DEVICE)
+    if (slate_probe_is_gone(status))
         return status;
-    probe->written = true; /* also a write that failed may have changed it */
     if (place != NULL)
         *place = status == SLATE_OK ? SLATE_PLACE_HELD : SLATE_PLACE_REFUSED;
-    else if (status == SLATE_OK)
-        probe->run_written = true;
     return SLATE_OK;
 }
 
@@ -110,7 +211,7 @@ static enum slate_place judge_place(struct slate_probe *probe, uint32_t index)
         note_alias(probe, lba, found);
         return SLATE_PLACE_ALIAS;
     }
-    return memcmp(probe->chunk, kept_at(probe, index), block_bytes(probe)) == 0
+    return memcmp(probe->chunk, slate_probe_kept_at(probe, index), slate_probe_block_bytes(probe)) == 0
                ? SLATE_PLACE_OLD
                : SLATE_PLACE_OTHER;
 }
@@ -126,7 +227,7 @@ static enum slate_status read_spot(struct slate_probe *probe, uint32_t index,
         return SLATE_OK;
     status = slate_media_read(probe->media, slate_probe_spot(probe, index),
                               count, probe->chunk);
-    if (status == SLATE_ERR_NO_DEVICE)
+    if (slate_probe_is_gone(status))
         return status;
     if (place != NULL) {
         *place =
@@ -135,7 +236,7 @@ static enum slate_status read_spot(struct slate_probe *probe, uint32_t index,
     }
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
         if (slate_probe_is(probe, slate_probe_spot(probe, index + i),
-                           probe->chunk + (size_t)i * block_bytes(probe)))
+                           probe->chunk + (size_t)i * slate_probe_block_bytes(probe)))
             probe->run_held++;
     }
     return SLATE_OK;
@@ -149,7 +250,7 @@ static enum slate_status search(struct slate_probe *probe)
         slate_media_read(probe->media, probe->search_at, 1, probe->chunk);
     uint64_t whose;
 
-    if (status == SLATE_ERR_NO_DEVICE)
+    if (slate_probe_is_gone(status))
         return status;
     if (status == SLATE_OK && slate_probe_whose(probe, probe->chunk, &whose) &&
         whose < probe->search_at)
@@ -165,90 +266,6 @@ static uint32_t restore_order(const struct slate_probe *probe, uint32_t at)
                               : at - probe->places;
 }
 
-static bool is_touched(const struct slate_probe *probe, uint32_t index)
-{
-    enum slate_place place;
-
-    if (index < probe->run)
-        return probe->run_written && !is_given_up(probe);
-    place = probe->place[index - probe->run];
-    return place != SLATE_PLACE_UNTRIED && place != SLATE_PLACE_SKIPPED;
-}
-
-static enum slate_status write_back(struct slate_probe *probe, uint32_t index,
-                                    uint32_t count)
-{
-    enum slate_status status = SLATE_OK;
-
-    for (int i = 0; i < RESTORE_TRIES; i++) {
-        status = slate_media_write(probe->media, slate_probe_spot(probe, index),
-                                   count, kept_at(probe, index));
-        if (status == SLATE_OK || status == SLATE_ERR_NO_DEVICE)
-            break;
-    }
-    return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
-}
-
-/* Which of the blocks in the buffer still hold what the probe wrote? */
-static bool is_left(const struct slate_probe *probe, uint32_t i)
-{
-    uint64_t whose;
-
-    return slate_probe_whose(
-        probe, probe->chunk + (size_t)i * block_bytes(probe), &whose);
-}
-
-static enum slate_status put_back(struct slate_probe *probe, uint32_t index,
-                                  uint32_t count)
-{
-    enum slate_status status = slate_media_read(
-        probe->media, slate_probe_spot(probe, index), count, probe->chunk);
-
-    if (status != SLATE_OK)
-        return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
-    for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
-        if (is_left(probe, i))
-            status = write_back(probe, index + i, 1);
-    }
-    return status;
-}
-
-static enum slate_status restore(struct slate_probe *probe, uint32_t index,
-                                 uint32_t count)
-{
-    if (!is_touched(probe, index))
-        return SLATE_OK;
-    return probe->putting_back ? put_back(probe, index, count)
-                               : write_back(probe, index, count);
-}
-
-static bool is_restored(const struct slate_probe *probe, uint32_t index,
-                        uint32_t i)
-{
-    if (probe->putting_back)
-        return !is_left(probe, i);
-    return memcmp(probe->chunk + (size_t)i * block_bytes(probe),
-                  kept_at(probe, index + i), block_bytes(probe)) == 0;
-}
-
-static enum slate_status check(struct slate_probe *probe, uint32_t index,
-                               uint32_t count)
-{
-    enum slate_status status;
-
-    if (!is_touched(probe, index))
-        return SLATE_OK;
-    status = slate_media_read(probe->media, slate_probe_spot(probe, index),
-                              count, probe->chunk);
-    if (status == SLATE_ERR_NO_DEVICE)
-        return status;
-    for (uint32_t i = 0; i < count; i++) {
-        if (status != SLATE_OK || !is_restored(probe, index, i))
-            probe->lost++;
-    }
-    return SLATE_OK;
-}
-
 static bool refuses_all(const struct slate_probe *probe)
 {
     for (uint32_t i = 0; i < REFUSALS; i++) {
@@ -259,12 +276,36 @@ static bool refuses_all(const struct slate_probe *probe)
            probe->at <= probe->places;
 }
 
+/* The medium that was written is the one on which at least one block tells so;
+ * where the only trace is a block that a torn write has made unreadable, the
+ * one on which all others are as they were. */
+static bool is_recognised(const struct slate_probe *probe)
+{
+    return probe->traces > 0 || (probe->unreadable > 0 && probe->others == 0);
+}
+
+static void end_recognising(struct slate_probe *probe)
+{
+    probe->recognised = is_recognised(probe);
+    probe->written = probe->recognised;
+    probe->phase =
+        probe->recognised ? SLATE_PROBE_RESTORE : SLATE_PROBE_DONE;
+}
+
 static enum slate_status next_phase(struct slate_probe *probe)
 {
     bool wrote = probe->phase == SLATE_PROBE_WRITE ||
                  probe->phase == SLATE_PROBE_RESTORE;
     enum slate_status status = SLATE_OK;
 
+    probe->at = 0;
+    if (probe->phase == SLATE_PROBE_RECOGNISE) {
+        end_recognising(probe);
+        return SLATE_OK;
+    }
+    if (probe->phase == SLATE_PROBE_SAVE && probe->leftovers > 0 &&
+        !probe->give_up)
+        return SLATE_ERR_LEFTOVER;
     if (wrote)
         status = slate_media_flush(probe->media);
     if (probe->phase == SLATE_PROBE_SEARCH)
@@ -272,11 +313,10 @@ static enum slate_status next_phase(struct slate_probe *probe)
     if (probe->phase == SLATE_PROBE_READ)
         probe->judged = true;
     probe->phase = (enum slate_probe_phase)((int)probe->phase + 1);
-    probe->at = 0;
     /* a run that is not there cannot be searched for */
     if (probe->phase == SLATE_PROBE_SEARCH && probe->run_held != probe->run)
         probe->phase = SLATE_PROBE_RESTORE;
-    return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
+    return slate_probe_is_gone(status) ? status : SLATE_OK;
 }
 
 static enum slate_status work_on(struct slate_probe *probe)
@@ -293,6 +333,9 @@ static enum slate_status work_on(struct slate_probe *probe)
     case SLATE_PROBE_SAVE:
         status = save(probe, index, count);
         break;
+    case SLATE_PROBE_CONFIRM:
+        status = confirm(probe, index, count);
+        break;
     case SLATE_PROBE_WRITE:
         status = write_spot(probe, index, count);
         break;
@@ -300,10 +343,13 @@ static enum slate_status work_on(struct slate_probe *probe)
         status = read_spot(probe, index, count);
         break;
     case SLATE_PROBE_RESTORE:
-        status = restore(probe, index, count);
+        status = slate_probe_restore(probe, index, count);
+        break;
+    case SLATE_PROBE_RECOGNISE:
+        status = slate_probe_recognise(probe, index, count);
         break;
     default:
-        status = check(probe, index, count);
+        status = slate_probe_check(probe, index, count);
         break;
     }
     probe->at += count;
@@ -331,21 +377,22 @@ enum slate_status slate_probe_step(struct slate_probe *probe)
 
 void slate_probe_stop(struct slate_probe *probe)
 {
+    if (probe->phase == SLATE_PROBE_RECOGNISE)
+        probe->phase = SLATE_PROBE_DONE;
     if (probe->phase >= SLATE_PROBE_RESTORE)
         return;
     probe->phase = probe->written ? SLATE_PROBE_RESTORE : SLATE_PROBE_DONE;
     probe->at = 0;
 }
 
-/* Everything was read once, or it would not have been saved. */
+/* Everything was read once, or it would not have been saved; any of it may have
+ * been written. */
 void slate_probe_put_back(struct slate_probe *probe)
 {
-    for (uint32_t i = 0; i < probe->places; i++)
-        probe->place[i] = SLATE_PLACE_HELD;
+    probe->touched = UINT64_MAX;
     probe->run_written = true;
-    probe->written = true;
     probe->putting_back = true;
-    probe->phase = SLATE_PROBE_RESTORE;
+    probe->phase = SLATE_PROBE_RECOGNISE;
     probe->at = 0;
 }
 

@@ -6,6 +6,7 @@
 
 #define MEBIBYTE 1048576u
 #define CHUNK_BYTES 131072u
+#define CHUNK_BLOCKS 256u
 /* The run is as long as a step of the search, so that no alias of it is
  * missed; more steps than this are not made. */
 #define SEARCH_STEPS 32768u
@@ -56,6 +57,7 @@ static bool divide(struct slate_probe *probe, uint8_t *work, size_t work_bytes)
     if (room < 8)
         return false;
     chunk = chunk > most ? most : chunk;
+    chunk = chunk > CHUNK_BLOCKS ? CHUNK_BLOCKS : chunk;
     room -= chunk;
     places = room / 2 < SLATE_PROBE_PLACES ? room / 2 : SLATE_PROBE_PLACES;
     run = room - places;
@@ -117,7 +119,7 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
         probe->search_step = (blocks - probe->search_at) / SEARCH_STEPS + 1;
     }
     probe->total =
-        5 * (uint64_t)(probe->run / probe->chunk_blocks + 1 + probe->places) +
+        7 * (uint64_t)(probe->run / probe->chunk_blocks + 1 + probe->places) +
         steps;
     return status;
 }

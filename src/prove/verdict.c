@@ -29,6 +29,9 @@ static const struct row rows[] = {
     {"unreliable", true,
      "The device keeps what is written in some blocks and not in others. Copy "
      "off what is on it, and do not trust it again."},
+    {"not-restored", true,
+     "The device took what the probe wrote, and would not take back what was "
+     "there. Do not trust it again."},
     {"unknown", false, "The probe was stopped before anything was known."},
 };
 
@@ -64,7 +67,7 @@ static uint32_t edge(const struct slate_probe *probe)
     return lost >= 2 && at > 0 ? at : UINT32_MAX;
 }
 
-enum slate_verdict slate_probe_verdict(const struct slate_probe *probe)
+static enum slate_verdict judge(const struct slate_probe *probe)
 {
     uint32_t held = count(probe, SLATE_PLACE_HELD);
     uint32_t refused = count(probe, SLATE_PLACE_REFUSED);
@@ -87,6 +90,15 @@ enum slate_verdict slate_probe_verdict(const struct slate_probe *probe)
     return probe->searched && probe->search_step <= probe->run
                ? SLATE_VERDICT_HOLDS
                : SLATE_VERDICT_SEEMS_FINE;
+}
+
+enum slate_verdict slate_probe_verdict(const struct slate_probe *probe)
+{
+    enum slate_verdict verdict = judge(probe);
+
+    return probe->lost > 0 && !slate_verdict_is_bad(verdict)
+               ? SLATE_VERDICT_NOT_RESTORED
+               : verdict;
 }
 
 uint64_t slate_probe_true_blocks(const struct slate_probe *probe,

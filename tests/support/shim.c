@@ -13,11 +13,22 @@ struct shim_write {
     uint8_t *old, *new;
 };
 
-static const struct slate_port *medium(struct shim *shim)
+/* Counts a call; SLATE_ERR_SWAPPED when it tells of another medium. */
+static enum slate_status count_call(struct shim *shim, bool reads)
 {
-    shim->calls++;
-    return shim->swap_at != 0 && shim->calls >= shim->swap_at ? shim->other
-                                                              : shim->under;
+    bool due = shim->swap_at != 0 && ++shim->calls >= shim->swap_at;
+
+    if (shim->gone)
+        return SLATE_ERR_NO_DEVICE;
+    if (!due || shim->swapped || (!reads && !shim->swap_told))
+        return SLATE_OK;
+    shim->swapped = true;
+    return shim->swap_told ? SLATE_ERR_SWAPPED : SLATE_OK;
+}
+
+static const struct slate_port *medium(const struct shim *shim)
+{
+    return shim->swapped ? shim->other : shim->under;
 }
 
 static enum slate_status facts(void *context, struct slate_port_facts *out)
@@ -31,10 +42,11 @@ static enum slate_status read_blocks(void *context, uint64_t lba,
                                      uint32_t count, void *data)
 {
     struct shim *shim = context;
+    enum slate_status status = count_call(shim, true);
     const struct slate_port *port = medium(shim);
 
-    if (shim->gone)
-        return SLATE_ERR_NO_DEVICE;
+    if (status != SLATE_OK)
+        return status;
     if (shim->unreadable >= lba && shim->unreadable - lba < count)
         return SLATE_ERR_READ;
     return port->ops->read(port->context, lba, count, data);
@@ -116,19 +128,21 @@ static void tear(struct shim *shim, uint64_t lba, uint32_t count,
     memcpy(mixed + from, data + from, bytes);
     put(shim, lba, count, mixed);
     free(mixed);
-    if (shim->torn_unreadable)
+    if (shim->torn_unreadable && bytes < all)
         shim->unreadable =
-            lba + (shim->torn_end ? from : bytes) / shim->block_bytes;
+            lba + (shim->torn_end && from > 0 ? from - 1 : bytes) /
+                      shim->block_bytes;
 }
 
 static enum slate_status write_blocks(void *context, uint64_t lba,
                                       uint32_t count, const void *data)
 {
     struct shim *shim = context;
+    enum slate_status status = count_call(shim, false);
     const struct slate_port *port = medium(shim);
 
-    if (shim->gone)
-        return SLATE_ERR_NO_DEVICE;
+    if (status != SLATE_OK)
+        return status;
     shim->writes++;
     if (shim->cut_at != 0 && shim->writes == shim->cut_at) {
         lose_cache(shim);
@@ -208,7 +222,7 @@ void shim_open(struct shim *shim, const struct slate_port *under)
 void shim_power(struct shim *shim)
 {
     forget(shim);
-    shim->gone = false;
+    shim->gone = shim->swapped = false;
     shim->cut_at = shim->refuse_after = shim->deaf_after = shim->swap_at = 0;
 }
 

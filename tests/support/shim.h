@@ -29,10 +29,13 @@ struct shim {
     uint32_t seed;
     uint64_t refuse_after; /* later writes fail; 0: none */
     uint64_t deaf_after;   /* later writes are acknowledged and dropped */
-    /* from this call on, another medium is in the reader */
+    /* at the first call from this one on that reads (or any, where it is
+     * told) another medium is in the reader */
     uint64_t swap_at;
+    bool swap_told; /* the first call then is refused */
     const struct slate_port *other;
     /* what came of it */
+    bool swapped;
     bool gone;
     uint64_t unreadable; /* block; UINT64_MAX: none */
     struct shim_write *log;

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Cases that drive the tool: a line, its exit code, the words it answers. */
+#include <dirent.h>
 #include <stdio.h>
 #include <stdlib.h>
 
@@ -96,6 +97,20 @@ int clean(void **state)
     (void)state;
     program_clean();
     return 0;
+}
+
+/* Files of probes that did not come to their end. */
+int kept_files(void)
+{
+    DIR *folder = opendir(in_folder("state/trueslate"));
+    struct dirent *entry;
+    int count = 0;
+
+    while (folder != NULL && (entry = readdir(folder)) != NULL)
+        count += strstr(entry->d_name, ".kept") != NULL ? 1 : 0;
+    if (folder != NULL)
+        closedir(folder);
+    return count;
 }
 
 /* Holds what was printed against a schema of docs/json. */

@@ -27,6 +27,9 @@ void check_schema(const char *name);
 /* Lays out one device of the shipped bench, with a few members of its own. */
 void lay_device(const char *name, const char *members);
 
+/* Files of probes that did not come to their end. */
+int kept_files(void);
+
 /* Set-up: the shipped bench laid out anew. Tear-down of a group. */
 int fresh_bench(void **state);
 int clean(void **state);
