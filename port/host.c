@@ -8,6 +8,7 @@
 #include <unistd.h>
 
 #include "host.h"
+#include "trueslate/base.h"
 
 uint64_t port_milliseconds(void *context)
 {
@@ -24,6 +25,32 @@ enum slate_status port_random(void *context, void *bytes, size_t length)
     (void)context;
     return getrandom(bytes, length, 0) == (ssize_t)length ? SLATE_OK
                                                           : SLATE_ERR_INTERNAL;
+}
+
+/* Printable ASCII of a name into a field. */
+static void take_name(char *field, size_t room, const char *name)
+{
+    size_t n = 0;
+
+    for (; n < room - 1 && name[n] != '\0'; n++)
+        field[n] = (char)(name[n] >= 0x20 && name[n] < 0x7F ? name[n] : '?');
+    field[n] = '\0';
+}
+
+void port_name_file(const char *path, struct slate_identity *identity)
+{
+    const char *slash = strrchr(path, '/');
+    struct slate_sha256 sha;
+    struct slate_text serial;
+    uint8_t digest[SLATE_DIGEST_BYTES];
+
+    take_name(identity->model, sizeof identity->model,
+              slash == NULL ? path : slash + 1);
+    slate_sha256_start(&sha);
+    slate_sha256_add(&sha, path, strlen(path));
+    slate_sha256_end(&sha, digest);
+    slate_text_start(&serial, identity->serial, sizeof identity->serial);
+    slate_text_bytes(&serial, digest, 12);
 }
 
 bool port_read_all(int descriptor, void *data, size_t length, off_t at)

@@ -11,6 +11,10 @@
 uint64_t port_milliseconds(void *context);
 enum slate_status port_random(void *context, void *bytes, size_t length);
 
+/* The identity of a file: model is its name, cut where there is no room, serial
+ * a digest of the whole path, so that long and similar paths do not collide. */
+void port_name_file(const char *path, struct slate_identity *identity);
+
 /* All of the range or nothing; false with errno set. A read behind the end of
  * the file gives zeros. */
 bool port_read_all(int descriptor, void *data, size_t length, off_t at);

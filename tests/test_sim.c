@@ -308,10 +308,14 @@ static void the_largest_image_is_reached_to_its_end(void **state)
     assert_ok(slate_file_open(&file, path, 4096));
     assert_ok(slate_media_open(&media, &file.port));
     assert_int_equal(media.geometry.block_count, 4294967295u);
+    assert_status(slate_media_write(&media, 4294967294u, 1, out),
+                  SLATE_ERR_PROTECTED); /* open for reading only */
+    assert_ok(slate_media_claim(&media));
     assert_ok(slate_media_write(&media, 4294967294u, 1, out));
     assert_ok(slate_media_flush(&media));
     assert_ok(slate_media_read(&media, 4294967294u, 1, in));
     assert_memory_equal(in, out, sizeof in);
+    assert_ok(slate_media_release(&media));
     slate_file_close(&file);
 }
 

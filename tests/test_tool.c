@@ -122,9 +122,9 @@ static void wrong_usage_says_what_was_expected(void **state)
     expect("draft a b", 2, "one word too many");
     expect("assess sim:tide-gauge-7 --picture a.gif", 2, ".svg, .png or .pdf");
     expect("assess sim:tide-gauge-7 --picture /no/where.svg", 4,
-           "could not be drawn");
+           "could not be written");
     expect("assess stick", 2,
-           "expected sim:NAME, file:PATH, dev:NAME or a tag");
+           "expected sim:NAME, file:PATH, dev:NAME, a path, or a tag");
     expect("draft sim:tide-gauge-7 --for toaster", 2, "expected anything");
     expect("draft sim:tide-gauge-7 --table abc", 2, "expected mbr, gpt");
     expect("draft sim:tide-gauge-7 --volume abc", 2, "expected fat32");
@@ -232,9 +232,9 @@ static void edited_drafts_are_refused(void **state)
         {"\"blocks\": 30546944", "\"blocks\": 30546943", "edited by hand"},
         {"TIDE-7", "TIDE-8", "edited by hand"},
         {"\"first\": 0", "\"first\": 9", "edited by hand"},
-        {"\"version\": 2", "\"version\": 3", "another version"},
-        {"trueslate.draft/2", "trueslate.draft/3", "another version"},
-        {"trueslate.draft/2", "something/1", "edited by hand"},
+        {"\"version\": 3", "\"version\": 4", "another version"},
+        {"trueslate.draft/3", "trueslate.draft/2", "another version"},
+        {"trueslate.draft/3", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},
@@ -417,7 +417,7 @@ static bool is_marked(void)
     if (fread(start, 1, sizeof start, blocks) != sizeof start)
         start[0] = '\0';
     fclose(blocks);
-    return memcmp(start, "TRUE SLATE MARK1", sizeof start) == 0;
+    return memcmp(start, "TRUE SLATE MARK2", sizeof start) == 0;
 }
 
 /* Ctrl-C while the stick writes: exit code 6, the mark, and on it goes. */

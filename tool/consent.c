@@ -4,6 +4,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "address.h"
 #include "say.h"
 #include "verbs.h"
 
@@ -13,17 +14,28 @@ void consent_words(const struct target *target, char words[64])
              target->system ? "-AND-THE-SYSTEM-RUNNING-FROM-IT" : "");
 }
 
+/* Letters in any case, the hyphen of the tag or none; otherwise exactly. */
+static bool agrees(const struct target *target, const char *given)
+{
+    char wanted[64], tag[SLATE_TAG_ROOM];
+    size_t length = address_tag(given, tag);
+
+    consent_words(target, wanted);
+    return length > 0 && strcmp(tag, target->media.tag) == 0 &&
+           address_same(given + length, wanted + strlen(tag));
+}
+
 int check_consent(const struct target *target, const char *given)
 {
     char wanted[64];
 
     consent_words(target, wanted);
-    if (strcmp(given, wanted) != 0)
+    if (!agrees(target, given))
         return fail(SLATE_ERR_CONSENT,
                     "consent was given for '%s', but this device asks for %s; "
                     "nothing was written",
                     given, wanted);
-    return 0;
+    return target_refuse_twins(target);
 }
 
 int refuse_used(const struct target *target)
@@ -31,7 +43,7 @@ int refuse_used(const struct target *target)
     return target->users[0] == '\0'
                ? 0
                : fail(SLATE_ERR_BUSY,
-                      "%s is in use (%.*s); 'trueslate release %s' ends that",
+                      "%s is in use (%.*s); 'trueslate release %s%s' ends that",
                       target->media.tag, (int)strcspn(target->users, "\n"),
-                      target->users, target->media.tag);
+                      target->users, target->name, target->also);
 }

@@ -9,11 +9,14 @@
 #include <unistd.h>
 
 #include "draft_file.h"
+#include "durable.h"
 #include "lifts.h"
+#include "plain.h"
 #include "report.h"
 #include "say.h"
 
-#define SHAPE "trueslate.draft/2"
+#define FAMILY "trueslate.draft/"
+#define SHAPE FAMILY "3"
 
 static json_t *shape_goal(const struct slate_goal *goal)
 {
@@ -137,6 +140,19 @@ static json_t *digest_of(const json_t *shape)
     return report_hex(digest, sizeof digest);
 }
 
+/* A path that is not fit to be shown stands there byte for byte as well. */
+static void add_raw_address(json_t *shape, const char *address)
+{
+    char shown[4 * ADDRESS_ROOM], hex[2 * ADDRESS_ROOM + 1];
+    struct slate_text text;
+
+    if (strcmp(plain_shown(address, shown, sizeof shown), address) == 0)
+        return;
+    slate_text_start(&text, hex, sizeof hex);
+    slate_text_bytes(&text, (const uint8_t *)address, strlen(address));
+    json_object_set_new(shape, "address_bytes", report_made(json_string(hex)));
+}
+
 json_t *draft_file_shape(const struct target *target,
                          const struct slate_draft *draft)
 {
@@ -148,25 +164,9 @@ json_t *draft_file_shape(const struct target *target,
         "before", report_before(&target->facts), "result",
         shape_result(draft)));
 
+    add_raw_address(shape, target->address);
     json_object_set_new(shape, "digest", digest_of(shape));
     return shape;
-}
-
-int draft_file_save(const char *path, const struct target *target,
-                    const struct slate_draft *draft)
-{
-    json_t *shape = draft_file_shape(target, draft);
-    char part[4200];
-    bool ok = snprintf(part, sizeof part, "%s.part", path) < (int)sizeof part;
-
-    ok = ok && json_dump_file(shape, part, JSON_INDENT(2)) == 0;
-    json_decref(shape);
-    ok = ok && rename(part, path) == 0;
-    if (ok)
-        return 0;
-    unlink(part);
-    return fail(SLATE_ERR_ACCESS, "%s: the draft cannot be written: %s", path,
-                strerror(errno));
 }
 
 static bool read_hex(const json_t *object, const char *key, uint8_t *bytes,
@@ -183,6 +183,47 @@ static bool read_hex(const json_t *object, const char *key, uint8_t *bytes,
         bytes[i] = (uint8_t)strtoul(pair, NULL, 16);
     }
     return true;
+}
+
+/* An earlier draft of the same device, and not the one whose work on it is
+ * unfinished. */
+static bool is_ours(const char *path, const struct target *target)
+{
+    json_t *shape = json_load_file(path, 0, NULL);
+    const char *name = json_string_value(json_object_get(shape, "shape"));
+    uint8_t identity[SLATE_DIGEST_BYTES], seal[SLATE_DIGEST_BYTES];
+    bool ours =
+        name != NULL && strncmp(name, FAMILY, strlen(FAMILY)) == 0 &&
+        read_hex(json_object_get(shape, "basis"), "identity", identity,
+                 sizeof identity) &&
+        memcmp(identity, target->media.digest, sizeof identity) == 0;
+
+    if (ours && target->facts.marked &&
+        read_hex(json_object_get(shape, "result"), "seal", seal, sizeof seal))
+        ours = memcmp(seal, target->facts.mark.seal, sizeof seal) != 0;
+    json_decref(shape);
+    return ours;
+}
+
+int draft_file_may_write(const char *path, const struct target *target,
+                         bool replace)
+{
+    return durable_may_write(path, target, is_ours(path, target), "draft",
+                             replace);
+}
+
+int draft_file_save(const char *path, const struct target *target,
+                    const struct slate_draft *draft)
+{
+    json_t *shape = draft_file_shape(target, draft);
+    char *text = json_dumps(shape, JSON_INDENT(2) | JSON_ENSURE_ASCII);
+    bool ok = text != NULL && durable_write(path, text, strlen(text));
+
+    json_decref(shape);
+    free(text);
+    return ok ? 0
+              : fail(SLATE_ERR_ACCESS, "%s: the draft cannot be written: %s",
+                     path, strerror(errno));
 }
 
 static bool read_number(const json_t *value, uint64_t most, uint64_t *number)
@@ -321,6 +362,22 @@ static bool digest_agrees(json_t *shape)
     return equal;
 }
 
+static bool read_address(const json_t *shape, char address[ADDRESS_ROOM])
+{
+    const char *hex =
+        json_string_value(json_object_get(shape, "address_bytes"));
+    size_t length = hex == NULL ? 0 : strlen(hex) / 2;
+
+    if (hex == NULL)
+        return read_text(json_object_get(shape, "device"), "address", address,
+                         ADDRESS_ROOM);
+    if (length >= ADDRESS_ROOM ||
+        !read_hex(shape, "address_bytes", (uint8_t *)address, length))
+        return false;
+    address[length] = '\0';
+    return strlen(address) == length;
+}
+
 static enum slate_status read_shape(json_t *shape, struct draft_file *file)
 {
     struct slate_goal goal = {0};
@@ -333,8 +390,7 @@ static enum slate_status read_shape(json_t *shape, struct draft_file *file)
         !read_goal(json_object_get(shape, "goal"), &goal) ||
         !read_basis(json_object_get(shape, "basis"), &basis) ||
         !read_choices(json_object_get(shape, "choices"), &choices) ||
-        !read_text(json_object_get(shape, "device"), "address", file->address,
-                   sizeof file->address) ||
+        !read_address(shape, file->address) ||
         slate_draft_make(&goal, &basis, &choices, &file->draft) != SLATE_OK)
         return SLATE_ERR_DRAFT_DAMAGED;
     result = shape_result(&file->draft);
@@ -348,7 +404,7 @@ static bool is_other_version(const json_t *shape)
     const char *name = json_string_value(json_object_get(shape, "shape"));
     json_int_t version = json_integer_value(json_object_get(shape, "version"));
 
-    return name != NULL && strncmp(name, "trueslate.draft/", 16) == 0 &&
+    return name != NULL && strncmp(name, FAMILY, strlen(FAMILY)) == 0 &&
            (strcmp(name, SHAPE) != 0 || version != SLATE_DRAFT_VERSION);
 }
 

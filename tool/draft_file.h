@@ -9,16 +9,24 @@
 #include "target.h"
 
 /* A draft with the address of its device, as loaded. */
+#define ADDRESS_ROOM 4200
+
 struct draft_file {
     struct slate_draft draft;
-    char address[4200];
+    char address[ADDRESS_ROOM];
 };
 
 /* The whole file as JSON; a new reference. */
 json_t *draft_file_shape(const struct target *target,
                          const struct slate_draft *draft);
 
-/* Writes the file whole or not at all; says on stderr what is wrong. Returns
+/* May the file be written? One that is there has to be an earlier draft of the
+ * same device that nobody needs any more, or may be replaced. Says on stderr
+ * what is wrong; returns an exit code. */
+int draft_file_may_write(const char *path, const struct target *target,
+                         bool replace);
+
+/* Writes the file whole or not at all, and makes it durable; says on stderr what is wrong. Returns
  * an exit code. */
 int draft_file_save(const char *path, const struct target *target,
                     const struct slate_draft *draft);

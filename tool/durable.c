@@ -115,8 +115,8 @@ bool durable_is_precious(const char *path, const struct target *target)
     if (stat(path, &about) != 0)
         return false;
     return !S_ISREG(about.st_mode) ||
-           (target != NULL && target->is_file &&
-            fstat(target->file.descriptor, &own) == 0 &&
+           (target->is_file &&
+            stat(target->address + strlen("file:"), &own) == 0 &&
             own.st_dev == about.st_dev && own.st_ino == about.st_ino);
 }
 

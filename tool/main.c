@@ -5,6 +5,7 @@
 
 #include "paint.h"
 #include "say.h"
+#include "streams.h"
 #include "verbs.h"
 
 #define GOAL_OPTIONS (TAKES_GOAL | TAKES_BLOCK_SIZE)
@@ -141,6 +142,7 @@ int main(int count, char **words)
     const struct verb *verb;
     struct options options;
 
+    streams_begin();
     paint_begin();
     if (count < 2) {
         print_help();

@@ -10,6 +10,7 @@
 #include <unistd.h>
 
 #include "paint.h"
+#include "plain.h"
 
 #define COLUMNS 80
 #define LABEL_COLUMNS 13
@@ -79,8 +80,10 @@ const char *paint_frame(void)
     return has_unicode ? "\u2502" : "|";
 }
 
-void print_wrapped(const char *label, enum paint paint, const char *words)
+void print_wrapped(const char *label, enum paint paint, const char *raw)
 {
+    char shown[8192];
+    const char *words = plain_shown(raw, shown, sizeof shown);
     int column = LABEL_COLUMNS;
     bool first = true;
 

@@ -35,6 +35,6 @@ const char *paint_frame(void);
 
 /* Prints a paragraph: an indented label column, then words wrapped to 80
  * columns. */
-void print_wrapped(const char *label, enum paint paint, const char *words);
+void print_wrapped(const char *label, enum paint paint, const char *raw);
 
 #endif

@@ -5,10 +5,13 @@
 #include <cairo-svg.h>
 #include <cairo.h>
 #include <fontconfig/fontconfig.h>
+#include <errno.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "map.h"
+#include "durable.h"
 #include "picture.h"
 #include "say.h"
 #include "view.h"
@@ -339,13 +342,36 @@ static double put_all(cairo_t *cairo, struct target *const *targets,
     return page.y + MARGIN / 2;
 }
 
-static cairo_surface_t *surface_of(const char *path, double height)
+/* The picture in memory, until all of it is there. */
+struct drawn {
+    char *bytes;
+    size_t length;
+};
+
+static cairo_status_t take_bytes(void *context, const unsigned char *data,
+                                 unsigned length)
+{
+    struct drawn *drawn = context;
+    char *more = realloc(drawn->bytes, drawn->length + length);
+
+    if (more == NULL)
+        return CAIRO_STATUS_NO_MEMORY;
+    drawn->bytes = more;
+    memcpy(more + drawn->length, data, length);
+    drawn->length += length;
+    return CAIRO_STATUS_SUCCESS;
+}
+
+static cairo_surface_t *surface_of(const char *path, double height,
+                                   struct drawn *drawn)
 {
     switch (picture_kind(path)) {
     case PICTURE_SVG:
-        return cairo_svg_surface_create(path, WIDTH, height);
+        return cairo_svg_surface_create_for_stream(take_bytes, drawn, WIDTH,
+                                                   height);
     case PICTURE_PDF:
-        return cairo_pdf_surface_create(path, WIDTH, height);
+        return cairo_pdf_surface_create_for_stream(take_bytes, drawn, WIDTH,
+                                                   height);
     case PICTURE_PNG:
     case PICTURE_NONE:
     default:
@@ -367,11 +393,11 @@ static double measure(struct target *const *targets, uint32_t count)
     return height;
 }
 
-int picture_draw(const char *path, struct target *const *targets,
-                 uint32_t count)
+static cairo_status_t draw(const char *path, struct target *const *targets,
+                           uint32_t count, struct drawn *drawn)
 {
     double height = measure(targets, count);
-    cairo_surface_t *surface = surface_of(path, height);
+    cairo_surface_t *surface = surface_of(path, height, drawn);
     cairo_t *cairo = cairo_create(surface);
     cairo_status_t status;
 
@@ -381,15 +407,29 @@ int picture_draw(const char *path, struct target *const *targets,
     status = cairo_status(cairo);
     cairo_destroy(cairo);
     if (status == CAIRO_STATUS_SUCCESS && picture_kind(path) == PICTURE_PNG)
-        status = cairo_surface_write_to_png(surface, path);
+        status = cairo_surface_write_to_png_stream(surface, take_bytes, drawn);
     cairo_surface_finish(surface);
     if (status == CAIRO_STATUS_SUCCESS)
         status = cairo_surface_status(surface);
     cairo_surface_destroy(surface);
     cairo_debug_reset_static_data(); /* what is kept for the next picture */
     FcFini();
-    return status == CAIRO_STATUS_SUCCESS
-               ? 0
-               : fail(SLATE_ERR_WRITE, "%s could not be drawn: %s", path,
-                      cairo_status_to_string(status));
+    return status;
+}
+
+int picture_draw(const char *path, struct target *const *targets,
+                 uint32_t count)
+{
+    struct drawn drawn = {NULL, 0};
+    cairo_status_t status = draw(path, targets, count, &drawn);
+    int code = 0;
+
+    if (status != CAIRO_STATUS_SUCCESS)
+        code = fail(SLATE_ERR_ACCESS, "%s could not be drawn: %s", path,
+                    cairo_status_to_string(status));
+    else if (!durable_write(path, drawn.bytes, drawn.length))
+        code = fail(SLATE_ERR_ACCESS, "%s could not be written: %s", path,
+                    strerror(errno));
+    free(drawn.bytes);
+    return code;
 }

@@ -21,15 +21,28 @@ static void note_interrupt(int signal_number)
     interrupted = 1;
 }
 
-void progress_catch_interrupts(void)
+/* What the caller has chosen to ignore stays ignored. */
+static void catch_one(int signal_number, int flags)
 {
-    struct sigaction action;
+    struct sigaction action, before;
 
     memset(&action, 0, sizeof action);
     action.sa_handler = note_interrupt;
-    action.sa_flags = (int)SA_RESETHAND; /* a second Ctrl-C ends the program */
-    sigaction(SIGINT, &action, NULL);
-    sigaction(SIGTERM, &action, NULL);
+    action.sa_flags = flags;
+    if (sigaction(signal_number, NULL, &before) == 0 &&
+        before.sa_handler == SIG_IGN && signal_number != SIGPIPE)
+        return;
+    sigaction(signal_number, &action, NULL);
+}
+
+/* A terminal that is closed, or a reader that has gone, is as good a reason to
+ * stop as Ctrl-C. A second Ctrl-C ends the program. */
+void progress_catch_interrupts(void)
+{
+    catch_one(SIGINT, (int)SA_RESETHAND);
+    catch_one(SIGTERM, (int)SA_RESETHAND);
+    catch_one(SIGHUP, 0);
+    catch_one(SIGPIPE, 0);
 }
 
 static uint64_t now_ms(void)

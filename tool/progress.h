@@ -12,7 +12,8 @@ struct progress {
     bool screen;       /* stderr is a terminal: one line, drawn over */
 };
 
-/* From now on Ctrl-C makes progress_step return false, once. */
+/* From now on Ctrl-C makes progress_step return false; so do a request to end,
+ * a terminal that is closed, and a reader of the output that has gone. */
 void progress_catch_interrupts(void);
 
 void progress_begin(struct progress *progress, const char *doing);

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "map.h"
+#include "plain.h"
 #include "report.h"
 #include "say.h"
 #include "view.h"
@@ -56,6 +57,13 @@ json_t *report_bytes(uint64_t bytes)
                                           : json_real((double)bytes));
 }
 
+json_t *report_shown(const char *raw)
+{
+    char shown[40000];
+
+    return report_made(json_string(plain_shown(raw, shown, sizeof shown)));
+}
+
 json_t *report_users(const struct target *target)
 {
     json_t *list = report_made(json_array());
@@ -63,8 +71,10 @@ json_t *report_users(const struct target *target)
 
     while (*at != '\0') {
         size_t length = strcspn(at, "\n");
+        char line[SLATE_LINUX_USERS_ROOM];
 
-        json_array_append_new(list, report_made(json_stringn(at, length)));
+        snprintf(line, sizeof line, "%.*s", (int)length, at);
+        json_array_append_new(list, report_shown(line));
         at += length + (at[length] == '\n' ? 1 : 0);
     }
     return list;
@@ -76,8 +86,8 @@ json_t *report_device(const struct target *target)
     uint64_t bytes = slate_geometry_bytes(&media->geometry);
 
     return report_made(json_pack(
-        "{s:s, s:s, s:s, s:s, s:s, s:s, s:o, s:o, s:I, s:i, s:b, s:b}",
-        "address", target->address, "tag", media->tag, "transport",
+        "{s:o, s:s, s:s, s:s, s:s, s:s, s:o, s:o, s:I, s:i, s:b, s:b}",
+        "address", report_shown(target->address), "tag", media->tag, "transport",
         transport_words(media->identity.transport), "maker",
         media->identity.maker, "model", media->identity.model, "serial",
         target->is_file ? "" : media->identity.serial, "bytes",
@@ -152,7 +162,7 @@ json_t *report_prove(const struct slate_draft *draft,
 
 int report_print(json_t *report)
 {
-    int failed = json_dumpf(report, stdout, JSON_INDENT(2));
+    int failed = json_dumpf(report, stdout, JSON_INDENT(2) | JSON_ENSURE_ASCII);
 
     json_decref(report);
     putchar('\n');

@@ -28,6 +28,7 @@ json_t *report_made(json_t *value);
 const char *report_table(enum slate_table_kind kind);
 
 /* Who uses the device at the host: a list of words. */
+json_t *report_shown(const char *raw);
 json_t *report_users(const struct target *target);
 
 /* The names of guards; a sum of SLATE_GUARD_BIT. */

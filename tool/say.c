@@ -4,6 +4,7 @@
 #include <stdarg.h>
 #include <stdio.h>
 
+#include "plain.h"
 #include "say.h"
 
 int exit_code(enum slate_status status)
@@ -13,14 +14,15 @@ int exit_code(enum slate_status status)
 
 int fail(enum slate_status status, const char *format, ...)
 {
+    static char said[20000], shown[40000];
     va_list arguments;
 
     va_start(arguments, format);
-    fflush(stdout);
-    fputs("trueslate: ", stderr);
-    vfprintf(stderr, format, arguments);
-    fputc('\n', stderr);
+    vsnprintf(said, sizeof said, format, arguments);
     va_end(arguments);
+    fflush(stdout);
+    fprintf(stderr, "trueslate: %s\n",
+            plain_shown(said, shown, sizeof shown));
     return exit_code(status);
 }
 

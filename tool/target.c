@@ -5,7 +5,9 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "address.h"
 #include "attached.h"
+#include "plain.h"
 #include "say.h"
 #include "target.h"
 
@@ -82,7 +84,7 @@ static enum slate_status open_host(struct target *target, const char *name)
     struct slate_linux_about about;
     enum slate_status status;
 
-    snprintf(target->address, sizeof target->address, "dev:%.200s", name);
+    snprintf(target->address, sizeof target->address, "dev:%.4096s", name);
     if (slate_linux_describe(name, &about))
         take_about(target, &about);
     status = slate_linux_open(name, &target->host, why);
@@ -132,6 +134,7 @@ static enum slate_status open_file(struct target *target, const char *path,
     target->is_file = true;
     target->file.descriptor = -1;
     snprintf(target->address, sizeof target->address, "file:%.4096s", path);
+    (void)slate_linux_file_users(path, target->users, &target->system);
     status = open_file_as(target, path, block_bytes == 0 ? 512 : block_bytes);
     if (status != SLATE_OK || block_bytes != 0)
         return status;
@@ -141,14 +144,6 @@ static enum slate_status open_file(struct target *target, const char *path,
     if (found == 4096 && target->file.bytes % found == 0)
         return open_file_as(target, path, found);
     return SLATE_OK;
-}
-
-/* ABABA-99, in the letters that slate_media_open gives out */
-static bool is_tag(const char *word)
-{
-    return strlen(word) == SLATE_TAG_ROOM - 1 && word[5] == '-' &&
-           strspn(word, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") == 5 &&
-           strspn(word + 6, "0123456789") == 2;
 }
 
 /* The address of the one device that bears a tag. */
@@ -175,8 +170,8 @@ static enum slate_status find_tag(struct target *target, const char *bench,
     }
 }
 
-enum slate_status target_at(struct target *target, const char *address,
-                            const char *bench, uint32_t block_bytes)
+static enum slate_status open_at(struct target *target, const char *address,
+                                 const char *bench, uint32_t block_bytes)
 {
     memset(target, 0, sizeof *target);
     target->work = malloc(WORK_BYTES);
@@ -190,20 +185,79 @@ enum slate_status target_at(struct target *target, const char *address,
         return open_host(target, address + 4);
     return note(target, SLATE_ERR_ARGUMENT,
                 "'%.100s' names no device; expected sim:NAME, file:PATH, "
-                "dev:NAME or a tag such as TARUK-47",
+                "dev:NAME, a path, or a tag such as TARUK-47",
                 address);
+}
+
+/* " --bench DIR" where the environment does not say so already. */
+static const char *bench_words(const char *bench)
+{
+    static char words[17000];
+    const char *usual = getenv("TRUESLATE_BENCH");
+
+    words[0] = '\0';
+    if (bench != NULL && (usual == NULL || strcmp(usual, bench) != 0))
+        snprintf(words, sizeof words, " --bench %s", plain_word(bench));
+    return words;
+}
+
+/* By its tag, where that finds it: tags are looked for among the devices of the
+ * host, or of one bench, and image files are not among them. */
+static void take_name(struct target *target, const char *bench,
+                      uint32_t block_bytes)
+{
+    bool by_tag = target->media.tag[0] != '\0' && !target->is_file &&
+                  (target->sim == NULL ? bench == NULL : bench != NULL);
+
+    target->bench = target->sim != NULL && bench == NULL ? DEFAULT_BENCH : bench;
+    target->also = bench_words(target->sim == NULL ? NULL : bench);
+    if (by_tag)
+        snprintf(target->name, sizeof target->name, "%s", target->media.tag);
+    else
+        plain_quoted(target->address, target->name, sizeof target->name);
+    if (target->is_file && block_bytes != 0)
+        snprintf(target->name + strlen(target->name),
+                 sizeof target->name - strlen(target->name),
+                 " --block-size %u", block_bytes);
+}
+
+enum slate_status target_at(struct target *target, const char *address,
+                            const char *bench, uint32_t block_bytes)
+{
+    enum slate_status status = open_at(target, address, bench, block_bytes);
+
+    take_name(target, bench, block_bytes);
+    return status;
+}
+
+/* Unplugging all but one is the only way to be sure. */
+int target_refuse_twins(const struct target *target)
+{
+    char address[4200];
+
+    if (target->is_file || attached_find(target->sim == NULL ? NULL
+                                                             : target->bench,
+                                         target->media.tag, address,
+                                         sizeof address) < 2)
+        return 0;
+    return fail(SLATE_ERR_OTHER_DEVICE,
+                "%s: another attached device has the tag %s as well, and "
+                "nothing tells the two apart: unplug one of them",
+                target->address, target->media.tag);
 }
 
 enum slate_status target_try(struct target *target, const char *word,
                              const char *bench, uint32_t block_bytes)
 {
-    char address[4200];
+    char address[4200], tag[SLATE_TAG_ROOM];
     enum slate_status status;
 
-    if (!is_tag(word))
-        return target_at(target, word, bench, block_bytes);
+    if (address_of(word, address, sizeof address))
+        return target_at(target, address, bench, block_bytes);
     memset(target, 0, sizeof *target);
-    status = find_tag(target, bench, word, address, sizeof address);
+    if (address_tag(word, tag) != strlen(word))
+        return target_at(target, word, bench, block_bytes);
+    status = find_tag(target, bench, tag, address, sizeof address);
     return status == SLATE_OK ? target_at(target, address, bench, block_bytes)
                               : status;
 }

@@ -14,6 +14,8 @@
 /* One work buffer serves all that a command does with its device. */
 #define WORK_BYTES 1048576u
 
+#define TARGET_NAME_ROOM 17000
+
 struct target {
     char address[4200]; /* "sim:NAME", "file:PATH" or "dev:NAME" */
     struct slate_sim *sim;
@@ -27,8 +29,11 @@ struct target {
     enum slate_status status; /* why it cannot be used; SLATE_OK: it can */
     char why[512];            /* one sentence on that */
     char body[256];           /* the same for all units of one body */
-    char users[512];          /* who uses it, one a line; "": nobody */
-    bool system;              /* the running system stands on it */
+    char users[SLATE_LINUX_USERS_ROOM]; /* who uses it, one a line; "": nobody */
+    bool system;                        /* the running system stands on it */
+    const char *bench;   /* where its kind is looked for; NULL: the host */
+    char name[TARGET_NAME_ROOM]; /* what names it in a command line, quoted */
+    const char *also; /* what that command line needs as well: " --bench ..." */
 };
 
 /* Opens sim:NAME, file:PATH or dev:NAME. Says nothing: status and why tell.
@@ -43,6 +48,10 @@ enum slate_status target_try(struct target *target, const char *word,
 /* The same, saying on stderr what is wrong. Returns an exit code. */
 int target_open(struct target *target, const char *word, const char *bench,
                 uint32_t block_bytes);
+
+/* Is another attached device not to be told apart from this one? Says so on
+ * stderr; returns an exit code. */
+int target_refuse_twins(const struct target *target);
 
 /* Looks at an opened device closely; returns an exit code. */
 int target_look(struct target *target);

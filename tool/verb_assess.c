@@ -5,40 +5,46 @@
 #include <string.h>
 
 #include "attached.h"
+#include "durable.h"
 #include "paint.h"
 #include "picture.h"
+#include "plain.h"
 #include "report.h"
 #include "say.h"
 #include "verbs.h"
 #include "view.h"
 
-/* The commands for the remedy, where renewing is the remedy. */
-static void tell_command(const struct slate_facts *facts)
+static bool is_about_guards(enum slate_finding_id id)
 {
+    return id == SLATE_FINDING_LOCKED || id == SLATE_FINDING_WRITE_PROTECTED ||
+           id == SLATE_FINDING_HIDDEN_CAPACITY;
+}
+
+/* The commands for the remedy, where renewing is the remedy. */
+static void tell_command(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
     const struct slate_goal *goal;
     struct told told;
-    char options[128] = "";
 
     told_of(facts, &told);
     goal = &told.remedy.goal;
-    if (told.finding[0].id == SLATE_FINDING_LOCKED ||
-        told.finding[0].id == SLATE_FINDING_WRITE_PROTECTED ||
-        told.finding[0].id == SLATE_FINDING_HIDDEN_CAPACITY)
+    if (is_about_guards(told.finding[0].id))
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
-               "  trueslate guards %s\n",
-               facts->tag);
+               "  trueslate guards %s%s\n",
+               target->name, target->also);
     if (told.remedy.kind != SLATE_REMEDY_RENEW ||
         told.remedy.feasible != SLATE_OK || facts->read_only ||
         told.finding[0].severity != SLATE_SEVERITY_TROUBLE)
         return;
-    snprintf(options, sizeof options, "%s%s%s%s%s",
-             goal->table_given ? " --table " : "",
-             goal->table_given ? report_table(goal->table) : "",
-             goal->label[0] == '\0' ? "" : " --label '", goal->label,
-             goal->label[0] == '\0' ? "" : "'");
-    printf("\nTo see what renewing would do, and to do it:\n"
-           "  trueslate draft %s%s\n  trueslate renew %s%s\n",
-           facts->tag, options, facts->tag, options);
+    puts("\nTo see what renewing would do, and to do it:");
+    for (int i = 0; i < 2; i++)
+        printf("  trueslate %s %s%s%s%s%s%s\n", i == 0 ? "draft" : "renew",
+               target->name, goal->table_given ? " --table " : "",
+               goal->table_given ? report_table(goal->table) : "",
+               goal->label[0] == '\0' ? "" : " --label ",
+               goal->label[0] == '\0' ? "" : plain_word(goal->label),
+               target->also);
 }
 
 static void tell_one(const struct target *target)
@@ -50,7 +56,18 @@ static void tell_one(const struct target *target)
         view_content(&target->facts);
     }
     view_findings(&target->facts);
-    tell_command(&target->facts);
+    tell_command(target);
+}
+
+static int draw(const struct options *options, struct target *const *targets,
+                uint32_t count)
+{
+    int code = 0;
+
+    for (uint32_t i = 0; i < count && code == 0; i++)
+        code = durable_may_write(options->picture, targets[i], false, "picture",
+                                 options->replace);
+    return code == 0 ? picture_draw(options->picture, targets, count) : code;
 }
 
 static int assess_one(const struct options *options)
@@ -62,7 +79,7 @@ static int assess_one(const struct options *options)
                      options->block_bytes);
     code = target_assess(&target);
     if (code == 0 && options->picture != NULL)
-        code = picture_draw(options->picture, list, 1);
+        code = draw(options, list, 1);
     if (code == 0 && options->json)
         code = report_print(report_assess(&target));
     else if (code == 0)
@@ -132,7 +149,7 @@ static int assess_several(const struct options *options)
     if (count > 1)
         qsort(attached.target, count, sizeof(struct target *), compare);
     if (options->picture != NULL && count > 0)
-        drawn = picture_draw(options->picture, attached.target, count);
+        drawn = draw(options, attached.target, count);
     if (options->json)
         drawn = report_several(attached.target, count) != 0 ? 1 : drawn;
     for (uint32_t i = 0; i < count && !options->json; i++)

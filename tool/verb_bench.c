@@ -2,6 +2,7 @@
 /* bench, plug, unplug: laying out simulated devices, and handling them. */
 #include <stdio.h>
 
+#include "plain.h"
 #include "say.h"
 #include "verbs.h"
 
@@ -19,7 +20,7 @@ int verb_bench(const struct options *options)
     if (status != SLATE_OK)
         return fail(status, "the bench in %s cannot be laid out: %s",
                     bench_of(options), why);
-    printf("A fresh bench lies in %s.\n", bench_of(options));
+    printf("A fresh bench lies in %s.\n", plain_word(bench_of(options)));
     return 0;
 }
 

@@ -7,6 +7,7 @@
 
 #include "lifts.h"
 #include "paint.h"
+#include "plain.h"
 #include "report.h"
 #include "say.h"
 #include "verbs.h"
@@ -102,15 +103,19 @@ static int refuse_concealed(const struct target *target,
                 options->lift, target->facts.tag);
 }
 
-static void tell_next(const struct options *options, const char *tag)
+static void tell_next(const struct options *options,
+                      const struct target *target)
 {
+    char wanted[64];
+
     if (options->output == NULL) {
         puts("\nNothing was written. Keep the draft with -o FILE to enact it.");
         return;
     }
+    consent_words(target, wanted);
     printf("\nNothing was written to the device. To carry it out:\n"
-           "  trueslate enact %s --consent %s\n",
-           options->output, tag);
+           "  trueslate enact %s --consent %s%s\n",
+           plain_word(options->output), wanted, target->also);
 }
 
 int verb_draft(const struct options *options)
@@ -124,6 +129,8 @@ int verb_draft(const struct options *options)
         code = target_look(&target);
     if (code == 0 && options->output != NULL)
         code = refuse_used(&target); /* it changes as long as that lasts */
+    if (code == 0 && options->output != NULL)
+        code = draft_file_may_write(options->output, &target, options->replace);
     if (code == 0)
         code = refuse_concealed(&target, options);
     if (code == 0)
@@ -136,7 +143,7 @@ int verb_draft(const struct options *options)
         view_device(&target);
         putchar('\n');
         view_draft(&target.facts, &draft);
-        tell_next(options, draft.basis.tag);
+        tell_next(options, &target);
     }
     target_close(&target);
     return code;

@@ -4,18 +4,52 @@
 #include <string.h>
 
 #include "paint.h"
+#include "plain.h"
 #include "progress.h"
 #include "report.h"
 #include "say.h"
 #include "verbs.h"
 #include "view.h"
 
+static int fail_enact(const struct target *target,
+                      const struct slate_enact *enact,
+                      enum slate_status status)
+{
+    if (status == SLATE_ERR_STOPPED)
+        return fail(status,
+                    "interrupted after %llu of %llu blocks; enact the same "
+                    "draft again to go on",
+                    (unsigned long long)enact->pass.done,
+                    (unsigned long long)enact->pass.total);
+    if (status == SLATE_ERR_PROTECTED && enact->pass.done == 0)
+        return fail(status,
+                    "%s is write-protected by what the draft does not lift; "
+                    "'trueslate guards %s%s' tells by what",
+                    target->address, target->name, target->also);
+    return fail_with_fault(status, &target->media, target->address);
+}
+
+/* All that can be refused is refused before anything is unmounted or lifted. */
+static int look_before(struct target *target, const struct slate_draft *draft,
+                       const char *consent, struct slate_enact *enact)
+{
+    int code = check_consent(target, consent);
+    enum slate_status status;
+
+    if (code != 0)
+        return code;
+    status = slate_enact_check(enact, draft, &target->media, target->media.tag,
+                               target->work, WORK_BYTES);
+    return status == SLATE_OK ? check_release(target)
+                              : fail_enact(target, enact, status);
+}
+
 int carry_out(struct target *target, const struct slate_draft *draft,
               const char *consent, bool quiet, struct slate_enact *enact)
 {
     struct progress progress;
     enum slate_status status;
-    int code = check_consent(target, consent);
+    int code = look_before(target, draft, consent, enact);
 
     if (code == 0)
         code = release_users(target, quiet);
@@ -27,20 +61,7 @@ int carry_out(struct target *target, const struct slate_draft *draft,
         slate_enact_run(enact, draft, &target->media, target->media.tag,
                         target->work, WORK_BYTES, progress_step, &progress);
     progress_end(&progress);
-    if (status == SLATE_OK)
-        return 0;
-    if (status == SLATE_ERR_STOPPED)
-        return fail(status,
-                    "interrupted after %llu of %llu blocks; enact the same "
-                    "draft again to go on",
-                    (unsigned long long)enact->pass.done,
-                    (unsigned long long)enact->pass.total);
-    if (status == SLATE_ERR_PROTECTED && enact->pass.done == 0)
-        return fail(status,
-                    "%s is write-protected by what the draft does not lift; "
-                    "'trueslate guards %s' tells by what",
-                    target->address, target->media.tag);
-    return fail_with_fault(status, &target->media, target->address);
+    return status == SLATE_OK ? 0 : fail_enact(target, enact, status);
 }
 
 int read_back(struct target *target, const struct slate_draft *draft,
@@ -124,12 +145,15 @@ static int open_device_of(const struct draft_file *file, const char *bench,
     return target_open(target, file->draft.basis.tag, bench, block_bytes);
 }
 
-static int no_consent(const struct slate_draft *draft, const char *file)
+static int no_consent(const struct target *target, const char *file)
 {
+    char wanted[64];
+
+    consent_words(target, wanted);
     return fail(SLATE_ERR_CONSENT,
                 "everything on %s will be lost; to agree, say: trueslate enact "
-                "%s --consent %s",
-                draft->basis.tag, file, draft->basis.tag);
+                "%s --consent %s%s",
+                target->media.tag, plain_word(file), wanted, target->also);
 }
 
 int verb_enact(const struct options *options)
@@ -139,10 +163,10 @@ int verb_enact(const struct options *options)
     struct slate_enact enact;
     int code = draft_file_load(options->operand, &file);
 
-    if (code == 0 && options->consent == NULL)
-        code = no_consent(&file.draft, options->operand);
     if (code == 0)
         code = open_device_of(&file, options->bench, &target);
+    if (code == 0 && options->consent == NULL)
+        code = no_consent(&target, options->operand);
     if (code == 0)
         code = carry_out(&target, &file.draft, options->consent, options->json,
                          &enact);
@@ -150,7 +174,8 @@ int verb_enact(const struct options *options)
         code = report_print(report_enact(&file.draft, &enact));
     } else if (code == 0) {
         tell_enacted(&file.draft, &enact);
-        printf("\nTo prove it:\n  trueslate prove %s\n", options->operand);
+        printf("\nTo prove it:\n  trueslate prove %s%s\n",
+               plain_word(options->operand), target.also);
     }
     target_close(&target);
     return code;

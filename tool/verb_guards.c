@@ -131,10 +131,10 @@ static void tell_attribute_command(const struct guards *guards, bool any)
 
     if (!slate_attribute_next(&guards->target.facts, 0, &attribute))
         return;
-    printf("%s  trueslate guards %s --lift %s --consent %s\n",
+    printf("%s  trueslate guards %s --lift %s --consent %s%s\n",
            any ? "" : "\nTo clear one by its name, in place:\n",
-           guards->target.media.tag, slate_attribute_name(attribute.kind),
-           guards->target.media.tag);
+           guards->target.name, slate_attribute_name(attribute.kind),
+           guards->target.media.tag, guards->target.also);
 }
 
 /* The command line for what a command can lift, where there is such. */
@@ -149,15 +149,15 @@ static void tell_commands(const struct guards *guards)
         if (guard->lift > SLATE_LIFT_PASSWORD || (!named && plain))
             continue;
         plain = plain || !named;
-        printf("%s  trueslate guards %s --lift %s%s --consent %s\n",
+        printf("%s  trueslate guards %s --lift %s%s --consent %s%s\n",
                any ? "" : "\nTo lift what a command can lift:\n",
-               guards->target.media.tag,
+               guards->target.name,
                named ? slate_guard_name(guard->kind) : "all",
                guard->kind == SLATE_GUARD_CARD_PASSWORD
                    ? " --password TEXT (or --erase)"
                : guard->lift == SLATE_LIFT_PASSWORD ? " --password TEXT"
                                                     : "",
-               guards->target.media.tag);
+               guards->target.media.tag, guards->target.also);
         any = true;
     }
     tell_attribute_command(guards, any);

@@ -128,9 +128,9 @@ static int begin(struct probing *probing)
                                SLATE_PROBE_WORK);
     if (status == SLATE_ERR_PROTECTED)
         return fail(status,
-                    "%s is write-protected; 'trueslate guards %s' tells "
+                    "%s is write-protected; 'trueslate guards %s%s' tells "
                     "by what",
-                    target->address, target->media.tag);
+                    target->address, target->name, target->also);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 
@@ -316,13 +316,13 @@ static int report(const struct probing *probing)
                                           (json_int_t)probe->lba[i], "state",
                                           place_name(probe->place[i]))));
     return report_print(report_made(json_pack(
-        "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:s, s:b, s:i, s:o}", "shape",
+        "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:o, s:b, s:i, s:o}", "shape",
         "trueslate.probe/2", "device", report_device(&probing->target),
         "verdict", slate_verdict_name(verdict), "trusted",
         !slate_verdict_is_bad(verdict), "text", slate_verdict_words(verdict),
         "blocks_held", (json_int_t)least, "first_block_lost", (json_int_t)most,
         "blocks_not_restored", (int)probe->lost, "kept_in",
-        probe->lost > 0 ? probing->file : "", "earlier_probe_put_back",
+        report_shown(probe->lost > 0 ? probing->file : ""), "earlier_probe_put_back",
         probing->put_back, "kept_for_other_media", (int)probing->alone, "places",
         places)));
 }

@@ -13,14 +13,35 @@ static void tell_done(void *context, const char *what)
     print_wrapped("Released", PAINT_GOOD, what);
 }
 
+/* As the port takes it: the name of a device, or the path of an image. */
+static const char *name_at_host(const struct target *target, char path[4200])
+{
+    const char *given = target->address + strlen("file:");
+
+    if (!target->is_file)
+        return slate_linux_about(target->host)->name;
+    snprintf(path, 4200, "%s%s", strchr(given, '/') == NULL ? "./" : "", given);
+    return path;
+}
+
+int check_release(const struct target *target)
+{
+    char why[SLATE_LINUX_WHY_ROOM], path[4200];
+    enum slate_status status = SLATE_OK;
+
+    if (target->users[0] != '\0')
+        status = slate_linux_may_free(name_at_host(target, path), why);
+    return status == SLATE_OK ? 0 : fail(status, "%s", why);
+}
+
 int release_users(struct target *target, bool quiet)
 {
-    char why[SLATE_LINUX_WHY_ROOM];
+    char why[SLATE_LINUX_WHY_ROOM], path[4200];
     enum slate_status status;
 
-    if (target->host == NULL || target->users[0] == '\0')
+    if (target->users[0] == '\0')
         return 0;
-    status = slate_linux_free(slate_linux_about(target->host)->name,
+    status = slate_linux_free(name_at_host(target, path),
                               quiet ? NULL : tell_done, NULL, why);
     if (status != SLATE_OK)
         return fail(status, "%s", why);

@@ -5,11 +5,13 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "durable.h"
 #include "lifts.h"
 #include "paint.h"
+#include "plain.h"
 #include "report.h"
 #include "say.h"
-#include "state.h"
+#include "unfinished.h"
 #include "verbs.h"
 #include "view.h"
 
@@ -22,21 +24,19 @@ struct renewal {
     char file[4200];  /* where the draft is kept while it is unfinished */
     char consent[64]; /* as given */
     bool revealed;    /* what was concealed has been lifted, with consent */
+    bool resumed;     /* an unfinished renewal goes on */
     json_t *before;   /* findings, when programs read */
 };
 
-/* An interrupted renewal goes on from its draft, so there has to be one. */
+/* An interrupted renewal goes on from its draft, so there has to be one. Its
+ * name has the draft's seal in it: what another one still needs stays. */
 static int keep_draft(struct renewal *renewal)
 {
-    char folder[4000];
-
     if (renewal->options->output != NULL)
         snprintf(renewal->file, sizeof renewal->file, "%s",
                  renewal->options->output);
-    else if (state_folder(folder, sizeof folder))
-        snprintf(renewal->file, sizeof renewal->file, "%s/%s.draft.json",
-                 folder, renewal->draft.basis.tag);
-    else
+    else if (!unfinished_path(&renewal->target, renewal->draft.seal,
+                              renewal->file, sizeof renewal->file))
         return fail(SLATE_ERR_ACCESS,
                     "there is no place to keep the draft in; name one with -o "
                     "FILE");
@@ -85,6 +85,20 @@ static int ask(struct renewal *renewal, const char *what)
     return check_consent(&renewal->target, renewal->consent);
 }
 
+static int look_at_same(struct target *target)
+{
+    static struct slate_facts shown;
+    int code;
+
+    shown = target->facts;
+    code = target_look(target);
+    if (code != 0 || slate_facts_same_medium(&shown, &target->facts))
+        return code;
+    return fail(SLATE_ERR_SWAPPED,
+                "%s: what is in it is not what was shown; nothing was written",
+                target->address);
+}
+
 /* With what is concealed lifted, the device is looked at anew: it has another
  * capacity, and another tag then. */
 static int reveal(struct renewal *renewal)
@@ -93,7 +107,11 @@ static int reveal(struct renewal *renewal)
                             "everything on this device will be lost.");
 
     if (code == 0)
+        code = check_release(&renewal->target);
+    if (code == 0)
         code = release_users(&renewal->target, renewal->options->json);
+    if (code == 0)
+        code = look_at_same(&renewal->target);
     if (code == 0)
         code = lifts_reveal(&renewal->target, renewal->options);
     if (code == 0 && !renewal->options->json)
@@ -101,6 +119,23 @@ static int reveal(struct renewal *renewal)
     renewal->revealed = code == 0;
     if (code == 0)
         view_before(renewal);
+    return code;
+}
+
+/* An unfinished renewal is gone on with, by its own draft, or left alone. */
+static int go_on(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    int code = unfinished_load(target, renewal->options, &renewal->draft,
+                               renewal->file, sizeof renewal->file);
+
+    renewal->resumed = code == 0;
+    if (code == 0 && !renewal->options->json) {
+        view_draft(&target->facts, &renewal->draft);
+        print_wrapped("Goes on", PAINT_GOOD,
+                      "this draft is unfinished on the device; what is in "
+                      "place already is left alone");
+    }
     return code;
 }
 
@@ -115,6 +150,10 @@ static int look_and_draft(struct renewal *renewal)
         code = target_look(target);
     if (code == 0)
         view_before(renewal);
+    if (code == 0 && options->output != NULL && !target->facts.marked)
+        code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0 && target->facts.marked && !options->afresh)
+        return go_on(renewal);
     if (code == 0 && lifts_has_concealed(target, options))
         code = reveal(renewal);
     if (code == 0)
@@ -130,30 +169,47 @@ static int look_and_draft(struct renewal *renewal)
 static void drop_draft(const struct renewal *renewal)
 {
     if (renewal->options->output == NULL)
-        unlink(renewal->file);
+        durable_remove(renewal->file);
 }
 
-/* A host that lets go of a volume still writes to it: the draft is made anew,
- * with the same choices, for what is there then. */
+/* What was shown is what is there still, and not another medium. A host that
+ * lets go of a volume still writes to it: then the draft is made anew, with the
+ * same choices, for what is there. */
+static int look_again(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    const struct slate_draft shown = renewal->draft;
+    struct slate_basis basis;
+    enum slate_status status;
+    int code = look_at_same(target);
+
+    if (code != 0 || renewal->resumed)
+        return code;
+    slate_basis_from(&target->facts, &basis);
+    status = slate_draft_make(&shown.goal, &basis, &shown.choices,
+                              &renewal->draft);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+/* Once there is consent. The draft is kept before anything is unmounted, so
+ * that a full disk is told before; and again where that changed it. */
 static int release_and_draft(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
-    struct slate_choices choices = renewal->draft.choices;
-    struct slate_basis basis;
-    enum slate_status status;
-    int code;
+    int code = look_again(renewal);
 
-    if (target->users[0] == '\0')
-        return 0;
-    code = release_users(target, renewal->options->json);
     if (code == 0)
-        code = target_look(target);
-    if (code != 0)
+        code = check_release(target);
+    if (code == 0 && !renewal->resumed)
+        code = keep_draft(renewal);
+    if (code != 0 || target->users[0] == '\0')
         return code;
-    slate_basis_from(&target->facts, &basis);
-    status = slate_draft_make(&renewal->options->goal, &basis, &choices,
-                              &renewal->draft);
-    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+    code = release_users(target, renewal->options->json);
+    if (code == 0 && !renewal->resumed)
+        drop_draft(renewal);
+    if (code == 0)
+        code = look_again(renewal);
+    return code == 0 && !renewal->resumed ? keep_draft(renewal) : code;
 }
 
 static int write_and_prove(struct renewal *renewal)
@@ -161,8 +217,6 @@ static int write_and_prove(struct renewal *renewal)
     struct target *target = &renewal->target;
     int code = release_and_draft(renewal);
 
-    if (code == 0)
-        code = keep_draft(renewal);
     if (code != 0)
         return code;
     code = carry_out(target, &renewal->draft, renewal->consent,
@@ -171,15 +225,16 @@ static int write_and_prove(struct renewal *renewal)
         code = read_back(target, &renewal->draft, &renewal->prove);
     if (code == 0)
         code = target_look(target);
-    if (code == (int)SLATE_CLASS_REFUSED && renewal->enact.pass.done == 0) {
+    if (code == (int)SLATE_CLASS_REFUSED && renewal->enact.pass.done == 0 &&
+        !renewal->resumed) {
         drop_draft(renewal); /* nothing was written: nothing to go on with */
         return code;
     }
     if (code != 0) {
         fprintf(stderr,
                 "trueslate: the draft is kept; to go on:\n"
-                "  trueslate enact %s --consent %s\n",
-                renewal->file, renewal->draft.basis.tag);
+                "  trueslate enact %s --consent %s%s\n",
+                plain_word(renewal->file), renewal->consent, target->also);
         return code;
     }
     drop_draft(renewal); /* proved: nobody needs it any more */
@@ -240,7 +295,9 @@ int verb_renew(const struct options *options)
     int code = look_and_draft(&renewal);
 
     if (code == 0)
-        code = ask(&renewal, "Everything on this device will be lost.");
+        code = ask(&renewal, renewal.resumed
+                                 ? "The unfinished renewal will go on."
+                                 : "Everything on this device will be lost.");
     if (code == 0 && !options->json)
         putchar('\n');
     if (code == 0)

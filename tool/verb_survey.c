@@ -42,7 +42,7 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
                         report_made(json_integer(target->media.unit + 1)));
     json_object_set_new(device, "units",
                         report_made(json_integer(target->media.units)));
-    json_object_set_new(device, "body", report_made(json_string(target->body)));
+    json_object_set_new(device, "body", report_shown(target->body));
     json_object_set_new(device, "users", report_users(target));
     json_object_set_new(device, "system", json_boolean(target->system));
     json_object_set_new(device, "twins", report_made(json_integer(twins)));
@@ -56,7 +56,7 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
                         report_made(json_integer((json_int_t)read)));
     if (target->status != SLATE_OK)
         json_object_set_new(device, "error",
-                            report_made(json_string(target->why)));
+                            report_shown(target->why));
     return device;
 }
 

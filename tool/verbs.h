@@ -32,6 +32,10 @@ int carry_out(struct target *target, const struct slate_draft *draft,
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
 
+/* Can what uses the device be released? Says on stderr what is in the way;
+ * returns an exit code. */
+int check_release(const struct target *target);
+
 /* Takes away what the host has on the device, and tells of it; the device that
  * the running system stands on is refused. Returns an exit code. */
 int release_users(struct target *target, bool quiet);

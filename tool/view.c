@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "map.h"
+#include "plain.h"
 #include "view.h"
 
 const char *transport_words(enum slate_transport transport)
@@ -109,7 +110,7 @@ void view_users(const struct target *target, const char *indent)
 void view_device(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
-    char names[128];
+    char names[128], address[4 * sizeof target->address];
     struct slate_text text;
 
     slate_text_start(&text, names, sizeof names);
@@ -120,7 +121,8 @@ void view_device(const struct target *target)
     if (facts->identity.serial[0] != '\0' && !target->is_file)
         printf(", serial %s", facts->identity.serial);
     printf("%s%s, %s\n", facts->removable ? ", removable" : "",
-           facts->read_only ? ", write-protected" : "", target->address);
+           facts->read_only ? ", write-protected" : "",
+           plain_shown(target->address, address, sizeof address));
     print_size_line(&facts->geometry);
     view_users(target, "");
 }

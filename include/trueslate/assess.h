@@ -264,6 +264,18 @@ uint64_t slate_facts_shown_bytes(const struct slate_facts *facts);
  */
 uint64_t slate_facts_hidden_bytes(const struct slate_facts *facts);
 
+/**
+ * Do two looks tell of one medium? Either every block that was read is the same,
+ * or table, volumes and their identifiers are: a host that lets go of a volume
+ * writes to it.
+ *
+ * @param before of the device
+ * @param after  of the device, or of another one under the same tag
+ * @return false also when nothing on it could tell
+ */
+bool slate_facts_same_medium(const struct slate_facts *before,
+                             const struct slate_facts *after);
+
 /** Is there anything on the device that renewing it would lose? */
 bool slate_facts_hold_content(const struct slate_facts *facts);
 

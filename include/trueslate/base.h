@@ -173,6 +173,16 @@ void slate_text_start(struct slate_text *text, char *buffer, size_t room);
 /** Appends a string. @param string zero-terminated */
 void slate_text_add(struct slate_text *text, const char *string);
 
+/**
+ * Adds text from elsewhere as it may be shown: bytes of what could steer a
+ * terminal, turn the direction of writing or hide, and of what is not UTF-8,
+ * are written as \xHH. What does not fit is cut between characters.
+ *
+ * @param text where to
+ * @param raw  any bytes up to a zero
+ */
+void slate_text_shown(struct slate_text *text, const char *raw);
+
 /** Appends a number in decimal digits. @param number any */
 void slate_text_number(struct slate_text *text, uint64_t number);
 

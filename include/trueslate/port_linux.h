@@ -10,6 +10,9 @@
 extern "C" {
 #endif
 
+/** Room for the lines that tell who uses a device. */
+#define SLATE_LINUX_USERS_ROOM 2048
+
 /** What the host says of a device without opening it. */
 struct slate_linux_about {
     char name[32];  /**< as in /sys/block; changes from boot to boot */
@@ -20,9 +23,22 @@ struct slate_linux_about {
     uint32_t unit;                  /**< logical unit in its body */
     bool removable;
     bool read_only;
-    bool system;     /**< the running system stands on it */
-    char users[512]; /**< who uses it, one a line; "" for nobody */
+    bool system; /**< the running system stands on it */
+    /** who uses it, one a line, "and more" at the end where there is no room
+     * for all; "" for nobody */
+    char users[SLATE_LINUX_USERS_ROOM];
 };
+
+/**
+ * Who uses an image file: loop devices over it, and what stands on these.
+ *
+ * @param path   of the file
+ * @param users  receives them, as in struct slate_linux_about
+ * @param system receives whether the running system stands on it
+ * @return true when anybody does
+ */
+bool slate_linux_file_users(const char *path,
+                            char users[SLATE_LINUX_USERS_ROOM], bool *system);
 
 /** An open device. */
 struct slate_linux;
@@ -82,12 +98,24 @@ slate_linux_about(const struct slate_linux *device);
 void slate_linux_close(struct slate_linux *device);
 
 /**
- * Releases a device at the host: unmounts its volumes, stops swap on it, and
- * dissolves the mappings and loop devices that are stacked on it, from the top
- * of each stack down. Never the device that the running system stands on.
- * What was done before a failure stays done.
+ * Would slate_linux_free get to its end? It would not on the device that the
+ * running system stands on, for stacks of kinds that it cannot dissolve, and
+ * while a program works in a place that is mounted. Changes nothing.
  *
- * @param name    as in /sys/block
+ * @param name as with slate_linux_free
+ * @param why  receives one sentence on what is in the way
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_BUSY
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_linux_may_free(const char *name, char why[SLATE_LINUX_WHY_ROOM]);
+
+/**
+ * Releases a device at the host: unmounts its volumes, stops swap on it, and
+ * dissolves the mappings, RAIDs and loop devices that are stacked on it, from
+ * the top of each stack down. Never the device that the running system stands
+ * on. What was done before a failure stays done.
+ *
+ * @param name    as in /sys/block, or the path of an image file
  * @param done    called for each thing that was released; may be NULL
  * @param context handed to @p done
  * @param why     receives one sentence on failure: what will not go, and which

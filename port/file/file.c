@@ -42,9 +42,9 @@ static enum slate_status file_write(void *context, uint64_t lba, uint32_t count,
 {
     const struct slate_file *file = context;
 
-    if (file->read_only)
+    if (file->writer < 0)
         return SLATE_ERR_PROTECTED;
-    return port_write_sparse(file->descriptor, data,
+    return port_write_sparse(file->writer, data,
                              (size_t)count * file->block_bytes,
                              (off_t)(lba * file->block_bytes))
                ? SLATE_OK
@@ -55,23 +55,50 @@ static enum slate_status file_flush(void *context)
 {
     const struct slate_file *file = context;
 
-    return fsync(file->descriptor) == 0 ? SLATE_OK : SLATE_ERR_WRITE;
+    if (file->writer < 0)
+        return SLATE_OK;
+    return fsync(file->writer) == 0 ? SLATE_OK : SLATE_ERR_WRITE;
 }
 
+static bool is_same_file(int one, int two)
+{
+    struct stat a, b;
+
+    return fstat(one, &a) == 0 && fstat(two, &b) == 0 && a.st_dev == b.st_dev &&
+           a.st_ino == b.st_ino && a.st_size == b.st_size;
+}
+
+/* What only reads is open for reading only; the writer is the same file, not
+ * what has its name by now. */
 static enum slate_status file_claim(void *context)
 {
-    const struct slate_file *file = context;
+    struct slate_file *file = context;
+    int writer = open(file->path, O_RDWR | O_CLOEXEC);
 
-    return flock(file->descriptor, LOCK_EX | LOCK_NB) == 0 ? SLATE_OK
-                                                           : SLATE_ERR_BUSY;
+    if (writer < 0)
+        return errno == EACCES || errno == EPERM || errno == EROFS ||
+                       errno == ETXTBSY
+                   ? SLATE_ERR_PROTECTED
+                   : SLATE_ERR_NO_DEVICE;
+    if (!is_same_file(writer, file->descriptor)) {
+        close(writer);
+        return SLATE_ERR_SWAPPED;
+    }
+    if (flock(writer, LOCK_EX | LOCK_NB) != 0) {
+        close(writer);
+        return SLATE_ERR_BUSY;
+    }
+    file->writer = writer;
+    return SLATE_OK;
 }
 
 static enum slate_status file_release(void *context)
 {
-    const struct slate_file *file = context;
+    struct slate_file *file = context;
+    bool ok = file->writer < 0 || close(file->writer) == 0;
 
-    return flock(file->descriptor, LOCK_UN) == 0 ? SLATE_OK
-                                                 : SLATE_ERR_INTERNAL;
+    file->writer = -1;
+    return ok ? SLATE_OK : SLATE_ERR_WRITE;
 }
 
 static const struct slate_port_ops file_ops = {
@@ -92,54 +119,29 @@ static enum slate_status open_status(void)
                                              : SLATE_ERR_NO_DEVICE;
 }
 
-static enum slate_status open_descriptor(struct slate_file *file,
-                                         const char *path)
+static enum slate_status open_descriptor(struct slate_file *file)
 {
     struct stat about;
 
     /* Looked at before opening: opening a pipe would wait for ever. */
-    if (stat(path, &about) != 0)
+    if (stat(file->path, &about) != 0)
         return open_status();
     if (!S_ISREG(about.st_mode))
         return SLATE_ERR_NO_DEVICE;
     file->bytes = (uint64_t)about.st_size;
-    file->descriptor = open(path, O_RDWR | O_CLOEXEC);
-    if (file->descriptor < 0 && (errno == EACCES || errno == EROFS ||
-                                 errno == EPERM || errno == ETXTBSY)) {
-        file->read_only = true;
-        file->descriptor = open(path, O_RDONLY | O_CLOEXEC);
-    }
+    file->descriptor = open(file->path, O_RDONLY | O_CLOEXEC);
+    file->read_only = faccessat(AT_FDCWD, file->path, W_OK, AT_EACCESS) != 0;
     return file->descriptor < 0 ? open_status() : SLATE_OK;
 }
 
-/* Printable ASCII of a name into a field. */
-static void take_name(char *field, size_t room, const char *name)
+static enum slate_status identify(struct slate_file *file)
 {
-    size_t n = 0;
-
-    for (; n < room - 1 && name[n] != '\0'; n++)
-        field[n] = (char)(name[n] >= 0x20 && name[n] < 0x7F ? name[n] : '?');
-    field[n] = '\0';
-}
-
-static enum slate_status identify(struct slate_file *file, const char *path)
-{
-    char *full = realpath(path, NULL);
-    struct slate_sha256 sha;
-    struct slate_text serial;
-    uint8_t digest[SLATE_DIGEST_BYTES];
+    char *full = realpath(file->path, NULL);
 
     if (full == NULL)
         return open_status();
     file->identity.transport = SLATE_TRANSPORT_IMAGE;
-    take_name(file->identity.model, sizeof file->identity.model,
-              strrchr(full, '/') + 1);
-    slate_sha256_start(&sha);
-    slate_sha256_add(&sha, full, strlen(full));
-    slate_sha256_end(&sha, digest);
-    slate_text_start(&serial, file->identity.serial,
-                     sizeof file->identity.serial);
-    slate_text_bytes(&serial, digest, 12);
+    port_name_file(full, &file->identity);
     free(full);
     return SLATE_OK;
 }
@@ -154,9 +156,13 @@ enum slate_status slate_file_open(struct slate_file *file, const char *path,
     file->block_bytes = block_bytes;
     file->port.ops = &file_ops;
     file->port.context = file;
-    status = open_descriptor(file, path);
+    file->writer = -1;
+    if (strlen(path) >= sizeof file->path)
+        return SLATE_ERR_NO_DEVICE;
+    strcpy(file->path, path);
+    status = open_descriptor(file);
     if (status == SLATE_OK)
-        status = identify(file, path);
+        status = identify(file);
     if (status == SLATE_OK && (file->bytes == 0 || block_bytes == 0 ||
                                file->bytes % block_bytes != 0))
         status = SLATE_ERR_GEOMETRY;
@@ -167,5 +173,7 @@ void slate_file_close(struct slate_file *file)
 {
     if (file->descriptor >= 0)
         close(file->descriptor);
-    file->descriptor = -1;
+    if (file->writer >= 0)
+        close(file->writer);
+    file->descriptor = file->writer = -1;
 }

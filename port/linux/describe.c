@@ -5,6 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../host.h"
 #include "linux.h"
 
 void linux_read_line(const char *path, char *line, size_t room)
@@ -23,10 +24,11 @@ void linux_read_line(const char *path, char *line, size_t room)
 static void attribute(const char *name, const char *what, char *line,
                       size_t room)
 {
-    char path[128];
+    char path[LINUX_FOLDER_ROOM];
 
-    snprintf(path, sizeof path, "/sys/block/%.31s/%s", name, what);
-    linux_read_line(path, line, room);
+    line[0] = '\0';
+    if (linux_path(path, sizeof path, "/sys/block/%.31s/%s", name, what))
+        linux_read_line(path, line, room);
 }
 
 static uint64_t number(const char *name, const char *what)
@@ -52,7 +54,7 @@ static void take(char *field, size_t room, const char *text)
 
 static void take_identity(const char *name, struct slate_identity *identity)
 {
-    char line[128];
+    char line[PATH_MAX];
 
     attribute(name, "device/vendor", line, sizeof line);
     if (strncmp(line, "0x", 2) != 0) /* NVMe shows the bus's number there */
@@ -60,13 +62,14 @@ static void take_identity(const char *name, struct slate_identity *identity)
     attribute(name, "device/model", line, sizeof line);
     if (line[0] == '\0')
         attribute(name, "device/name", line, sizeof line); /* SD */
-    if (line[0] == '\0')
-        attribute(name, "loop/backing_file", line, sizeof line);
     take(identity->model, sizeof identity->model, line);
     attribute(name, "device/serial", line, sizeof line);
     take(identity->serial, sizeof identity->serial, line);
     attribute(name, "device/rev", line, sizeof line);
     take(identity->revision, sizeof identity->revision, line);
+    attribute(name, "loop/backing_file", line, sizeof line);
+    if (line[0] != '\0')
+        port_name_file(line, identity);
 }
 
 static enum slate_transport transport_of(const char *name, const char *path)
@@ -89,10 +92,10 @@ static enum slate_transport transport_of(const char *name, const char *path)
  * the last part of it; every other device is a body of its own. */
 static void take_body(const char *name, struct slate_linux_about *about)
 {
-    char link[64], path[PATH_MAX], *last;
+    char link[LINUX_FOLDER_ROOM], path[PATH_MAX], *last;
 
-    snprintf(link, sizeof link, "/sys/block/%.31s/device", name);
-    if (realpath(link, path) == NULL)
+    if (!linux_path(link, sizeof link, "/sys/block/%.31s/device", name) ||
+        realpath(link, path) == NULL)
         snprintf(path, sizeof path, "/sys/block/%.31s", name);
     about->transport = transport_of(name, path);
     last = strrchr(path, ':');
@@ -115,6 +118,18 @@ static bool is_left_out(const char *name)
     return strstr(name, "boot") != NULL || strstr(name, "rpmb") != NULL;
 }
 
+static void find_users(struct slate_linux_about *about)
+{
+    struct linux_nodes nodes;
+    struct linux_users users;
+
+    linux_find_nodes(about->name, &nodes);
+    linux_find_users(&nodes, &users);
+    linux_forget_nodes(&nodes);
+    memcpy(about->users, users.lines, sizeof about->users);
+    about->system = users.system;
+}
+
 bool slate_linux_describe(const char *name, struct slate_linux_about *about)
 {
     char size[32];
@@ -134,7 +149,7 @@ bool slate_linux_describe(const char *name, struct slate_linux_about *about)
     take_body(name, about);
     take_identity(name, &about->identity);
     about->identity.transport = about->transport;
-    linux_find_users(about);
+    find_users(about);
     return true;
 }
 

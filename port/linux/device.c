@@ -19,6 +19,10 @@
 
 #define ALIGNMENT 4096u
 
+#ifndef BLKGETDISKSEQ /* since Linux 5.15 */
+#define BLKGETDISKSEQ _IOR(0x12, 128, uint64_t)
+#endif
+
 static enum slate_status linux_facts(void *context,
                                      struct slate_port_facts *facts)
 {
@@ -152,6 +156,34 @@ static int open_alone(const struct slate_linux *device)
                      O_EXCL | (is_read_only(device) ? O_RDONLY : O_RDWR));
 }
 
+/* The number that the host gives each device that comes, and never again; 0
+ * where it does not tell. */
+static uint64_t sequence_of(int descriptor)
+{
+    uint64_t number = 0;
+
+    return ioctl(descriptor, BLKGETDISKSEQ, &number) == 0 ? number : 0;
+}
+
+/* Is what was opened the device that was looked at, by its numbers and by what
+ * the host says of it? A name may have gone to another device meanwhile. */
+static bool is_same_device(const struct slate_linux *device, int descriptor)
+{
+    struct slate_linux_about now;
+    struct stat about, before;
+    uint64_t bytes = 0;
+
+    return fstat(descriptor, &about) == 0 &&
+           fstat(device->descriptor, &before) == 0 &&
+           S_ISBLK(about.st_mode) && about.st_rdev == before.st_rdev &&
+           sequence_of(descriptor) == device->sequence &&
+           ioctl(descriptor, BLKGETSIZE64, &bytes) == 0 &&
+           bytes == device->blocks * device->block_bytes &&
+           slate_linux_describe(device->about.name, &now) &&
+           memcmp(&now.identity, &device->about.identity,
+                  sizeof now.identity) == 0;
+}
+
 static enum slate_status linux_claim(void *context)
 {
     struct slate_linux *device = context;
@@ -163,6 +195,10 @@ static enum slate_status linux_claim(void *context)
         return SLATE_ERR_PROTECTED;
     if (descriptor < 0)
         return errno == EACCES ? SLATE_ERR_ACCESS : SLATE_ERR_NO_DEVICE;
+    if (!is_same_device(device, descriptor)) {
+        close(descriptor);
+        return SLATE_ERR_SWAPPED;
+    }
     if (!lock_out_others(descriptor)) {
         close(descriptor);
         return SLATE_ERR_BUSY;
@@ -188,9 +224,9 @@ static enum slate_status linux_allow_writes(void *context)
     if (device->about.read_only || !device->claimed)
         return SLATE_OK;
     close(device->descriptor);
-    device->descriptor = -1;
+    device->descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
     device->claimed = false;
-    return linux_claim(context);
+    return device->descriptor < 0 ? SLATE_ERR_NO_DEVICE : linux_claim(context);
 }
 
 /* Raw commands wrote past the host's cache: drop it, then read the table. */
@@ -306,6 +342,7 @@ static void measure(struct slate_linux *device)
     device->block_bytes = (uint32_t)logical;
     device->physical_bytes = physical;
     device->blocks = logical > 0 ? bytes / (uint64_t)logical : 0;
+    device->sequence = sequence_of(device->descriptor);
 }
 
 /* Its own commands, where the host passes them on; else plain blocks. */

@@ -6,6 +6,8 @@
 #include <fcntl.h>
 #include <linux/dm-ioctl.h>
 #include <linux/loop.h>
+#include <linux/major.h>
+#include <linux/raid/md_u.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -16,20 +18,15 @@
 
 #include "linux.h"
 
-/* Mounts of one node that are taken away; more are not believed. */
-#define MOUNTS_MOST 64
-
 static bool stands_below(const char *link, const char *place)
 {
     char path[4096];
     ssize_t length = readlink(link, path, sizeof path - 1);
-    size_t wanted = strlen(place);
 
     if (length < 0)
         return false;
     path[length] = '\0';
-    return strncmp(path, place, wanted) == 0 &&
-           (path[wanted] == '\0' || path[wanted] == '/');
+    return linux_lies_below(path, place);
 }
 
 /* Does this program work in the place, or hold a file of it open? */
@@ -54,13 +51,13 @@ static bool program_holds(const char *pid, const char *place)
 }
 
 /* The first program that keeps a place busy, by name and number. */
-static void name_holder(const char *place, char *who, size_t room)
+static bool find_holder(const char *place, char *who, size_t room)
 {
     DIR *folder = opendir("/proc");
     struct dirent *entry;
+    bool found = false;
 
-    snprintf(who, room, "a program");
-    while (folder != NULL && (entry = readdir(folder)) != NULL) {
+    while (folder != NULL && !found && (entry = readdir(folder)) != NULL) {
         char path[300], name[64];
 
         if (entry->d_name[0] < '0' || entry->d_name[0] > '9' ||
@@ -68,11 +65,29 @@ static void name_holder(const char *place, char *who, size_t room)
             continue;
         snprintf(path, sizeof path, "/proc/%.20s/comm", entry->d_name);
         linux_read_line(path, name, sizeof name);
-        snprintf(who, room, "%.40s (process %.20s)", name, entry->d_name);
-        break;
+        snprintf(who, room, "%.40s (process %.20s) uses it", name,
+                 entry->d_name);
+        found = true;
     }
     if (folder != NULL)
         closedir(folder);
+    return found;
+}
+
+/* Something that is mounted below a place keeps it busy, too. */
+static bool find_mount_below(const struct linux_mounts *mounts,
+                             const char *place, char *who, size_t room)
+{
+    for (uint32_t i = 0; i < mounts->count; i++) {
+        const char *other = mounts->mount[i].place;
+
+        if (strcmp(other, place) != 0 && linux_lies_below(other, place)) {
+            snprintf(who, room, "something is mounted below it, at %.100s",
+                     other);
+            return true;
+        }
+    }
+    return false;
 }
 
 static enum slate_status refuse(char why[SLATE_LINUX_WHY_ROOM],
@@ -84,34 +99,52 @@ static enum slate_status refuse(char why[SLATE_LINUX_WHY_ROOM],
                                              : SLATE_ERR_BUSY;
 }
 
-static enum slate_status unmount_all(const struct linux_node *node,
-                                     char why[SLATE_LINUX_WHY_ROOM])
+static enum slate_status unmount(const struct linux_mounts *mounts,
+                                 const char *place,
+                                 char why[SLATE_LINUX_WHY_ROOM])
 {
-    char place[LINUX_PLACE_ROOM], who[128], reason[256];
+    char reason[256] = "a program uses it";
 
-    for (int i = 0; i < MOUNTS_MOST && linux_find_mount(node, 0, place, NULL);
-         i++) {
-        if (umount2(place, UMOUNT_NOFOLLOW) == 0)
-            continue;
-        if (errno != EBUSY)
-            return refuse(why, place, strerror(errno));
-        name_holder(place, who, sizeof who);
-        snprintf(reason, sizeof reason, "%s uses it", who);
-        errno = EBUSY;
-        return refuse(why, place, reason);
-    }
-    return SLATE_OK;
+    if (umount2(place, UMOUNT_NOFOLLOW) == 0)
+        return SLATE_OK;
+    if (errno != EBUSY)
+        return refuse(why, place, strerror(errno));
+    if (!find_mount_below(mounts, place, reason, sizeof reason))
+        (void)find_holder(place, reason, sizeof reason);
+    errno = EBUSY;
+    return refuse(why, place, reason);
 }
 
-static enum slate_status stop_swap(const struct linux_node *node,
+/* What was mounted last goes first: it may lie over the others. */
+static enum slate_status unmount_all(const struct linux_nodes *nodes,
+                                     const struct linux_node *node,
+                                     char why[SLATE_LINUX_WHY_ROOM])
+{
+    const struct linux_mounts *mounts = &nodes->mounts;
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = mounts->count; i > 0 && status == SLATE_OK; i--) {
+        const struct linux_mount *mount = &mounts->mount[i - 1];
+
+        if (linux_mount_stands_on(mounts, mount, node))
+            status = unmount(mounts, mount->place, why);
+    }
+    return status;
+}
+
+/* Swap on the device, or in a file of a volume of it. */
+static enum slate_status stop_swap(const struct linux_nodes *nodes,
+                                   const struct linux_node *node,
                                    char why[SLATE_LINUX_WHY_ROOM])
 {
-    char path[80];
+    const struct linux_mounts *mounts = &nodes->mounts;
 
-    if (!linux_is_swap(node))
-        return SLATE_OK;
-    snprintf(path, sizeof path, "/dev/%.60s", node->what);
-    return swapoff(path) == 0 ? SLATE_OK : refuse(why, path, strerror(errno));
+    for (uint32_t i = 0; i < mounts->swaps; i++) {
+        if (linux_path_stands_on(mounts, mounts->swap[i], node) &&
+            swapoff(mounts->swap[i]) != 0)
+            return refuse(why, mounts->swap[i], strerror(errno));
+    }
+    return SLATE_OK;
 }
 
 static bool remove_mapping(const struct linux_node *node)
@@ -131,41 +164,64 @@ static bool remove_mapping(const struct linux_node *node)
     return done;
 }
 
-static bool remove_loop(const struct linux_node *node)
+static bool command(const struct linux_node *node, unsigned long request)
 {
     char path[80];
-    int loop;
+    int descriptor;
     bool done;
 
     snprintf(path, sizeof path, "/dev/%.60s", node->what);
-    loop = open(path, O_RDWR | O_CLOEXEC);
-    done = loop >= 0 && ioctl(loop, LOOP_CLR_FD, 0) == 0;
-    if (loop >= 0)
-        close(loop);
+    descriptor = open(path, O_RDWR | O_CLOEXEC);
+    done = descriptor >= 0 && ioctl(descriptor, request, 0) == 0;
+    if (descriptor >= 0)
+        close(descriptor);
     return done;
 }
 
-/* Mappings and loop devices we know how to dissolve; others we do not. */
-static enum slate_status dissolve(const struct linux_node *node,
+/* What we know how to dissolve. */
+static bool is_known_stack(const struct linux_node *node)
+{
+    return node->mapping[0] != '\0' || strncmp(node->what, "loop", 4) == 0 ||
+           strncmp(node->what, "md", 2) == 0;
+}
+
+static bool is_stack(const struct linux_nodes *nodes,
+                     const struct linux_node *node)
+{
+    return node->under[0] != '\0' && !linux_is_part(nodes, node);
+}
+
+static const char *name_of(const struct linux_node *node)
+{
+    return node->mapping[0] == '\0' ? node->what : node->mapping;
+}
+
+static enum slate_status refuse_stack(const struct linux_node *node,
+                                      char why[SLATE_LINUX_WHY_ROOM])
+{
+    errno = EBUSY;
+    return refuse(why, node->what,
+                  "it is stacked on the device by something that has to be "
+                  "stopped by its own means");
+}
+
+static enum slate_status dissolve(const struct linux_nodes *nodes,
+                                  const struct linux_node *node,
                                   char why[SLATE_LINUX_WHY_ROOM])
 {
     bool done;
 
-    if (node->under[0] == '\0')
+    if (!is_stack(nodes, node))
         return SLATE_OK; /* the device itself, or a partition */
-    errno = EBUSY;
+    if (!is_known_stack(node))
+        return refuse_stack(node, why);
     if (node->mapping[0] != '\0')
         done = remove_mapping(node);
     else if (strncmp(node->what, "loop", 4) == 0)
-        done = remove_loop(node);
+        done = command(node, LOOP_CLR_FD);
     else
-        return refuse(why, node->what,
-                      "it is stacked on the device by something that has to "
-                      "be stopped by its own means");
-    return done ? SLATE_OK
-                : refuse(why,
-                         node->mapping[0] == '\0' ? node->what : node->mapping,
-                         strerror(errno));
+        done = command(node, STOP_ARRAY);
+    return done ? SLATE_OK : refuse(why, name_of(node), strerror(errno));
 }
 
 struct freeing {
@@ -176,35 +232,60 @@ struct freeing {
     bool progress;
 };
 
-/* What there is to release on a node; "" for nothing. */
-static void describe(const struct linux_node *node, char *what, size_t room)
+static uint32_t first_mount(const struct linux_nodes *nodes,
+                            const struct linux_node *node)
 {
-    char place[LINUX_PLACE_ROOM];
+    const struct linux_mounts *mounts = &nodes->mounts;
+    uint32_t i = 0;
 
-    what[0] = '\0';
-    if (linux_find_mount(node, 0, place, NULL))
-        snprintf(what, room, "%.60s at %.1900s", node->what, place);
-    else if (linux_is_swap(node))
-        snprintf(what, room, "swap on %.60s", node->what);
-    else if (node->under[0] != '\0')
-        snprintf(what, room, "%.120s on %.60s",
-                 node->mapping[0] == '\0' ? node->what : node->mapping,
-                 node->under);
+    while (i < mounts->count &&
+           !linux_mount_stands_on(mounts, &mounts->mount[i], node))
+        i++;
+    return i;
 }
 
-static void free_node(const struct linux_node *node, struct freeing *freeing)
+static bool has_swap(const struct linux_nodes *nodes,
+                     const struct linux_node *node)
+{
+    const struct linux_mounts *mounts = &nodes->mounts;
+
+    for (uint32_t i = 0; i < mounts->swaps; i++) {
+        if (linux_path_stands_on(mounts, mounts->swap[i], node))
+            return true;
+    }
+    return false;
+}
+
+/* What there is to release on a node; "" for nothing. */
+static void describe(const struct linux_nodes *nodes,
+                     const struct linux_node *node, char *what, size_t room)
+{
+    uint32_t mount = first_mount(nodes, node);
+
+    what[0] = '\0';
+    if (mount < nodes->mounts.count)
+        snprintf(what, room, "%.120s at %.1900s", name_of(node),
+                 nodes->mounts.mount[mount].place);
+    else if (has_swap(nodes, node))
+        snprintf(what, room, "swap on %.120s", name_of(node));
+    else if (is_stack(nodes, node))
+        snprintf(what, room, "%.120s on %.60s", name_of(node), node->under);
+}
+
+static void free_node(const struct linux_nodes *nodes,
+                      const struct linux_node *node, struct freeing *freeing)
 {
     char what[LINUX_PLACE_ROOM], why[SLATE_LINUX_WHY_ROOM] = "";
     enum slate_status status;
 
-    describe(node, what, sizeof what);
+    describe(nodes, node, what, sizeof what);
     if (what[0] == '\0')
         return;
-    status = unmount_all(node, why);
+    status = stop_swap(nodes, node, why);
     if (status == SLATE_OK)
-        status = stop_swap(node, why);
+        status = unmount_all(nodes, node, why);
     if (status == SLATE_OK)
-        status = dissolve(node, why);
+        status = dissolve(nodes, node, why);
     if (status == SLATE_OK) {
         freeing->progress = true;
         if (freeing->done != NULL)
@@ -215,18 +296,68 @@ static void free_node(const struct linux_node *node, struct freeing *freeing)
     }
 }
 
-static bool carries_the_system(const struct linux_nodes *nodes)
+static void find_nodes(const char *name, struct linux_nodes *nodes)
 {
-    char place[LINUX_PLACE_ROOM];
+    if (strchr(name, '/') == NULL)
+        linux_find_nodes(name, nodes);
+    else
+        linux_find_file_nodes(name, nodes);
+}
 
-    for (uint32_t i = 0; i < nodes->count; i++) {
-        for (uint32_t j = 0; linux_find_mount(&nodes->node[i], j, place, NULL);
-             j++) {
-            if (linux_is_system_place(place))
-                return true;
+static enum slate_status say(char why[SLATE_LINUX_WHY_ROOM],
+                             enum slate_status status, const char *words)
+{
+    snprintf(why, SLATE_LINUX_WHY_ROOM, "%s", words);
+    return status;
+}
+
+/* Is a place busy that will have to be unmounted? */
+static enum slate_status check_place(const struct linux_mount *mount,
+                                     char why[SLATE_LINUX_WHY_ROOM])
+{
+    char reason[256];
+
+    if (linux_is_system_place(mount->place))
+        return say(why, SLATE_ERR_BUSY,
+                   "the running system stands on this device");
+    if (!find_holder(mount->place, reason, sizeof reason))
+        return SLATE_OK;
+    errno = EBUSY;
+    return refuse(why, mount->place, reason);
+}
+
+static enum slate_status may_free(const struct linux_nodes *nodes,
+                                  char why[SLATE_LINUX_WHY_ROOM])
+{
+    const struct linux_mounts *mounts = &nodes->mounts;
+    enum slate_status status = SLATE_OK;
+
+    if (nodes->count == 0 || (nodes->node[0].folder[0] != '\0' &&
+                              nodes->node[0].numbers[0] == '\0'))
+        return say(why, SLATE_ERR_NO_DEVICE, "there is no such device");
+    for (uint32_t i = 0; i < nodes->count && status == SLATE_OK; i++) {
+        const struct linux_node *node = &nodes->node[i];
+
+        if (is_stack(nodes, node) && !is_known_stack(node))
+            status = refuse_stack(node, why);
+        for (uint32_t j = 0; j < mounts->count && status == SLATE_OK; j++) {
+            if (linux_mount_stands_on(mounts, &mounts->mount[j], node))
+                status = check_place(&mounts->mount[j], why);
         }
     }
-    return false;
+    return status;
+}
+
+enum slate_status slate_linux_may_free(const char *name,
+                                       char why[SLATE_LINUX_WHY_ROOM])
+{
+    struct linux_nodes nodes;
+    enum slate_status status;
+
+    find_nodes(name, &nodes);
+    status = may_free(&nodes, why);
+    linux_forget_nodes(&nodes);
+    return status;
 }
 
 enum slate_status
@@ -236,25 +367,22 @@ slate_linux_free(const char *name,
 {
     struct freeing freeing = {done, context, why, SLATE_OK, true};
     struct linux_nodes nodes;
+    enum slate_status status;
 
-    linux_find_nodes(name, &nodes);
-    if (nodes.node[0].numbers[0] == '\0') {
-        snprintf(why, SLATE_LINUX_WHY_ROOM, "there is no such device");
-        return SLATE_ERR_NO_DEVICE;
-    }
-    if (carries_the_system(&nodes)) {
-        snprintf(why, SLATE_LINUX_WHY_ROOM,
-                 "the running system stands on this device");
-        return SLATE_ERR_BUSY;
-    }
+    find_nodes(name, &nodes);
+    status = may_free(&nodes, why);
+    if (status != SLATE_OK)
+        freeing.progress = false;
     /* Something that stands on two stacks may hold the one that comes first:
      * another pass takes it. */
     while (freeing.progress) {
         freeing.progress = false;
         freeing.status = SLATE_OK;
         for (uint32_t i = nodes.count; i > 0; i--)
-            free_node(&nodes.node[i - 1], &freeing);
-        linux_find_nodes(name, &nodes);
+            free_node(&nodes, &nodes.node[i - 1], &freeing);
+        linux_forget_nodes(&nodes);
+        find_nodes(name, &nodes);
     }
-    return freeing.status;
+    linux_forget_nodes(&nodes);
+    return status == SLATE_OK ? freeing.status : status;
 }

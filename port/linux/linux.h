@@ -15,6 +15,7 @@ struct slate_linux {
     uint32_t block_bytes;
     uint32_t physical_bytes;
     uint64_t blocks;
+    uint64_t sequence; /* of the host, for this very device; 0: not told */
     enum slate_command_set commands;
     bool claimed;
     bool card;        /* an SD card, with its registers */
@@ -25,37 +26,84 @@ struct slate_linux {
     void *bounce; /* aligned, as direct transfers want it */
 };
 
+#define LINUX_FOLDER_ROOM 256
+#define LINUX_NUMBERS_ROOM 32
+#define LINUX_PLACE_ROOM 4096
+
+/* Puts together a path below /sys, /proc or /dev (path.c). */
+#if defined(__GNUC__)
+__attribute__((format(printf, 3, 4)))
+#endif
+bool linux_path(char *path, size_t room, const char *format, ...);
+
+/* "major:minor" of a block device's node; false for anything else. */
+bool linux_block_numbers(const char *place, char numbers[LINUX_NUMBERS_ROOM]);
+
+/* Are both paths names of one file? */
+bool linux_same_file(const char *a, const char *b);
+
 /* A device, a partition of it, or something stacked on either. */
 struct linux_node {
-    char folder[256];  /* below /sys */
-    char what[64];     /* sdb1, dm-0 */
-    char under[64];    /* what it is stacked on; "" for the device itself */
-    char numbers[32];  /* major:minor */
-    char mapping[128]; /* its name, where it is a mapping */
+    char folder[LINUX_FOLDER_ROOM]; /* below /sys; "" for an image file */
+    char what[64];                  /* sdb1, dm-0 */
+    char under[64]; /* what it is stacked on; "" for the device itself */
+    char numbers[LINUX_NUMBERS_ROOM]; /* major:minor */
+    char mapping[128];                /* its name, where it is a mapping */
 };
 
-#define LINUX_NODES 64
+/* A file system in its place. */
+struct linux_mount {
+    char numbers[LINUX_NUMBERS_ROOM];        /* no device's, for some kinds */
+    char source_numbers[LINUX_NUMBERS_ROOM]; /* of the device it was named by */
+    char *place, *kind, *source, *options;
+    bool writable;
+};
+
+struct linux_mounts {
+    uint32_t count, swaps;
+    struct linux_mount *mount;
+    char **swap; /* paths of devices and files */
+};
 
 /* Each stands behind those that it is stacked on. */
 struct linux_nodes {
     uint32_t count;
-    struct linux_node node[LINUX_NODES];
+    struct linux_node *node;
+    struct linux_mounts mounts;
 };
 
+void linux_read_mounts(struct linux_mounts *mounts);
+void linux_forget_mounts(struct linux_mounts *mounts);
+bool linux_lies_below(const char *path, const char *place);
+bool linux_has_given_up(const struct linux_mount *mount);
+
+/* Is the node among the devices of a mount; or of the file system in which a
+ * path lies; or is it what the path names? */
+bool linux_mount_stands_on(const struct linux_mounts *mounts,
+                           const struct linux_mount *mount,
+                           const struct linux_node *node);
+bool linux_path_stands_on(const struct linux_mounts *mounts, const char *path,
+                          const struct linux_node *node);
+
+/* All that stands on a device, or on an image file; forget them afterwards. */
 void linux_find_nodes(const char *name, struct linux_nodes *nodes);
+void linux_find_file_nodes(const char *path, struct linux_nodes *nodes);
+void linux_forget_nodes(struct linux_nodes *nodes);
 
-#define LINUX_PLACE_ROOM 2048
+/* Is the node a partition of the one that it stands on? */
+bool linux_is_part(const struct linux_nodes *nodes,
+                   const struct linux_node *node);
 
-/* Where a node is mounted: the index-th place, and whether the host has made
- * the file system read-only since (may be NULL); false when there are no
- * more. */
-bool linux_find_mount(const struct linux_node *node, uint32_t index,
-                      char place[LINUX_PLACE_ROOM], bool *given_up);
 bool linux_is_system_place(const char *place);
-bool linux_is_swap(const struct linux_node *node);
 
-/* Fills in users and system from mounts, swap and what is stacked on it. */
-void linux_find_users(struct slate_linux_about *about);
+struct linux_users {
+    char lines[SLATE_LINUX_USERS_ROOM]; /* one a line */
+    bool system, full;
+};
+
+/* Who uses it: mounts, swap and stacks. */
+void linux_find_users(const struct linux_nodes *nodes,
+                      struct linux_users *users);
 
 /* The registers of an SD card, as the host shows them; false for others. */
 bool linux_read_card(struct slate_linux *device);

@@ -21,6 +21,23 @@ bool slate_linux_describe(const char *name, struct slate_linux_about *about)
     return false;
 }
 
+bool slate_linux_file_users(const char *path,
+                            char users[SLATE_LINUX_USERS_ROOM], bool *system)
+{
+    (void)path;
+    users[0] = '\0';
+    *system = false;
+    return false;
+}
+
+enum slate_status slate_linux_may_free(const char *name,
+                                       char why[SLATE_LINUX_WHY_ROOM])
+{
+    (void)name;
+    why[0] = '\0';
+    return SLATE_ERR_NO_DEVICE;
+}
+
 enum slate_status slate_linux_open(const char *name,
                                    struct slate_linux **device,
                                    char why[SLATE_LINUX_WHY_ROOM])

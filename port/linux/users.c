@@ -1,17 +1,28 @@
 /* SPDX-License-Identifier: MIT */
-/* Who uses a device: mounts, swap, and what is stacked on it, at any depth. */
+/* Who uses a device or an image: mounts, swap, and what is stacked on it, at
+ * any depth. */
 #include <stdio.h>
 #include <string.h>
 
 #include "linux.h"
 
-static void add(struct slate_linux_about *about, const char *what,
-                const char *how, const char *where)
-{
-    size_t used = strlen(about->users);
+#define MORE "\nand more"
 
-    snprintf(about->users + used, sizeof about->users - used,
-             "%s%.40s %s%.120s", used == 0 ? "" : "\n", what, how, where);
+/* What does not fit is said to be there. */
+static void add(struct linux_users *users, const char *what, const char *how,
+                const char *where)
+{
+    size_t used = strlen(users->lines), room = sizeof users->lines;
+    int length;
+
+    if (users->full)
+        return;
+    length = snprintf(users->lines + used, room - used, "%s%.60s %s%.200s",
+                      used == 0 ? "" : "\n", what, how, where);
+    if (length >= 0 && used + (size_t)length < room - sizeof MORE)
+        return;
+    users->full = true;
+    memcpy(users->lines + used, MORE, sizeof MORE);
 }
 
 bool linux_is_system_place(const char *place)
@@ -20,112 +31,63 @@ bool linux_is_system_place(const char *place)
            strncmp(place, "/boot", 5) == 0;
 }
 
-static bool is_octal(char c)
+static const char *name_of(const struct linux_node *node)
 {
-    return c >= '0' && c <= '7';
+    return node->mapping[0] == '\0' ? node->what : node->mapping;
 }
 
-/* The host writes a space in a path as \040, and so on. */
-static void plain_place(char *place)
+/* A partition of something stacked is no stack of its own. */
+static bool is_stack(const struct linux_nodes *nodes,
+                     const struct linux_node *node)
 {
-    char *to = place;
+    return node->under[0] != '\0' && !linux_is_part(nodes, node);
+}
 
-    for (const char *from = place; *from != '\0'; to++) {
-        if (from[0] == '\\' && is_octal(from[1]) && is_octal(from[2]) &&
-            is_octal(from[3])) {
-            *to = (char)((from[1] - '0') * 64 + (from[2] - '0') * 8 + from[3] -
-                         '0');
-            from += 4;
-        } else {
-            *to = *from++;
-        }
+static void look(struct linux_users *users, const struct linux_nodes *nodes,
+                 const struct linux_node *node)
+{
+    const struct linux_mounts *mounts = &nodes->mounts;
+
+    if (is_stack(nodes, node))
+        add(users, node->under, "carries ", name_of(node));
+    for (uint32_t i = 0; i < mounts->count; i++) {
+        const struct linux_mount *mount = &mounts->mount[i];
+
+        if (!linux_mount_stands_on(mounts, mount, node))
+            continue;
+        add(users, name_of(node),
+            linux_has_given_up(mount)
+                ? "is read-only since an error, and mounted at "
+                : "is mounted at ",
+            mount->place);
+        users->system = users->system || linux_is_system_place(mount->place);
     }
-    *to = '\0';
-}
-
-static bool has_option(const char *options, const char *name)
-{
-    size_t length = strlen(name);
-
-    return strncmp(options, name, length) == 0 &&
-           (options[length] == ',' || options[length] == '\0');
-}
-
-/* Mounted for writing, and yet the file system is read-only: that is what
- * hosts do to one in which they have met an error. The options of the mount
- * are the sixth field, those of the file system the last one. */
-static bool has_given_up(const char *line)
-{
-    char mount[256] = "", all[512] = "";
-    const char *behind = strstr(line, " - ");
-
-    if (behind == NULL ||
-        sscanf(line, "%*s %*s %*s %*s %*s %255s", mount) != 1 ||
-        sscanf(behind, " - %*s %*s %511s", all) != 1)
-        return false;
-    return has_option(mount, "rw") && has_option(all, "ro");
-}
-
-/* /proc/self/mountinfo: the third field is major:minor, the fifth the place. */
-bool linux_find_mount(const struct linux_node *node, uint32_t index,
-                      char place[LINUX_PLACE_ROOM], bool *given_up)
-{
-    FILE *file = fopen("/proc/self/mountinfo", "r");
-    char line[4096], have[32];
-    bool found = false;
-
-    while (file != NULL && !found && fgets(line, sizeof line, file) != NULL)
-        found = sscanf(line, "%*s %*s %31s %*s %2047s", have, place) == 2 &&
-                strcmp(have, node->numbers) == 0 && index-- == 0;
-    if (file != NULL)
-        fclose(file);
-    if (found)
-        plain_place(place);
-    if (given_up != NULL)
-        *given_up = found && has_given_up(line);
-    return found && node->numbers[0] != '\0';
-}
-
-bool linux_is_swap(const struct linux_node *node)
-{
-    FILE *file = fopen("/proc/swaps", "r");
-    char line[1024], name[80];
-    bool found = false;
-
-    snprintf(name, sizeof name, "/dev/%.60s ", node->what);
-    while (file != NULL && !found && fgets(line, sizeof line, file) != NULL)
-        found = strncmp(line, name, strlen(name)) == 0;
-    if (file != NULL)
-        fclose(file);
-    return found;
-}
-
-static void look(struct slate_linux_about *about, const struct linux_node *node)
-{
-    char place[LINUX_PLACE_ROOM];
-    bool given_up;
-
-    if (node->under[0] != '\0')
-        add(about, node->under, "carries ",
-            node->mapping[0] == '\0' ? node->what : node->mapping);
-    for (uint32_t i = 0; linux_find_mount(node, i, place, &given_up); i++) {
-        add(about, node->what,
-            given_up ? "is read-only since an error, and mounted at "
-                     : "is mounted at ",
-            place);
-        about->system = about->system || linux_is_system_place(place);
-    }
-    if (linux_is_swap(node)) {
-        add(about, node->what, "is swap of the running system", "");
-        about->system = true;
+    for (uint32_t i = 0; i < mounts->swaps; i++) {
+        if (!linux_path_stands_on(mounts, mounts->swap[i], node))
+            continue;
+        add(users, name_of(node), "is swap of the running system", "");
+        users->system = true;
     }
 }
 
-void linux_find_users(struct slate_linux_about *about)
+void linux_find_users(const struct linux_nodes *nodes,
+                      struct linux_users *users)
+{
+    memset(users, 0, sizeof *users);
+    for (uint32_t i = 0; i < nodes->count; i++)
+        look(users, nodes, &nodes->node[i]);
+}
+
+bool slate_linux_file_users(const char *path, char users[SLATE_LINUX_USERS_ROOM],
+                            bool *system)
 {
     struct linux_nodes nodes;
+    struct linux_users found;
 
-    linux_find_nodes(about->name, &nodes);
-    for (uint32_t i = 0; i < nodes.count; i++)
-        look(about, &nodes.node[i]);
+    linux_find_file_nodes(path, &nodes);
+    linux_find_users(&nodes, &found);
+    linux_forget_nodes(&nodes);
+    memcpy(users, found.lines, SLATE_LINUX_USERS_ROOM);
+    *system = found.system;
+    return users[0] != '\0';
 }

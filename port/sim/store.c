@@ -18,6 +18,7 @@
 #define DIRECT_MOST ((uint64_t)8 << 40)
 #define CHUNK 1048576u
 #define CACHE_MOST 8388608u
+#define CACHED_MOST 512u /* writes: every read looks through them */
 
 struct cached {
     struct cached *next;
@@ -32,7 +33,7 @@ struct sim_store {
     uint64_t *chunk; /* which chunk stands in each slot */
     size_t chunks;
     struct cached *first, *last;
-    size_t cached_bytes;
+    size_t cached_bytes, cached;
 };
 
 static int open_file(const char *bench, const char *name, uint32_t unit,
@@ -200,7 +201,10 @@ bool sim_store_write(struct sim_store *store, uint64_t byte, const void *data,
         store->first = c;
     store->last = c;
     store->cached_bytes += length;
-    return store->cached_bytes <= CACHE_MOST || sim_store_flush(store);
+    store->cached++;
+    return (store->cached_bytes <= CACHE_MOST &&
+            store->cached <= CACHED_MOST) ||
+           sim_store_flush(store);
 }
 
 bool sim_store_flush(struct sim_store *store)
@@ -215,7 +219,7 @@ bool sim_store_flush(struct sim_store *store)
         free(c);
     }
     store->last = NULL;
-    store->cached_bytes = 0;
+    store->cached_bytes = store->cached = 0;
     return ok;
 }
 
@@ -231,7 +235,7 @@ void sim_store_lose(struct sim_store *store, bool torn)
         free(c);
     }
     store->last = NULL;
-    store->cached_bytes = 0;
+    store->cached_bytes = store->cached = 0;
 }
 
 bool sim_store_lock(struct sim_store *store, bool lock)

@@ -2,6 +2,7 @@
 /* Putting sentences together without a C library behind it. */
 #include <string.h>
 
+#include "base/utf.h"
 #include "trueslate/base.h"
 
 void slate_text_start(struct slate_text *text, char *buffer, size_t room)
@@ -25,6 +26,24 @@ static void add_run(struct slate_text *text, const char *from, size_t length)
 void slate_text_add(struct slate_text *text, const char *string)
 {
     add_run(text, string, strlen(string));
+}
+
+void slate_text_shown(struct slate_text *text, const char *raw)
+{
+    while (*raw != '\0') {
+        const char *from = raw;
+        uint32_t point = slate_utf8_next(&raw);
+
+        if (slate_utf_shown(point) == point) {
+            if ((size_t)(raw - from) <= text->room - 1 - text->used)
+                add_run(text, from, (size_t)(raw - from));
+            continue;
+        }
+        for (; from < raw; from++) {
+            slate_text_add(text, "\\x");
+            slate_text_hex(text, (uint8_t)*from, 2);
+        }
+    }
 }
 
 void slate_text_number(struct slate_text *text, uint64_t number)

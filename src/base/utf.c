@@ -84,12 +84,28 @@ static int is_low(uint32_t unit)
     return unit >= 0xDC00 && unit <= 0xDFFF;
 }
 
+/* Ranges that are not to be seen, or change how others are: soft hyphen, marks
+ * of direction and joining, line and paragraph separators, embeddings and
+ * overrides, isolates, invisible operators, the byte order mark, annotations,
+ * tags (Unicode 15, general categories Cf, Zl and Zp). */
+static const struct {
+    uint32_t first, last;
+} hidden[] = {{0x00AD, 0x00AD},   {0x061C, 0x061C},   {0x115F, 0x1160},
+              {0x17B4, 0x17B5},   {0x180B, 0x180F},   {0x200B, 0x200F},
+              {0x2028, 0x202E},   {0x2060, 0x206F},   {0x3164, 0x3164},
+              {0xFE00, 0xFE0F},   {0xFEFF, 0xFEFF},   {0xFFA0, 0xFFA0},
+              {0xFFF0, 0xFFFB},   {0x1D173, 0x1D17A}, {0xE0000, 0xE0FFF}};
+
 uint32_t slate_utf_shown(uint32_t point)
 {
-    return point == SLATE_UTF_INVALID || point < 0x20 ||
-                   (point >= 0x7F && point < 0xA0)
-               ? '?'
-               : point;
+    if (point == SLATE_UTF_INVALID || point < 0x20 ||
+        (point >= 0x7F && point < 0xA0))
+        return '?';
+    for (size_t i = 0; i < sizeof hidden / sizeof hidden[0]; i++) {
+        if (point >= hidden[i].first && point <= hidden[i].last)
+            return '?';
+    }
+    return point;
 }
 
 void slate_utf16_to_utf8(const uint8_t *units, size_t count, char *text,

@@ -17,7 +17,8 @@ uint32_t slate_utf8_next(const char **text);
 int slate_utf8_put(char *text, size_t room, size_t *used, uint32_t point);
 
 /* The code point as it may be shown: '?' for control characters, which could
- * steer a terminal, and for what is not UTF-8. */
+ * steer a terminal, for what turns the direction of others or cannot be seen,
+ * and for what is not UTF-8. */
 uint32_t slate_utf_shown(uint32_t point);
 
 /* Reads units of little-endian UTF-16 up to a zero unit into UTF-8; lone

@@ -1,0 +1,82 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts that the tool keeps of its own accord while they are unfinished. */
+#include "unfinished.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#include "draft_file.h"
+#include "durable.h"
+#include "say.h"
+#include "state.h"
+
+bool unfinished_path(const struct target *target,
+                     const uint8_t seal[SLATE_DIGEST_BYTES], char *path,
+                     size_t room)
+{
+    char folder[4000], name[17];
+    struct slate_text text;
+
+    if (!state_folder(folder, sizeof folder))
+        return false;
+    slate_text_start(&text, name, sizeof name);
+    slate_text_bytes(&text, seal, 8);
+    return snprintf(path, room, "%s/%s-%s.draft.json", folder,
+                    target->media.tag, name) < (int)room;
+}
+
+/* Was nothing asked for, or what the draft has? */
+static bool is_goal(const struct slate_goal *asked,
+                    const struct slate_goal *drafted)
+{
+    static const struct slate_goal nothing;
+
+    return memcmp(asked, &nothing, sizeof nothing) == 0 ||
+           (asked->use == drafted->use &&
+            (!asked->table_given || (drafted->table_given &&
+                                     asked->table == drafted->table)) &&
+            strcmp(asked->label, drafted->label) == 0 &&
+            asked->cluster_bytes == drafted->cluster_bytes);
+}
+
+static int fail_unknown(const struct target *target)
+{
+    char seal[13];
+    struct slate_text text;
+
+    slate_text_start(&text, seal, sizeof seal);
+    slate_text_bytes(&text, target->facts.mark.seal, 6);
+    return fail(SLATE_ERR_CHANGED,
+                "%s: a renewal by draft %s is unfinished there, and that draft "
+                "is not kept here: enact it from where it is, or begin anew "
+                "with --afresh",
+                target->address, seal);
+}
+
+int unfinished_load(const struct target *target, const struct options *options,
+                    struct slate_draft *draft, char *path, size_t room)
+{
+    const struct slate_mark *mark = &target->facts.mark;
+    static struct draft_file file;
+    int code;
+
+    if (options->output != NULL)
+        snprintf(path, room, "%s", options->output);
+    else if (!unfinished_path(target, mark->seal, path, room))
+        return fail_unknown(target);
+    if (!durable_exists(path))
+        return fail_unknown(target);
+    code = draft_file_load(path, &file);
+    if (code != 0)
+        return code;
+    if (memcmp(file.draft.seal, mark->seal, sizeof mark->seal) != 0)
+        return fail_unknown(target);
+    if (!is_goal(&options->goal, &file.draft.goal))
+        return fail(SLATE_ERR_CHANGED,
+                    "%s: a renewal with another goal is unfinished there: "
+                    "finish that one first by naming no goal, or begin anew "
+                    "with --afresh",
+                    target->address);
+    *draft = file.draft;
+    return 0;
+}

@@ -1,0 +1,20 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts that the tool keeps of its own accord while they are unfinished. */
+#ifndef TOOL_UNFINISHED_H
+#define TOOL_UNFINISHED_H
+
+#include "options.h"
+#include "target.h"
+
+/* Where the draft with this seal is kept; false: there is no place. */
+bool unfinished_path(const struct target *target,
+                     const uint8_t seal[SLATE_DIGEST_BYTES], char *path,
+                     size_t room);
+
+/* The draft whose mark the device bears: out of the file that -o names, or of
+ * the one that was kept. Another goal than that draft's is refused. Says on
+ * stderr what is wrong; returns an exit code. */
+int unfinished_load(const struct target *target, const struct options *options,
+                    struct slate_draft *draft, char *path, size_t room);
+
+#endif
