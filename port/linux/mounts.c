@@ -269,5 +269,11 @@ bool linux_path_stands_on(const struct linux_mounts *mounts, const char *path,
  * hosts do to one in which they have met an error. */
 bool linux_has_given_up(const struct linux_mount *mount)
 {
+    static const char *const never[] = {"squashfs", "iso9660", "udf", "erofs"};
+
+    for (size_t i = 0; i < sizeof never / sizeof never[0]; i++) {
+        if (strcmp(mount->kind, never[i]) == 0)
+            return false; /* never written anyway */
+    }
     return mount->writable && has_option(mount->options, "ro");
 }

@@ -43,13 +43,23 @@ static bool is_stack(const struct linux_nodes *nodes,
     return node->under[0] != '\0' && !linux_is_part(nodes, node);
 }
 
+static const char *name_under(const struct linux_nodes *nodes,
+                              const struct linux_node *node)
+{
+    for (uint32_t i = 0; i < nodes->count; i++) {
+        if (strcmp(nodes->node[i].what, node->under) == 0)
+            return name_of(&nodes->node[i]);
+    }
+    return node->under;
+}
+
 static void look(struct linux_users *users, const struct linux_nodes *nodes,
                  const struct linux_node *node)
 {
     const struct linux_mounts *mounts = &nodes->mounts;
 
     if (is_stack(nodes, node))
-        add(users, node->under, "carries ", name_of(node));
+        add(users, name_under(nodes, node), "carries ", name_of(node));
     for (uint32_t i = 0; i < mounts->count; i++) {
         const struct linux_mount *mount = &mounts->mount[i];
 
