@@ -208,8 +208,10 @@ static bool is_ours(const char *path, const struct target *target)
 int draft_file_may_write(const char *path, const struct target *target,
                          bool replace)
 {
-    return durable_may_write(path, target, is_ours(path, target), "draft",
-                             replace);
+    bool precious = durable_is_precious(path, target); /* a pipe, say */
+
+    return durable_may_write(path, target, !precious && is_ours(path, target),
+                             "draft", replace);
 }
 
 int draft_file_save(const char *path, const struct target *target,

@@ -14,6 +14,8 @@ struct slate_enact {
     struct slate_pass pass;
     bool resumed;     /**< an interrupted run of the same draft goes on */
     uint64_t written; /**< blocks that really went to the device */
+    bool looked;      /**< block 0 could be read when it was looked at */
+    uint8_t first[SLATE_DIGEST_BYTES]; /**< and this is its digest */
     uint32_t lifted;  /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };
 
@@ -67,7 +69,9 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  *
  * @param enact a started enact
  * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_READ, SLATE_ERR_PROTECTED,
- *         SLATE_ERR_NO_DEVICE; media->fault tells where
+ *         SLATE_ERR_SWAPPED (another medium is in it: looked for before each
+ *         step on a removable one), SLATE_ERR_NO_DEVICE; media->fault tells
+ *         where
  */
 SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
 

@@ -70,6 +70,17 @@ static enum slate_status is_all_but_the_first(struct slate_pass *pass,
     return status;
 }
 
+/* Of the block in the work buffer. */
+static void digest_block(const struct slate_pass *pass,
+                         uint8_t digest[SLATE_DIGEST_BYTES])
+{
+    struct slate_sha256 sha;
+
+    slate_sha256_start(&sha);
+    slate_sha256_add(&sha, pass->work, pass->media->geometry.block_bytes);
+    slate_sha256_end(&sha, digest);
+}
+
 /* Does block 0 bear the mark of this very draft? A torn write may have made it
  * unreadable. */
 static enum slate_status look_for_mark(struct slate_enact *enact)
@@ -82,6 +93,9 @@ static enum slate_status look_for_mark(struct slate_enact *enact)
         pass->media->fault = before;
         return is_all_but_the_first(pass, &enact->resumed);
     }
+    enact->looked = status == SLATE_OK;
+    if (enact->looked)
+        digest_block(pass, enact->first);
     enact->resumed =
         status == SLATE_OK &&
         slate_mark_names(pass->work, pass->media->geometry.block_bytes,
@@ -188,14 +202,42 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
     return status;
 }
 
+/* Is block 0, in the work buffer, as it has to be ahead of the next write: as
+ * it was looked at, then the mark? */
+static bool is_the_medium(const struct slate_enact *enact)
+{
+    const struct slate_pass *pass = &enact->pass;
+    uint8_t digest[SLATE_DIGEST_BYTES];
+
+    if (pass->extent.purpose != SLATE_PURPOSE_MARK)
+        return slate_mark_names(pass->work, pass->media->geometry.block_bytes,
+                                pass->draft->seal);
+    digest_block(pass, digest);
+    return memcmp(digest, enact->first, sizeof digest) == 0;
+}
+
+/* Where media can be changed, and not every reader tells of it. */
+static enum slate_status check_medium(struct slate_enact *enact)
+{
+    struct slate_pass *pass = &enact->pass;
+    enum slate_status status;
+
+    if (!pass->media->removable ||
+        (pass->extent.purpose == SLATE_PURPOSE_MARK && !enact->looked))
+        return SLATE_OK;
+    status = slate_media_read(pass->media, 0, 1, pass->work);
+    return status == SLATE_OK && !is_the_medium(enact) ? SLATE_ERR_SWAPPED
+                                                       : status;
+}
+
 /* Nothing may overtake the mark, nor the true block 0 anything. */
 static enum slate_status do_chunk(struct slate_enact *enact, uint32_t count)
 {
     enum slate_purpose purpose = enact->pass.extent.purpose;
     struct slate_media *media = enact->pass.media;
-    enum slate_status status = SLATE_OK;
+    enum slate_status status = check_medium(enact);
 
-    if (purpose == SLATE_PURPOSE_FIRST)
+    if (status == SLATE_OK && purpose == SLATE_PURPOSE_FIRST)
         status = slate_media_flush(media);
     if (status == SLATE_OK)
         status = write_chunk(enact, count);

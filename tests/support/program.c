@@ -98,7 +98,7 @@ static void interrupt(const struct program *program, pid_t child)
             ended.si_pid != 0)
             return;
     }
-    kill(child, SIGINT);
+    kill(child, program->signal == 0 ? SIGINT : program->signal);
 }
 
 void program_run(struct program *program, const char *const *words)
@@ -118,6 +118,15 @@ void program_run(struct program *program, const char *const *words)
     close(ends[0]);
     take_output(ends[1], program->out, sizeof program->out);
     take_output(ends[2], program->err, sizeof program->err);
+}
+
+int shell_run(struct program *program, const char *line)
+{
+    const char *words[] = {"bash", "-c", line, NULL};
+
+    setenv("FOLDER", program_folder(), 1);
+    program_run(program, words);
+    return program->code;
 }
 
 int tool_run(struct program *program, const char *line)

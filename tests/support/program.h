@@ -9,7 +9,8 @@
 struct program {
     const char *input;            /* given on standard input; NULL: nothing */
     bool as_nobody;               /* drops root's rights first */
-    bool (*interrupt_when)(void); /* sends SIGINT once this holds */
+    bool (*interrupt_when)(void); /* sends the signal once this holds */
+    int signal;                   /* 0: SIGINT */
     int code;                     /* exit code; 128 + signal when killed */
     char out[65536];              /* what it printed */
     char err[16384];
@@ -22,6 +23,9 @@ void program_run(struct program *program, const char *const *words);
 /* The same for the tool: words are split at spaces, '$' stands for the folder
  * made by program_folder. */
 int tool_run(struct program *program, const char *line);
+
+/* The same for a line of shell, in which TOOL and FOLDER are set. */
+int shell_run(struct program *program, const char *line);
 
 /* A fresh temporary folder, removed by program_clean. */
 const char *program_folder(void);

@@ -1,0 +1,392 @@
+/* SPDX-License-Identifier: MIT */
+/* Nothing is lost, and only the meant device is touched: what the tool does
+ * with twins, swapped media, files in its way, closed streams, signals, and
+ * names that are meant to deceive. */
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "tool_case.h"
+
+static struct program shell;
+
+/* Runs a line of shell and holds it to its exit code. */
+static void sh(const char *line, int code)
+{
+    if (shell_run(&shell, line) != code)
+        print_message("%s\ncode %d\n%s%s\n", line, shell.code, shell.out,
+                      shell.err);
+    assert_int_equal(shell.code, code);
+}
+
+static void twins_are_told_apart_by_unplugging_one(void **state)
+{
+    static const char *const verbs[] = {
+        "renew sim:buoy-stick-12 --consent %s",
+        "probe sim:buoy-stick-12 --consent %s",
+        "enact $/twin.json --consent %s"};
+    char consent[16], line[160];
+    json_t *value;
+
+    (void)state;
+    assert_int_equal(
+        tool_run(&p, "draft sim:buoy-stick-12 -o $/twin.json --json"), 0);
+    value = printed("tag");
+    snprintf(consent, sizeof consent, "%s", json_string_value(value));
+    json_decref(value);
+    for (size_t i = 0; i < 3; i++) {
+        snprintf(line, sizeof line, verbs[i], consent);
+        assert_int_equal(tool_run(&p, line), 3);
+        assert_non_null(strstr(p.err, "unplug one of them"));
+    }
+    snprintf(line, sizeof line, "assess %s", consent);
+    expect(line, 3, "unplug all but one");
+    assert_int_equal(tool_run(&p, "unplug buoy-stick-13"), 0);
+    snprintf(line, sizeof line, verbs[2], consent);
+    expect(line, 0, "Written");
+}
+
+/* At any command another medium comes into the reader: it is renewed only when
+ * it was what was shown. */
+static void a_medium_swapped_after_the_look_is_not_written(void **state)
+{
+    unsigned refused = 0, held = 0, wrong = 0;
+
+    (void)state;
+    for (int at = 2; at < 200; at += 6) {
+        char members[256];
+
+        snprintf(members, sizeof members,
+                 "{\"blocks\": 131072, \"content\": [{\"at\": 1048576, "
+                 "\"text\": \"FIRST\"}], \"swap\": {\"at_command\": %d, "
+                 "\"with\": \"buoy-stick-14\", \"told\": %s}}",
+                 at, at % 4 == 0 ? "true" : "false");
+        lay_device("tide-gauge-8", members);
+        lay_device("buoy-stick-14",
+                   "{\"blocks\": 131072, \"content\": [{\"at\": 0, \"text\": "
+                   "\"SECOND\"}, {\"at\": 33554432, \"text\": \"DEEP\"}]}");
+        sh("cp $FOLDER/bench/buoy-stick-14.blocks $FOLDER/second", 0);
+        shell_run(&shell,
+                  "rm -f $FOLDER/bench/*.state; tag=$($TOOL guards "
+                  "sim:tide-gauge-8 | head -c 8); rm -f "
+                  "$FOLDER/bench/*.state; $TOOL renew sim:tide-gauge-8 "
+                  "--consent $tag >/dev/null 2>&1; code=$?; cmp -s "
+                  "$FOLDER/bench/buoy-stick-14.blocks $FOLDER/second || exit "
+                  "$((100 + code)); exit $code");
+        refused += shell.code == 3 ? 1u : 0u;
+        held += shell.code < 100 ? 1u : 0u;
+        /* what was there when it was looked at may be renewed; later, all that
+         * is left is the moment of one command */
+        wrong += at > 60 && shell.code >= 100 ? 1u : 0u;
+    }
+    assert_true(refused > 20);
+    assert_true(held > 25);
+    assert_true(wrong <= 1);
+}
+
+static void files_in_the_way_are_not_replaced(void **state)
+{
+    (void)state;
+    sh("cd $FOLDER && truncate -s 64M a.img && truncate -s 64M b.img && echo "
+       "letter > letter.txt && ln -s a.img link.json && mkdir folder && mkfifo "
+       "pipe",
+       0);
+    expect("draft file:$/a.img -o $/a.img", 2, "is the image itself");
+    expect("draft file:$/a.img -o $/a.img --replace", 2, "is the image itself");
+    expect("draft file:$/a.img -o $/link.json --replace", 2, "image itself");
+    expect("draft file:$/a.img -o /dev/null", 2, "no regular file");
+    expect("draft file:$/a.img -o $/folder --replace", 2, "no regular file");
+    expect("draft file:$/a.img -o $/pipe --replace", 2, "no regular file");
+    expect("draft file:$/a.img -o $/letter.txt", 2, "add --replace");
+    expect("draft file:$/b.img -o $/b.json", 0, "Nothing was written");
+    expect("draft file:$/a.img -o $/b.json", 2, "no earlier draft of this");
+    expect("draft file:$/b.img -o $/b.json --label AGAIN", 0, "AGAIN");
+    expect("assess file:$/a.img --picture $/letter.txt.svg", 0, "blank");
+    expect("assess file:$/a.img --picture $/letter.txt.svg", 2, "--replace");
+    expect("assess file:$/a.img --picture $/letter.txt.svg --replace", 0, "bl");
+    sh("cd $FOLDER && echo letter | cmp - letter.txt && test $(stat -c %s "
+       "a.img) = 67108864 && ! ls *.json.?????? 2>/dev/null && test -c "
+       "/dev/null",
+       0);
+    expect("draft file:$/a.img -o $/letter.txt --replace", 0, "Nothing was");
+    expect("draft file:$/a.img -o $/no/where.json", 4, "cannot be written");
+}
+
+/* With any of the three descriptors closed nothing of what is said lands in the
+ * device, and who reads the output is told that it is not whole. */
+static void closed_streams_write_into_nothing(void **state)
+{
+    static const char *const closings[] = {
+        "<&-", ">&-", "2>&-", "<&- >&-", "<&- 2>&-", ">&- 2>&-",
+        "<&- >&- 2>&-"};
+    char line[512];
+
+    (void)state;
+    sh("cd $FOLDER && truncate -s 64M s.img && cp --sparse=always s.img "
+       "blank.img",
+       0);
+    for (size_t i = 0; i < sizeof closings / sizeof closings[0]; i++) {
+        bool out = strstr(closings[i], ">&-") != NULL &&
+                   strcmp(closings[i], "2>&-") != 0 &&
+                   strcmp(closings[i], "<&- 2>&-") != 0;
+
+        snprintf(line, sizeof line,
+                 "$TOOL assess file:$FOLDER/s.img %s; code=$?; cmp "
+                 "$FOLDER/s.img $FOLDER/blank.img || exit 99; exit $code",
+                 closings[i]);
+        sh(line, out ? 1 : 0);
+        snprintf(line, sizeof line,
+                 "tag=$($TOOL assess file:$FOLDER/s.img --json | grep -m1 "
+                 "-o '[A-Z]\\{5\\}-[0-9][0-9]'); $TOOL renew "
+                 "file:$FOLDER/s.img --label S --seed "
+                 "00112233445566778899aabbccddeeff --consent $tag %s; code=$?; "
+                 "cp $FOLDER/s.img $FOLDER/s%zu.img; cp --sparse=always "
+                 "$FOLDER/blank.img $FOLDER/s.img; exit $code",
+                 closings[i], i);
+        setenv("SOURCE_DATE_EPOCH", "1900000000", 1);
+        sh(line, out ? 1 : 0);
+        unsetenv("SOURCE_DATE_EPOCH");
+        snprintf(line, sizeof line, "cmp $FOLDER/s0.img $FOLDER/s%zu.img", i);
+        sh(line, 0);
+    }
+}
+
+static void output_that_is_not_whole_is_an_error(void **state)
+{
+    static const char *const verbs[] = {"survey",
+                                        "survey --json",
+                                        "assess sim:tide-gauge-7",
+                                        "assess sim:tide-gauge-7 --json",
+                                        "draft sim:tide-gauge-7",
+                                        "guards sim:tide-gauge-7 --json",
+                                        "--help",
+                                        "assess --help"};
+    char line[256];
+
+    (void)state;
+    for (size_t i = 0; i < sizeof verbs / sizeof verbs[0]; i++) {
+        snprintf(line, sizeof line, "$TOOL %s >/dev/full", verbs[i]);
+        sh(line, 1);
+        snprintf(line, sizeof line,
+                 "set -o pipefail; { sleep 0.3; $TOOL %s; } | true", verbs[i]);
+        sh(line, 1);
+    }
+}
+
+static bool is_marked(void)
+{
+    char start[16] = "";
+    FILE *blocks = fopen(in_folder("bench/tide-gauge-7.blocks"), "r");
+
+    if (blocks == NULL)
+        return false;
+    if (fread(start, 1, sizeof start, blocks) != sizeof start)
+        start[0] = '\0';
+    fclose(blocks);
+    return memcmp(start, "TRUE SLATE MARK2", sizeof start) == 0;
+}
+
+/* Interrupts a renewal of the story's stick. */
+static void interrupt_renewal(const char *more, int signal_number)
+{
+    char line[200];
+
+    snprintf(line, sizeof line, "renew %s --label TIDE-7 --consent %s%s", tag,
+             tag, more);
+    p.interrupt_when = is_marked;
+    p.signal = signal_number;
+    tool_run(&p, line);
+    p.interrupt_when = NULL;
+    p.signal = 0;
+    assert_int_equal(p.code, 6);
+    assert_non_null(strstr(p.err, "interrupted after"));
+}
+
+/* Each signal ends long work at a safe point; renew goes on from there, with no
+ * other goal than before, or not at all. */
+static void an_interrupted_renewal_is_gone_on_with_by_renew(void **state)
+{
+    static const int signals[] = {SIGHUP, SIGTERM, SIGPIPE, SIGINT};
+    char line[200];
+
+    (void)state;
+    for (size_t i = 0; i < 4; i++) {
+        assert_int_equal(fresh_bench(state), 0);
+        interrupt_renewal("", signals[i]);
+        if (i > 0)
+            continue;
+        snprintf(line, sizeof line, "renew %s --label OTHER --consent %s", tag,
+                 tag);
+        assert_int_equal(tool_run(&p, line), 3);
+        assert_non_null(strstr(p.err, "with another goal is unfinished"));
+        snprintf(line, sizeof line, "renew %s --consent %s", tag, tag);
+        expect(line, 0, "already in place");
+        assert_non_null(strstr(p.out, "TIDE-7"));
+    }
+    sh("mv $(ls -t $FOLDER/state/trueslate/*.draft.json | head -n 1) "
+       "$FOLDER/away.json",
+       0);
+    snprintf(line, sizeof line, "renew %s --consent %s", tag, tag);
+    assert_int_equal(tool_run(&p, line), 3);
+    assert_non_null(strstr(p.err, "is not kept here"));
+    snprintf(line, sizeof line, "draft %s -o $/away.json", tag);
+    expect(line, 2, "no earlier draft"); /* the device still needs it */
+    snprintf(line, sizeof line, "enact $/away.json --consent %s", tag);
+    expect(line, 0, "already in place");
+    expect("assess sim:tide-gauge-7", 0, "Nothing is wrong");
+}
+
+static void an_unfinished_renewal_can_be_given_up(void **state)
+{
+    char line[200];
+
+    (void)state;
+    interrupt_renewal(" -o $/one.json", SIGINT);
+    snprintf(line, sizeof line, "renew %s -o $/one.json --consent %s --afresh "
+                                "--label NEW",
+             tag, tag);
+    assert_int_equal(tool_run(&p, line), 0);
+    expect("assess sim:tide-gauge-7", 0, "\"NEW\"");
+}
+
+/* There is no place for the draft: told before the first write. */
+static void no_place_for_the_draft_stops_before_the_first_write(void **state)
+{
+    char line[200];
+
+    (void)state;
+    sh("cp --sparse=always $FOLDER/bench/tide-gauge-7.blocks $FOLDER/before; "
+       "rm -rf $FOLDER/state; echo > $FOLDER/state",
+       0);
+    snprintf(line, sizeof line, "renew %s --consent %s", tag, tag);
+    assert_int_equal(tool_run(&p, line), 4);
+    assert_non_null(strstr(p.err, "no place to keep the draft"));
+    snprintf(line, sizeof line, "probe %s --consent %s", tag, tag);
+    expect(line, 4, "no place to keep the probed blocks");
+    sh("cmp $FOLDER/bench/tide-gauge-7.blocks $FOLDER/before; rm "
+       "$FOLDER/state",
+       0);
+}
+
+/* An image that a loop device carries: refused before that is let go. */
+static void what_enact_refuses_stays_as_it_is(void **state)
+{
+    (void)state;
+    sh("cd $FOLDER && truncate -s 64M held.img && $TOOL draft file:held.img -o "
+       "held.json >/dev/null",
+       0);
+    shell_run(&shell, "losetup -f --show $FOLDER/held.img > $FOLDER/loop");
+    if (shell.code != 0)
+        skip();
+    sh("cd $FOLDER && printf x 1<>held.img; tag=$($TOOL assess file:held.img --json | grep -m1 -o "
+       "'[A-Z]\\{5\\}-[0-9][0-9]'); $TOOL enact held.json --consent $tag; "
+       "code=$?; losetup $(cat loop) >/dev/null || exit 99; exit $code",
+       3);
+    assert_non_null(strstr(shell.err, "has changed"));
+    sh("cd $FOLDER && $TOOL assess file:held.img | grep -q 'carries loop' && "
+       "$TOOL draft file:held.img -o new.json; test $? = 4",
+       0);
+    sh("cd $FOLDER && tag=$($TOOL assess file:held.img --json | grep -m1 -o "
+       "'[A-Z]\\{5\\}-[0-9][0-9]'); $TOOL renew file:held.img --consent $tag "
+       "&& ! losetup $(cat loop) 2>/dev/null",
+       0);
+}
+
+/* Bytes that steer terminals, hide or turn text: never raw in any output. */
+static bool is_plain(const char *text)
+{
+    for (const unsigned char *at = (const unsigned char *)text; *at != 0;
+         at++) {
+        if ((*at < 0x20 && *at != '\n') || *at == 0x7F)
+            return false;
+        if (at[0] == 0xC2 && at[1] >= 0x80 && at[1] < 0xA0) /* C1 */
+            return false;
+        if (at[0] == 0xE2 && at[1] == 0x80 && at[2] >= 0x8B && at[2] <= 0xAE)
+            return false; /* U+200B to U+202E */
+        if (at[0] == 0xE2 && at[1] == 0x81 && at[2] >= 0xA0 && at[2] <= 0xAF)
+            return false; /* U+2060 to U+206F */
+    }
+    return true;
+}
+
+static void names_that_deceive_are_shown_for_what_they_are(void **state)
+{
+    static const char *const names[] = {
+        "a\033[2Jb.img",     "a\rtrueslate.img", "line\nTARUK-47.img",
+        "\xE2\x80\xAEgmi.a", "\xC2\x9B[31m.img", "quo'te\"s.img",
+        "$(touch x).img",    "a b;rm.img",       "\xFF\xFEraw.img",
+        "-dash.img",         "back\\slash.img"};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof names / sizeof names[0]; i++) {
+        setenv("NAME", names[i], 1);
+        print_message("  name %zu\n", i);
+        sh("mkdir -p \"$FOLDER/odd\" && cd \"$FOLDER/odd\" && truncate -s 64M "
+           "./\"$NAME\" && $TOOL assess \"./$NAME\"",
+           0);
+        assert_true(is_plain(shell.out) && is_plain(shell.err));
+        /* what is printed for copying works as it stands */
+        sh("cd \"$FOLDER/odd\" && line=$($TOOL assess \"./$NAME\" | grep '^  "
+           "trueslate draft ' | sed 's/^  trueslate/$TOOL/') && eval \"$line "
+           "-o o.json\"",
+           0);
+        assert_true(is_plain(shell.out) && is_plain(shell.err));
+        sh("cd \"$FOLDER/odd\" && line=$($TOOL draft \"./$NAME\" -o o.json | "
+           "grep '^  trueslate enact ' | sed 's/^  trueslate/$TOOL/') && eval "
+           "\"$line --json\"",
+           0);
+        assert_true(is_plain(shell.out) && is_plain(shell.err));
+        sh("cd \"$FOLDER/odd\" && $TOOL prove o.json --json && test ! -e x && "
+           "$TOOL assess \"./$NAME\" --json | /usr/bin/python3 -c 'import "
+           "json,sys; json.load(sys.stdin)' && rm -f ./*",
+           0);
+        sh("$TOOL assess \"./$NAME-gone/x\"", 4);
+        assert_true(is_plain(shell.err));
+    }
+}
+
+/* The same in labels, on every kind of volume that bears one in UTF-8 or
+ * UTF-16, and in the command that recommends a label. */
+static void labels_that_deceive_are_shown_for_what_they_are(void **state)
+{
+    (void)state;
+    sh("cd $FOLDER && truncate -s 64M label.img && /usr/bin/python3 - <<'END'\n"
+       "f=open('label.img','r+b')\n"
+       "f.seek(1024); s=bytearray(1024)\n"
+       "s[4:8]=(16384).to_bytes(4,'little'); s[24]=2; s[56:58]=b'\\x53\\xef'\n"
+       "s[76]=1; s[96]=0x40\n"
+       "s[120:136]='\\x1b[2J\\u202eA\\';x\\n'.encode()[:16].ljust(16,b'\\0')\n"
+       "f.write(s)\n"
+       "END\n"
+       "$TOOL assess label.img && $TOOL assess label.img --json && $TOOL draft "
+       "label.img",
+       0);
+    assert_true(is_plain(shell.out));
+    assert_non_null(strstr(shell.out, "A';x"));
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test_setup(twins_are_told_apart_by_unplugging_one,
+                               fresh_bench),
+        cmocka_unit_test_setup(a_medium_swapped_after_the_look_is_not_written,
+                               fresh_bench),
+        cmocka_unit_test(files_in_the_way_are_not_replaced),
+        cmocka_unit_test(closed_streams_write_into_nothing),
+        cmocka_unit_test_setup(output_that_is_not_whole_is_an_error,
+                               fresh_bench),
+        cmocka_unit_test(an_interrupted_renewal_is_gone_on_with_by_renew),
+        cmocka_unit_test_setup(an_unfinished_renewal_can_be_given_up,
+                               fresh_bench),
+        cmocka_unit_test_setup(
+            no_place_for_the_draft_stops_before_the_first_write, fresh_bench),
+        cmocka_unit_test(what_enact_refuses_stays_as_it_is),
+        cmocka_unit_test(names_that_deceive_are_shown_for_what_they_are),
+        cmocka_unit_test(labels_that_deceive_are_shown_for_what_they_are),
+    };
+
+    return cmocka_run_group_tests_name("trust", tests, NULL, clean);
+}
