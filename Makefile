@@ -7,8 +7,9 @@ SECONDS_EACH ?= 60
 
 all:
 	@scripts/setup build
-	@cmake -S . -B $(BUILD) -DTRUESLATE_TESTS=OFF $(CMAKE_FLAGS) --log-level=WARNING
-	@cmake --build $(BUILD) --parallel
+	@scripts/quietly build-logs/configure "Configuring" cmake -S . -B $(BUILD) \
+	    -DTRUESLATE_TESTS=OFF $(CMAKE_FLAGS)
+	@scripts/quietly build-logs/build "Building" cmake --build $(BUILD) --parallel
 
 demo: all
 	@scripts/demo $(BUILD)/trueslate

@@ -3,7 +3,9 @@ include(CMakePackageConfigHelpers)
 
 set(installed trueslate)
 if(TRUESLATE_PORTS)
-    list(APPEND installed trueslate-ports)
+    list(APPEND installed trueslate-file trueslate-ports)
+endif()
+if(TRUESLATE_SIM)
     install(DIRECTORY share/bench
             DESTINATION ${CMAKE_INSTALL_DATADIR}/trueslate)
 endif()

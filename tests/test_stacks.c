@@ -5,6 +5,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include <trueslate/port_linux.h>
 
@@ -420,6 +421,24 @@ static void similar_paths_are_told_apart(void **state)
     }
 }
 
+/* A partition is no device: the one that it lies on is named. */
+static void a_partition_names_its_device(void **state)
+{
+    char why[SLATE_LINUX_WHY_ROOM] = "", link[512], place[512];
+    struct slate_linux *device = NULL;
+
+    (void)state;
+    new_host();
+    put_part("sdb", 7, 8, 23);
+    put("/sys/class/block/x", "");
+    assert_true(linux_path(link, sizeof link, "/sys/class/block/sdb7"));
+    assert_true(linux_path(place, sizeof place, "/sys/block/sdb/sdb7"));
+    assert_int_equal(symlink(place, link), 0);
+    assert_status(slate_linux_open("sdb7", &device, why), SLATE_ERR_NO_DEVICE);
+    assert_null(device);
+    assert_string_equal(why, "it is partition 1 of sdb; name that one: dev:sdb");
+}
+
 static int clean_up(void **state)
 {
     (void)state;
@@ -435,6 +454,7 @@ int main(void)
         cmocka_unit_test(users_beyond_the_room_are_said_to_be_there),
         cmocka_unit_test(what_cannot_be_released_is_told_first),
         cmocka_unit_test(similar_paths_are_told_apart),
+        cmocka_unit_test(a_partition_names_its_device),
     };
 
     return cmocka_run_group_tests_name("stacks", tests, NULL, clean_up);

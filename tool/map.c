@@ -142,9 +142,14 @@ void map_of_draft(const struct slate_draft *draft, struct map *map)
     add_gap(map, volume->first + volume->blocks, map->blocks, "unallocated");
 }
 
+int bar_columns(void)
+{
+    return paint_columns() - BAR_FRAME;
+}
+
 int map_column(uint64_t block, uint64_t blocks, int columns)
 {
-    while (blocks > UINT64_MAX / BAR_COLUMNS) {
+    while (blocks > UINT64_MAX / BAR_COLUMNS_MOST) {
         blocks /= 2;
         block /= 2;
     }
@@ -182,7 +187,7 @@ static void print_columns(const struct map *map, int columns)
 void print_bar(const char *label, const struct map *map)
 {
     printf("  %-11s", label);
-    print_columns(map, BAR_COLUMNS);
+    print_columns(map, bar_columns());
     putchar('\n');
 }
 
@@ -193,15 +198,32 @@ void print_small_bar(const struct map *map)
 
 void print_share(const char *label, uint64_t part, uint64_t whole)
 {
-    uint64_t rounded = part + whole / BAR_COLUMNS / 2;
-    int columns = rounded >= whole ? BAR_COLUMNS
-                                   : map_column(rounded, whole, BAR_COLUMNS);
+    int all = bar_columns();
+    uint64_t rounded = part + whole / (uint64_t)all / 2;
+    int columns =
+        rounded >= whole ? all : map_column(rounded, whole, all);
 
     if (columns == 0 && part > 0)
         columns = 1;
     printf("  %-11s%s", label, paint_frame());
     print_run(PAINT_VOLUME, columns);
-    printf("%*s%s\n", BAR_COLUMNS - columns, "", paint_frame());
+    printf("%*s%s\n", all - columns, "", paint_frame());
+}
+
+/* What there is no room for goes to the next line. */
+static void print_stretch_words(const struct stretch *stretch,
+                                const char *size)
+{
+    int words = (int)strlen(stretch->words);
+    int used = BAR_FRAME + (words < 23 ? 23 : words) + 21;
+
+    printf(" %-23s %-20s", stretch->words, size);
+    if (stretch->extra[0] == '\0')
+        putchar('\n');
+    else if (used + (int)strlen(stretch->extra) < paint_columns())
+        printf(" %s\n", stretch->extra);
+    else
+        printf("\n%16s%s\n", "", stretch->extra);
 }
 
 void print_stretches(const struct map *map)
@@ -216,6 +238,6 @@ void print_stretches(const struct map *map)
         else
             printf("%14s", "");
         painted(stretch->paint, "%s", paint_fill(stretch->paint));
-        printf(" %-23s %-20s %s\n", stretch->words, size, stretch->extra);
+        print_stretch_words(stretch, size);
     }
 }

@@ -25,8 +25,10 @@ struct map {
     struct stretch stretch[MAP_STRETCHES];
 };
 
-/* Columns of a bar. */
-#define BAR_COLUMNS 64
+/* Columns of a bar, as the terminal has room; and around it. */
+#define BAR_COLUMNS_MOST 144
+#define BAR_FRAME 16
+int bar_columns(void);
 
 /* The column of a block, from 0: block * columns / blocks, without overflow. */
 int map_column(uint64_t block, uint64_t blocks, int columns);

@@ -7,15 +7,37 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/ioctl.h>
 #include <unistd.h>
 
 #include "paint.h"
 #include "plain.h"
 
 #define COLUMNS 80
+#define COLUMNS_LEAST 60
+#define COLUMNS_MOST 160
 #define LABEL_COLUMNS 13
 
 static bool has_colour, has_unicode;
+static int columns = COLUMNS;
+
+/* Of the terminal; where the output goes elsewhere, what a page takes. */
+static int measure(bool screen)
+{
+    struct winsize size = {0};
+
+    if (!screen || ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) != 0 ||
+        size.ws_col == 0)
+        return COLUMNS;
+    return size.ws_col < COLUMNS_LEAST  ? COLUMNS_LEAST
+           : size.ws_col > COLUMNS_MOST ? COLUMNS_MOST
+                                        : size.ws_col;
+}
+
+int paint_columns(void)
+{
+    return columns;
+}
 
 void paint_begin(void)
 {
@@ -23,6 +45,7 @@ void paint_begin(void)
     const char *terminal = getenv("TERM");
     bool screen = isatty(STDOUT_FILENO) == 1;
 
+    columns = measure(screen);
     setlocale(LC_CTYPE, "");
     has_unicode = screen && strcmp(nl_langinfo(CODESET), "UTF-8") == 0;
     has_colour = screen && (no_colour == NULL || no_colour[0] == '\0') &&
@@ -91,7 +114,7 @@ void print_wrapped(const char *label, enum paint paint, const char *raw)
     while (*words != '\0') {
         int length = (int)strcspn(words, " ");
 
-        if (!first && column + 1 + length > COLUMNS - 1) {
+        if (!first && column + 1 + length > columns - 1) {
             printf("\n%*s", LABEL_COLUMNS, "");
             column = LABEL_COLUMNS;
             first = true;

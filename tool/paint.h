@@ -33,7 +33,11 @@ const char *paint_fill(enum paint paint);
 /* The frame at both ends of a map. */
 const char *paint_frame(void);
 
-/* Prints a paragraph: an indented label column, then words wrapped to 80
+/* Columns of the output, 60 to 160: those of the terminal; 80 where it is none.
+ */
+int paint_columns(void);
+
+/* Prints a paragraph: an indented label column, then words wrapped to the
  * columns. */
 void print_wrapped(const char *label, enum paint paint, const char *raw);
 

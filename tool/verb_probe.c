@@ -218,14 +218,14 @@ static uint32_t count(const struct slate_probe *probe, bool held)
 
 /* Each place in its column; one that lost its content hides those that held.
  */
-static void mark_places(const struct probing *probing, char bar[BAR_COLUMNS])
+static void mark_places(const struct probing *probing, char bar[BAR_COLUMNS_MOST])
 {
     const struct slate_probe *probe = &probing->probe;
     uint64_t blocks = probing->target.media.geometry.block_count;
 
-    memset(bar, '.', BAR_COLUMNS);
+    memset(bar, '.', BAR_COLUMNS_MOST);
     for (uint32_t i = 0; i < probe->places; i++) {
-        char *at = &bar[map_column(probe->lba[i], blocks, BAR_COLUMNS)];
+        char *at = &bar[map_column(probe->lba[i], blocks, bar_columns())];
 
         if (probe->place[i] == SLATE_PLACE_UNTRIED)
             continue;
@@ -238,11 +238,11 @@ static void mark_places(const struct probing *probing, char bar[BAR_COLUMNS])
 
 static void tell_places(const struct probing *probing)
 {
-    char bar[BAR_COLUMNS];
+    char bar[BAR_COLUMNS_MOST];
 
     mark_places(probing, bar);
     printf("\n  Tried      %s", paint_frame());
-    for (int i = 0; i < BAR_COLUMNS; i++)
+    for (int i = 0; i < bar_columns(); i++)
         painted(bar[i] == 'x'   ? PAINT_BAD
                 : bar[i] == '+' ? PAINT_GOOD
                                 : PAINT_FAINT,

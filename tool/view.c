@@ -233,7 +233,10 @@ void view_line(const struct target *target)
     painted(PAINT_STRONG, "%-9s", facts->tag);
     printf(" %7s ", size);
     print_small_bar(&map);
-    printf(" %-14.14s %s\n", facts->identity.model, words);
+    if (paint_columns() < 80)
+        printf(" %.*s\n", paint_columns() - 35, words);
+    else
+        printf(" %-14.14s %s\n", facts->identity.model, words);
 }
 
 void content_words(const struct slate_facts *facts, struct slate_text *text)

@@ -60,6 +60,17 @@ static unsigned view_lifts(const struct slate_draft *draft)
     return step;
 }
 
+/* Where, as far as there is room for it. */
+static void print_place(unsigned runs, uint64_t first)
+{
+    if (paint_columns() < 80)
+        putchar('\n');
+    else if (runs > 1)
+        printf("  %u places\n", runs);
+    else
+        printf("  block %llu\n", (unsigned long long)first);
+}
+
 /* Extents of one purpose that follow each other make one line. */
 static void view_steps(const struct slate_draft *draft)
 {
@@ -81,12 +92,9 @@ static void view_steps(const struct slate_draft *draft)
             more = slate_draft_next(draft, &walk, &extent);
         }
         slate_size_decimal(blocks * draft->basis.geometry.block_bytes, size);
-        printf("  %-11s%2u  %-36s %9s  ", step == 1 ? "Steps" : "", step,
+        printf("  %-11s%2u  %-36s %7s", step == 1 ? "Steps" : "", step,
                slate_purpose_words(purpose), size);
-        if (runs > 1)
-            printf("%u places\n", runs);
-        else
-            printf("block %llu\n", (unsigned long long)first);
+        print_place(runs, first);
         step++;
     }
     printf("%15u  read everything back and compare\n", step);

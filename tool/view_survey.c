@@ -2,6 +2,7 @@
 /* The survey on the screen: one entry for each device. */
 #include <stdio.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "map.h"
 #include "view.h"
@@ -100,17 +101,22 @@ void view_survey_entry(const struct target *target, uint32_t twins)
 
 void view_nothing_there(const char *what)
 {
-    printf(
-        "%s Check, in this order:\n"
-        "  1  the plug: pull it out, look into it, push it in all the way\n"
-        "  2  another port, without a hub: hubs and front ports are often "
-        "short of power\n"
-        "  3  another cable, and the dock's own power supply\n"
-        "  4  cards: seated until they click; a reader without a card stands "
-        "in the\n"
-        "     survey as \"no medium\"\n"
-        "  5  permission: run the survey as root; a device node that may not "
-        "be read\n"
-        "     is named there\n",
-        what);
+    static const char *const checks[] = {
+        "the plug: pull it out, look into it, push it in all the way",
+        "another port, without a hub: hubs and front ports are often short of "
+        "power",
+        "another cable, and the dock's own power supply",
+        "cards: seated until they click; a reader without a card stands in the "
+        "survey as \"no medium\"",
+        "permission: run the survey as root; a device node that may not be read "
+        "is named there"};
+    bool root = geteuid() == 0;
+
+    printf("%s Check, in this order:\n", what);
+    for (int i = 0; i < (root ? 4 : 5); i++) {
+        char label[16];
+
+        snprintf(label, sizeof label, "%9d", i + 1);
+        print_wrapped(label, PAINT_PLAIN, checks[i]);
+    }
 }

@@ -2,6 +2,7 @@
 /* Block devices of a Linux host as a port. */
 #include <errno.h>
 #include <fcntl.h>
+#include <limits.h>
 #include <linux/fs.h>
 #include <scsi/sg.h>
 #include <stdio.h>
@@ -293,8 +294,11 @@ static enum slate_status say_errno(char why[SLATE_LINUX_WHY_ROOM])
     case EACCES:
     case EPERM:
         return say(why, SLATE_ERR_ACCESS,
-                   "no permission; run it as root, or join the group that "
-                   "owns the device node");
+                   geteuid() == 0
+                       ? "no permission, though this is root: something "
+                         "outside, a container say, keeps the device back"
+                       : "no permission; run it as root, or join the group "
+                         "that owns the device node");
     case ENOMEDIUM:
         return say(why, SLATE_ERR_NO_MEDIUM, "no medium is in it");
     case ENOENT:
@@ -366,6 +370,27 @@ static void choose_commands(struct slate_linux *device)
     device->port.context = device;
 }
 
+/* A partition is not what can be renewed; the device that it lies on is. */
+static bool is_partition(const char *name, char why[SLATE_LINUX_WHY_ROOM])
+{
+    char path[PATH_MAX], real[PATH_MAX], line[16] = "", *device;
+
+    if (name[0] == '\0' || strchr(name, '/') != NULL ||
+        !linux_path(path, sizeof path, "/sys/class/block/%.31s", name) ||
+        realpath(path, real) == NULL)
+        return false;
+    snprintf(path, sizeof path, "%.4000s/partition", real);
+    linux_read_line(path, line, sizeof line);
+    if (line[0] == '\0')
+        return false;
+    *strrchr(real, '/') = '\0';
+    device = strrchr(real, '/');
+    snprintf(why, SLATE_LINUX_WHY_ROOM,
+             "it is partition %.8s of %.31s; name that one: dev:%.31s", line,
+             device == NULL ? "" : device + 1, device == NULL ? "" : device + 1);
+    return true;
+}
+
 static enum slate_status open_parts(struct slate_linux *device,
                                     const char *given,
                                     char why[SLATE_LINUX_WHY_ROOM])
@@ -375,10 +400,12 @@ static enum slate_status open_parts(struct slate_linux *device,
 
     if (status != SLATE_OK)
         return status;
+    if (is_partition(name, why))
+        return SLATE_ERR_NO_DEVICE;
     if (!slate_linux_describe(name, &device->about))
         return say(why, SLATE_ERR_NO_DEVICE,
-                   "there is no such device; a partition or mapping is none: "
-                   "name the device under it");
+                   "there is no such device; a mapping is none: name the device "
+                   "under it");
     snprintf(device->node, sizeof device->node, "/dev/%s", name);
     device->descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
     if (device->descriptor < 0)

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "assess/facts.h"
+#include "base/same.h"
 
 static bool same_guid(const struct slate_guid *a, const struct slate_guid *b)
 {
@@ -24,7 +25,7 @@ static bool same_volume(const struct slate_volume *a,
     return a->kind == b->kind && a->serial == b->serial &&
            same_guid(&a->uuid, &b->uuid) && a->bytes == b->bytes &&
            a->cluster_bytes == b->cluster_bytes &&
-           strcmp(a->label, b->label) == 0;
+           slate_same_text(a->label, b->label);
 }
 
 static bool same_partition(const struct slate_partition *a,
