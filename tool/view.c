@@ -56,7 +56,7 @@ static void print_size_line(const struct slate_geometry *geometry)
         slate_size_decimal(nominal, case_size);
         printf(", %s nominal", case_size);
     }
-    printf(", %llu blocks of %u bytes\n",
+    printf("%s%llu blocks of %u bytes\n", paint_columns() < 72 ? ",\n  " : ", ",
            (unsigned long long)geometry->block_count, geometry->block_bytes);
 }
 
