@@ -130,8 +130,10 @@ bool attached_open(struct attached *attached, const char *bench,
 
 void attached_close(struct attached *attached)
 {
-    for (uint32_t i = 0; i < attached->count; i++)
+    for (uint32_t i = 0; i < attached->count; i++) {
+        free(attached->target[i]->room);
         free(attached->target[i]);
+    }
     attached->count = 0;
 }
 

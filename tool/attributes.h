@@ -7,7 +7,7 @@
 #include "report.h"
 #include "target.h"
 
-#define ATTRIBUTES_MOST (SLATE_ATTRIBUTE_KINDS * SLATE_FACTS_PARTITIONS)
+#define ATTRIBUTES_MOST (SLATE_ATTRIBUTE_KINDS * TARGET_PARTITIONS)
 
 /* What became of each attribute that the facts tell of, by its index. */
 struct attributes {

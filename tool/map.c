@@ -1,11 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* Maps to scale: from facts or a draft to stretches, from stretches to bars. */
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "map.h"
+#include "say.h"
 
 #define SMALL_COLUMNS 10
+#define WORDS_ROOM sizeof(((struct stretch *)0)->words)
 
 /* Gaps are drawn when a person would miss the space: 8 MiB, or a twentieth. */
 static bool gap_is_worth(const struct map *map, uint64_t blocks)
@@ -16,8 +19,19 @@ static bool gap_is_worth(const struct map *map, uint64_t blocks)
 static struct stretch *add(struct map *map, uint64_t first, uint64_t count,
                            enum paint paint)
 {
-    struct stretch *stretch = &map->stretch[map->count++];
+    struct stretch *stretch;
 
+    if (map->count == map->room) {
+        uint32_t room = map->room == 0 ? 16 : 2 * map->room;
+        struct stretch *more =
+            realloc(map->stretch, room * sizeof *map->stretch);
+
+        if (more == NULL)
+            exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
+        map->stretch = more;
+        map->room = room;
+    }
+    stretch = &map->stretch[map->count++];
     memset(stretch, 0, sizeof *stretch);
     stretch->first = first;
     stretch->count = count;
@@ -25,13 +39,19 @@ static struct stretch *add(struct map *map, uint64_t first, uint64_t count,
     return stretch;
 }
 
+void map_forget(struct map *map)
+{
+    free(map->stretch);
+    memset(map, 0, sizeof *map);
+}
+
 static void add_gap(struct map *map, uint64_t first, uint64_t end,
                     const char *words)
 {
     if (end <= first || !gap_is_worth(map, end - first))
         return;
-    snprintf(add(map, first, end - first, PAINT_FREE)->words,
-             sizeof map->stretch[0].words, "%s", words);
+    snprintf(add(map, first, end - first, PAINT_FREE)->words, WORDS_ROOM, "%s",
+             words);
 }
 
 static void name_volume(struct stretch *stretch,
@@ -63,15 +83,29 @@ static void name_entry(struct stretch *stretch,
                  partition->mbr_type);
 }
 
+/* Where there is no room to list all partitions, those that follow may be
+ * anywhere behind: nothing there is told to be free. */
+static void add_unlisted(struct map *map, uint64_t first)
+{
+    if (first < map->blocks)
+        snprintf(add(map, first, map->blocks - first, PAINT_UNKNOWN)->words,
+                 WORDS_ROOM, "%u partitions more, not listed", map->unlisted);
+}
+
 static void map_table(const struct slate_facts *facts, struct map *map)
 {
     struct slate_tour tour = {0};
     struct slate_stretch one;
 
-    while (map->count < MAP_STRETCHES &&
-           slate_layout_next(&facts->layout, map->blocks, &tour, &one)) {
+    map->unlisted = facts->layout.found - facts->layout.count;
+    while (slate_layout_next(&facts->layout, map->blocks, &tour, &one)) {
         struct stretch *stretch;
 
+        if (one.partition == NULL && map->unlisted > 0 &&
+            one.first + one.count == map->blocks) {
+            add_unlisted(map, one.first);
+            continue;
+        }
         if (one.partition == NULL) {
             add_gap(map, one.first, one.first + one.count, "unallocated");
             continue;
@@ -82,25 +116,54 @@ static void map_table(const struct slate_facts *facts, struct map *map)
     }
 }
 
+/* What begins further in, without a table that names it. What lies around it
+ * was looked at in places only. */
+static void map_found(const struct slate_facts *facts, struct map *map)
+{
+    const struct slate_sample *sample = &facts->sample;
+    uint64_t rest = map->blocks - sample->volume_lba;
+    uint64_t blocks = sample->volume.bytes / map->block_bytes;
+
+    if (blocks == 0 || blocks > rest)
+        blocks = rest;
+    snprintf(add(map, 0, sample->volume_lba, PAINT_UNKNOWN)->words, WORDS_ROOM,
+             "start without a table");
+    name_volume(add(map, sample->volume_lba, blocks, PAINT_VOLUME),
+                &sample->volume);
+    snprintf(map->stretch[1].extra, sizeof map->stretch[1].extra,
+             "no table names it");
+    if (blocks < rest)
+        snprintf(add(map, sample->volume_lba + blocks, rest - blocks,
+                     PAINT_UNKNOWN)
+                     ->words,
+                 WORDS_ROOM, "looked at in places only");
+}
+
+static const char *unknown_words(const struct slate_facts *facts)
+{
+    if (facts->blank)
+        return "nothing was found";
+    if (slate_volume_is_known(facts->whole.kind) ||
+        facts->whole.kind >= SLATE_VOLUME_UNREAD)
+        return slate_volume_words(facts->whole.kind);
+    return slate_volume_words(SLATE_VOLUME_OTHER);
+}
+
 static void map_whole(const struct slate_facts *facts, struct map *map)
 {
     const struct slate_volume *whole = &facts->whole;
     uint64_t blocks = whole->bytes / map->block_bytes;
 
     if (facts->marked) {
-        snprintf(add(map, 0, map->blocks, PAINT_UNKNOWN)->words, 96,
+        snprintf(add(map, 0, map->blocks, PAINT_UNKNOWN)->words, WORDS_ROOM,
                  "unfinished: the mark of an interrupted draft");
+    } else if (facts->sample.volumes > 0) {
+        map_found(facts, map);
     } else if (!slate_volume_is_known(whole->kind)) {
-        struct stretch *stretch = add(map, 0, map->blocks, PAINT_UNKNOWN);
-
-        if (facts->edges_blank)
-            stretch->paint = PAINT_FREE;
-        snprintf(stretch->words, sizeof stretch->words, "%s",
-                 facts->edges_blank
-                     ? "blank"
-                     : slate_volume_words(whole->kind == SLATE_VOLUME_NONE
-                                              ? SLATE_VOLUME_OTHER
-                                              : whole->kind));
+        snprintf(add(map, 0, map->blocks,
+                     facts->blank ? PAINT_FREE : PAINT_UNKNOWN)
+                     ->words,
+                 WORDS_ROOM, "%s", unknown_words(facts));
     } else {
         if (blocks > map->blocks || blocks == 0)
             blocks = map->blocks;
@@ -114,7 +177,7 @@ void map_of_facts(const struct slate_facts *facts, struct map *map)
     memset(map, 0, sizeof *map);
     map->blocks = facts->geometry.block_count;
     map->block_bytes = facts->geometry.block_bytes;
-    if (facts->layout.kind == SLATE_TABLE_NONE)
+    if (facts->layout.kind == SLATE_TABLE_NONE || facts->sample.volumes > 0)
         map_whole(facts, map);
     else
         map_table(facts, map);
@@ -162,12 +225,38 @@ static void print_run(enum paint paint, int columns)
         painted(paint, "%s", paint_fill(paint));
 }
 
-/* Each stretch gets a column at least, as long as there are enough. */
-static void print_columns(const struct map *map, int columns)
+static uint64_t block_of(const struct map *map, int column, int columns)
+{
+    uint64_t whole = map->blocks / (uint64_t)columns;
+    uint64_t rest = map->blocks % (uint64_t)columns;
+
+    return whole * (uint64_t)column + rest * (uint64_t)column / (uint64_t)columns;
+}
+
+enum paint map_paint(const struct map *map, int column, int columns)
+{
+    uint64_t from = block_of(map, column, columns);
+    uint64_t to = block_of(map, column + 1, columns);
+    enum paint paint = PAINT_FREE;
+
+    for (uint32_t i = 0; i < map->count; i++) {
+        const struct stretch *stretch = &map->stretch[i];
+
+        if (stretch->first >= to || stretch->first + stretch->count <= from ||
+            stretch->paint == PAINT_FREE)
+            continue;
+        if (stretch->paint == PAINT_VOLUME)
+            return PAINT_VOLUME;
+        paint = stretch->paint;
+    }
+    return paint;
+}
+
+/* Each stretch gets a column at least. */
+static void print_each(const struct map *map, int columns)
 {
     int column = 0;
 
-    printf("%s", paint_frame());
     for (uint32_t i = 0; i < map->count; i++) {
         const struct stretch *stretch = &map->stretch[i];
         int left = (int)(map->count - i - 1); /* one column for each to come */
@@ -181,7 +270,17 @@ static void print_columns(const struct map *map, int columns)
         print_run(stretch->paint, end - column);
         column = end > column ? end : column;
     }
-    printf("%*s%s", columns - column, "", paint_frame());
+    printf("%*s", columns - column, "");
+}
+
+static void print_columns(const struct map *map, int columns)
+{
+    printf("%s", paint_frame());
+    if (map->count <= (uint32_t)columns / 2)
+        print_each(map, columns);
+    for (int i = 0; i < columns && map->count > (uint32_t)columns / 2; i++)
+        print_run(map_paint(map, i, columns), 1);
+    printf("%s", paint_frame());
 }
 
 void print_bar(const char *label, const struct map *map)
@@ -226,9 +325,26 @@ static void print_stretch_words(const struct stretch *stretch,
         printf("\n%16s%s\n", "", stretch->extra);
 }
 
+static void print_rest(const struct map *map)
+{
+    uint32_t partitions = 0;
+    uint64_t free_blocks = 0;
+    char size[SLATE_SIZE_TEXT];
+
+    for (uint32_t i = MAP_LINES; i < map->count; i++) {
+        partitions += map->stretch[i].number > 0 ? 1u : 0u;
+        if (map->stretch[i].paint == PAINT_FREE)
+            free_blocks += map->stretch[i].count;
+    }
+    slate_size_both(free_blocks * map->block_bytes, size);
+    printf("%14sand %u more partitions; between and behind these, %s "
+           "unallocated\n",
+           "", partitions + map->unlisted, free_blocks == 0 ? "nothing" : size);
+}
+
 void print_stretches(const struct map *map)
 {
-    for (uint32_t i = 0; i < map->count; i++) {
+    for (uint32_t i = 0; i < map->count && i < MAP_LINES; i++) {
         const struct stretch *stretch = &map->stretch[i];
         char size[SLATE_SIZE_TEXT];
 
@@ -240,4 +356,6 @@ void print_stretches(const struct map *map)
         painted(stretch->paint, "%s", paint_fill(stretch->paint));
         print_stretch_words(stretch, size);
     }
+    if (map->count > MAP_LINES)
+        print_rest(map);
 }

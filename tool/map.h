@@ -7,9 +7,6 @@
 
 #include "paint.h"
 
-/* Stretches of a device: each partition and each gap ahead of one. */
-#define MAP_STRETCHES (2 * SLATE_FACTS_PARTITIONS + 1)
-
 struct stretch {
     uint64_t first, count; /* blocks */
     uint32_t number;       /* of the partition, from 1; 0: none */
@@ -21,9 +18,13 @@ struct stretch {
 struct map {
     uint64_t blocks;
     uint32_t block_bytes;
-    uint32_t count;
-    struct stretch stretch[MAP_STRETCHES];
+    uint32_t count, room;
+    struct stretch *stretch; /* each partition and each gap ahead of one */
+    uint32_t unlisted;       /* partitions for which there was no room */
 };
+
+/* Stretches that are told in a line each; of more their number is told. */
+#define MAP_LINES 32u
 
 /* Columns of a bar, as the terminal has room; and around it. */
 #define BAR_COLUMNS_MOST 144
@@ -33,7 +34,14 @@ int bar_columns(void);
 /* The column of a block, from 0: block * columns / blocks, without overflow. */
 int map_column(uint64_t block, uint64_t blocks, int columns);
 
-/* The device as it was found. */
+/* How a column of a bar is painted that shows more than one stretch: what
+ * belongs to a partition is never painted as free. */
+enum paint map_paint(const struct map *map, int column, int columns);
+
+/* Gives back what a map holds. */
+void map_forget(struct map *map);
+
+/* The device as it was found; forget it afterwards, as the other one. */
 void map_of_facts(const struct slate_facts *facts, struct map *map);
 
 /* The device as it will be. */

@@ -21,6 +21,7 @@
 #define BAR_HEIGHT 44.0
 #define THIN_HEIGHT 14.0
 #define LINE 24.0
+#define STRETCHES_APART 100u /* more are drawn in columns */
 #define LEGENDS 12u /* stretches that are named; the rest is counted */
 
 enum picture_kind picture_kind(const char *path)
@@ -183,13 +184,12 @@ static void put_name(cairo_t *cairo, const struct stretch *stretch, double x,
     cairo_show_text(cairo, stretch->words);
 }
 
-/* The bar to scale; a stretch too thin to be seen still gets three points. */
-static void put_map(struct page *page, const struct map *map)
+/* A stretch too thin to be seen still gets three points. */
+static void put_each(struct page *page, const struct map *map)
 {
     double left = MARGIN, whole = WIDTH - 2 * MARGIN, reached = left;
 
-    page->y += 10;
-    for (uint32_t i = 0; page->drawing && i < map->count; i++) {
+    for (uint32_t i = 0; i < map->count; i++) {
         const struct stretch *stretch = &map->stretch[i];
         double x =
             left + whole * ((double)stretch->first / (double)map->blocks);
@@ -208,8 +208,29 @@ static void put_map(struct page *page, const struct map *map)
         put_name(page->cairo, stretch, x, page->y, wide);
         reached = wide < 4 ? x + wide : reached;
     }
+}
+
+/* More stretches than can be told apart. */
+static void put_columns(struct page *page, const struct map *map)
+{
+    double whole = WIDTH - 2 * MARGIN;
+    int columns = (int)(whole / 2);
+
+    for (int i = 0; i < columns; i++)
+        fill_box(page->cairo, MARGIN + 2 * i, page->y, 2, BAR_HEIGHT,
+                 map_paint(map, i, columns));
+}
+
+/* The bar to scale. */
+static void put_map(struct page *page, const struct map *map)
+{
+    page->y += 10;
+    if (page->drawing && map->count <= STRETCHES_APART)
+        put_each(page, map);
+    else if (page->drawing)
+        put_columns(page, map);
     if (page->drawing)
-        frame(page->cairo, left, page->y, whole, BAR_HEIGHT);
+        frame(page->cairo, MARGIN, page->y, WIDTH - 2 * MARGIN, BAR_HEIGHT);
     page->y += BAR_HEIGHT;
 }
 
@@ -268,7 +289,10 @@ static void put_legend(struct page *page, const struct map *map)
     }
     if (map->count > LEGENDS) {
         page->y += LINE;
-        snprintf(words, sizeof words, "and %u more", map->count - LEGENDS);
+        snprintf(words, sizeof words, "and %u stretches more%s",
+                 map->count - LEGENDS,
+                 map->unlisted > 0 ? ", and partitions that are not listed"
+                                   : "");
         put_words(page, MARGIN + 66, words);
     }
 }
@@ -327,6 +351,7 @@ static void put_device(struct page *page, const struct target *target,
         put_share(page, &target->facts);
         if (!brief)
             put_legend(page, &map);
+        map_forget(&map);
     }
     put_findings(page, &target->facts, brief);
     page->y += LINE;

@@ -3,6 +3,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/random.h>
 
 #include "map.h"
 #include "plain.h"
@@ -50,11 +51,47 @@ json_t *report_hex(const uint8_t *bytes, size_t length)
     return report_made(json_string(hex));
 }
 
-/* JSON's whole numbers end at 2^63 - 1 here; larger ones are rounded. */
+/* What stands for a number beyond 2^63 - 1, which jansson does not know, until
+ * it is printed; nobody outside can guess it. */
+static const char *large_mark(void)
+{
+    static char mark[32];
+    uint64_t chance = 0;
+
+    if (mark[0] == '\0') {
+        if (getrandom(&chance, sizeof chance, 0) != (ssize_t)sizeof chance)
+            exit(fail(SLATE_ERR_INTERNAL, "the host gives no random bytes"));
+        snprintf(mark, sizeof mark, "large-%016llx-",
+                 (unsigned long long)chance);
+    }
+    return mark;
+}
+
 json_t *report_bytes(uint64_t bytes)
 {
-    return report_made(bytes <= INT64_MAX ? json_integer((json_int_t)bytes)
-                                          : json_real((double)bytes));
+    char number[64];
+
+    if (bytes <= INT64_MAX)
+        return report_made(json_integer((json_int_t)bytes));
+    snprintf(number, sizeof number, "%s%llu", large_mark(),
+             (unsigned long long)bytes);
+    return report_made(json_string(number));
+}
+
+/* Prints with the large numbers as numbers: exact, whoever reads them. */
+static bool print_exactly(const char *text)
+{
+    const char *mark = large_mark(), *at;
+
+    while ((at = strstr(text, mark)) != NULL) {
+        size_t digits = strspn(at + strlen(mark), "0123456789");
+
+        /* without the quotation marks around it */
+        fwrite(text, 1, (size_t)(at - 1 - text), stdout);
+        fwrite(at + strlen(mark), 1, digits, stdout);
+        text = at + strlen(mark) + digits + 1;
+    }
+    return puts(text) >= 0 && fflush(stdout) == 0;
 }
 
 json_t *report_shown(const char *raw)
@@ -118,17 +155,23 @@ static json_t *report_map(const struct map *map)
 json_t *report_before(const struct slate_facts *facts)
 {
     struct map map;
+    json_t *list;
 
     map_of_facts(facts, &map);
-    return report_map(&map);
+    list = report_map(&map);
+    map_forget(&map);
+    return list;
 }
 
 json_t *report_after(const struct slate_draft *draft)
 {
     struct map map;
+    json_t *list;
 
     map_of_draft(draft, &map);
-    return report_map(&map);
+    list = report_map(&map);
+    map_forget(&map);
+    return list;
 }
 
 json_t *report_enact(const struct slate_draft *draft,
@@ -162,11 +205,11 @@ json_t *report_prove(const struct slate_draft *draft,
 
 int report_print(json_t *report)
 {
-    int failed = json_dumpf(report, stdout, JSON_INDENT(2) | JSON_ENSURE_ASCII);
+    char *text = json_dumps(report, JSON_INDENT(2) | JSON_ENSURE_ASCII);
+    bool ok = text != NULL && print_exactly(text);
 
     json_decref(report);
-    putchar('\n');
-    return failed == 0 && fflush(stdout) == 0
-               ? 0
+    free(text);
+    return ok  ? 0
                : fail(SLATE_ERR_INTERNAL, "the report could not be written");
 }

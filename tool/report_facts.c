@@ -94,6 +94,15 @@ static json_t *report_volume(const struct slate_volume *volume)
         "cluster_bytes", (int)volume->cluster_bytes, "dirty", volume->dirty,
         "boot_copy", copy_name(volume->copy)));
 
+    if (volume->lost != SLATE_VOLUME_NONE) {
+        json_object_set_new(
+            report, "lost_kind",
+            report_made(json_string(slate_volume_words(volume->lost))));
+        json_object_set_new(
+            report, "copy_block",
+            report_made(json_integer((json_int_t)volume->copy_lba)));
+    }
+
     if (volume->free_known)
         json_object_set_new(
             report, "free_bytes",
@@ -189,17 +198,29 @@ static json_t *report_table_id(const struct slate_facts *facts)
     return report_made(json_string(id));
 }
 
+/* Where no table and no volume was found: the grounds for what is said. */
+static json_t *report_sample(const struct slate_facts *facts)
+{
+    const struct slate_sample *sample = &facts->sample;
+
+    return report_made(json_pack(
+        "{s:i, s:i, s:b, s:b}", "places", (int)sample->places, "places_held",
+        (int)sample->held, "blank", facts->blank, "cut_short",
+        facts->cut_short));
+}
+
 json_t *report_assess(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
     uint64_t read =
         target->media.traffic.blocks_read * facts->geometry.block_bytes;
     json_t *report = report_made(json_pack(
-        "{s:s, s:s, s:o, s:s, s:o, s:o, s:o}", "shape", "trueslate.assess/2",
+        "{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape", "trueslate.assess/3",
         "tag", facts->tag, "device", report_device(target), "table",
         report_table(facts->layout.kind), "shown_bytes",
         report_bytes(slate_facts_shown_bytes(facts)), "hidden_bytes",
-        report_bytes(slate_facts_hidden_bytes(facts)), "findings",
+        report_bytes(slate_facts_unreached_bytes(facts)), "looked_at",
+        report_sample(facts), "findings",
         report_findings(facts)));
 
     json_object_set_new(

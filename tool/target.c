@@ -270,6 +270,41 @@ int target_open(struct target *target, const char *word, const char *bench,
     return status == SLATE_OK ? 0 : fail(status, "%s", target->why);
 }
 
+/* The room of an earlier look goes with its facts. */
+static enum slate_status look(struct target *target, enum slate_depth depth)
+{
+    free(target->room);
+    target->room = malloc(sizeof *target->room);
+    if (target->room == NULL)
+        return SLATE_ERR_INTERNAL;
+    return slate_assess_look_wide(&target->media, depth, target->work,
+                                  WORK_BYTES, &target->facts,
+                                  target->room->partition, target->room->volume,
+                                  TARGET_PARTITIONS);
+}
+
+int target_look_again(struct target *target)
+{
+    struct slate_facts *shown = malloc(sizeof *shown);
+    struct target_room *room = target->room;
+    bool same;
+    int code;
+
+    if (shown == NULL)
+        return fail(SLATE_ERR_INTERNAL, "out of memory");
+    *shown = target->facts; /* refers to the room, which stays for a while */
+    target->room = NULL;
+    code = target_look(target);
+    same = code != 0 || slate_facts_same_medium(shown, &target->facts);
+    free(shown);
+    free(room);
+    return same ? code
+                : fail(SLATE_ERR_SWAPPED,
+                       "%s: what is in it is not what was shown; nothing was "
+                       "written",
+                       target->address);
+}
+
 /* A device that is there, but not as it should be; else there is no device. */
 static bool answers(const struct target *target)
 {
@@ -282,8 +317,7 @@ static bool answers(const struct target *target)
 bool target_take(struct target *target, enum slate_depth depth)
 {
     if (target->status == SLATE_OK)
-        target->status = slate_assess_look(&target->media, depth, target->work,
-                                           WORK_BYTES, &target->facts);
+        target->status = look(target, depth);
     if (target->status == SLATE_OK)
         return true;
     if (!answers(target))
@@ -303,9 +337,7 @@ int target_assess(struct target *target)
 
 int target_look(struct target *target)
 {
-    enum slate_status status =
-        slate_assess_look(&target->media, SLATE_DEPTH_FULL, target->work,
-                          WORK_BYTES, &target->facts);
+    enum slate_status status = look(target, SLATE_DEPTH_FULL);
 
     if (status == SLATE_OK)
         return 0;
@@ -328,5 +360,6 @@ void target_release(struct target *target)
 void target_close(struct target *target)
 {
     target_release(target);
+    free(target->room);
     memset(target, 0, sizeof *target);
 }

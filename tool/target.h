@@ -16,6 +16,14 @@
 
 #define TARGET_NAME_ROOM 17000
 
+/* Partitions that are listed; of more their number is told. */
+#define TARGET_PARTITIONS 1024u
+
+struct target_room {
+    struct slate_partition partition[TARGET_PARTITIONS];
+    struct slate_volume volume[TARGET_PARTITIONS];
+};
+
 struct target {
     char address[4200]; /* "sim:NAME", "file:PATH" or "dev:NAME" */
     struct slate_sim *sim;
@@ -24,6 +32,7 @@ struct target {
     bool is_file;
     struct slate_media media;
     struct slate_facts facts; /* after target_look and its like */
+    struct target_room *room; /* to which the facts refer */
     bool known;               /* the facts are there (attached_open) */
     uint8_t *work;
     enum slate_status status; /* why it cannot be used; SLATE_OK: it can */
@@ -52,6 +61,10 @@ int target_open(struct target *target, const char *word, const char *bench,
 /* Is another attached device not to be told apart from this one? Says so on
  * stderr; returns an exit code. */
 int target_refuse_twins(const struct target *target);
+
+/* Looks at it again: what was looked at before has to be there still, and not
+ * another medium. Says so on stderr; returns an exit code. */
+int target_look_again(struct target *target);
 
 /* Looks at an opened device closely; returns an exit code. */
 int target_look(struct target *target);

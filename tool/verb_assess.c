@@ -128,6 +128,7 @@ static uint32_t keep_known(struct attached *attached, int *code)
             continue;
         }
         *code = fail(target->status, "%s", target->why);
+        free(target->room);
         free(target);
     }
     attached->count = kept;

@@ -85,20 +85,6 @@ static int ask(struct renewal *renewal, const char *what)
     return check_consent(&renewal->target, renewal->consent);
 }
 
-static int look_at_same(struct target *target)
-{
-    static struct slate_facts shown;
-    int code;
-
-    shown = target->facts;
-    code = target_look(target);
-    if (code != 0 || slate_facts_same_medium(&shown, &target->facts))
-        return code;
-    return fail(SLATE_ERR_SWAPPED,
-                "%s: what is in it is not what was shown; nothing was written",
-                target->address);
-}
-
 /* With what is concealed lifted, the device is looked at anew: it has another
  * capacity, and another tag then. */
 static int reveal(struct renewal *renewal)
@@ -111,7 +97,7 @@ static int reveal(struct renewal *renewal)
     if (code == 0)
         code = release_users(&renewal->target, renewal->options->json);
     if (code == 0)
-        code = look_at_same(&renewal->target);
+        code = target_look_again(&renewal->target);
     if (code == 0)
         code = lifts_reveal(&renewal->target, renewal->options);
     if (code == 0 && !renewal->options->json)
@@ -181,7 +167,7 @@ static int look_again(struct renewal *renewal)
     const struct slate_draft shown = renewal->draft;
     struct slate_basis basis;
     enum slate_status status;
-    int code = look_at_same(target);
+    int code = target_look_again(target);
 
     if (code != 0 || renewal->resumed)
         return code;

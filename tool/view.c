@@ -7,6 +7,9 @@
 #include "plain.h"
 #include "view.h"
 
+/* Stretches that a survey names. */
+#define CONTENT_LISTED 6u
+
 const char *transport_words(enum slate_transport transport)
 {
     switch (transport) {
@@ -142,9 +145,7 @@ void view_content(const struct slate_facts *facts)
                  slate_table_words(facts->layout.kind));
     print_bar(label, &map);
     print_stretches(&map);
-    if (facts->layout.found > facts->layout.count)
-        printf("%14sand %u partitions more\n", "",
-               facts->layout.found - facts->layout.count);
+    map_forget(&map);
     print_share("Hosts show", shown, all);
     slate_size_both(shown, size);
     slate_size_both(all, whole);
@@ -237,6 +238,7 @@ void view_line(const struct target *target)
         printf(" %.*s\n", paint_columns() - 35, words);
     else
         printf(" %-14.14s %s\n", facts->identity.model, words);
+    map_forget(&map);
 }
 
 void content_words(const struct slate_facts *facts, struct slate_text *text)
@@ -252,7 +254,7 @@ void content_words(const struct slate_facts *facts, struct slate_text *text)
     }
     map_of_facts(facts, &map);
     slate_text_add(text, slate_table_words(facts->layout.kind));
-    for (uint32_t i = 0; i < map.count; i++) {
+    for (uint32_t i = 0; i < map.count && i < CONTENT_LISTED; i++) {
         char size[SLATE_SIZE_TEXT];
 
         slate_size_decimal(map.stretch[i].count * map.block_bytes, size);
@@ -261,4 +263,10 @@ void content_words(const struct slate_facts *facts, struct slate_text *text)
         slate_text_add(text, " ");
         slate_text_add(text, size);
     }
+    if (map.count > CONTENT_LISTED || map.unlisted > 0) {
+        slate_text_add(text, ", and more: ");
+        slate_text_number(text, facts->layout.found);
+        slate_text_add(text, " partitions in all");
+    }
+    map_forget(&map);
 }

@@ -14,15 +14,34 @@ static void view_maps(const struct slate_facts *facts,
     map_of_facts(facts, &map);
     print_bar("Now", &map);
     print_stretches(&map);
+    map_forget(&map);
     map_of_draft(draft, &map);
     print_bar("Then", &map);
     print_stretches(&map);
+    map_forget(&map);
+}
+
+/* What holds nothing, as far as it was looked at, is said to be so. */
+static void view_no_loss(const struct slate_facts *facts)
+{
+    char words[160];
+
+    if (slate_facts_hold_content(facts)) {
+        print_wrapped("Is lost", PAINT_BAD,
+                      "content that belongs to no volume known here");
+        return;
+    }
+    snprintf(words, sizeof words,
+             "nothing was found in the %u places looked at; what lies between "
+             "was not read",
+             facts->sample.places);
+    print_wrapped("Is lost", PAINT_GOOD, words);
 }
 
 static void view_loss(const struct slate_facts *facts)
 {
     struct map map;
-    uint32_t lost = 0;
+    uint32_t lost = 0, more = 0;
 
     putchar('\n');
     map_of_facts(facts, &map);
@@ -32,16 +51,25 @@ static void view_loss(const struct slate_facts *facts)
 
         if (stretch->paint == PAINT_FREE)
             continue;
+        if (lost == MAP_LINES) {
+            more++;
+            continue;
+        }
         slate_size_both(stretch->count * map.block_bytes, size);
         snprintf(words, sizeof words, "%s, %s, with all that is in it",
                  stretch->words, size);
         print_wrapped(lost++ == 0 ? "Is lost" : "", PAINT_BAD, words);
     }
+    if (more + map.unlisted > 0) {
+        char words[80];
+
+        snprintf(words, sizeof words, "and %u partitions more",
+                 more + map.unlisted);
+        print_wrapped("", PAINT_BAD, words);
+    }
+    map_forget(&map);
     if (lost == 0)
-        print_wrapped("Is lost", PAINT_GOOD,
-                      slate_facts_hold_content(facts)
-                          ? "content that belongs to no volume known here"
-                          : "nothing: the device is blank");
+        view_no_loss(facts);
 }
 
 /* What protects the device goes first. Returns the number of lifts. */

@@ -11,8 +11,22 @@
 extern "C" {
 #endif
 
-/** Partitions that are looked at; a table with more is reported as such. */
+/** Partitions that facts have room for of their own, and of which the volumes
+ * are looked at: the first ones in the table. */
 #define SLATE_FACTS_PARTITIONS 32
+
+/** Places all over a device that were looked at, of up to 4 KiB each: what lies
+ * between them was not read. */
+struct slate_sample {
+    uint32_t places;     /**< 0: it was not necessary */
+    uint32_t held;       /**< of them, those that hold not just the one byte */
+    uint64_t held_lba;   /**< the first of those */
+    bool start_held;     /**< one of them lies in the first 32 KiB */
+    uint8_t byte;        /**< what the others hold throughout */
+    uint32_t volumes;    /**< places at which a volume begins */
+    uint64_t volume_lba; /**< the first of those */
+    struct slate_volume volume;
+};
 
 /** The same, of a table that lies hidden under the one that counts. */
 #define SLATE_SHADOW_PARTITIONS 4
@@ -36,8 +50,13 @@ struct slate_facts {
     uint32_t guards; /**< what protects it */
     struct slate_guard guard[SLATE_GUARDS_MAX];
     struct slate_layout layout;
-    struct slate_partition partition[SLATE_FACTS_PARTITIONS];
-    struct slate_volume volume[SLATE_FACTS_PARTITIONS];
+    struct slate_partition *partition; /**< layout.count of them */
+    struct slate_volume *volume; /**< the same; UNREAD behind the first
+                                      SLATE_FACTS_PARTITIONS */
+    /** What these point to, unless the caller has placed more: then facts must
+     * not be copied as a whole. */
+    struct slate_partition own_partition[SLATE_FACTS_PARTITIONS];
+    struct slate_volume own_volume[SLATE_FACTS_PARTITIONS];
     struct slate_volume whole;   /**< volume at block 0, without a table */
     struct slate_volume optical; /**< optical-disc image under a table */
     /** Remains of a GPT where another table, or none, counts. */
@@ -46,7 +65,10 @@ struct slate_facts {
     struct slate_volume shadow_volume[SLATE_SHADOW_PARTITIONS];
     uint32_t made_for; /**< block size, bytes, that the content was made for;
                             0: the device's own, or it does not tell */
-    bool edges_blank;  /**< both ends hold only 00h, or only FFh */
+    struct slate_sample sample; /**< where no table and no volume was found */
+    bool blank;     /**< every place of the sample holds one and the same byte */
+    bool cut_short; /**< not everything was looked at: it would have taken more
+                         than a look may take */
     bool marked;       /**< the unfinished mark stands in block 0 */
     struct slate_mark mark;
     struct slate_unread unread;         /**< blocks that could not be read */
@@ -69,6 +91,27 @@ struct slate_facts {
 SLATE_MUST_CHECK enum slate_status
 slate_assess_look(struct slate_media *media, enum slate_depth depth, void *work,
                   size_t work_bytes, struct slate_facts *facts);
+
+/**
+ * The same with room for more partitions: all that fit are listed, and every
+ * figure counts them. What is read, and so the digest, does not depend on the
+ * room.
+ *
+ * @param media      as with slate_assess_look
+ * @param depth      as with slate_assess_look
+ * @param work       as with slate_assess_look
+ * @param work_bytes as with slate_assess_look
+ * @param facts      filled in; refers to the two arrays from then on
+ * @param partition  room for partitions
+ * @param volume     room for as many volumes
+ * @param room       of both, at least SLATE_FACTS_PARTITIONS
+ * @return as slate_assess_look, and SLATE_ERR_ARGUMENT for too little room
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_assess_look_wide(struct slate_media *media, enum slate_depth depth,
+                       void *work, size_t work_bytes, struct slate_facts *facts,
+                       struct slate_partition *partition,
+                       struct slate_volume *volume, uint32_t room);
 
 /**
  * The facts about a device that could not be opened: there are findings on
@@ -114,27 +157,32 @@ enum slate_finding_id {
     SLATE_FINDING_HIDDEN_CAPACITY,
     SLATE_FINDING_BOOT_IMAGE,
     SLATE_FINDING_OPTICAL_IMAGE,
+    SLATE_FINDING_MEMBER,
     SLATE_FINDING_MBR_LIMIT,
     SLATE_FINDING_GPT_LOST,
     SLATE_FINDING_GPT_PRIMARY_DAMAGED,
+    SLATE_FINDING_GPT_SECOND_ALONE,
+    SLATE_FINDING_START_ERASED,
     SLATE_FINDING_BEYOND_END,
     SLATE_FINDING_GPT_BACKUP_MISPLACED,
     SLATE_FINDING_GPT_BACKUP_DAMAGED,
+    SLATE_FINDING_GPT_COPIES_DISAGREE,
     SLATE_FINDING_PROTECTIVE_MISSING,
     SLATE_FINDING_PROTECTIVE_WRONG,
     SLATE_FINDING_HYBRID_DISAGREES,
     SLATE_FINDING_MBR_REMAINS,
     SLATE_FINDING_GPT_REMAINS,
     SLATE_FINDING_CHAIN_BROKEN,
+    SLATE_FINDING_LISTED_TWICE,
     SLATE_FINDING_OVERLAP,
     SLATE_FINDING_OUT_OF_RANGE,
     SLATE_FINDING_OTHER_TABLE,
+    SLATE_FINDING_VOLUME_LARGER,
     SLATE_FINDING_SMALL_TABLE,
     SLATE_FINDING_UNALLOCATED,
-    SLATE_FINDING_MEMBER,
     SLATE_FINDING_RANDOM_CONTENT,
+    SLATE_FINDING_NO_VOLUME,
     SLATE_FINDING_TYPE_DISAGREES,
-    SLATE_FINDING_VOLUME_LARGER,
     SLATE_FINDING_VOLUME_SMALLER,
     SLATE_FINDING_ATTRIBUTES,
     SLATE_FINDING_ZONED,
@@ -144,6 +192,7 @@ enum slate_finding_id {
     SLATE_FINDING_SEVERAL_VOLUMES,
     SLATE_FINDING_TWO_UNITS,
     SLATE_FINDING_NO_TABLE,
+    SLATE_FINDING_FOREIGN,
     SLATE_FINDING_PROTECTION_INFORMATION,
     SLATE_FINDING_ODD_SIZE,
     SLATE_FINDING_MISALIGNED,
@@ -151,10 +200,11 @@ enum slate_finding_id {
     SLATE_FINDING_DIRTY,
     SLATE_FINDING_CHS_DISAGREES,
     SLATE_FINDING_UNUSUAL_GPT,
+    SLATE_FINDING_CUT_SHORT,
     SLATE_FINDING_HEALTHY
 };
 
-#define SLATE_FINDINGS_MAX 50
+#define SLATE_FINDINGS_MAX 57
 
 /** One finding. */
 struct slate_finding {
@@ -255,6 +305,16 @@ void slate_remedy_cost_words(const struct slate_remedy *remedy,
  * @return bytes; 0 for a blank device
  */
 uint64_t slate_facts_shown_bytes(const struct slate_facts *facts);
+
+/**
+ * What is out of reach for hosts, for whatever cause: blocks that belong to no
+ * partition (runs below 8 MiB apart, which are alignment), what a volume leaves
+ * of its partition where that is a finding, and what the device itself hides.
+ *
+ * @param facts of a device
+ * @return bytes
+ */
+uint64_t slate_facts_unreached_bytes(const struct slate_facts *facts);
 
 /**
  * The capacity behind the last partition or volume.

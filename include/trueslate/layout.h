@@ -120,15 +120,18 @@ enum slate_chain {
 };
 
 /** Links of a chain that are followed. */
-#define SLATE_CHAIN_LINKS 64u
+#define SLATE_CHAIN_LINKS 128u
 
 /**
- * What a device's table says. The caller supplies @c partition and @c room
- * before reading; the partitions stand in the order of their numbers.
+ * What a device's table says. The caller supplies @c partition, @c room and
+ * @c glance before reading; the partitions stand in the order of their numbers.
  */
 struct slate_layout {
     struct slate_partition *partition;
     uint32_t room;  /**< elements of @c partition */
+    bool glance;    /**< the caller's: of a GPT, no more than 128 entries are
+                         read, and their checksum only where that is all; of
+                         its second copy, the header */
     uint32_t count; /**< elements filled */
     uint32_t found; /**< partitions in the table; more than count if no room */
     uint64_t end;   /**< first block behind all that were found */
@@ -152,8 +155,7 @@ struct slate_layout {
  *   entry, or no entry at all where a table would stand; else @c primary and
  *   @c backup tell of remains. The backup is looked for in the last block and,
  *   when it is not there, where the primary copy says.
- * - Logical partitions are followed for SLATE_CHAIN_LINKS links, or as many
- *   as @c room.
+ * - Logical partitions are followed for SLATE_CHAIN_LINKS links.
  * - A block 0 that is a volume's boot block is no table.
  *
  * MBR: UEFI 2.10, 5.2.1; GPT: 5.3. The other kinds: docs/tables.md.
@@ -191,6 +193,9 @@ slate_layout_read_gpt(struct slate_media *media, void *work,
  */
 unsigned slate_layout_check(const struct slate_layout *layout,
                             uint64_t block_count);
+
+/** Does a logical partition lie outside its container? @param i its index */
+bool slate_layout_is_outside(const struct slate_layout *layout, uint32_t i);
 
 /** The copy of a GPT that counts: the first one, where it is sound. */
 const struct slate_gpt_copy *

@@ -88,6 +88,12 @@ struct slate_unread {
 
 struct slate_speech; /* how the device is spoken to; private */
 
+/** What a reader may take at most, counted as slate_traffic counts. */
+struct slate_limit {
+    uint64_t commands, bytes; /**< of the device, when they are reached */
+    uint64_t skipped;         /**< blocks that were not read because of it */
+};
+
 /**
  * An open device. Placed by the caller, who may read every field and change
  * none. Nothing has to be closed; the port must outlive it.
@@ -112,6 +118,9 @@ struct slate_media {
     bool settled;                 /**< opened: from now on it is this medium */
     bool swapped;                 /**< and is no more: nothing is done to it */
     struct slate_sha256 *witness; /**< when set, digests all that is read */
+    struct slate_limit *limit;    /**< when set, what reading may take; what
+                                       lies beyond is left unread, and zeros
+                                       stand for it */
     struct slate_unread *unread;  /**< when set, a block that cannot be read is
                                        noted here, and zeros stand for it; what
                                        writes back what it reads unsets it */

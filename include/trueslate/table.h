@@ -23,6 +23,29 @@ struct slate_table_plan {
     struct slate_guid disk_id;
 };
 
+/** The table that reaches the whole device: an MBR as far as 32-bit block
+ * numbers do (UEFI 2.10, table 5.3), else a GPT. @param geometry of the device
+ */
+enum slate_table_kind slate_table_choose(const struct slate_geometry *geometry);
+
+/** What partitions are aligned to, in bytes: 1 MiB, or a larger erase unit that
+ * can be believed. @param geometry of the device */
+uint32_t slate_table_align(const struct slate_geometry *geometry);
+
+/**
+ * One partition over all that a table leaves, from the first aligned block to
+ * the last whole physical one; without a table, the device.
+ *
+ * @param kind     table kind
+ * @param geometry of the device
+ * @param range    receives it
+ * @return SLATE_OK, or SLATE_ERR_TOO_SMALL when nothing is left
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_table_place(enum slate_table_kind kind,
+                  const struct slate_geometry *geometry,
+                  struct slate_range *range);
+
 /**
  * The blocks that a table of this kind leaves to partitions.
  *

@@ -71,6 +71,10 @@ struct slate_volume {
     bool has_members; /**< Btrfs, ZFS: one of several devices */
     enum slate_copy copy;
     uint64_t copy_lba; /**< of the device, unless copy is unknown */
+    enum slate_volume_kind lost; /**< NONE or OTHER: what stood here, as a sound
+                                      copy of its first block at copy_lba says;
+                                      NONE when there is no copy either */
+    bool mirror; /**< a member of a RAID whose file system hosts may show */
 };
 
 /** How much is read of a device or a volume. */

@@ -23,7 +23,9 @@ static enum slate_status volume_agrees(struct slate_media *media, void *work,
         return SLATE_OK;
     status =
         slate_volume_read(media, &range, SLATE_DEPTH_GLANCE, work, &volume);
-    *agrees = status == SLATE_OK && volume.block_bytes == block_bytes &&
+    /* what does not tell is where it is */
+    *agrees = status == SLATE_OK && slate_volume_is_known(volume.kind) &&
+              (volume.block_bytes == block_bytes || volume.block_bytes == 0) &&
               volume.kind != SLATE_VOLUME_OPTICAL &&
               volume.kind != SLATE_VOLUME_UDF;
     return status;
@@ -72,6 +74,22 @@ static enum slate_status ask_volume(struct slate_media *media, void *work,
     return SLATE_OK;
 }
 
+/* At block 0 only a volume that tells helps: the place is the same. */
+static enum slate_status ask_whole(struct slate_media *media, void *work,
+                                   uint32_t *block_bytes)
+{
+    struct slate_range range = {0, media->geometry.block_count};
+    struct slate_volume volume;
+    enum slate_status status =
+        slate_volume_read(media, &range, SLATE_DEPTH_GLANCE, work, &volume);
+
+    if (status == SLATE_OK &&
+        (volume.block_bytes == SMALL || volume.block_bytes == LARGE) &&
+        volume.kind != SLATE_VOLUME_OPTICAL && volume.kind != SLATE_VOLUME_UDF)
+        *block_bytes = volume.block_bytes;
+    return status;
+}
+
 enum slate_status slate_assess_block_bytes(struct slate_media *media,
                                            void *work, uint32_t *block_bytes)
 {
@@ -82,7 +100,7 @@ enum slate_status slate_assess_block_bytes(struct slate_media *media,
     *block_bytes = 0;
     status = ask_gpt(media, work, block_bytes);
     if (status == SLATE_OK && *block_bytes == 0)
-        status = ask_volume(media, work, 0, block_bytes);
+        status = ask_whole(media, work, block_bytes);
     if (status == SLATE_OK && *block_bytes == 0)
         status = slate_layout_read(media, work, &layout);
     for (uint32_t i = 0;

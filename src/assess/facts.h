@@ -8,9 +8,15 @@
 /* Less than this between partitions is alignment. */
 #define SLATE_GAP_BYTES_MIN 8388608u
 
-/* Space that is worth a finding: both a hundredth of the whole and 8 MiB, so
- * that the usual rounding at the end is not. */
+/* So much is missed on the largest device, too. */
+#define SLATE_LARGE_BYTES_MIN 10000000000u
+
+/* Space that is worth a finding: 8 MiB at least, so that the usual rounding at
+ * the end is not, and a hundredth of the whole or 10 GB. */
 bool slate_facts_is_worth(uint64_t part_bytes, uint64_t whole_bytes);
+
+/* What partitions, or a volume without a table, take of the device. */
+uint64_t slate_facts_covered_bytes(const struct slate_facts *facts);
 
 uint64_t slate_facts_bytes(const struct slate_facts *facts, uint64_t blocks);
 

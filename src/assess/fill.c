@@ -101,6 +101,95 @@ static void fill_mark_tag(const struct slate_facts *facts, uint32_t i,
     slate_text_add(text, facts->mark.tag);
 }
 
+static void fill_renew(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    bool sound = slate_facts_volumes(facts) > 0 ||
+                 slate_volume_is_known(facts->whole.kind);
+
+    (void)i;
+    slate_text_add(text, sound ? "Copy off what is needed first, then renew "
+                                 "the device: one volume over the full "
+                                 "capacity."
+                               : "Renew the device: one volume over the full "
+                                 "capacity.");
+}
+
+static void fill_covered(const struct slate_facts *facts, uint32_t i,
+                         struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(text, slate_facts_covered_bytes(facts));
+}
+
+/* What was looked at, and what that says. */
+static void fill_sample(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    const struct slate_sample *sample = &facts->sample;
+
+    (void)i;
+    if (sample->places == 0)
+        return;
+    if (sample->held == 0) {
+        slate_text_add(text, "Nothing was found in the ");
+        slate_text_number(text, sample->places);
+        slate_text_add(text, " places looked at, each up to 4 KiB of bytes ");
+        slate_text_hex(text, sample->byte, 2);
+        slate_text_add(text, "h; what lies between was not read.");
+        return;
+    }
+    slate_text_add(text, "Of the ");
+    slate_text_number(text, sample->places);
+    slate_text_add(text, " places looked at ");
+    slate_text_number(text, sample->held);
+    slate_text_add(text, sample->held == 1
+                             ? " holds something: block "
+                             : " hold something, the first is block ");
+    slate_text_number(text, sample->held_lba);
+    slate_text_add(text, "; what lies between was not read.");
+}
+
+/* What no table names. */
+static void fill_found(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    const struct slate_sample *sample = &facts->sample;
+
+    (void)i;
+    if (sample->volumes == 0) {
+        slate_text_add(text, "its start is empty, and there is content "
+                             "further in");
+        return;
+    }
+    slate_text_add(text, slate_volume_words(sample->volume.kind));
+    if (sample->volume.label[0] != '\0') {
+        slate_text_add(text, " labelled \"");
+        slate_text_add(text, sample->volume.label);
+        slate_text_add(text, "\"");
+    }
+    slate_text_add(text, " begins at block ");
+    slate_text_number(text, sample->volume_lba);
+}
+
+static void fill_cut_short(const struct slate_facts *facts, uint32_t i,
+                           struct slate_text *text)
+{
+    uint32_t unread = 0;
+
+    for (i = 0; i < facts->layout.count; i++)
+        unread += facts->volume[i].kind == SLATE_VOLUME_UNREAD ? 1u : 0u;
+    slate_text_add(text, "A look takes at most 256 commands and 4 MiB; ");
+    if (unread > 0) {
+        slate_say_count(unread, "partition", text);
+        slate_text_add(text, " of ");
+        slate_text_number(text, facts->layout.found);
+        slate_text_add(text, " were not looked into.");
+    } else {
+        slate_text_add(text, "what would have come later was not read.");
+    }
+}
+
 static void fill_native(const struct slate_facts *facts, uint32_t i,
                         struct slate_text *text)
 {
@@ -222,6 +311,11 @@ const struct slate_fill slate_fills_of_device[] = {
     {"bad-list", fill_bad_list},
     {"mark-draft", fill_mark_draft},
     {"mark-tag", fill_mark_tag},
+    {"renew", fill_renew},
+    {"covered", fill_covered},
+    {"sample", fill_sample},
+    {"found", fill_found},
+    {"cut-short", fill_cut_short},
     {"native", fill_native},
     {"native-blocks", fill_native_blocks},
     {"native-hidden", fill_native_hidden},

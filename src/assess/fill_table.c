@@ -133,7 +133,7 @@ static void say_copy(const struct slate_gpt_copy *copy, const char *which,
         slate_text_add(text, ", is sound");
         break;
     case SLATE_GPT_UNREADABLE:
-        slate_text_add(text, ", cannot be read");
+        slate_text_add(text, ", was not read");
         break;
     case SLATE_GPT_HEADER_DAMAGED:
         slate_text_add(text, ", has a header that is damaged");
@@ -176,6 +176,52 @@ static void fill_shadow(const struct slate_facts *facts, uint32_t i,
     slate_say_count(facts->shadow.found, "partition", text);
     slate_text_add(text, known > 0 ? ", and volumes stand there"
                                    : ", but no volume stands there");
+}
+
+static void fill_shadow_count(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    (void)i;
+    slate_say_count(facts->shadow.found, "partition", text);
+}
+
+static void fill_twice(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    uint32_t told = 0;
+
+    for (i = 0; i < facts->layout.count; i++) {
+        for (uint32_t j = 0; j < i && told < LISTED; j++) {
+            if (facts->partition[i].first != facts->partition[j].first ||
+                facts->partition[i].count != facts->partition[j].count)
+                continue;
+            slate_text_add(text, told++ == 0 ? "The same blocks are " : "; ");
+            slate_say_partition(&facts->partition[j], text);
+            slate_text_add(text, " and ");
+            slate_say_partition(&facts->partition[i], text);
+        }
+    }
+    slate_text_add(text, ".");
+}
+
+#define TWO_TIB ((uint64_t)1 << 41)
+
+/* A dock that counts with 32 bits shows what is left of a larger disk. */
+static void fill_beyond_cause(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    uint64_t end = facts->layout.end > UINT64_MAX / facts->geometry.block_bytes
+                       ? UINT64_MAX
+                       : slate_facts_bytes(facts, facts->layout.end);
+
+    (void)i;
+    slate_text_add(text, "The start of a larger device was copied onto this "
+                         "one, or this one used to show more");
+    if (end > TWO_TIB && slate_geometry_bytes(&facts->geometry) <= TWO_TIB)
+        slate_text_add(text, "; or the dock cannot count beyond 2 TiB and "
+                             "shows a part of the disk: try another one before "
+                             "anything else");
+    slate_text_add(text, ".");
 }
 
 static void fill_beyond(const struct slate_facts *facts, uint32_t i,
@@ -272,6 +318,20 @@ static void fill_overlaps(const struct slate_facts *facts, uint32_t i,
     slate_text_add(text, ".");
 }
 
+static void say_outside(const struct slate_facts *facts,
+                        struct slate_text *text)
+{
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        if (!slate_layout_is_outside(&facts->layout, i))
+            continue;
+        slate_text_add(text, "Logical ");
+        slate_say_partition(&facts->partition[i], text);
+        slate_text_add(text, " lies outside the extended one that should "
+                             "contain it.");
+        return;
+    }
+}
+
 static void fill_outside(const struct slate_facts *facts, uint32_t i,
                          struct slate_text *text)
 {
@@ -279,8 +339,7 @@ static void fill_outside(const struct slate_facts *facts, uint32_t i,
 
     (void)i;
     if (facts->layout.kind != SLATE_TABLE_GPT) {
-        slate_text_add(text, "A logical partition lies outside the extended "
-                             "one that should contain it.");
+        say_outside(facts, text);
         return;
     }
     slate_text_add(text, "The GPT leaves blocks ");
@@ -357,6 +416,9 @@ const struct slate_fill slate_fills_of_table[] = {
     {"gpt-primary", fill_gpt_primary},
     {"gpt-backup", fill_gpt_backup},
     {"shadow", fill_shadow},
+    {"shadow-count", fill_shadow_count},
+    {"twice", fill_twice},
+    {"beyond-cause", fill_beyond_cause},
     {"beyond", fill_beyond},
     {"protective", fill_protective},
     {"hybrid", fill_hybrid},

@@ -44,7 +44,7 @@ static const char *member_words(enum slate_volume_kind kind)
     case SLATE_VOLUME_BTRFS:
         return "one of several members of a Btrfs volume";
     default:
-        return "a dynamic volume";
+        return "a part of a dynamic disk";
     }
 }
 
@@ -54,7 +54,8 @@ static void fill_member(const struct slate_facts *facts, uint32_t i,
     uint64_t room;
     const struct slate_volume *volume = volume_of(facts, i, &room);
 
-    slate_text_add(text, member_words(volume->kind));
+    slate_text_add(text, volume->mirror ? "a member of a mirror"
+                                        : member_words(volume->kind));
     say_label(volume, text);
 }
 
@@ -65,10 +66,71 @@ static void fill_more(const struct slate_facts *facts, uint32_t i,
     uint64_t room;
     const struct slate_volume *volume = volume_of(facts, i, &room);
 
-    slate_text_add(text, volume->kind == SLATE_VOLUME_LUKS ||
-                                 volume->kind == SLATE_VOLUME_ENCRYPTED
-                             ? "its key"
-                             : "its other members, or its own system,");
+    if (volume->mirror)
+        slate_text_add(text, "hosts may show the file system in it, and "
+                             "writing to it alone breaks the mirror");
+    else if (volume->kind == SLATE_VOLUME_LUKS ||
+             volume->kind == SLATE_VOLUME_ENCRYPTED)
+        slate_text_add(text, "hosts need its key to show what is in it");
+    else
+        slate_text_add(text, "hosts need its other members, or its own "
+                             "system, to show what is in it");
+}
+
+/* Where hosts look for a volume. */
+static void fill_nothing_there(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    const struct slate_volume *volume = &facts->volume[i];
+    size_t start = text->used;
+
+    slate_say_partition(&facts->partition[i], text);
+    if (start < text->used)
+        text->bytes[start] = 'P';
+    if (volume->lost != SLATE_VOLUME_NONE) {
+        slate_text_add(text, " begins with nothing that can be read; a sound "
+                             "copy of the first block of ");
+        slate_text_add(text, slate_volume_words(volume->lost));
+        slate_text_add(text, " stands at block ");
+        slate_text_number(text, volume->copy_lba);
+        slate_text_add(text, ".");
+        return;
+    }
+    slate_text_add(text, volume->kind == SLATE_VOLUME_NONE
+                             ? " begins with zeros where a volume would begin; "
+                               "the rest of it was not read."
+                             : " begins with content that no known volume "
+                               "begins with; the rest of it was not read.");
+}
+
+static void fill_nothing_cause(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    const struct slate_volume *volume = &facts->volume[i];
+
+    if (volume->lost != SLATE_VOLUME_NONE)
+        slate_text_add(text, "The first blocks of the volume were erased, "
+                             "overwritten or damaged.");
+    else if (volume->kind == SLATE_VOLUME_NONE)
+        slate_text_add(text, "It was never formatted, or its first blocks "
+                             "were erased.");
+    else
+        slate_text_add(text, "Its first blocks were overwritten or damaged, "
+                             "or it belongs to a system with a format of its "
+                             "own.");
+}
+
+static void fill_nothing_help(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    if (facts->volume[i].lost != SLATE_VOLUME_NONE)
+        slate_text_add(text, "Do not format it: the copy brings the volume "
+                             "back, by a tool of the system that made it. If "
+                             "nobody needs what is in it, renew the device.");
+    else
+        slate_text_add(text, "Ask whether anything in it is needed before "
+                             "anybody formats it. If not, renew the device: "
+                             "one volume over the full capacity.");
 }
 
 static void fill_place(const struct slate_facts *facts, uint32_t i,
@@ -245,6 +307,9 @@ const struct slate_fill slate_fills_of_volume[] = {
     {"slack", fill_slack},
     {"attributes", fill_attributes},
     {"attribute-bits", fill_attribute_bits},
+    {"nothing-there", fill_nothing_there},
+    {"nothing-cause", fill_nothing_cause},
+    {"nothing-help", fill_nothing_help},
     {"member", fill_member},
     {"copy", fill_copy},
     {"volume-count", fill_volume_count},

@@ -32,6 +32,9 @@ bool slate_is_protective_wrong(const struct slate_facts *facts);
 bool slate_is_hybrid_disagrees(const struct slate_facts *facts);
 bool slate_is_mbr_remains(const struct slate_facts *facts);
 bool slate_is_gpt_remains(const struct slate_facts *facts);
+bool slate_is_gpt_second_alone(const struct slate_facts *facts);
+bool slate_is_gpt_copies_disagree(const struct slate_facts *facts);
+bool slate_is_listed_twice(const struct slate_facts *facts);
 bool slate_is_chain_broken(const struct slate_facts *facts);
 bool slate_is_overlap(const struct slate_facts *facts);
 bool slate_is_out_of_range(const struct slate_facts *facts);
@@ -48,13 +51,17 @@ bool slate_is_boot_image(const struct slate_facts *facts);
 bool slate_is_optical_image(const struct slate_facts *facts);
 bool slate_is_empty_table(const struct slate_facts *facts);
 bool slate_is_blank(const struct slate_facts *facts);
+bool slate_is_start_erased(const struct slate_facts *facts);
 bool slate_is_unknown_content(const struct slate_facts *facts);
 bool slate_is_no_table(const struct slate_facts *facts);
+bool slate_is_cut_short(const struct slate_facts *facts);
 
 /* On one volume and its partition: i counts as slate_facts_volume does. */
 bool slate_is_member(const struct slate_facts *facts, uint32_t i);
 bool slate_is_random(const struct slate_facts *facts, uint32_t i);
 bool slate_type_disagrees(const struct slate_facts *facts, uint32_t i);
+bool slate_is_no_volume(const struct slate_facts *facts, uint32_t i);
+bool slate_is_foreign(const struct slate_facts *facts, uint32_t i);
 bool slate_is_larger(const struct slate_facts *facts, uint32_t i);
 bool slate_is_smaller(const struct slate_facts *facts, uint32_t i);
 bool slate_has_attributes(const struct slate_facts *facts, uint32_t i);
@@ -76,12 +83,22 @@ uint64_t slate_facts_unallocated(const struct slate_facts *facts);
 /* Does the partition hide from hosts, or do they take it as read-only? */
 bool slate_partition_hides(const struct slate_partition *partition);
 
+/* Is the type one for parts of a dynamic disk; for what is never a volume; one
+ * that stands for any data? */
+bool slate_type_is_dynamic(const struct slate_facts *facts, uint32_t i);
+bool slate_type_needs_no_volume(const struct slate_facts *facts, uint32_t i);
+bool slate_type_is_general(const struct slate_facts *facts, uint32_t i);
+
 /* Is the type in the table one for this kind of volume? */
 bool slate_type_fits(const struct slate_facts *facts, uint32_t i);
 
 /* The first volume that a finding concerns, of those that concern volumes. */
 uint32_t slate_first_concerned(const struct slate_facts *facts,
                                enum slate_finding_id id);
+
+/* Is it a note that explains no trouble: hosts show what they should? */
+bool slate_is_at_ease(const struct slate_facts *facts,
+                      enum slate_finding_id id);
 
 enum slate_remedy_kind slate_rule_remedy(enum slate_finding_id id);
 

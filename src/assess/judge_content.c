@@ -39,7 +39,9 @@ bool slate_is_optical_image(const struct slate_facts *facts)
 {
     const struct slate_volume *optical = slate_facts_optical(facts);
 
-    return optical->kind == SLATE_VOLUME_UDF ||
+    /* UDF in the device's own blocks was put there to be used as it is */
+    return (optical->kind == SLATE_VOLUME_UDF &&
+            optical->block_bytes != facts->geometry.block_bytes) ||
            (optical->kind == SLATE_VOLUME_OPTICAL && !optical->bootable);
 }
 
@@ -58,22 +60,32 @@ bool slate_is_empty_table(const struct slate_facts *facts)
 
 bool slate_is_blank(const struct slate_facts *facts)
 {
-    return facts->edges_blank && holds_nothing_known(facts);
+    return facts->blank && holds_nothing_known(facts) &&
+           facts->layout.kind == SLATE_TABLE_NONE;
 }
 
 bool slate_is_unknown_content(const struct slate_facts *facts)
 {
-    return !facts->edges_blank && holds_nothing_known(facts) &&
+    return !facts->blank && holds_nothing_known(facts) &&
            facts->layout.kind == SLATE_TABLE_NONE &&
-           facts->whole.kind != SLATE_VOLUME_RANDOM && facts->made_for == 0;
+           facts->whole.kind != SLATE_VOLUME_RANDOM && facts->made_for == 0 &&
+           !slate_is_start_erased(facts);
+}
+
+/* Nothing at the start names what begins, or lies, further in. */
+bool slate_is_start_erased(const struct slate_facts *facts)
+{
+    const struct slate_sample *sample = &facts->sample;
+
+    return holds_nothing_known(facts) && facts->made_for == 0 &&
+           sample->held > 0 && (sample->volumes > 0 || !sample->start_held);
 }
 
 bool slate_is_no_table(const struct slate_facts *facts)
 {
     return facts->layout.kind == SLATE_TABLE_NONE &&
            slate_volume_is_known(facts->whole.kind) &&
-           facts->whole.kind != SLATE_VOLUME_OPTICAL &&
-           facts->whole.kind != SLATE_VOLUME_UDF &&
+           !slate_is_boot_image(facts) && !slate_is_optical_image(facts) &&
            !slate_volume_needs_more(&facts->whole);
 }
 
@@ -88,8 +100,33 @@ static const struct slate_volume *volume_of(const struct slate_facts *facts,
 bool slate_is_member(const struct slate_facts *facts, uint32_t i)
 {
     return slate_volume_needs_more(volume_of(facts, i)) ||
-           (facts->layout.kind == SLATE_TABLE_MBR &&
-            facts->partition[i].mbr_type == SLATE_MBR_DYNAMIC);
+           (facts->layout.kind != SLATE_TABLE_NONE &&
+            slate_type_is_dynamic(facts, i));
+}
+
+/* Where hosts look for a volume and find none: they ask to format it. */
+bool slate_is_no_volume(const struct slate_facts *facts, uint32_t i)
+{
+    enum slate_volume_kind kind = volume_of(facts, i)->kind;
+
+    return facts->layout.kind != SLATE_TABLE_NONE &&
+           (kind == SLATE_VOLUME_NONE || kind == SLATE_VOLUME_OTHER) &&
+           facts->partition[i].role != SLATE_ROLE_EXTENDED &&
+           facts->partition[i].first < facts->geometry.block_count &&
+           !slate_type_needs_no_volume(facts, i) && !slate_is_member(facts, i);
+}
+
+/* Healthy, and yet other hosts than its own do not read it. */
+bool slate_is_foreign(const struct slate_facts *facts, uint32_t i)
+{
+    enum slate_volume_kind kind = volume_of(facts, i)->kind;
+
+    if (kind == SLATE_VOLUME_APFS || kind == SLATE_VOLUME_HFS ||
+        kind == SLATE_VOLUME_HFS_PLUS)
+        return true;
+    return facts->layout.kind != SLATE_TABLE_NONE &&
+           slate_volume_is_known(kind) && !slate_is_member(facts, i) &&
+           slate_type_is_general(facts, i) && !slate_type_fits(facts, i);
 }
 
 bool slate_is_random(const struct slate_facts *facts, uint32_t i)
@@ -101,7 +138,8 @@ bool slate_type_disagrees(const struct slate_facts *facts, uint32_t i)
 {
     return facts->layout.kind != SLATE_TABLE_NONE &&
            slate_volume_is_known(facts->volume[i].kind) &&
-           !slate_type_fits(facts, i);
+           !slate_type_fits(facts, i) && !slate_type_is_general(facts, i) &&
+           !slate_is_member(facts, i);
 }
 
 static bool counts_in_own_blocks(const struct slate_facts *facts)
@@ -115,7 +153,16 @@ bool slate_is_larger(const struct slate_facts *facts, uint32_t i)
     const struct slate_volume *volume = slate_facts_volume(facts, i, &room);
 
     return counts_in_own_blocks(facts) && volume->bytes > room &&
-           slate_volume_is_known(volume->kind);
+           slate_volume_is_known(volume->kind) && !slate_is_member(facts, i);
+}
+
+/* What is made once and for all, or rounds by large units. */
+static bool never_fills(enum slate_volume_kind kind)
+{
+    return kind == SLATE_VOLUME_SQUASHFS || kind == SLATE_VOLUME_OPTICAL ||
+           kind == SLATE_VOLUME_UDF || kind == SLATE_VOLUME_SWAP ||
+           kind == SLATE_VOLUME_F2FS || kind == SLATE_VOLUME_XFS ||
+           kind == SLATE_VOLUME_REFS;
 }
 
 /* A volume without a table that is smaller than the device is a small table to
@@ -127,6 +174,7 @@ bool slate_is_smaller(const struct slate_facts *facts, uint32_t i)
 
     return counts_in_own_blocks(facts) && volume->bytes > 0 &&
            facts->layout.kind != SLATE_TABLE_NONE && volume->bytes < room &&
+           !never_fills(volume->kind) && !slate_is_member(facts, i) &&
            slate_facts_is_worth(room - volume->bytes, room);
 }
 
@@ -173,6 +221,11 @@ bool slate_copy_differs(const struct slate_facts *facts, uint32_t i)
 
     return copy == SLATE_COPY_DIFFERENT ||
            (copy == SLATE_COPY_OUTSIDE && !slate_is_larger(facts, i));
+}
+
+bool slate_is_cut_short(const struct slate_facts *facts)
+{
+    return facts->cut_short && facts->depth == SLATE_DEPTH_FULL;
 }
 
 bool slate_is_dirty(const struct slate_facts *facts, uint32_t i)

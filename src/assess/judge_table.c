@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What can be wrong with the table. */
+#include <string.h>
+
 #include "assess/judge.h"
 
 #define MBR_BLOCKS_MOST ((uint64_t)1 << 32)
@@ -129,9 +131,41 @@ bool slate_is_mbr_remains(const struct slate_facts *facts)
            slate_facts_volumes(facts) == 0 && shadow_has_volume(facts);
 }
 
+/* The start is gone, and with it the first copy and what announces it. */
+bool slate_is_gpt_second_alone(const struct slate_facts *facts)
+{
+    return slate_facts_shadow(facts) == &facts->layout.backup &&
+           facts->layout.found == 0 && !facts->marked &&
+           !slate_volume_is_known(facts->whole.kind);
+}
+
 bool slate_is_gpt_remains(const struct slate_facts *facts)
 {
-    return slate_facts_shadow(facts) != NULL && !slate_is_mbr_remains(facts);
+    return slate_facts_shadow(facts) != NULL && !slate_is_mbr_remains(facts) &&
+           !slate_is_gpt_second_alone(facts);
+}
+
+/* Both are sound, and not the same. */
+bool slate_is_gpt_copies_disagree(const struct slate_facts *facts)
+{
+    const struct slate_gpt_copy *one = &facts->layout.primary;
+    const struct slate_gpt_copy *two = &facts->layout.backup;
+
+    return is_gpt(facts) && is_sound(one) && is_sound(two) &&
+           (one->array_crc != two->array_crc ||
+            memcmp(one->disk_id.bytes, two->disk_id.bytes, 16) != 0);
+}
+
+bool slate_is_listed_twice(const struct slate_facts *facts)
+{
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        for (uint32_t j = 0; j < i; j++) {
+            if (facts->partition[i].first == facts->partition[j].first &&
+                facts->partition[i].count == facts->partition[j].count)
+                return true;
+        }
+    }
+    return false;
 }
 
 bool slate_is_chain_broken(const struct slate_facts *facts)
@@ -216,5 +250,10 @@ bool slate_is_unusual_gpt(const struct slate_facts *facts)
 
 bool slate_is_several_volumes(const struct slate_facts *facts)
 {
-    return facts->removable && slate_facts_volumes(facts) > 1;
+    enum slate_transport transport = facts->identity.transport;
+
+    /* an image stands for the card that it was taken from */
+    return (facts->removable || transport == SLATE_TRANSPORT_IMAGE ||
+            transport == SLATE_TRANSPORT_LOOP) &&
+           slate_facts_volumes(facts) > 1;
 }

@@ -4,28 +4,21 @@
 #include <string.h>
 
 #include "assess/judge.h"
+#include "assess/look.h"
 #include "volume/read.h"
 
-#define START_BYTES 32768u
-
-/* Partitions that are taken out of a table, and what may have been spent on a
- * device before one more volume is looked at: so that this one, too, stays
- * within what the header promises. */
+/* Volumes that are looked at; what may have been spent on a device before one
+ * more of them is, so that there is something left for the rest; and what a
+ * look takes in all, whoever reads. */
 struct budget {
-    uint32_t partitions;
+    uint32_t volumes;
     uint64_t commands, bytes;
+    uint64_t most_commands, most_bytes;
 };
 
-static const struct budget budgets[] = {{8, 36, 45056},
-                                        {SLATE_FACTS_PARTITIONS, 180, 3145728}};
-
-/* A look: the device, the one buffer, and what goes in. */
-struct look {
-    struct slate_media *media;
-    uint8_t *work;
-    struct slate_facts *facts;
-    struct slate_traffic before;
-};
+static const struct budget budgets[] = {
+    {8, 36, 45056, 64, 65536},
+    {SLATE_FACTS_PARTITIONS, 180, 3145728, 256, 4194304}};
 
 static void copy_identity(const struct slate_media *media,
                           enum slate_depth depth, struct slate_facts *facts)
@@ -41,13 +34,16 @@ static void copy_identity(const struct slate_media *media,
     facts->removable = media->removable;
     memcpy(facts->tag, media->tag, SLATE_TAG_ROOM);
     memcpy(facts->identity_digest, media->digest, SLATE_DIGEST_BYTES);
+    facts->partition = facts->own_partition;
+    facts->volume = facts->own_volume;
     facts->layout.partition = facts->partition;
-    facts->layout.room = budgets[depth].partitions;
+    facts->layout.room = SLATE_FACTS_PARTITIONS;
+    facts->layout.glance = depth == SLATE_DEPTH_GLANCE;
     facts->shadow.partition = facts->shadow_partition;
     facts->shadow.room = SLATE_SHADOW_PARTITIONS;
 }
 
-static bool may_look(const struct look *look)
+bool slate_may_look(const struct look *look)
 {
     const struct slate_media *media = look->media;
     const struct budget *budget = &budgets[look->facts->depth];
@@ -59,19 +55,25 @@ static bool may_look(const struct look *look)
                budget->bytes;
 }
 
-static enum slate_status look_at(const struct look *look,
-                                 const struct slate_partition *partition,
-                                 enum slate_depth depth,
-                                 struct slate_volume *volume)
+static void leave_unread(const struct look *look, struct slate_volume *volume)
+{
+    volume->kind = SLATE_VOLUME_UNREAD;
+    look->facts->cut_short = true;
+}
+
+enum slate_status slate_look_at(const struct look *look,
+                                const struct slate_partition *partition,
+                                enum slate_depth depth,
+                                struct slate_volume *volume)
 {
     struct slate_range range = {partition->first, partition->count};
 
     if (partition->role == SLATE_ROLE_EXTENDED)
         return SLATE_OK;
-    if (may_look(look))
+    if (slate_may_look(look))
         return slate_volume_read(look->media, &range, depth, look->work,
                                  volume);
-    volume->kind = SLATE_VOLUME_UNREAD;
+    leave_unread(look, volume);
     return SLATE_OK;
 }
 
@@ -94,11 +96,15 @@ static enum slate_status look_at_volumes(const struct look *look)
     enum slate_status status;
 
     if (facts->layout.kind == SLATE_TABLE_NONE)
-        return look_at(look, &whole, facts->depth, &facts->whole);
+        return slate_look_at(look, &whole, facts->depth, &facts->whole);
     status = look_for_optical(look);
-    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++)
-        status = look_at(look, &facts->partition[i], facts->depth,
-                         &facts->volume[i]);
+    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
+        if (i < budgets[facts->depth].volumes)
+            status = slate_look_at(look, &facts->partition[i], facts->depth,
+                             &facts->volume[i]);
+        else if (facts->partition[i].role != SLATE_ROLE_EXTENDED)
+            leave_unread(look, &facts->volume[i]);
+    }
     return status;
 }
 
@@ -115,9 +121,19 @@ static enum slate_status look_at_shadow(const struct look *look)
     status =
         slate_layout_read_gpt(look->media, look->work, copy, &facts->shadow);
     for (uint32_t i = 0; i < facts->shadow.count && status == SLATE_OK; i++)
-        status = look_at(look, &facts->shadow_partition[i], SLATE_DEPTH_GLANCE,
+        status = slate_look_at(look, &facts->shadow_partition[i], SLATE_DEPTH_GLANCE,
                          &facts->shadow_volume[i]);
     return status;
+}
+
+/* Does it say for which blocks of the device it was made? */
+static bool tells_blocks(const struct slate_volume *volume)
+{
+    return ((volume->kind >= SLATE_VOLUME_FAT12 &&
+             volume->kind <= SLATE_VOLUME_FAT32) ||
+            volume->kind == SLATE_VOLUME_EXFAT ||
+            volume->kind == SLATE_VOLUME_NTFS) &&
+           volume->block_bytes != 0;
 }
 
 /* A volume of other blocks whose size is far from its room: its numbers are
@@ -125,11 +141,7 @@ static enum slate_status look_at_shadow(const struct look *look)
 static bool tells_other_blocks(const struct slate_facts *facts,
                                const struct slate_volume *volume, uint64_t room)
 {
-    return (volume->kind <= SLATE_VOLUME_FAT32 ||
-            volume->kind == SLATE_VOLUME_EXFAT ||
-            volume->kind == SLATE_VOLUME_NTFS) &&
-           slate_volume_is_known(volume->kind) &&
-           volume->block_bytes != facts->geometry.block_bytes &&
+    return tells_blocks(volume) && volume->block_bytes != facts->geometry.block_bytes &&
            (volume->bytes / 2 > room || volume->bytes < room / 2);
 }
 
@@ -164,11 +176,12 @@ static enum slate_status look_for_volumes(const struct look *look,
         if (there.first > UINT64_MAX / other || there.first * other % own != 0)
             continue;
         there.first = there.first * other / own;
-        status = look_at(look, &there, SLATE_DEPTH_GLANCE, &volume);
+        status = slate_look_at(look, &there, SLATE_DEPTH_GLANCE, &volume);
         if (status != SLATE_OK)
             return status;
-        if (slate_volume_is_known(volume.kind) && volume.block_bytes == other)
-            facts->made_for = other;
+        if (slate_volume_is_known(volume.kind) &&
+            (volume.block_bytes == other || volume.block_bytes == 0))
+            facts->made_for = other; /* not every volume tells */
     }
     return SLATE_OK;
 }
@@ -188,6 +201,10 @@ static enum slate_status look_at_block_size(const struct look *look)
         if (tells_other_blocks(facts, volume, room))
             facts->made_for = volume->block_bytes;
     }
+    volume = &facts->whole;
+    if (facts->made_for == 0 && tells_blocks(volume) &&
+        volume->block_bytes != facts->geometry.block_bytes)
+        facts->made_for = volume->block_bytes; /* no table: nothing else can */
     if (facts->made_for != 0 || slate_facts_volumes(facts) > 0 ||
         slate_volume_is_known(facts->whole.kind) ||
         facts->layout.kind == SLATE_TABLE_GPT)
@@ -196,14 +213,6 @@ static enum slate_status look_at_block_size(const struct look *look)
     if (status == SLATE_OK && facts->made_for == 0)
         status = look_for_volumes(look, other);
     return status;
-}
-
-/* All bytes equal, and either 00h or FFh? */
-static bool is_uniform(const uint8_t *bytes, size_t length, uint8_t *value)
-{
-    *value = bytes[0];
-    return (bytes[0] == 0x00 || bytes[0] == 0xFF) &&
-           memcmp(bytes, bytes + 1, length - 1) == 0;
 }
 
 /* Ahead of everything else: what stands on an unfinished device is neither the
@@ -219,50 +228,18 @@ static enum slate_status look_for_mark(const struct look *look)
     return status;
 }
 
-/* Reads one run at lba; edges_blank stays true while all runs are alike. */
-static enum slate_status look_at_run(const struct look *look, uint64_t lba,
-                                     uint8_t *first)
-{
-    const struct slate_geometry *geometry = &look->media->geometry;
-    uint32_t run = SLATE_WORK_MIN / geometry->block_bytes;
-    uint64_t left = geometry->block_count - lba;
-    uint32_t here = left < run ? (uint32_t)left : run;
-    struct slate_facts *facts = look->facts;
-    enum slate_status status =
-        slate_media_read(look->media, lba, here, look->work);
-    uint8_t value;
-
-    if (status != SLATE_OK)
-        return status;
-    if (lba == 0)
-        *first = look->work[0];
-    if (!is_uniform(look->work, (size_t)here * geometry->block_bytes, &value) ||
-        value != *first)
-        facts->edges_blank = false;
-    return SLATE_OK;
-}
-
 /* Only where no table and no volume was found: is it blank? */
-static enum slate_status look_at_edges(const struct look *look)
+static enum slate_status look_for_blank(const struct look *look)
 {
-    const struct slate_geometry *geometry = &look->media->geometry;
-    uint32_t run = SLATE_WORK_MIN / geometry->block_bytes;
-    uint64_t blocks = geometry->block_count;
-    uint64_t start = START_BYTES / geometry->block_bytes;
     struct slate_facts *facts = look->facts;
     enum slate_status status = SLATE_OK;
-    uint8_t first = 0;
 
     if (facts->layout.found > 0 || slate_volume_is_known(facts->whole.kind))
         return SLATE_OK;
-    facts->edges_blank = true;
-    for (uint64_t lba = 0; lba < start && lba < blocks && status == SLATE_OK;
-         lba += run)
-        status = look_at_run(look, lba, &first);
-    if (blocks > run && status == SLATE_OK)
-        status = look_at_run(look, blocks - run, &first);
-    if (facts->unread.count > 0)
-        facts->edges_blank = false; /* zeros stood for what was not read */
+    status = slate_look_at_sample(look);
+    /* zeros stand for what was not read */
+    facts->blank = facts->sample.places > 0 && facts->sample.held == 0 &&
+                   facts->unread.count == 0;
     return status;
 }
 
@@ -294,25 +271,26 @@ static enum slate_status read_all(const struct look *look)
     if (status == SLATE_OK)
         status = look_at_block_size(look);
     if (status == SLATE_OK)
-        status = look_at_edges(look);
+        status = look_for_blank(look);
     return status;
 }
 
-enum slate_status slate_assess_look(struct slate_media *media,
-                                    enum slate_depth depth, void *work,
-                                    size_t work_bytes,
-                                    struct slate_facts *facts)
+static enum slate_status look(struct slate_media *media, uint8_t *work,
+                              struct slate_facts *facts)
 {
     struct look look = {media, work, facts, media->traffic};
+    uint64_t read =
+        media->traffic.blocks_read * media->geometry.block_bytes;
+    struct slate_limit limit = {
+        media->traffic.commands + budgets[facts->depth].most_commands,
+        read + budgets[facts->depth].most_bytes, 0};
     struct slate_sha256 sha;
     enum slate_status status;
 
-    if (work == NULL || work_bytes < SLATE_WORK_MIN)
-        return SLATE_ERR_BUFFER;
-    copy_identity(media, depth, facts);
     slate_sha256_start(&sha);
     media->witness = &sha;
     media->unread = &facts->unread;
+    media->limit = &limit;
     status = slate_guard_find(media, facts->guard, &facts->guards);
     take_native(facts);
     if (status == SLATE_OK && slate_is_locked(facts))
@@ -321,8 +299,40 @@ enum slate_status slate_assess_look(struct slate_media *media,
         status = read_all(&look);
     media->witness = NULL;
     media->unread = NULL;
+    media->limit = NULL;
+    facts->cut_short = facts->cut_short || limit.skipped > 0;
     slate_sha256_end(&sha, facts->digest);
     return status;
+}
+
+enum slate_status slate_assess_look(struct slate_media *media,
+                                    enum slate_depth depth, void *work,
+                                    size_t work_bytes,
+                                    struct slate_facts *facts)
+{
+    if (work == NULL || work_bytes < SLATE_WORK_MIN)
+        return SLATE_ERR_BUFFER;
+    copy_identity(media, depth, facts);
+    return look(media, work, facts);
+}
+
+enum slate_status
+slate_assess_look_wide(struct slate_media *media, enum slate_depth depth,
+                       void *work, size_t work_bytes, struct slate_facts *facts,
+                       struct slate_partition *partition,
+                       struct slate_volume *volume, uint32_t room)
+{
+    if (work == NULL || work_bytes < SLATE_WORK_MIN)
+        return SLATE_ERR_BUFFER;
+    if (partition == NULL || volume == NULL || room < SLATE_FACTS_PARTITIONS)
+        return SLATE_ERR_ARGUMENT;
+    copy_identity(media, depth, facts);
+    memset(volume, 0, room * sizeof *volume);
+    facts->partition = partition;
+    facts->volume = volume;
+    facts->layout.partition = partition;
+    facts->layout.room = room;
+    return look(media, work, facts);
 }
 
 void slate_assess_unopened(const struct slate_media *media,

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "assess/judge.h"
+#include "trueslate/table.h"
 
 /* What is taken for the rate of a device that has not been measured: sticks
  * and cards write small pieces at this rate, disks faster. */
@@ -18,15 +19,21 @@ static bool is_disk(const struct slate_facts *facts)
            facts->identity.transport == SLATE_TRANSPORT_SCSI;
 }
 
-/* Nearly all that renewing writes is the two allocation tables. */
-static enum slate_status plan(const struct slate_facts *facts, uint64_t *bytes)
+/* Nearly all that renewing writes is the two allocation tables. Planned as the
+ * draft will: what is offered is what a draft takes. */
+static enum slate_status plan(const struct slate_facts *facts,
+                              const struct slate_goal *goal, uint64_t *bytes)
 {
-    struct slate_fat32_wish wish = {.range = {0, facts->geometry.block_count},
-                                    .block_bytes = facts->geometry.block_bytes,
-                                    .align_bytes = 0};
+    const struct slate_geometry *geometry = &facts->geometry;
+    enum slate_table_kind table =
+        goal->table_given ? goal->table : slate_table_choose(geometry);
+    struct slate_fat32_wish wish = {.block_bytes = geometry->block_bytes,
+                                    .align_bytes = slate_table_align(geometry)};
     struct slate_fat32 fat;
-    enum slate_status status = slate_fat32_plan(&wish, &fat);
+    enum slate_status status = slate_table_place(table, geometry, &wish.range);
 
+    if (status == SLATE_OK)
+        status = slate_fat32_plan(&wish, &fat);
     *bytes = ERASED_BYTES;
     if (status == SLATE_OK)
         *bytes += 2 * slate_facts_bytes(facts, fat.fat_blocks);
@@ -77,12 +84,13 @@ void slate_finding_remedy(const struct slate_facts *facts,
         rate = is_disk(facts) ? DISK_BYTES_PER_SECOND : STICK_BYTES_PER_SECOND;
 
     memset(remedy, 0, sizeof *remedy);
-    remedy->kind = slate_rule_remedy(id);
+    remedy->kind = slate_is_at_ease(facts, id) ? SLATE_REMEDY_NOTHING
+                                               : slate_rule_remedy(id);
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return;
     set_goal(facts, id, &remedy->goal);
     remedy->loses_content = slate_facts_hold_content(facts);
-    remedy->feasible = plan(facts, &bytes);
+    remedy->feasible = plan(facts, &remedy->goal, &bytes);
     if (remedy->feasible == SLATE_OK && is_held(facts))
         remedy->feasible = SLATE_ERR_GUARD;
     remedy->minutes = (uint32_t)(bytes / rate / 60 + 1);
@@ -120,7 +128,8 @@ void slate_remedy_cost_words(const struct slate_remedy *remedy,
     }
     slate_text_add(text, remedy->loses_content
                              ? "Everything on the device is lost; it takes "
-                             : "Nothing is lost; it takes ");
+                             : "Nothing was found that would be lost; it "
+                               "takes ");
     if (remedy->minutes == 1) {
         slate_text_add(text, "about a minute.");
         return;

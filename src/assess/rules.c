@@ -53,11 +53,17 @@ static const struct rule rules[] = {
            ELSEWHERE, 0),
     DEVICE(BOOT_IMAGE, "boot-image", TROUBLE, is_boot_image, RENEW, 0),
     DEVICE(OPTICAL_IMAGE, "optical-image", TROUBLE, is_optical_image, RENEW, 0),
-    DEVICE(MBR_LIMIT, "mbr-limit", TROUBLE, is_mbr_limit, RENEW, 0),
+    VOLUME(MEMBER, "member", TROUBLE, is_member, RENEW, 0),
+    DEVICE(MBR_LIMIT, "mbr-limit", TROUBLE, is_mbr_limit, RENEW,
+           BY(BLOCK_SIZE_MISMATCH)),
     DEVICE(GPT_LOST, "gpt-lost", TROUBLE, is_gpt_lost, RENEW,
            BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
     DEVICE(GPT_PRIMARY_DAMAGED, "gpt-primary-damaged", TROUBLE,
            is_gpt_primary_damaged, RENEW, BY(READ_ERRORS)),
+    DEVICE(GPT_SECOND_ALONE, "gpt-second-alone", TROUBLE,
+           is_gpt_second_alone, RENEW, BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
+    DEVICE(START_ERASED, "start-erased", TROUBLE, is_start_erased, RENEW,
+           BY(READ_ERRORS) | BY(GPT_SECOND_ALONE)),
     DEVICE(BEYOND_END, "beyond-end", TROUBLE, is_beyond_end, RENEW, MISCOUNT),
     DEVICE(GPT_BACKUP_MISPLACED, "gpt-backup-misplaced", TROUBLE,
            is_gpt_backup_misplaced, RENEW, IMAGE | MISCOUNT),
@@ -65,6 +71,8 @@ static const struct rule rules[] = {
            is_gpt_backup_damaged, RENEW,
            BY(READ_ERRORS) | BY(BEYOND_END) | BY(GPT_BACKUP_MISPLACED) | IMAGE |
                MISCOUNT),
+    DEVICE(GPT_COPIES_DISAGREE, "gpt-copies-disagree", TROUBLE,
+           is_gpt_copies_disagree, RENEW, IMAGE | BY(GPT_BACKUP_MISPLACED)),
     DEVICE(PROTECTIVE_MISSING, "protective-missing", TROUBLE,
            is_protective_missing, RENEW, BY(READ_ERRORS)),
     DEVICE(PROTECTIVE_WRONG, "protective-wrong", NOTE, is_protective_wrong,
@@ -76,37 +84,48 @@ static const struct rule rules[] = {
            IMAGE | BY(READ_ERRORS)),
     DEVICE(CHAIN_BROKEN, "chain-broken", TROUBLE, is_chain_broken, RENEW,
            BY(READ_ERRORS) | BY(BEYOND_END) | BY(BLOCK_SIZE_MISMATCH)),
-    DEVICE(OVERLAP, "overlap", TROUBLE, is_overlap, RENEW, IMAGE),
+    DEVICE(LISTED_TWICE, "listed-twice", TROUBLE, is_listed_twice, RENEW,
+           IMAGE),
+    DEVICE(OVERLAP, "overlap", TROUBLE, is_overlap, RENEW,
+           IMAGE | BY(LISTED_TWICE)),
     DEVICE(OUT_OF_RANGE, "out-of-range", NOTE, is_out_of_range, RENEW,
            IMAGE | BY(CHAIN_BROKEN)),
     DEVICE(OTHER_TABLE, "other-table", TROUBLE, is_other_table, RENEW, IMAGE),
+    VOLUME(VOLUME_LARGER, "volume-larger", TROUBLE, is_larger, RENEW,
+           IMAGE | MISCOUNT | BY(BEYOND_END) | BY(MEMBER)),
     DEVICE(SMALL_TABLE, "small-table", TROUBLE, is_small_table, RENEW,
            IMAGE | MISCOUNT | BY(MBR_LIMIT) | BY(GPT_BACKUP_MISPLACED) |
-               BY(MBR_REMAINS) | BY(OTHER_TABLE)),
+               BY(MBR_REMAINS) | BY(OTHER_TABLE) | BY(VOLUME_LARGER) |
+               BY(MEMBER)),
     DEVICE(UNALLOCATED, "unallocated", TROUBLE, is_unallocated, RENEW,
            IMAGE | MISCOUNT | BY(MBR_LIMIT) | BY(GPT_BACKUP_MISPLACED) |
                BY(MBR_REMAINS) | BY(OTHER_TABLE) | BY(CHAIN_BROKEN) |
-               BY(BEYOND_END)),
-    VOLUME(MEMBER, "member", TROUBLE, is_member, RENEW, 0),
+               BY(BEYOND_END) | BY(VOLUME_LARGER) | BY(MEMBER)),
     VOLUME(RANDOM_CONTENT, "random-content", TROUBLE, is_random, RENEW, 0),
+    VOLUME(NO_VOLUME, "no-volume", TROUBLE, is_no_volume, RENEW,
+           IMAGE | MISCOUNT | BY(READ_ERRORS) | BY(BEYOND_END) |
+               BY(GPT_COPIES_DISAGREE) | BY(MBR_REMAINS) | BY(MEMBER) |
+               BY(CHAIN_BROKEN)),
     VOLUME(TYPE_DISAGREES, "type-disagrees", TROUBLE, type_disagrees, RENEW,
            IMAGE),
-    VOLUME(VOLUME_LARGER, "volume-larger", TROUBLE, is_larger, RENEW,
-           IMAGE | MISCOUNT | BY(BEYOND_END)),
     VOLUME(VOLUME_SMALLER, "volume-smaller", TROUBLE, is_smaller, RENEW,
-           IMAGE | MISCOUNT),
+           IMAGE | MISCOUNT | BY(MEMBER)),
     VOLUME(ATTRIBUTES, "attributes", TROUBLE, has_attributes, RENEW, IMAGE),
     DEVICE(ZONED, "zoned", TROUBLE, is_zoned, ELSEWHERE, 0),
     DEVICE(EMPTY_TABLE, "empty-table", TROUBLE, is_empty_table, RENEW,
-           BY(GPT_REMAINS) | BY(READ_ERRORS)),
-    DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW, 0),
+           BY(GPT_REMAINS) | BY(READ_ERRORS) | BY(GPT_SECOND_ALONE) |
+               BY(START_ERASED)),
+    DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW,
+           BY(GPT_SECOND_ALONE)),
     DEVICE(UNKNOWN_CONTENT, "unknown-content", TROUBLE, is_unknown_content,
-           RENEW, BY(GPT_REMAINS)),
+           RENEW, BY(GPT_REMAINS) | BY(GPT_SECOND_ALONE)),
     DEVICE(SEVERAL_VOLUMES, "several-volumes", NOTE, is_several_volumes, RENEW,
            IMAGE),
     DEVICE(TWO_UNITS, "two-units", NOTE, is_two_units, NOTHING, 0),
     DEVICE(NO_TABLE, "no-table", NOTE, is_no_table, RENEW,
            BY(BLOCK_SIZE_MISMATCH)),
+    VOLUME(FOREIGN, "foreign-volume", NOTE, is_foreign, NOTHING,
+           IMAGE | BY(OTHER_TABLE) | BY(TYPE_DISAGREES)),
     DEVICE(PROTECTION_INFORMATION, "protection-information", NOTE,
            is_protection_information, ELSEWHERE, 0),
     DEVICE(ODD_SIZE, "odd-size", NOTE, is_odd_size, ELSEWHERE, MISCOUNT),
@@ -119,6 +138,8 @@ static const struct rule rules[] = {
     DEVICE(CHS_DISAGREES, "chs-disagrees", NOTE, is_chs_disagrees, RENEW,
            IMAGE | MISCOUNT | BY(BEYOND_END)),
     DEVICE(UNUSUAL_GPT, "unusual-gpt", NOTE, is_unusual_gpt, RENEW, IMAGE),
+    DEVICE(CUT_SHORT, "cut-short", NOTE, is_cut_short, ELSEWHERE,
+           BY(READ_ERRORS)),
     [SLATE_FINDING_HEALTHY] = {"healthy", NULL, NULL, 0, SLATE_SEVERITY_FINE,
                                SLATE_REMEDY_NOTHING},
 };
@@ -250,6 +271,14 @@ uint32_t slate_first_concerned(const struct slate_facts *facts,
             return i;
     }
     return 0;
+}
+
+bool slate_is_at_ease(const struct slate_facts *facts,
+                      enum slate_finding_id id)
+{
+    return rules[id].remedy == SLATE_REMEDY_RENEW &&
+           rules[id].severity == NOTE &&
+           severity_of(id, standing(facts)) == NOTE;
 }
 
 const char *slate_finding_name(enum slate_finding_id id)

@@ -7,7 +7,8 @@ struct wording {
     const char *text, *evidence, *cause, *help;
 };
 
-#define RENEW "Renew the device: one volume over the full capacity."
+/* With "copy off what is needed first" over every sound volume. */
+#define RENEW "{renew}"
 #define SAVE_FIRST                                                             \
     "Copy off what is needed, then renew the device: one volume over the "     \
     "full capacity."
@@ -89,6 +90,12 @@ static const struct wording wordings[] = {
      "A volume descriptor stands at byte 32768; the image claims "
      "{optical-bytes}.",
      "The image of a disc was copied onto the device as a whole.", RENEW},
+    /* member */
+    {"It holds {member}: {more}.",
+     "Seen at {place}.",
+     "The device is part of something larger, or locked with a key.",
+     "Unlock or connect it on the system that it comes from. If nobody needs "
+     "it any more, renew the device."},
     /* mbr-limit */
     {"An MBR cannot address more than 2^32 blocks: {beyond-mbr} of {capacity} "
      "are out of reach.",
@@ -110,13 +117,26 @@ static const struct wording wordings[] = {
      "The start of the device was overwritten, or it was unplugged while the "
      "table was being written.",
      SAVE_FIRST},
+    /* gpt-second-alone */
+    {"The start of the device was erased, so hosts find no table; the second "
+     "GPT still names {shadow-count}.",
+     "{shadow}; {gpt-primary}.",
+     "The start was overwritten or erased: by a tool that prepares devices, or "
+     "by hand. What lies behind it may be whole.",
+     "Write nothing to it while anything on it is needed: the first copy can be "
+     "made anew from the second. If nobody needs it, renew the device."},
+    /* start-erased */
+    {"The device has no table that names what is on it: {found}.",
+     "{sample}",
+     "The table was erased or overwritten, or the device was used without one.",
+     "Write nothing to it while anything on it is needed: a table that names "
+     "the right block brings a volume back. If nobody needs it, renew the "
+     "device."},
     /* beyond-end */
     {"The table was made for a larger device: it reaches beyond the end of "
      "this one.",
      "{beyond}",
-     "The start of a larger device was copied onto this one; or this one used "
-     "to show more, and claims a capacity that it does not have.",
-     RENEW},
+     "{beyond-cause}", SAVE_FIRST},
     /* gpt-backup-misplaced */
     {"The table ends at {table-end} of {capacity}: the rest is out of reach.",
      "The first copy of the GPT says that the second stands at block "
@@ -127,6 +147,11 @@ static const struct wording wordings[] = {
     {"The second copy of the GPT is damaged; hosts still use the first one.",
      "{gpt-backup}; {gpt-primary}.",
      "The end of the device was overwritten, or never written.", SAVE_FIRST},
+    /* gpt-copies-disagree */
+    {"The two copies of the GPT are both sound, and tell of different "
+     "partitions: which of them counts depends on the host.",
+     "{gpt-primary}; {gpt-backup}; their entries have different checksums.",
+     "One copy was changed or restored without the other.", SAVE_FIRST},
     /* protective-missing */
     {"The GPT is sound, but nothing in block 0 announces it: most hosts show "
      "an empty device.",
@@ -164,6 +189,13 @@ static const struct wording wordings[] = {
      "A partition was deleted or resized by a tool that did not know the "
      "others.",
      SAVE_FIRST},
+    /* listed-twice */
+    {"The table lists one and the same partition twice: hosts show it as two "
+     "drives, and may mount it twice.",
+     "{twice}",
+     "The table was edited by hand, or by a tool that did not see the other "
+     "entry.",
+     SAVE_FIRST},
     /* overlap */
     {"Partitions share blocks: writing to one damages the other.", "{overlaps}",
      "The table was edited by hand, or by two systems that did not know of "
@@ -171,14 +203,24 @@ static const struct wording wordings[] = {
      SAVE_FIRST},
     /* out-of-range */
     {"A partition lies outside the range that its table leaves to partitions.",
-     "{outside}", "The table was edited by hand.", SAVE_FIRST},
+     "{outside}", "The table was edited by hand, or by a tool that did not know the "
+     "others.",
+     SAVE_FIRST},
     /* other-table */
     {"The device has a table of another kind, {table}: most hosts ask to "
      "format it.",
      "It names {partition-count}.", "It was used in another kind of system.",
      RENEW},
+    /* volume-larger */
+    {"The volume is larger than its room: files at its end are lost, and hosts "
+     "may refuse it.",
+     "{volume} at {place} claims {volume-bytes}, {slack} more than there is "
+     "room for.",
+     "The partition was made smaller without its volume, or copied onto a "
+     "smaller device.",
+     SAVE_FIRST},
     /* small-table */
-    {"Hosts show {shown} of {capacity}; {rest}.",
+    {"Hosts reach {covered} of {capacity} at most; {rest}.",
      "{end}; the device has {blocks} blocks of {block-bytes} bytes.",
      "The table or the volume was made for a smaller device, or by a tool that "
      "stops at a size of its own.",
@@ -188,12 +230,6 @@ static const struct wording wordings[] = {
      "Partitions were deleted or made smaller, or a tool stopped at a size of "
      "its own.",
      RENEW},
-    /* member */
-    {"It holds {member}: hosts need {more} to show what is in it.",
-     "Seen at {place}.",
-     "The device is part of something larger, or locked with a key.",
-     "Unlock or connect it on the system that it comes from. If nobody needs "
-     "it any more, renew the device."},
     /* random-content */
     {"It holds evenly random bytes: an encrypted volume without a header, or "
      "what an overwriting pass has left.",
@@ -201,19 +237,14 @@ static const struct wording wordings[] = {
      "Some ways of encrypting leave no trace of themselves.",
      "Ask its owner before anything else. If nobody has a key for it, renew "
      "the device."},
+    /* no-volume */
+    {"A partition holds no volume that hosts can read: they ask to format it.",
+     "{nothing-there}", "{nothing-cause}", "{nothing-help}"},
     /* type-disagrees */
     {"The table announces something else than what is there: hosts that go by "
      "the type do not show it.",
      "{place} has {type}, but holds {volume}.",
      "It was formatted without changing the type in the table.", SAVE_FIRST},
-    /* volume-larger */
-    {"The volume is larger than its room: files at its end are lost, and hosts "
-     "may refuse it.",
-     "{volume} at {place} claims {volume-bytes}, {slack} more than there is "
-     "room for.",
-     "The partition was made smaller without its volume, or copied onto a "
-     "smaller device.",
-     SAVE_FIRST},
     /* volume-smaller */
     {"The volume is smaller than its partition: {slack} of it are out of "
      "reach.",
@@ -236,23 +267,23 @@ static const struct wording wordings[] = {
     /* empty-table */
     {"The table has no partition: hosts show nothing, or ask to format the "
      "device.",
-     "The {table} of the device names no partition.",
+     "The {table} of the device names no partition. {sample}",
      "All partitions were deleted, or the device was only prepared for use.",
      RENEW},
     /* blank */
-    {"The device is blank: it has no table and no volume, so hosts ask to "
-     "format it.",
-     "The first 32 KiB and the last 4 KiB hold one and the same byte "
-     "throughout.",
-     "It is new, or was overwritten.", RENEW},
+    {"No table, no volume and nothing else was found on the device; hosts ask "
+     "to format it.",
+     "{sample}", "It is new, was overwritten, or what is on it lies between "
+     "the places.",
+     RENEW},
     /* unknown-content */
     {"The device holds content, but neither a partition table nor a volume "
      "that is known here.",
-     "Block 0 is neither a table nor a boot block, and the ends of the device "
-     "are not blank.",
+     "{sample}",
      "A device of a machine with a format of its own, or a start that was "
      "overwritten.",
-     RENEW},
+     "Ask whose it is, and copy off what is needed; then renew the device: one "
+     "volume over the full capacity."},
     /* several-volumes */
     {"The device carries {volume-count}: hosts show it as several drives, or "
      "only the first of them.",
@@ -271,6 +302,12 @@ static const struct wording wordings[] = {
      "want one.",
      "{volume} stands at block 0.", "It was formatted as a whole.",
      "Nothing has to be done as long as hosts show it."},
+    /* foreign-volume */
+    {"It holds {volume}, which is made for one family of systems: others show "
+     "it as unknown, and may ask to format it.",
+     "Seen at {place}.", "It comes from a computer of that family.",
+     "Nothing has to be done as long as it is used there. Let no other host "
+     "format it."},
     /* protection-information */
     {"It is formatted with protection information: most docks and desktops "
      "cannot use it.",
@@ -315,6 +352,13 @@ static const struct wording wordings[] = {
      "Made by a tool of its own kind, or entries were copied.",
      "Nothing has to be done as long as hosts show it; renewing makes it an "
      "ordinary one."},
+    /* cut-short */
+    {"Not everything was looked at: it would have taken more than a look may "
+     "take.",
+     "{cut-short}",
+     "The device has many volumes, or answers only after several tries.",
+     "What is told here holds for what was looked at. Try another port or "
+     "cable if the device is slow to answer."},
     /* healthy */
     {"Nothing is wrong: the table and the volumes agree with the capacity of "
      "{capacity}.",
@@ -346,5 +390,12 @@ void slate_finding_words(const struct slate_facts *facts,
     const char *parts[] = {wording->text, wording->evidence, wording->cause,
                            wording->help};
 
+    /* how it came about is not to be seen on the device */
+    if (part == SLATE_FINDING_CAUSE && id != SLATE_FINDING_HEALTHY)
+        slate_text_add(text, "Likely: ");
+    if (part == SLATE_FINDING_HELP && slate_is_at_ease(facts, id) &&
+        parts[part][0] != 'N') /* says so itself */
+        slate_text_add(text, "Nothing has to be done as long as hosts show "
+                             "what they should. ");
     slate_words_fill(facts, id, parts[part], text);
 }

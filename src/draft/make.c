@@ -7,10 +7,6 @@
 #include "base/same.h"
 #include "trueslate/draft.h"
 
-#define ALIGN_BYTES 1048576u
-/* An erase unit beyond this is not believed. */
-#define ERASE_BYTES_MAX 67108864u
-
 static void seal_u32(struct slate_sha256 *sha, uint32_t value)
 {
     uint8_t bytes[4];
@@ -152,42 +148,11 @@ static bool goal_is_possible(const struct slate_goal *goal)
            slate_ends_within(goal->label, sizeof goal->label);
 }
 
-/* An MBR reaches as far as 32-bit block numbers do (UEFI 2.10, table 5.3). */
 static enum slate_table_kind choose_table(const struct slate_draft *draft)
 {
-    if (draft->goal.table_given)
-        return draft->goal.table;
-    return draft->basis.geometry.block_count <= UINT32_MAX ? SLATE_TABLE_MBR
-                                                           : SLATE_TABLE_GPT;
-}
-
-static uint32_t align_bytes(const struct slate_geometry *geometry)
-{
-    return geometry->erase_bytes > ALIGN_BYTES &&
-                   geometry->erase_bytes <= ERASE_BYTES_MAX
-               ? geometry->erase_bytes
-               : ALIGN_BYTES;
-}
-
-/* One partition from the first aligned block to the last whole one. */
-static enum slate_status place(const struct slate_draft *draft,
-                               struct slate_range *range)
-{
-    const struct slate_geometry *geometry = &draft->basis.geometry;
-    uint64_t align = align_bytes(geometry) / geometry->block_bytes;
-    uint64_t whole = geometry->physical_bytes / geometry->block_bytes;
-    uint64_t end;
-
-    slate_table_usable(draft->table.kind, geometry, range);
-    if (draft->table.kind == SLATE_TABLE_NONE)
-        return SLATE_OK;
-    end = range->first + range->count;
-    end -= end % whole;
-    range->first = (range->first + align - 1) / align * align;
-    if (range->count == 0 || end <= range->first)
-        return SLATE_ERR_TOO_SMALL;
-    range->count = end - range->first;
-    return SLATE_OK;
+    return draft->goal.table_given
+               ? draft->goal.table
+               : slate_table_choose(&draft->basis.geometry);
 }
 
 static void fill_table(struct slate_draft *draft)
@@ -215,8 +180,10 @@ static enum slate_status fill_volume(struct slate_draft *draft)
     struct slate_fat32_wish wish = {
         .block_bytes = draft->basis.geometry.block_bytes,
         .cluster_bytes = draft->goal.cluster_bytes,
-        .align_bytes = align_bytes(&draft->basis.geometry)};
-    enum slate_status status = place(draft, &wish.range);
+        .align_bytes = slate_table_align(&draft->basis.geometry)};
+    enum slate_status status =
+        slate_table_place(draft->table.kind, &draft->basis.geometry,
+                          &wish.range);
 
     if (status == SLATE_OK)
         status = slate_fat32_plan(&wish, &draft->volume);

@@ -175,6 +175,24 @@ static void add_obstacle(const struct slate_goal *goal,
                                            SLATE_GUARD_COMMAND));
 }
 
+/* What of the device is left for a partition. */
+static void add_room(const struct slate_goal *goal,
+                     const struct slate_basis *basis, struct slate_text *text)
+{
+    enum slate_table_kind kind = goal->table_given
+                                     ? goal->table
+                                     : slate_table_choose(&basis->geometry);
+    struct slate_range range;
+
+    if (kind == SLATE_TABLE_NONE)
+        return;
+    if (slate_table_place(kind, &basis->geometry, &range) != SLATE_OK)
+        range.count = 0;
+    slate_text_add(text, ", of which ");
+    slate_text_size(text, range.count * basis->geometry.block_bytes);
+    slate_text_add(text, " are left for a partition");
+}
+
 void slate_draft_refusal_words(enum slate_status status,
                                const struct slate_goal *goal,
                                const struct slate_basis *basis,
@@ -200,4 +218,5 @@ void slate_draft_refusal_words(enum slate_status status,
     }
     slate_text_add(text, "; this device has ");
     slate_text_size(text, slate_geometry_bytes(&basis->geometry));
+    add_room(goal, basis, text);
 }

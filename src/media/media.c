@@ -5,6 +5,7 @@
 
 #include "media/speech.h"
 #include "media/tag.h"
+#include "media/unread.h"
 
 /* How often a read is tried before it counts as failed. */
 #define READ_TRIES 3
@@ -142,6 +143,25 @@ static int tries_for(const struct slate_media *media, uint64_t lba,
                : READ_TRIES;
 }
 
+/* Would reading these blocks take more than it may? */
+static bool is_beyond_limit(const struct slate_media *media, uint32_t count)
+{
+    const struct slate_limit *limit = media->limit;
+
+    return limit != NULL &&
+           (media->traffic.commands >= limit->commands ||
+            (media->traffic.blocks_read + count) * media->geometry.block_bytes >
+                limit->bytes);
+}
+
+/* What is skipped is not counted as read. */
+static void skip(struct slate_media *media, uint32_t count, void *data)
+{
+    memset(data, 0, (size_t)count * media->geometry.block_bytes);
+    media->limit->skipped += count;
+    media->traffic.blocks_read -= count; /* it is about to be added */
+}
+
 /* A failing block may still be read at the second or third try. */
 static enum slate_status read_patiently(struct slate_media *media, uint64_t lba,
                                         uint32_t count, void *data)
@@ -151,6 +171,11 @@ static enum slate_status read_patiently(struct slate_media *media, uint64_t lba,
     int tries = tries_for(media, lba, count);
 
     for (int i = 0; i < tries && status == SLATE_ERR_READ; i++) {
+        if (is_beyond_limit(media, count)) {
+            media->fault = before;
+            skip(media, count, data);
+            return SLATE_OK;
+        }
         if (i > 0)
             media->fault = before;
         status = media->speech->read(media, lba, count, data);
@@ -246,6 +271,17 @@ enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
         to += (size_t)n * media->geometry.block_bytes;
     }
     return SLATE_OK;
+}
+
+uint32_t slate_media_unread_count(const struct slate_media *media)
+{
+    return (media->unread == NULL ? 0 : media->unread->count) +
+           (media->limit == NULL ? 0 : (uint32_t)media->limit->skipped);
+}
+
+bool slate_media_unread_since(const struct slate_media *media, uint32_t count)
+{
+    return slate_media_unread_count(media) != count;
 }
 
 enum slate_status slate_media_write(struct slate_media *media, uint64_t lba,

@@ -19,8 +19,10 @@ void slate_table_usable(enum slate_table_kind kind,
                         const struct slate_geometry *geometry,
                         struct slate_range *usable)
 {
-    uint64_t head = 0, tail = 0;
+    uint64_t head = 0, tail = 0, blocks = geometry->block_count;
 
+    if (kind == SLATE_TABLE_MBR && blocks > UINT32_MAX)
+        blocks = UINT32_MAX; /* ends, too, are counted in 32 bits by hosts */
     if (kind == SLATE_TABLE_MBR)
         head = 1;
     if (kind == SLATE_TABLE_GPT) {
@@ -28,9 +30,7 @@ void slate_table_usable(enum slate_table_kind kind,
         head = 1 + tail;
     }
     usable->first = head;
-    usable->count = geometry->block_count > head + tail
-                        ? geometry->block_count - head - tail
-                        : 0;
+    usable->count = blocks > head + tail ? blocks - head - tail : 0;
 }
 
 bool slate_table_extent(const struct slate_table_plan *plan, uint32_t index,

@@ -12,6 +12,7 @@
 /* Larger arrays than this are not believed; the usual one has 128 entries of
  * 128 bytes. */
 #define ARRAY_BYTES_MOST 131072u
+#define GLANCE_SLOTS 128u
 
 /* The header's own checksum covers it with its checksum field at zero. */
 static bool header_is_sound(uint8_t *block, uint32_t block_bytes, uint64_t lba)
@@ -82,15 +83,16 @@ static void take_entry(struct slate_layout *layout, const uint8_t *entry,
  * layout is given. */
 static enum slate_status walk_array(struct slate_media *media, uint8_t *work,
                                     const struct slate_gpt_copy *copy,
-                                    struct slate_layout *layout, uint32_t *crc)
+                                    uint32_t slots, struct slate_layout *layout,
+                                    uint32_t *crc)
 {
     uint32_t block_bytes = media->geometry.block_bytes;
     uint32_t per_run = SLATE_WORK_MIN / copy->entry_bytes;
     uint64_t lba = copy->array_lba;
 
     *crc = 0;
-    for (uint32_t slot = 0; slot < copy->entry_count; slot += per_run) {
-        uint32_t left = copy->entry_count - slot;
+    for (uint32_t slot = 0; slot < slots; slot += per_run) {
+        uint32_t left = slots - slot;
         uint32_t here = left < per_run ? left : per_run;
         uint32_t bytes = here * copy->entry_bytes;
         uint32_t blocks = (bytes + block_bytes - 1) / block_bytes;
@@ -109,17 +111,24 @@ static enum slate_status walk_array(struct slate_media *media, uint8_t *work,
 /* Reads the array of a copy with a sound header; takes its partitions when a
  * layout is given. */
 static enum slate_status read_array(struct slate_media *media, uint8_t *work,
-                                    struct slate_gpt_copy *copy,
+                                    struct slate_gpt_copy *copy, bool glance,
                                     struct slate_layout *layout)
 {
-    uint32_t before = slate_media_unread_count(media), crc;
-    enum slate_status status;
+    uint32_t before = slate_media_unread_count(media), crc = 0;
+    uint32_t slots = copy->entry_count;
+    enum slate_status status = SLATE_OK;
 
     copy->state = SLATE_GPT_ARRAY_DAMAGED;
     if (!array_is_believable(copy, &media->geometry))
         return SLATE_OK;
-    status = walk_array(media, work, copy, layout, &crc);
-    if (status == SLATE_OK && crc == copy->array_crc)
+    if (glance && layout == NULL)
+        slots = 0;
+    else if (glance && slots > GLANCE_SLOTS)
+        slots = GLANCE_SLOTS;
+    if (slots > 0)
+        status = walk_array(media, work, copy, slots, layout, &crc);
+    if (status == SLATE_OK && !slate_media_unread_since(media, before) &&
+        (crc == copy->array_crc || slots < copy->entry_count))
         copy->state = SLATE_GPT_SOUND;
     else if (slate_media_unread_since(media, before))
         copy->state = SLATE_GPT_UNREADABLE;
@@ -132,7 +141,7 @@ static enum slate_status read_array(struct slate_media *media, uint8_t *work,
  * partitions. */
 static enum slate_status read_copy(struct slate_media *media, uint8_t *work,
                                    uint64_t lba, struct slate_gpt_copy *copy,
-                                   struct slate_layout *layout)
+                                   bool glance, struct slate_layout *layout)
 {
     uint32_t before = slate_media_unread_count(media);
     enum slate_status status = slate_media_read(media, lba, 1, work);
@@ -149,7 +158,7 @@ static enum slate_status read_copy(struct slate_media *media, uint8_t *work,
     copy->state = SLATE_GPT_HEADER_DAMAGED;
     if (!header_is_sound(work, media->geometry.block_bytes, lba))
         return SLATE_OK;
-    return read_array(media, work, copy, layout);
+    return read_array(media, work, copy, glance, layout);
 }
 
 /* The backup stands in the last block, or where the primary copy says when the
@@ -161,14 +170,14 @@ static enum slate_status read_backup(struct slate_media *media, uint8_t *work,
     uint64_t last = media->geometry.block_count - 1;
     uint64_t other = layout->primary.other_lba;
     enum slate_status status =
-        read_copy(media, work, last, &layout->backup, wanted);
+        read_copy(media, work, last, &layout->backup, layout->glance, wanted);
 
     if (status == SLATE_OK && layout->backup.state != SLATE_GPT_SOUND &&
         layout->primary.state >= SLATE_GPT_ARRAY_DAMAGED && other > 1 &&
         other < last) {
         struct slate_gpt_copy there;
 
-        status = read_copy(media, work, other, &there, wanted);
+        status = read_copy(media, work, other, &there, layout->glance, wanted);
         if (there.state > layout->backup.state)
             layout->backup = there;
     }
@@ -183,7 +192,7 @@ enum slate_status slate_gpt_read(struct slate_media *media, uint8_t *work,
 
     if (media->geometry.block_count < 3)
         return SLATE_OK;
-    status = read_copy(media, work, 1, &layout->primary, taken);
+    status = read_copy(media, work, 1, &layout->primary, layout->glance, taken);
     if (layout->primary.state == SLATE_GPT_SOUND)
         taken = NULL; /* its partitions are the ones */
     if (status == SLATE_OK)
@@ -210,5 +219,5 @@ enum slate_status slate_layout_read_gpt(struct slate_media *media, void *work,
     if (copy->state != SLATE_GPT_SOUND)
         return SLATE_ERR_ARGUMENT;
     slate_layout_empty(layout);
-    return read_array(media, work, &again, layout);
+    return read_array(media, work, &again, false, layout);
 }

@@ -24,8 +24,14 @@ static bool contains(const struct slate_partition *container,
 bool slate_partitions_overlap(const struct slate_partition *a,
                               const struct slate_partition *b)
 {
-    return a->first < end_of(b) && b->first < end_of(a) && !contains(a, b) &&
-           !contains(b, a);
+    bool container = a->role == SLATE_ROLE_EXTENDED ||
+                     b->role == SLATE_ROLE_EXTENDED;
+    bool logical =
+        a->role == SLATE_ROLE_LOGICAL || b->role == SLATE_ROLE_LOGICAL;
+
+    /* a logical one that lies outside its container is told as such */
+    return a->first < end_of(b) && b->first < end_of(a) &&
+           !(container && logical);
 }
 
 /* EBD0A0A2-B9E5-4433-87C0-68B6B72699C7 */
@@ -67,6 +73,12 @@ static bool is_contained(const struct slate_layout *layout,
     return false;
 }
 
+bool slate_layout_is_outside(const struct slate_layout *layout, uint32_t i)
+{
+    return layout->partition[i].role == SLATE_ROLE_LOGICAL &&
+           !is_contained(layout, &layout->partition[i]);
+}
+
 const struct slate_gpt_copy *slate_layout_gpt(const struct slate_layout *layout)
 {
     return layout->primary.state == SLATE_GPT_SOUND ? &layout->primary
@@ -86,7 +98,7 @@ static unsigned check_one(const struct slate_layout *layout,
         (one->first < copy->first_usable ||
          end_of(one) - 1 > copy->last_usable))
         odd |= SLATE_LAYOUT_OUTSIDE;
-    if (one->role == SLATE_ROLE_LOGICAL && !is_contained(layout, one))
+    if (slate_layout_is_outside(layout, (uint32_t)(one - layout->partition)))
         odd |= SLATE_LAYOUT_OUTSIDE;
     return odd;
 }

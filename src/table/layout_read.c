@@ -31,16 +31,6 @@ struct slate_partition *slate_layout_take(struct slate_layout *layout,
     return partition;
 }
 
-uint32_t slate_media_unread_count(const struct slate_media *media)
-{
-    return media->unread == NULL ? 0 : media->unread->count;
-}
-
-bool slate_media_unread_since(const struct slate_media *media, uint32_t count)
-{
-    return slate_media_unread_count(media) != count;
-}
-
 /* No protective entry, and nothing else that block 0 would stand for: then a
  * sound GPT behind it has merely lost its protection. */
 static bool is_bare(const struct slate_layout *layout, const uint8_t *block)
@@ -58,11 +48,12 @@ enum slate_status slate_layout_read(struct slate_media *media, void *work,
     struct slate_partition *partition = layout->partition;
     uint32_t room = layout->room;
     enum slate_status status;
-    bool wanted;
+    bool wanted, glance = layout->glance;
 
     memset(layout, 0, sizeof *layout);
     layout->partition = partition;
     layout->room = room;
+    layout->glance = glance;
     status = slate_media_read(media, 0, 1, work);
     if (status != SLATE_OK)
         return status;

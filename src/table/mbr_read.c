@@ -89,8 +89,11 @@ void slate_mbr_read(const uint8_t *block, struct slate_layout *layout)
 {
     uint32_t others = 0;
 
-    if (!is_signed(block) ||
-        !entries_make_sense(block, slate_block_begins_volume(block)))
+    /* code where entries would be is told by what empty ones hold */
+    bool strict = slate_block_begins_volume(block) || block[0] == 0xEB ||
+                  block[0] == 0xE9;
+
+    if (!is_signed(block) || !entries_make_sense(block, strict))
         return;
     layout->kind = SLATE_TABLE_MBR;
     layout->mbr_signed = true;
@@ -139,7 +142,7 @@ static bool may_follow(const struct slate_media *media, struct chain *chain,
             return false;
         }
     }
-    if (chain->links == SLATE_CHAIN_LINKS || chain->links == layout->room) {
+    if (chain->links == SLATE_CHAIN_LINKS) {
         end_chain(layout, chain, SLATE_CHAIN_LONG);
         return false;
     }

@@ -3,6 +3,7 @@
 #ifndef SLATE_TABLE_READ_H
 #define SLATE_TABLE_READ_H
 
+#include "media/unread.h"
 #include "trueslate/layout.h"
 
 /* Forgets all partitions, so that another table may be taken. */
@@ -14,8 +15,6 @@ struct slate_partition *slate_layout_take(struct slate_layout *layout,
                                           uint64_t first, uint64_t count,
                                           uint32_t number);
 
-/* Could not everything be read since the count was this? */
-bool slate_media_unread_since(const struct slate_media *media, uint32_t count);
 uint32_t slate_media_unread_count(const struct slate_media *media);
 
 /* Does block 0 begin a volume? */

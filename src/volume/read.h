@@ -3,6 +3,7 @@
 #ifndef SLATE_VOLUME_READ_H
 #define SLATE_VOLUME_READ_H
 
+#include "media/unread.h"
 #include "trueslate/volume.h"
 
 /* A range being read, with the one buffer for it. */
@@ -63,6 +64,10 @@ void slate_ntfs_read(struct slate_reader *reader, const uint8_t *boot,
                      struct slate_volume *volume);
 void slate_ext_read(struct slate_reader *reader, struct slate_volume *volume);
 void slate_apfs_read(struct slate_reader *reader, struct slate_volume *volume);
+
+/* Where nothing stands at the start: is there a sound copy of it? */
+void slate_copies_read(struct slate_reader *reader,
+                       struct slate_volume *volume);
 
 /* The record that members of a Linux RAID keep near their end. */
 void slate_raid_tail_read(struct slate_reader *reader,

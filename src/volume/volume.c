@@ -46,10 +46,20 @@ static bool is_random(const uint8_t *run)
     return sum > 160 && sum < 380;
 }
 
+/* 4967D63B-2E29-4AD8-8399-F6A339E3D001, at byte 424 of the boot block. */
+static const uint8_t encrypted_front[16] = {0x3B, 0xD6, 0x67, 0x49, 0x29, 0x2E,
+                                            0xD8, 0x4A, 0x83, 0x99, 0xF6, 0xA3,
+                                            0x39, 0xE3, 0xD0, 0x01};
+
 /* What the first run says. */
 static void judge_start(struct slate_reader *reader, enum slate_depth depth,
                         const uint8_t *boot, struct slate_volume *volume)
 {
+    /* An encrypted volume may carry a FAT front, for hosts that have no key. */
+    if (memcmp(boot + 424, encrypted_front, sizeof encrypted_front) == 0) {
+        volume->kind = SLATE_VOLUME_ENCRYPTED;
+        return;
+    }
     /* FAT first: its reserved blocks may hold an older volume's signature. */
     if (slate_fat_read(reader, boot, depth, volume))
         return;
@@ -93,13 +103,27 @@ static void look_closely(struct slate_reader *reader, const uint8_t *boot,
     case SLATE_VOLUME_APFS:
         slate_apfs_read(reader, volume);
         break;
-    case SLATE_VOLUME_NONE:
-    case SLATE_VOLUME_OTHER:
-        slate_raid_tail_read(reader, volume);
-        break;
     default:
         break;
     }
+}
+
+/* Members of a RAID keep a record near their end; a mirror's shows its file
+ * system all the same. */
+static void look_at_tail(struct slate_reader *reader,
+                         struct slate_volume *volume)
+{
+    struct slate_volume tail = {.kind = SLATE_VOLUME_NONE};
+
+    if (slate_volume_needs_more(volume))
+        return;
+    slate_raid_tail_read(reader, &tail);
+    if (tail.kind == SLATE_VOLUME_NONE)
+        return;
+    if (slate_volume_is_known(volume->kind))
+        volume->mirror = true;
+    else
+        *volume = tail;
 }
 
 static bool cut(const struct slate_media *media, struct slate_range *range)
@@ -118,7 +142,7 @@ static enum slate_status read_volume(struct slate_reader *reader,
                                      struct slate_volume *volume)
 {
     struct slate_media *media = reader->media;
-    uint32_t unread = media->unread == NULL ? 0 : media->unread->count;
+    uint32_t unread = slate_media_unread_count(media);
     uint8_t boot[SLATE_PIECE_BYTES];
     bool blank, random;
 
@@ -133,10 +157,14 @@ static enum slate_status read_volume(struct slate_reader *reader,
         judge_further(reader, random, volume);
     if (volume->kind == SLATE_VOLUME_NONE && !blank)
         volume->kind = SLATE_VOLUME_OTHER;
-    if (depth == SLATE_DEPTH_FULL)
+    if (depth == SLATE_DEPTH_FULL) {
         look_closely(reader, boot, volume);
-    if (!slate_volume_is_known(volume->kind) && media->unread != NULL &&
-        media->unread->count != unread)
+        look_at_tail(reader, volume);
+        if (!slate_volume_is_known(volume->kind))
+            slate_copies_read(reader, volume);
+    }
+    if (!slate_volume_is_known(volume->kind) &&
+        slate_media_unread_count(media) != unread)
         volume->kind = SLATE_VOLUME_UNREAD;
     return reader->status;
 }
@@ -174,14 +202,15 @@ bool slate_volume_is_known(enum slate_volume_kind kind)
 
 bool slate_volume_needs_more(const struct slate_volume *volume)
 {
-    return volume->kind >= SLATE_VOLUME_LUKS || volume->has_members;
+    return volume->kind >= SLATE_VOLUME_LUKS || volume->has_members ||
+           volume->mirror;
 }
 
 const char *slate_volume_words(enum slate_volume_kind kind)
 {
     /* in the order of enum slate_volume_kind */
     static const char *const words[] = {"nothing",
-                                        "unreadable content",
+                                        "content not read",
                                         "unknown content",
                                         "random content",
                                         "FAT12",

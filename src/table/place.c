@@ -1,0 +1,41 @@
+/* SPDX-License-Identifier: MIT */
+/* Where one partition over a whole device goes, and under which table. */
+#include "trueslate/table.h"
+
+#define ALIGN_BYTES 1048576u
+/* An erase unit beyond this is not believed. */
+#define ERASE_BYTES_MAX 67108864u
+
+enum slate_table_kind slate_table_choose(const struct slate_geometry *geometry)
+{
+    return geometry->block_count <= UINT32_MAX ? SLATE_TABLE_MBR
+                                               : SLATE_TABLE_GPT;
+}
+
+uint32_t slate_table_align(const struct slate_geometry *geometry)
+{
+    return geometry->erase_bytes > ALIGN_BYTES &&
+                   geometry->erase_bytes <= ERASE_BYTES_MAX
+               ? geometry->erase_bytes
+               : ALIGN_BYTES;
+}
+
+enum slate_status slate_table_place(enum slate_table_kind kind,
+                                    const struct slate_geometry *geometry,
+                                    struct slate_range *range)
+{
+    uint64_t align = slate_table_align(geometry) / geometry->block_bytes;
+    uint64_t whole = geometry->physical_bytes / geometry->block_bytes;
+    uint64_t end;
+
+    slate_table_usable(kind, geometry, range);
+    if (kind == SLATE_TABLE_NONE)
+        return SLATE_OK;
+    end = range->first + range->count;
+    end -= end % whole;
+    range->first = (range->first + align - 1) / align * align;
+    if (range->count == 0 || end <= range->first)
+        return SLATE_ERR_TOO_SMALL;
+    range->count = end - range->first;
+    return SLATE_OK;
+}
