@@ -47,8 +47,8 @@ static void logical_ones(struct ram *ram)
 
 static void gpt(struct ram *ram)
 {
-    struct craft_gpt table = {.partition = {{FIRST, 20000, 0, NULL, 0},
-                                            {30000, 9000, 0, NULL, 0}}};
+    struct craft_gpt table = {
+        .partition = {{FIRST, 20000, 0, NULL, 0}, {30000, 9000, 0, NULL, 0}}};
 
     craft_gpt(ram, &table);
     craft_ntfs(ram, FIRST, 20000, "Station");
@@ -128,18 +128,12 @@ static const struct {
     bool torn_end, unreadable;
     enum shim_cache cache;
 } ways[] = {
-    {0, false, false, SHIM_KEPT},
-    {64, false, false, SHIM_LOST},
-    {256, false, false, SHIM_SOME},
-    {448, false, false, SHIM_KEPT},
-    {64, true, false, SHIM_SOME},
-    {256, true, false, SHIM_LOST},
-    {448, true, false, SHIM_KEPT},
-    {512, false, false, SHIM_LOST},
-    {2048, false, false, SHIM_SOME},
-    {512, true, false, SHIM_SOME},
-    {3584, true, false, SHIM_LOST},
-    {256, false, true, SHIM_KEPT},
+    {0, false, false, SHIM_KEPT},         {64, false, false, SHIM_LOST},
+    {256, false, false, SHIM_SOME},       {448, false, false, SHIM_KEPT},
+    {64, true, false, SHIM_SOME},         {256, true, false, SHIM_LOST},
+    {448, true, false, SHIM_KEPT},        {512, false, false, SHIM_LOST},
+    {2048, false, false, SHIM_SOME},      {512, true, false, SHIM_SOME},
+    {3584, true, false, SHIM_LOST},       {256, false, true, SHIM_KEPT},
     {100000000, false, false, SHIM_SOME},
 };
 

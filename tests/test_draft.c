@@ -289,7 +289,9 @@ static void tables_are_chosen_and_refusals_explained(void **state)
     slate_draft_refusal_words(SLATE_ERR_TOO_SMALL, &goal, &basis, &text);
     assert_string_equal(words,
                         "FAT32 needs at least 34.1 MB (32.5 MiB) with "
-                        "512-byte blocks; this device has 30.7 MB (29.3 MiB)");
+                        "512-byte blocks; this device has 30.7 MB (29.3 MiB), "
+                        "of which 29.7 MB (28.3 MiB) are left for a "
+                        "partition");
     basis.geometry.block_count = 7814037168; /* 4 TB */
     assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
                   SLATE_ERR_TOO_LARGE);

@@ -136,12 +136,12 @@ static const struct {
     bool torn_end, unreadable;
     enum shim_cache cache;
 } ways[] = {
-    {0, false, false, SHIM_LOST},     {0, false, false, SHIM_SOME},
-    {1, false, false, SHIM_KEPT},     {16, false, false, SHIM_LOST},
-    {100, false, false, SHIM_SOME},   {256, true, false, SHIM_LOST},
-    {100, true, false, SHIM_KEPT},    {512, false, false, SHIM_SOME},
-    {512, true, false, SHIM_LOST},    {2048, false, true, SHIM_LOST},
-    {256, false, true, SHIM_SOME},    {0, true, true, SHIM_LOST},
+    {0, false, false, SHIM_LOST},       {0, false, false, SHIM_SOME},
+    {1, false, false, SHIM_KEPT},       {16, false, false, SHIM_LOST},
+    {100, false, false, SHIM_SOME},     {256, true, false, SHIM_LOST},
+    {100, true, false, SHIM_KEPT},      {512, false, false, SHIM_SOME},
+    {512, true, false, SHIM_LOST},      {2048, false, true, SHIM_LOST},
+    {256, false, true, SHIM_SOME},      {0, true, true, SHIM_LOST},
     {1000000, false, false, SHIM_KEPT},
 };
 
@@ -308,8 +308,7 @@ static void expect_content(const char *name, const char *content)
     blocks = fopen(in_folder(path), "r");
     assert_non_null(blocks);
     assert_int_equal(fseek(blocks, 1048576, SEEK_SET), 0);
-    assert_int_equal(fread(found, 1, strlen(content), blocks),
-                     strlen(content));
+    assert_int_equal(fread(found, 1, strlen(content), blocks), strlen(content));
     assert_string_equal(found, content);
     fclose(blocks);
 }
@@ -317,7 +316,8 @@ static void expect_content(const char *name, const char *content)
 /* Takes the fault out of the description, as if the device behaved again. */
 static void mend(const char *member)
 {
-    json_t *about = json_load_file(in_folder("bench/tide-gauge-8.json"), 0, NULL);
+    json_t *about =
+        json_load_file(in_folder("bench/tide-gauge-8.json"), 0, NULL);
 
     json_object_del(about, member);
     assert_int_equal(

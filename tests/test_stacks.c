@@ -123,8 +123,9 @@ static void put_mount(const char *numbers, const char *place, const char *kind,
 {
     char line[1024];
 
-    snprintf(line, sizeof line, "36 1 %s / %s rw,relatime shared:1 - %s %s %s\n",
-             numbers, place, kind, source, options);
+    snprintf(line, sizeof line,
+             "36 1 %s / %s rw,relatime shared:1 - %s %s %s\n", numbers, place,
+             kind, source, options);
     put("/proc/self/mountinfo", line);
 }
 
@@ -308,10 +309,10 @@ static const struct {
     {"swap in a file", swap_file,
      "sdb1 is mounted at /media/stick\nsdb1 is swap of the running system",
      true},
-    {"swap elsewhere", swap_elsewhere,
-     "sdb11 is mounted at /media/stick2", false},
-    {"many partitions", hundred_partitions,
-     "sdb127 is mounted at /media/last", false},
+    {"swap elsewhere", swap_elsewhere, "sdb11 is mounted at /media/stick2",
+     false},
+    {"many partitions", hundred_partitions, "sdb127 is mounted at /media/last",
+     false},
 };
 
 static void new_host(void)
@@ -436,7 +437,8 @@ static void a_partition_names_its_device(void **state)
     assert_int_equal(symlink(place, link), 0);
     assert_status(slate_linux_open("sdb7", &device, why), SLATE_ERR_NO_DEVICE);
     assert_null(device);
-    assert_string_equal(why, "it is partition 1 of sdb; name that one: dev:sdb");
+    assert_string_equal(why,
+                        "it is partition 1 of sdb; name that one: dev:sdb");
 }
 
 static int clean_up(void **state)

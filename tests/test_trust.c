@@ -23,10 +23,9 @@ static void sh(const char *line, int code)
 
 static void twins_are_told_apart_by_unplugging_one(void **state)
 {
-    static const char *const verbs[] = {
-        "renew sim:buoy-stick-12 --consent %s",
-        "probe sim:buoy-stick-12 --consent %s",
-        "enact $/twin.json --consent %s"};
+    static const char *const verbs[] = {"renew sim:buoy-stick-12 --consent %s",
+                                        "probe sim:buoy-stick-12 --consent %s",
+                                        "enact $/twin.json --consent %s"};
     char consent[16], line[160];
     json_t *value;
 
@@ -103,9 +102,9 @@ static void files_in_the_way_are_not_replaced(void **state)
     expect("draft file:$/b.img -o $/b.json", 0, "Nothing was written");
     expect("draft file:$/a.img -o $/b.json", 2, "no earlier draft of this");
     expect("draft file:$/b.img -o $/b.json --label AGAIN", 0, "AGAIN");
-    expect("assess file:$/a.img --picture $/letter.txt.svg", 0, "blank");
+    expect("assess file:$/a.img --picture $/letter.txt.svg", 0, "No table");
     expect("assess file:$/a.img --picture $/letter.txt.svg", 2, "--replace");
-    expect("assess file:$/a.img --picture $/letter.txt.svg --replace", 0, "bl");
+    expect("assess file:$/a.img --picture $/letter.txt.svg --replace", 0, "No");
     sh("cd $FOLDER && echo letter | cmp - letter.txt && test $(stat -c %s "
        "a.img) = 67108864 && ! ls *.json.?????? 2>/dev/null && test -c "
        "/dev/null",
@@ -119,8 +118,8 @@ static void files_in_the_way_are_not_replaced(void **state)
 static void closed_streams_write_into_nothing(void **state)
 {
     static const char *const closings[] = {
-        "<&-", ">&-", "2>&-", "<&- >&-", "<&- 2>&-", ">&- 2>&-",
-        "<&- >&- 2>&-"};
+        "<&-",      ">&-",      "2>&-",        "<&- >&-",
+        "<&- 2>&-", ">&- 2>&-", "<&- >&- 2>&-"};
     char line[512];
 
     (void)state;
@@ -244,8 +243,9 @@ static void an_unfinished_renewal_can_be_given_up(void **state)
 
     (void)state;
     interrupt_renewal(" -o $/one.json", SIGINT);
-    snprintf(line, sizeof line, "renew %s -o $/one.json --consent %s --afresh "
-                                "--label NEW",
+    snprintf(line, sizeof line,
+             "renew %s -o $/one.json --consent %s --afresh "
+             "--label NEW",
              tag, tag);
     assert_int_equal(tool_run(&p, line), 0);
     expect("assess sim:tide-gauge-7", 0, "\"NEW\"");
@@ -280,7 +280,8 @@ static void what_enact_refuses_stays_as_it_is(void **state)
     shell_run(&shell, "losetup -f --show $FOLDER/held.img > $FOLDER/loop");
     if (shell.code != 0)
         skip();
-    sh("cd $FOLDER && printf x 1<>held.img; tag=$($TOOL assess file:held.img --json | grep -m1 -o "
+    sh("cd $FOLDER && printf x 1<>held.img; tag=$($TOOL assess file:held.img "
+       "--json | grep -m1 -o "
        "'[A-Z]\\{5\\}-[0-9][0-9]'); $TOOL enact held.json --consent $tag; "
        "code=$?; losetup $(cat loop) >/dev/null || exit 99; exit $code",
        3);

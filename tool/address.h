@@ -7,8 +7,9 @@
 #include <stddef.h>
 #include <trueslate/media.h>
 
-/* A tag at the head of a word, in any case, with or without its hyphen: as it is
- * written, and how many characters of the word it takes; 0: none stands there.
+/* A tag at the head of a word, in any case, with or without its hyphen: as it
+ * is written, and how many characters of the word it takes; 0: none stands
+ * there.
  */
 size_t address_tag(const char *word, char tag[SLATE_TAG_ROOM]);
 

@@ -192,11 +192,10 @@ static bool is_ours(const char *path, const struct target *target)
     json_t *shape = json_load_file(path, 0, NULL);
     const char *name = json_string_value(json_object_get(shape, "shape"));
     uint8_t identity[SLATE_DIGEST_BYTES], seal[SLATE_DIGEST_BYTES];
-    bool ours =
-        name != NULL && strncmp(name, FAMILY, strlen(FAMILY)) == 0 &&
-        read_hex(json_object_get(shape, "basis"), "identity", identity,
-                 sizeof identity) &&
-        memcmp(identity, target->media.digest, sizeof identity) == 0;
+    bool ours = name != NULL && strncmp(name, FAMILY, strlen(FAMILY)) == 0 &&
+                read_hex(json_object_get(shape, "basis"), "identity", identity,
+                         sizeof identity) &&
+                memcmp(identity, target->media.digest, sizeof identity) == 0;
 
     if (ours && target->facts.marked &&
         read_hex(json_object_get(shape, "result"), "seal", seal, sizeof seal))

@@ -26,8 +26,8 @@ json_t *draft_file_shape(const struct target *target,
 int draft_file_may_write(const char *path, const struct target *target,
                          bool replace);
 
-/* Writes the file whole or not at all, and makes it durable; says on stderr what is wrong. Returns
- * an exit code. */
+/* Writes the file whole or not at all, and makes it durable; says on stderr
+ * what is wrong. Returns an exit code. */
 int draft_file_save(const char *path, const struct target *target,
                     const struct slate_draft *draft);
 

@@ -133,10 +133,10 @@ static void map_found(const struct slate_facts *facts, struct map *map)
     snprintf(map->stretch[1].extra, sizeof map->stretch[1].extra,
              "no table names it");
     if (blocks < rest)
-        snprintf(add(map, sample->volume_lba + blocks, rest - blocks,
-                     PAINT_UNKNOWN)
-                     ->words,
-                 WORDS_ROOM, "looked at in places only");
+        snprintf(
+            add(map, sample->volume_lba + blocks, rest - blocks, PAINT_UNKNOWN)
+                ->words,
+            WORDS_ROOM, "looked at in places only");
 }
 
 static const char *unknown_words(const struct slate_facts *facts)
@@ -160,10 +160,10 @@ static void map_whole(const struct slate_facts *facts, struct map *map)
     } else if (facts->sample.volumes > 0) {
         map_found(facts, map);
     } else if (!slate_volume_is_known(whole->kind)) {
-        snprintf(add(map, 0, map->blocks,
-                     facts->blank ? PAINT_FREE : PAINT_UNKNOWN)
-                     ->words,
-                 WORDS_ROOM, "%s", unknown_words(facts));
+        snprintf(
+            add(map, 0, map->blocks, facts->blank ? PAINT_FREE : PAINT_UNKNOWN)
+                ->words,
+            WORDS_ROOM, "%s", unknown_words(facts));
     } else {
         if (blocks > map->blocks || blocks == 0)
             blocks = map->blocks;
@@ -230,7 +230,8 @@ static uint64_t block_of(const struct map *map, int column, int columns)
     uint64_t whole = map->blocks / (uint64_t)columns;
     uint64_t rest = map->blocks % (uint64_t)columns;
 
-    return whole * (uint64_t)column + rest * (uint64_t)column / (uint64_t)columns;
+    return whole * (uint64_t)column +
+           rest * (uint64_t)column / (uint64_t)columns;
 }
 
 enum paint map_paint(const struct map *map, int column, int columns)
@@ -299,8 +300,7 @@ void print_share(const char *label, uint64_t part, uint64_t whole)
 {
     int all = bar_columns();
     uint64_t rounded = part + whole / (uint64_t)all / 2;
-    int columns =
-        rounded >= whole ? all : map_column(rounded, whole, all);
+    int columns = rounded >= whole ? all : map_column(rounded, whole, all);
 
     if (columns == 0 && part > 0)
         columns = 1;
@@ -310,8 +310,7 @@ void print_share(const char *label, uint64_t part, uint64_t whole)
 }
 
 /* What there is no room for goes to the next line. */
-static void print_stretch_words(const struct stretch *stretch,
-                                const char *size)
+static void print_stretch_words(const struct stretch *stretch, const char *size)
 {
     int words = (int)strlen(stretch->words);
     int used = BAR_FRAME + (words < 23 ? 23 : words) + 21;

@@ -22,7 +22,7 @@
 #define THIN_HEIGHT 14.0
 #define LINE 24.0
 #define STRETCHES_APART 100u /* more are drawn in columns */
-#define LEGENDS 12u /* stretches that are named; the rest is counted */
+#define LEGENDS 12u          /* stretches that are named; the rest is counted */
 
 enum picture_kind picture_kind(const char *path)
 {

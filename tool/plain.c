@@ -56,8 +56,7 @@ static void add_dollar(struct slate_text *text, const char *raw)
             slate_text_add(text, "\\x");
             slate_text_hex(text, byte, 2);
         } else {
-            slate_text_add(text,
-                           *raw == '\'' || *raw == '\\' ? one : one + 1);
+            slate_text_add(text, *raw == '\'' || *raw == '\\' ? one : one + 1);
         }
     }
     slate_text_add(text, "'");

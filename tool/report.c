@@ -124,8 +124,8 @@ json_t *report_device(const struct target *target)
 
     return report_made(json_pack(
         "{s:o, s:s, s:s, s:s, s:s, s:s, s:o, s:o, s:I, s:i, s:b, s:b}",
-        "address", report_shown(target->address), "tag", media->tag, "transport",
-        transport_words(media->identity.transport), "maker",
+        "address", report_shown(target->address), "tag", media->tag,
+        "transport", transport_words(media->identity.transport), "maker",
         media->identity.maker, "model", media->identity.model, "serial",
         target->is_file ? "" : media->identity.serial, "bytes",
         report_bytes(bytes), "nominal_bytes",
@@ -210,6 +210,5 @@ int report_print(json_t *report)
 
     json_decref(report);
     free(text);
-    return ok  ? 0
-               : fail(SLATE_ERR_INTERNAL, "the report could not be written");
+    return ok ? 0 : fail(SLATE_ERR_INTERNAL, "the report could not be written");
 }

@@ -203,10 +203,10 @@ static json_t *report_sample(const struct slate_facts *facts)
 {
     const struct slate_sample *sample = &facts->sample;
 
-    return report_made(json_pack(
-        "{s:i, s:i, s:b, s:b}", "places", (int)sample->places, "places_held",
-        (int)sample->held, "blank", facts->blank, "cut_short",
-        facts->cut_short));
+    return report_made(json_pack("{s:i, s:i, s:b, s:b}", "places",
+                                 (int)sample->places, "places_held",
+                                 (int)sample->held, "blank", facts->blank,
+                                 "cut_short", facts->cut_short));
 }
 
 json_t *report_assess(const struct target *target)
@@ -215,13 +215,12 @@ json_t *report_assess(const struct target *target)
     uint64_t read =
         target->media.traffic.blocks_read * facts->geometry.block_bytes;
     json_t *report = report_made(json_pack(
-        "{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape", "trueslate.assess/3",
-        "tag", facts->tag, "device", report_device(target), "table",
-        report_table(facts->layout.kind), "shown_bytes",
-        report_bytes(slate_facts_shown_bytes(facts)), "hidden_bytes",
-        report_bytes(slate_facts_unreached_bytes(facts)), "looked_at",
-        report_sample(facts), "findings",
-        report_findings(facts)));
+        "{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape",
+        "trueslate.assess/3", "tag", facts->tag, "device",
+        report_device(target), "table", report_table(facts->layout.kind),
+        "shown_bytes", report_bytes(slate_facts_shown_bytes(facts)),
+        "hidden_bytes", report_bytes(slate_facts_unreached_bytes(facts)),
+        "looked_at", report_sample(facts), "findings", report_findings(facts)));
 
     json_object_set_new(
         report, "commands",

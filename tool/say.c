@@ -21,8 +21,7 @@ int fail(enum slate_status status, const char *format, ...)
     vsnprintf(said, sizeof said, format, arguments);
     va_end(arguments);
     fflush(stdout);
-    fprintf(stderr, "trueslate: %s\n",
-            plain_shown(said, shown, sizeof shown));
+    fprintf(stderr, "trueslate: %s\n", plain_shown(said, shown, sizeof shown));
     return exit_code(status);
 }
 

@@ -209,7 +209,8 @@ static void take_name(struct target *target, const char *bench,
     bool by_tag = target->media.tag[0] != '\0' && !target->is_file &&
                   (target->sim == NULL ? bench == NULL : bench != NULL);
 
-    target->bench = target->sim != NULL && bench == NULL ? DEFAULT_BENCH : bench;
+    target->bench =
+        target->sim != NULL && bench == NULL ? DEFAULT_BENCH : bench;
     target->also = bench_words(target->sim == NULL ? NULL : bench);
     if (by_tag)
         snprintf(target->name, sizeof target->name, "%s", target->media.tag);
@@ -217,8 +218,8 @@ static void take_name(struct target *target, const char *bench,
         plain_quoted(target->address, target->name, sizeof target->name);
     if (target->is_file && block_bytes != 0)
         snprintf(target->name + strlen(target->name),
-                 sizeof target->name - strlen(target->name),
-                 " --block-size %u", block_bytes);
+                 sizeof target->name - strlen(target->name), " --block-size %u",
+                 block_bytes);
 }
 
 enum slate_status target_at(struct target *target, const char *address,
@@ -235,10 +236,9 @@ int target_refuse_twins(const struct target *target)
 {
     char address[4200];
 
-    if (target->is_file || attached_find(target->sim == NULL ? NULL
-                                                             : target->bench,
-                                         target->media.tag, address,
-                                         sizeof address) < 2)
+    if (target->is_file ||
+        attached_find(target->sim == NULL ? NULL : target->bench,
+                      target->media.tag, address, sizeof address) < 2)
         return 0;
     return fail(SLATE_ERR_OTHER_DEVICE,
                 "%s: another attached device has the tag %s as well, and "
@@ -277,10 +277,9 @@ static enum slate_status look(struct target *target, enum slate_depth depth)
     target->room = malloc(sizeof *target->room);
     if (target->room == NULL)
         return SLATE_ERR_INTERNAL;
-    return slate_assess_look_wide(&target->media, depth, target->work,
-                                  WORK_BYTES, &target->facts,
-                                  target->room->partition, target->room->volume,
-                                  TARGET_PARTITIONS);
+    return slate_assess_look_wide(
+        &target->media, depth, target->work, WORK_BYTES, &target->facts,
+        target->room->partition, target->room->volume, TARGET_PARTITIONS);
 }
 
 int target_look_again(struct target *target)

@@ -38,9 +38,10 @@ struct target {
     enum slate_status status; /* why it cannot be used; SLATE_OK: it can */
     char why[512];            /* one sentence on that */
     char body[256];           /* the same for all units of one body */
-    char users[SLATE_LINUX_USERS_ROOM]; /* who uses it, one a line; "": nobody */
-    bool system;                        /* the running system stands on it */
-    const char *bench;   /* where its kind is looked for; NULL: the host */
+    char
+        users[SLATE_LINUX_USERS_ROOM]; /* who uses it, one a line; "": nobody */
+    bool system;                       /* the running system stands on it */
+    const char *bench; /* where its kind is looked for; NULL: the host */
     char name[TARGET_NAME_ROOM]; /* what names it in a command line, quoted */
     const char *also; /* what that command line needs as well: " --bench ..." */
 };

@@ -33,8 +33,8 @@ static bool is_goal(const struct slate_goal *asked,
 
     return memcmp(asked, &nothing, sizeof nothing) == 0 ||
            (asked->use == drafted->use &&
-            (!asked->table_given || (drafted->table_given &&
-                                     asked->table == drafted->table)) &&
+            (!asked->table_given ||
+             (drafted->table_given && asked->table == drafted->table)) &&
             strcmp(asked->label, drafted->label) == 0 &&
             asked->cluster_bytes == drafted->cluster_bytes);
 }

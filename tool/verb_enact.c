@@ -12,8 +12,7 @@
 #include "view.h"
 
 static int fail_enact(const struct target *target,
-                      const struct slate_enact *enact,
-                      enum slate_status status)
+                      const struct slate_enact *enact, enum slate_status status)
 {
     if (status == SLATE_ERR_STOPPED)
         return fail(status,

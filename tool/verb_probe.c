@@ -218,7 +218,8 @@ static uint32_t count(const struct slate_probe *probe, bool held)
 
 /* Each place in its column; one that lost its content hides those that held.
  */
-static void mark_places(const struct probing *probing, char bar[BAR_COLUMNS_MOST])
+static void mark_places(const struct probing *probing,
+                        char bar[BAR_COLUMNS_MOST])
 {
     const struct slate_probe *probe = &probing->probe;
     uint64_t blocks = probing->target.media.geometry.block_count;
@@ -282,9 +283,10 @@ static void tell(const struct probing *probing)
         print_wrapped("Put back", PAINT_GOOD,
                       "what an earlier probe had left unrestored");
     if (probing->alone > 0)
-        print_wrapped("Left alone", PAINT_PLAIN,
-                      "what a probe kept that was cut on another medium in this "
-                      "reader, or before it wrote anything");
+        print_wrapped(
+            "Left alone", PAINT_PLAIN,
+            "what a probe kept that was cut on another medium in this "
+            "reader, or before it wrote anything");
     tell_places(probing);
     print_wrapped("Found", bad ? PAINT_BAD : PAINT_GOOD,
                   slate_verdict_words(verdict));
@@ -322,9 +324,9 @@ static int report(const struct probing *probing)
         !slate_verdict_is_bad(verdict), "text", slate_verdict_words(verdict),
         "blocks_held", (json_int_t)least, "first_block_lost", (json_int_t)most,
         "blocks_not_restored", (int)probe->lost, "kept_in",
-        report_shown(probe->lost > 0 ? probing->file : ""), "earlier_probe_put_back",
-        probing->put_back, "kept_for_other_media", (int)probing->alone, "places",
-        places)));
+        report_shown(probe->lost > 0 ? probing->file : ""),
+        "earlier_probe_put_back", probing->put_back, "kept_for_other_media",
+        (int)probing->alone, "places", places)));
 }
 
 static int conclude(const struct probing *probing)

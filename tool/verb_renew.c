@@ -172,8 +172,8 @@ static int look_again(struct renewal *renewal)
     if (code != 0 || renewal->resumed)
         return code;
     slate_basis_from(&target->facts, &basis);
-    status = slate_draft_make(&shown.goal, &basis, &shown.choices,
-                              &renewal->draft);
+    status =
+        slate_draft_make(&shown.goal, &basis, &shown.choices, &renewal->draft);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 

@@ -55,8 +55,7 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
     json_object_set_new(device, "bytes_read",
                         report_made(json_integer((json_int_t)read)));
     if (target->status != SLATE_OK)
-        json_object_set_new(device, "error",
-                            report_shown(target->why));
+        json_object_set_new(device, "error", report_shown(target->why));
     return device;
 }
 

@@ -108,7 +108,8 @@ void view_nothing_there(const char *what)
         "another cable, and the dock's own power supply",
         "cards: seated until they click; a reader without a card stands in the "
         "survey as \"no medium\"",
-        "permission: run the survey as root; a device node that may not be read "
+        "permission: run the survey as root; a device node that may not be "
+        "read "
         "is named there"};
     bool root = geteuid() == 0;
 

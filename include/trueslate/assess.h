@@ -51,8 +51,8 @@ struct slate_facts {
     struct slate_guard guard[SLATE_GUARDS_MAX];
     struct slate_layout layout;
     struct slate_partition *partition; /**< layout.count of them */
-    struct slate_volume *volume; /**< the same; UNREAD behind the first
-                                      SLATE_FACTS_PARTITIONS */
+    struct slate_volume *volume;       /**< the same; UNREAD behind the first
+                                            SLATE_FACTS_PARTITIONS */
     /** What these point to, unless the caller has placed more: then facts must
      * not be copied as a whole. */
     struct slate_partition own_partition[SLATE_FACTS_PARTITIONS];
@@ -66,10 +66,10 @@ struct slate_facts {
     uint32_t made_for; /**< block size, bytes, that the content was made for;
                             0: the device's own, or it does not tell */
     struct slate_sample sample; /**< where no table and no volume was found */
-    bool blank;     /**< every place of the sample holds one and the same byte */
+    bool blank; /**< every place of the sample holds one and the same byte */
     bool cut_short; /**< not everything was looked at: it would have taken more
                          than a look may take */
-    bool marked;       /**< the unfinished mark stands in block 0 */
+    bool marked;    /**< the unfinished mark stands in block 0 */
     struct slate_mark mark;
     struct slate_unread unread;         /**< blocks that could not be read */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of every block that was read */
@@ -325,9 +325,9 @@ uint64_t slate_facts_unreached_bytes(const struct slate_facts *facts);
 uint64_t slate_facts_hidden_bytes(const struct slate_facts *facts);
 
 /**
- * Do two looks tell of one medium? Either every block that was read is the same,
- * or table, volumes and their identifiers are: a host that lets go of a volume
- * writes to it.
+ * Do two looks tell of one medium? Either every block that was read is the
+ * same, or table, volumes and their identifiers are: a host that lets go of a
+ * volume writes to it.
  *
  * @param before of the device
  * @param after  of the device, or of another one under the same tag

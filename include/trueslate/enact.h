@@ -16,7 +16,7 @@ struct slate_enact {
     uint64_t written; /**< blocks that really went to the device */
     bool looked;      /**< block 0 could be read when it was looked at */
     uint8_t first[SLATE_DIGEST_BYTES]; /**< and this is its digest */
-    uint32_t lifted;  /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
+    uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };
 
 /**
@@ -70,8 +70,8 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  * @param enact a started enact
  * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_READ, SLATE_ERR_PROTECTED,
  *         SLATE_ERR_SWAPPED (another medium is in it: looked for before each
- *         step on a removable one), SLATE_ERR_NO_DEVICE; media->fault tells
- *         where
+ *         step on a removable one), SLATE_ERR_UNPROVED (it still shows the old
+ *         block 0), SLATE_ERR_NO_DEVICE; media->fault tells where
  */
 SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
 

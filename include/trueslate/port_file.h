@@ -12,8 +12,8 @@ extern "C" {
 /** An open image file; placed by the caller, who may read every field. */
 struct slate_file {
     struct slate_port port; /**< hand this to slate_media_open */
-    int descriptor; /**< for reading */
-    int writer;     /**< while it is claimed; else -1 */
+    int descriptor;         /**< for reading */
+    int writer;             /**< while it is claimed; else -1 */
     char path[4096];
     uint64_t bytes;       /**< length of the file */
     uint32_t block_bytes; /**< the device that the image stands for */
@@ -22,9 +22,9 @@ struct slate_file {
 };
 
 /**
- * Opens an image file for reading; claiming it opens it for writing, too. A file
- * that may not be written says so in its facts. Stretches of zeros are kept as
- * holes.
+ * Opens an image file for reading; claiming it opens it for writing, too. A
+ * file that may not be written says so in its facts. Stretches of zeros are
+ * kept as holes.
  *
  * The identity of an image is where it lies: model is the file's name, serial
  * a digest of its full path. A copy elsewhere is another device.

@@ -51,8 +51,8 @@ enum slate_verdict {
                                */
     SLATE_VERDICT_FALSE_CAPACITY, /**< keeps what is written up to a point */
     SLATE_VERDICT_UNRELIABLE,     /**< some blocks do, some do not */
-    SLATE_VERDICT_NOT_RESTORED, /**< took what was written, and would not take
-                                     back what was there */
+    SLATE_VERDICT_NOT_RESTORED,   /**< took what was written, and would not take
+                                       back what was there */
     SLATE_VERDICT_UNKNOWN         /**< stopped before it was known */
 };
 
@@ -62,7 +62,8 @@ enum slate_verdict {
 /**
  * State of a probe, placed by the caller. The saved blocks stand in the work
  * buffer from @c kept on: when SLATE_PROBE_WRITE begins they can be stored
- * elsewhere, with @c seed, so that slate_probe_put_back restores them after a power cut.
+ * elsewhere, with @c seed, so that slate_probe_put_back restores them after a
+ * power cut.
  */
 struct slate_probe {
     struct slate_media *media;
@@ -87,11 +88,11 @@ struct slate_probe {
     uint64_t distance;    /**< how far that one is: the true capacity */
     bool written;         /**< something was written, and is to be restored */
     bool run_written;
-    bool judged;       /**< all places were read back, or refused the write */
-    bool searched;     /**< to the end */
-    bool putting_back; /**< restores what another probe has left */
-    bool recognised;   /**< and the medium is the one which that has written */
-    bool give_up;      /**< the caller's: zeros may stand for leftovers */
+    bool judged;        /**< all places were read back, or refused the write */
+    bool searched;      /**< to the end */
+    bool putting_back;  /**< restores what another probe has left */
+    bool recognised;    /**< and the medium is the one which that has written */
+    bool give_up;       /**< the caller's: zeros may stand for leftovers */
     uint32_t leftovers; /**< blocks that hold what a probe wrote whose saved
                              blocks are not here */
     uint64_t leftover;  /**< the first of them */
@@ -100,7 +101,7 @@ struct slate_probe {
                            that stay as they are */
     uint32_t lost;    /**< blocks that are not as they were */
     uint64_t lost_lba[SLATE_PROBE_LOST]; /**< the first of them */
-    enum slate_status status; /**< the first failure that ended it */
+    enum slate_status status;            /**< the first failure that ended it */
 };
 
 /**

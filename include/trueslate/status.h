@@ -64,7 +64,8 @@ enum slate_class {
     X(SLATE_ERR_ONE_COPY, SLATE_CLASS_REFUSED, 9,                              \
       "only one copy of the table is sound, and changing it might lose it")    \
     X(SLATE_ERR_SWAPPED, SLATE_CLASS_REFUSED, 10,                              \
-      "another medium is in it now than the one that was looked at")           \
+      "it holds something else now than what was looked at: another medium, "  \
+      "or a device that does not keep what it is given")                       \
     X(SLATE_ERR_LEFTOVER, SLATE_CLASS_REFUSED, 11,                             \
       "some blocks hold what an earlier probe wrote and never put back")       \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \

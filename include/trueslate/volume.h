@@ -70,7 +70,7 @@ struct slate_volume {
     bool read_only;   /**< ext: a flag tells hosts never to write */
     bool has_members; /**< Btrfs, ZFS: one of several devices */
     enum slate_copy copy;
-    uint64_t copy_lba; /**< of the device, unless copy is unknown */
+    uint64_t copy_lba;           /**< of the device, unless copy is unknown */
     enum slate_volume_kind lost; /**< NONE or OTHER: what stood here, as a sound
                                       copy of its first block at copy_lba says;
                                       NONE when there is no copy either */

@@ -175,8 +175,8 @@ static bool is_same_device(const struct slate_linux *device, int descriptor)
     uint64_t bytes = 0;
 
     return fstat(descriptor, &about) == 0 &&
-           fstat(device->descriptor, &before) == 0 &&
-           S_ISBLK(about.st_mode) && about.st_rdev == before.st_rdev &&
+           fstat(device->descriptor, &before) == 0 && S_ISBLK(about.st_mode) &&
+           about.st_rdev == before.st_rdev &&
            sequence_of(descriptor) == device->sequence &&
            ioctl(descriptor, BLKGETSIZE64, &bytes) == 0 &&
            bytes == device->blocks * device->block_bytes &&
@@ -387,7 +387,8 @@ static bool is_partition(const char *name, char why[SLATE_LINUX_WHY_ROOM])
     device = strrchr(real, '/');
     snprintf(why, SLATE_LINUX_WHY_ROOM,
              "it is partition %.8s of %.31s; name that one: dev:%.31s", line,
-             device == NULL ? "" : device + 1, device == NULL ? "" : device + 1);
+             device == NULL ? "" : device + 1,
+             device == NULL ? "" : device + 1);
     return true;
 }
 
@@ -403,9 +404,10 @@ static enum slate_status open_parts(struct slate_linux *device,
     if (is_partition(name, why))
         return SLATE_ERR_NO_DEVICE;
     if (!slate_linux_describe(name, &device->about))
-        return say(why, SLATE_ERR_NO_DEVICE,
-                   "there is no such device; a mapping is none: name the device "
-                   "under it");
+        return say(
+            why, SLATE_ERR_NO_DEVICE,
+            "there is no such device; a mapping is none: name the device "
+            "under it");
     snprintf(device->node, sizeof device->node, "/dev/%s", name);
     device->descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
     if (device->descriptor < 0)

@@ -332,8 +332,8 @@ static enum slate_status may_free(const struct linux_nodes *nodes,
     const struct linux_mounts *mounts = &nodes->mounts;
     enum slate_status status = SLATE_OK;
 
-    if (nodes->count == 0 || (nodes->node[0].folder[0] != '\0' &&
-                              nodes->node[0].numbers[0] == '\0'))
+    if (nodes->count == 0 ||
+        (nodes->node[0].folder[0] != '\0' && nodes->node[0].numbers[0] == '\0'))
         return say(why, SLATE_ERR_NO_DEVICE, "there is no such device");
     for (uint32_t i = 0; i < nodes->count && status == SLATE_OK; i++) {
         const struct linux_node *node = &nodes->node[i];

@@ -18,8 +18,8 @@
 
 static struct linux_node *new_node(struct linux_nodes *nodes)
 {
-    struct linux_node *more = realloc(
-        nodes->node, (nodes->count + 1) * sizeof *nodes->node);
+    struct linux_node *more =
+        realloc(nodes->node, (nodes->count + 1) * sizeof *nodes->node);
 
     if (more == NULL)
         return NULL;

@@ -88,8 +88,8 @@ void linux_find_users(const struct linux_nodes *nodes,
         look(users, nodes, &nodes->node[i]);
 }
 
-bool slate_linux_file_users(const char *path, char users[SLATE_LINUX_USERS_ROOM],
-                            bool *system)
+bool slate_linux_file_users(const char *path,
+                            char users[SLATE_LINUX_USERS_ROOM], bool *system)
 {
     struct linux_nodes nodes;
     struct linux_users found;

@@ -24,7 +24,7 @@ static enum slate_status sim_facts(void *context,
 
 /* The blocks that this unit has, or those of another device in their place. */
 static struct sim_store *open_store(const struct slate_sim *sim,
-                                        const char *name)
+                                    const char *name)
 {
     const struct sim_unit *unit = sim->unit;
     uint64_t stride =
@@ -170,7 +170,8 @@ static bool split_unit(const char *given, char name[64], uint32_t *unit)
     return *unit < SIM_UNITS && slash[2] == '\0';
 }
 
-static enum slate_status open_unit(struct slate_sim *sim, char why[SLATE_SIM_WHY_ROOM])
+static enum slate_status open_unit(struct slate_sim *sim,
+                                   char why[SLATE_SIM_WHY_ROOM])
 {
     bool swapped = sim_state_get(sim->state_path, "swapped") != 0;
 
@@ -178,8 +179,8 @@ static enum slate_status open_unit(struct slate_sim *sim, char why[SLATE_SIM_WHY
         return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
     sim->unit = &sim->about.unit[sim->unit_number];
     sim->swp = sim_guarded(sim, SIM_GUARD_SOFTWARE);
-    sim->store = open_store(sim, swapped ? sim->about.swap_with
-                                             : sim->about.name);
+    sim->store =
+        open_store(sim, swapped ? sim->about.swap_with : sim->about.name);
     return sim->store == NULL
                ? say(why, "its blocks cannot be opened", SLATE_ERR_ACCESS)
                : SLATE_OK;

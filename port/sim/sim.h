@@ -91,10 +91,10 @@ struct sim_description {
     uint32_t erase_bytes;
     /* moments, counted in commands since the device was opened; 0: never */
     uint64_t drop_after, power_cut_at, short_transfer_every;
-    bool torn;           /* the power cut tears the last write */
-    uint64_t swap_at;    /* another medium is in the reader then */
-    char swap_with[64];  /* the device whose blocks those are; one unit */
-    bool swap_told;      /* SCSI: a unit attention tells of it */
+    bool torn;          /* the power cut tears the last write */
+    uint64_t swap_at;   /* another medium is in the reader then */
+    char swap_with[64]; /* the device whose blocks those are; one unit */
+    bool swap_told;     /* SCSI: a unit attention tells of it */
     /* moments, counted in writes since the device was opened; 0: never */
     uint64_t refuse_after, forget_after;
     uint32_t attentions; /* unit attentions after power-on */

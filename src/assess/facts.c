@@ -87,7 +87,8 @@ static bool is_shown(const struct slate_facts *facts, uint32_t i)
     if (volume->kind == SLATE_VOLUME_UNREAD)
         return true; /* nobody has looked */
     return slate_volume_is_known(volume->kind) &&
-           !slate_volume_needs_more(volume) && !slate_type_is_dynamic(facts, i) &&
+           !slate_volume_needs_more(volume) &&
+           !slate_type_is_dynamic(facts, i) &&
            !slate_partition_hides(&facts->partition[i]);
 }
 

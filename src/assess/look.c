@@ -9,7 +9,7 @@
 
 /* Volumes that are looked at; what may have been spent on a device before one
  * more of them is, so that there is something left for the rest; and what a
- * look takes in all, whoever reads. */
+ * look takes in all, whoever reads: a read may be up to four commands. */
 struct budget {
     uint32_t volumes;
     uint64_t commands, bytes;
@@ -17,8 +17,8 @@ struct budget {
 };
 
 static const struct budget budgets[] = {
-    {8, 36, 45056, 64, 65536},
-    {SLATE_FACTS_PARTITIONS, 180, 3145728, 256, 4194304}};
+    {8, 36, 45056, 60, 65536},
+    {SLATE_FACTS_PARTITIONS, 180, 3145728, 252, 4194304}};
 
 static void copy_identity(const struct slate_media *media,
                           enum slate_depth depth, struct slate_facts *facts)
@@ -101,7 +101,7 @@ static enum slate_status look_at_volumes(const struct look *look)
     for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
         if (i < budgets[facts->depth].volumes)
             status = slate_look_at(look, &facts->partition[i], facts->depth,
-                             &facts->volume[i]);
+                                   &facts->volume[i]);
         else if (facts->partition[i].role != SLATE_ROLE_EXTENDED)
             leave_unread(look, &facts->volume[i]);
     }
@@ -121,8 +121,8 @@ static enum slate_status look_at_shadow(const struct look *look)
     status =
         slate_layout_read_gpt(look->media, look->work, copy, &facts->shadow);
     for (uint32_t i = 0; i < facts->shadow.count && status == SLATE_OK; i++)
-        status = slate_look_at(look, &facts->shadow_partition[i], SLATE_DEPTH_GLANCE,
-                         &facts->shadow_volume[i]);
+        status = slate_look_at(look, &facts->shadow_partition[i],
+                               SLATE_DEPTH_GLANCE, &facts->shadow_volume[i]);
     return status;
 }
 
@@ -141,7 +141,8 @@ static bool tells_blocks(const struct slate_volume *volume)
 static bool tells_other_blocks(const struct slate_facts *facts,
                                const struct slate_volume *volume, uint64_t room)
 {
-    return tells_blocks(volume) && volume->block_bytes != facts->geometry.block_bytes &&
+    return tells_blocks(volume) &&
+           volume->block_bytes != facts->geometry.block_bytes &&
            (volume->bytes / 2 > room || volume->bytes < room / 2);
 }
 
@@ -223,8 +224,8 @@ static enum slate_status look_for_mark(const struct look *look)
     enum slate_status status = slate_media_read(look->media, 0, 1, look->work);
 
     if (status == SLATE_OK)
-        facts->marked = slate_mark_read(
-            look->work, facts->geometry.block_bytes, &facts->mark);
+        facts->marked = slate_mark_read(look->work, facts->geometry.block_bytes,
+                                        &facts->mark);
     return status;
 }
 
@@ -279,11 +280,10 @@ static enum slate_status look(struct slate_media *media, uint8_t *work,
                               struct slate_facts *facts)
 {
     struct look look = {media, work, facts, media->traffic};
-    uint64_t read =
-        media->traffic.blocks_read * media->geometry.block_bytes;
-    struct slate_limit limit = {
-        media->traffic.commands + budgets[facts->depth].most_commands,
-        read + budgets[facts->depth].most_bytes, 0};
+    uint64_t read = media->traffic.blocks_read * media->geometry.block_bytes;
+    struct slate_limit limit = {media->traffic.commands +
+                                    budgets[facts->depth].most_commands,
+                                read + budgets[facts->depth].most_bytes, 0};
     struct slate_sha256 sha;
     enum slate_status status;
 

@@ -60,8 +60,8 @@ static const struct rule rules[] = {
            BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
     DEVICE(GPT_PRIMARY_DAMAGED, "gpt-primary-damaged", TROUBLE,
            is_gpt_primary_damaged, RENEW, BY(READ_ERRORS)),
-    DEVICE(GPT_SECOND_ALONE, "gpt-second-alone", TROUBLE,
-           is_gpt_second_alone, RENEW, BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
+    DEVICE(GPT_SECOND_ALONE, "gpt-second-alone", TROUBLE, is_gpt_second_alone,
+           RENEW, BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
     DEVICE(START_ERASED, "start-erased", TROUBLE, is_start_erased, RENEW,
            BY(READ_ERRORS) | BY(GPT_SECOND_ALONE)),
     DEVICE(BEYOND_END, "beyond-end", TROUBLE, is_beyond_end, RENEW, MISCOUNT),
@@ -115,8 +115,7 @@ static const struct rule rules[] = {
     DEVICE(EMPTY_TABLE, "empty-table", TROUBLE, is_empty_table, RENEW,
            BY(GPT_REMAINS) | BY(READ_ERRORS) | BY(GPT_SECOND_ALONE) |
                BY(START_ERASED)),
-    DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW,
-           BY(GPT_SECOND_ALONE)),
+    DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW, BY(GPT_SECOND_ALONE)),
     DEVICE(UNKNOWN_CONTENT, "unknown-content", TROUBLE, is_unknown_content,
            RENEW, BY(GPT_REMAINS) | BY(GPT_SECOND_ALONE)),
     DEVICE(SEVERAL_VOLUMES, "several-volumes", NOTE, is_several_volumes, RENEW,
@@ -273,8 +272,7 @@ uint32_t slate_first_concerned(const struct slate_facts *facts,
     return 0;
 }
 
-bool slate_is_at_ease(const struct slate_facts *facts,
-                      enum slate_finding_id id)
+bool slate_is_at_ease(const struct slate_facts *facts, enum slate_finding_id id)
 {
     return rules[id].remedy == SLATE_REMEDY_RENEW &&
            rules[id].severity == NOTE &&

@@ -20,10 +20,9 @@
  * block 63 of either size; behind start-up partitions of 100, 128, 200, 256,
  * 260, 500, 512 and 1024 MiB. */
 static const uint64_t habits[] = {
-    63 * 512ull,     63 * 4096ull,      206848 * 512ull,
-    264192 * 512ull, 409640 * 512ull,   526336 * 512ull,
-    534528 * 512ull, 1026048 * 512ull,  1050624 * 512ull,
-    2099200 * 512ull};
+    63 * 512ull,      63 * 4096ull,    206848 * 512ull, 264192 * 512ull,
+    409640 * 512ull,  526336 * 512ull, 534528 * 512ull, 1026048 * 512ull,
+    1050624 * 512ull, 2099200 * 512ull};
 
 #define HABITS (sizeof habits / sizeof habits[0])
 
@@ -92,9 +91,8 @@ static enum slate_status look_at_place(const struct look *look, uint64_t lba)
         sample->held_lba = lba;
     sample->start_held =
         sample->start_held || lba < START_BYTES / geometry->block_bytes;
-    return sample->held <= VOLUME_PLACES && lba > 0
-               ? look_for_volume(look, lba)
-               : SLATE_OK;
+    return sample->held <= VOLUME_PLACES && lba > 0 ? look_for_volume(look, lba)
+                                                    : SLATE_OK;
 }
 
 /* Where the table that was found has no places of its own. */
@@ -154,8 +152,8 @@ static enum slate_status look_at_spread(const struct look *look, uint32_t count)
     enum slate_status status = SLATE_OK;
 
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
-        uint64_t lba =
-            blocks / count * i + blocks % count * i / count + blocks / count / 2;
+        uint64_t lba = blocks / count * i + blocks % count * i / count +
+                       blocks / count / 2;
 
         if (lba >= START_BYTES / block_bytes)
             status = look_at_byte(look, lba * block_bytes);

@@ -91,8 +91,7 @@ static const struct wording wordings[] = {
      "{optical-bytes}.",
      "The image of a disc was copied onto the device as a whole.", RENEW},
     /* member */
-    {"It holds {member}: {more}.",
-     "Seen at {place}.",
+    {"It holds {member}: {more}.", "Seen at {place}.",
      "The device is part of something larger, or locked with a key.",
      "Unlock or connect it on the system that it comes from. If nobody needs "
      "it any more, renew the device."},
@@ -123,11 +122,11 @@ static const struct wording wordings[] = {
      "{shadow}; {gpt-primary}.",
      "The start was overwritten or erased: by a tool that prepares devices, or "
      "by hand. What lies behind it may be whole.",
-     "Write nothing to it while anything on it is needed: the first copy can be "
+     "Write nothing to it while anything on it is needed: the first copy can "
+     "be "
      "made anew from the second. If nobody needs it, renew the device."},
     /* start-erased */
-    {"The device has no table that names what is on it: {found}.",
-     "{sample}",
+    {"The device has no table that names what is on it: {found}.", "{sample}",
      "The table was erased or overwritten, or the device was used without one.",
      "Write nothing to it while anything on it is needed: a table that names "
      "the right block brings a volume back. If nobody needs it, renew the "
@@ -135,8 +134,7 @@ static const struct wording wordings[] = {
     /* beyond-end */
     {"The table was made for a larger device: it reaches beyond the end of "
      "this one.",
-     "{beyond}",
-     "{beyond-cause}", SAVE_FIRST},
+     "{beyond}", "{beyond-cause}", SAVE_FIRST},
     /* gpt-backup-misplaced */
     {"The table ends at {table-end} of {capacity}: the rest is out of reach.",
      "The first copy of the GPT says that the second stands at block "
@@ -203,7 +201,8 @@ static const struct wording wordings[] = {
      SAVE_FIRST},
     /* out-of-range */
     {"A partition lies outside the range that its table leaves to partitions.",
-     "{outside}", "The table was edited by hand, or by a tool that did not know the "
+     "{outside}",
+     "The table was edited by hand, or by a tool that did not know the "
      "others.",
      SAVE_FIRST},
     /* other-table */
@@ -273,7 +272,8 @@ static const struct wording wordings[] = {
     /* blank */
     {"No table, no volume and nothing else was found on the device; hosts ask "
      "to format it.",
-     "{sample}", "It is new, was overwritten, or what is on it lies between "
+     "{sample}",
+     "It is new, was overwritten, or what is on it lies between "
      "the places.",
      RENEW},
     /* unknown-content */

@@ -100,8 +100,8 @@ void slate_basis_from(const struct slate_facts *facts,
     take_guards(facts, basis);
     add_old(basis, cut(basis, 0, ends));
     add_old(basis, cut(basis, blocks - least(ends, blocks), ends));
-    for (uint32_t i = 0;
-         i < facts->layout.count && i < SLATE_FACTS_PARTITIONS; i++) {
+    for (uint32_t i = 0; i < facts->layout.count && i < SLATE_FACTS_PARTITIONS;
+         i++) {
         const struct slate_partition *old = &facts->layout.partition[i];
         uint64_t head = least(HEAD_BYTES / block_bytes, old->count);
         uint64_t tail = least(TAIL_BYTES / block_bytes, old->count);

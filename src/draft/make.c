@@ -150,9 +150,8 @@ static bool goal_is_possible(const struct slate_goal *goal)
 
 static enum slate_table_kind choose_table(const struct slate_draft *draft)
 {
-    return draft->goal.table_given
-               ? draft->goal.table
-               : slate_table_choose(&draft->basis.geometry);
+    return draft->goal.table_given ? draft->goal.table
+                                   : slate_table_choose(&draft->basis.geometry);
 }
 
 static void fill_table(struct slate_draft *draft)
@@ -181,9 +180,8 @@ static enum slate_status fill_volume(struct slate_draft *draft)
         .block_bytes = draft->basis.geometry.block_bytes,
         .cluster_bytes = draft->goal.cluster_bytes,
         .align_bytes = slate_table_align(&draft->basis.geometry)};
-    enum slate_status status =
-        slate_table_place(draft->table.kind, &draft->basis.geometry,
-                          &wish.range);
+    enum slate_status status = slate_table_place(
+        draft->table.kind, &draft->basis.geometry, &wish.range);
 
     if (status == SLATE_OK)
         status = slate_fat32_plan(&wish, &draft->volume);

@@ -179,9 +179,8 @@ static void add_obstacle(const struct slate_goal *goal,
 static void add_room(const struct slate_goal *goal,
                      const struct slate_basis *basis, struct slate_text *text)
 {
-    enum slate_table_kind kind = goal->table_given
-                                     ? goal->table
-                                     : slate_table_choose(&basis->geometry);
+    enum slate_table_kind kind =
+        goal->table_given ? goal->table : slate_table_choose(&basis->geometry);
     struct slate_range range;
 
     if (kind == SLATE_TABLE_NONE)

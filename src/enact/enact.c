@@ -202,18 +202,22 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
     return status;
 }
 
-/* Is block 0, in the work buffer, as it has to be ahead of the next write: as
- * it was looked at, then the mark? */
-static bool is_the_medium(const struct slate_enact *enact)
+/* Block 0 is in the work buffer: it has to be as it was looked at, then hold
+ * the mark. What still shows the old content does not keep what it is given. */
+static enum slate_status judge_first(const struct slate_enact *enact)
 {
     const struct slate_pass *pass = &enact->pass;
+    bool mark = pass->extent.purpose == SLATE_PURPOSE_MARK, old;
     uint8_t digest[SLATE_DIGEST_BYTES];
 
-    if (pass->extent.purpose != SLATE_PURPOSE_MARK)
-        return slate_mark_names(pass->work, pass->media->geometry.block_bytes,
-                                pass->draft->seal);
+    if (!mark && slate_mark_names(pass->work, pass->media->geometry.block_bytes,
+                                  pass->draft->seal))
+        return SLATE_OK;
     digest_block(pass, digest);
-    return memcmp(digest, enact->first, sizeof digest) == 0;
+    old = memcmp(digest, enact->first, sizeof digest) == 0;
+    if (mark)
+        return old ? SLATE_OK : SLATE_ERR_SWAPPED;
+    return old ? SLATE_ERR_UNPROVED : SLATE_ERR_SWAPPED;
 }
 
 /* Where media can be changed, and not every reader tells of it. */
@@ -222,12 +226,10 @@ static enum slate_status check_medium(struct slate_enact *enact)
     struct slate_pass *pass = &enact->pass;
     enum slate_status status;
 
-    if (!pass->media->removable ||
-        (pass->extent.purpose == SLATE_PURPOSE_MARK && !enact->looked))
+    if (!pass->media->removable || !enact->looked)
         return SLATE_OK;
     status = slate_media_read(pass->media, 0, 1, pass->work);
-    return status == SLATE_OK && !is_the_medium(enact) ? SLATE_ERR_SWAPPED
-                                                       : status;
+    return status == SLATE_OK ? judge_first(enact) : status;
 }
 
 /* Nothing may overtake the mark, nor the true block 0 anything. */

@@ -99,7 +99,7 @@ static enum slate_status weigh(struct slate_probe *probe, uint32_t index,
 
     memcpy(first, block, sizeof first);
     status = slate_media_read(probe->media, lba, 1, probe->chunk);
-    *held = status != SLATE_OK ? HELD_UNREAD
+    *held = status != SLATE_OK                               ? HELD_UNREAD
             : memcmp(first, probe->chunk, sizeof first) == 0 ? HELD_OTHER
                                                              : HELD_NOISE;
     return slate_probe_is_gone(status) ? status : SLATE_OK;
@@ -129,8 +129,7 @@ static bool is_left_out(struct slate_probe *probe, uint32_t index)
 {
     const enum slate_place *place = place_of(probe, index);
 
-    return place == NULL ? is_given_up(probe)
-                         : *place != SLATE_PLACE_UNTRIED;
+    return place == NULL ? is_given_up(probe) : *place != SLATE_PLACE_UNTRIED;
 }
 
 /* Looks whether a spot holds what was saved; one that holds noise, or cannot be
@@ -149,8 +148,7 @@ static enum slate_status confirm(struct slate_probe *probe, uint32_t index,
     if (held == HELD_OTHER)
         return SLATE_ERR_SWAPPED;
     if (place != NULL)
-        *place =
-            held == HELD_NOISE ? SLATE_PLACE_OTHER : SLATE_PLACE_SKIPPED;
+        *place = held == HELD_NOISE ? SLATE_PLACE_OTHER : SLATE_PLACE_SKIPPED;
     else
         probe->run_held = UINT32_MAX;
     return SLATE_OK;
@@ -211,7 +209,8 @@ static enum slate_place judge_place(struct slate_probe *probe, uint32_t index)
         note_alias(probe, lba, found);
         return SLATE_PLACE_ALIAS;
     }
-    return memcmp(probe->chunk, slate_probe_kept_at(probe, index), slate_probe_block_bytes(probe)) == 0
+    return memcmp(probe->chunk, slate_probe_kept_at(probe, index),
+                  slate_probe_block_bytes(probe)) == 0
                ? SLATE_PLACE_OLD
                : SLATE_PLACE_OTHER;
 }
@@ -236,7 +235,8 @@ static enum slate_status read_spot(struct slate_probe *probe, uint32_t index,
     }
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
         if (slate_probe_is(probe, slate_probe_spot(probe, index + i),
-                           probe->chunk + (size_t)i * slate_probe_block_bytes(probe)))
+                           probe->chunk +
+                               (size_t)i * slate_probe_block_bytes(probe)))
             probe->run_held++;
     }
     return SLATE_OK;
@@ -288,8 +288,7 @@ static void end_recognising(struct slate_probe *probe)
 {
     probe->recognised = is_recognised(probe);
     probe->written = probe->recognised;
-    probe->phase =
-        probe->recognised ? SLATE_PROBE_RESTORE : SLATE_PROBE_DONE;
+    probe->phase = probe->recognised ? SLATE_PROBE_RESTORE : SLATE_PROBE_DONE;
 }
 
 static enum slate_status next_phase(struct slate_probe *probe)

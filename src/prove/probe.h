@@ -22,7 +22,8 @@ bool slate_probe_whose(const struct slate_probe *probe, const uint8_t *block,
                        uint64_t *lba);
 
 /* Is any part of it what this probe writes there, or the beginning of what it
- * writes anywhere; or is it, byte by byte, made of that and of what was kept? */
+ * writes anywhere; or is it, byte by byte, made of that and of what was kept?
+ */
 bool slate_probe_bears(const struct slate_probe *probe, uint64_t lba,
                        const uint8_t *block, const uint8_t *kept);
 

@@ -73,8 +73,7 @@ static enum slate_status read_run(struct slate_probe *probe, uint32_t index,
     if (status == SLATE_OK || slate_probe_is_gone(status))
         return status;
     for (uint32_t i = 0; i < count; i++) {
-        status =
-            slate_media_read(probe->media, lba + i, 1, chunk_at(probe, i));
+        status = slate_media_read(probe->media, lba + i, 1, chunk_at(probe, i));
         if (slate_probe_is_gone(status))
             return status;
         if (status != SLATE_OK)

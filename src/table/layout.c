@@ -24,8 +24,8 @@ static bool contains(const struct slate_partition *container,
 bool slate_partitions_overlap(const struct slate_partition *a,
                               const struct slate_partition *b)
 {
-    bool container = a->role == SLATE_ROLE_EXTENDED ||
-                     b->role == SLATE_ROLE_EXTENDED;
+    bool container =
+        a->role == SLATE_ROLE_EXTENDED || b->role == SLATE_ROLE_EXTENDED;
     bool logical =
         a->role == SLATE_ROLE_LOGICAL || b->role == SLATE_ROLE_LOGICAL;
 

@@ -18,8 +18,7 @@ static void take(struct slate_reader *reader, enum slate_volume_kind kind,
 
 static bool find_fat32(struct slate_reader *reader, struct slate_volume *volume)
 {
-    uint64_t byte =
-        (uint64_t)FAT32_COPY * reader->media->geometry.block_bytes;
+    uint64_t byte = (uint64_t)FAT32_COPY * reader->media->geometry.block_bytes;
     const uint8_t *found = slate_reader_at(reader, byte, SLATE_PIECE_BYTES);
     uint8_t boot[SLATE_PIECE_BYTES];
     struct slate_volume copy = {.kind = SLATE_VOLUME_NONE};
@@ -74,8 +73,8 @@ static bool find_hfs_plus(struct slate_reader *reader, uint64_t bytes,
         bytes < 4096 ? NULL
                      : slate_reader_at(reader, bytes - 1024, SLATE_PIECE_BYTES);
 
-    if (header == NULL || (memcmp(header, "H+\0\4", 4) != 0 &&
-                           memcmp(header, "HX\0\5", 4) != 0))
+    if (header == NULL ||
+        (memcmp(header, "H+\0\4", 4) != 0 && memcmp(header, "HX\0\5", 4) != 0))
         return false;
     take(reader, SLATE_VOLUME_HFS_PLUS, bytes - 1024, volume);
     return true;
@@ -89,8 +88,7 @@ void slate_copies_read(struct slate_reader *reader, struct slate_volume *volume)
     if (find_fat32(reader, volume) ||
         find_name(reader, (uint64_t)EXFAT_COPY * block, "EXFAT   ",
                   SLATE_VOLUME_EXFAT, volume) ||
-        find_name(reader, bytes - block, "NTFS    ", SLATE_VOLUME_NTFS,
-                  volume))
+        find_name(reader, bytes - block, "NTFS    ", SLATE_VOLUME_NTFS, volume))
         return;
     if (!find_ext(reader, volume))
         (void)find_hfs_plus(reader, bytes, volume);

@@ -12,7 +12,7 @@ struct program {
     bool (*interrupt_when)(void); /* sends the signal once this holds */
     int signal;                   /* 0: SIGINT */
     int code;                     /* exit code; 128 + signal when killed */
-    char out[65536];              /* what it printed */
+    char out[262144];             /* what it printed */
     char err[16384];
 };
 

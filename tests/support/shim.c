@@ -130,8 +130,8 @@ static void tear(struct shim *shim, uint64_t lba, uint32_t count,
     free(mixed);
     if (shim->torn_unreadable && bytes < all)
         shim->unreadable =
-            lba + (shim->torn_end && from > 0 ? from - 1 : bytes) /
-                      shim->block_bytes;
+            lba +
+            (shim->torn_end && from > 0 ? from - 1 : bytes) / shim->block_bytes;
 }
 
 static enum slate_status write_blocks(void *context, uint64_t lba,

@@ -38,9 +38,14 @@ void expect(const char *line, int code, const char *words)
 json_t *printed(const char *path)
 {
     json_error_t error;
-    json_t *root = json_loads(p.out, 0, &error), *at = root;
+    json_t *root = json_loads(p.out, 0, &error), *at;
     char name[64];
 
+    if (root == NULL) /* it may hold numbers beyond what jansson has */
+        root = json_loads(p.out, JSON_DECODE_INT_AS_REAL, &error);
+    at = root;
+    if (root == NULL)
+        print_message("line %d: %s\n", error.line, error.text);
     assert_non_null(root);
     for (const char *dot = path; *dot != '\0';) {
         size_t length = strcspn(dot, ".");
@@ -66,8 +71,9 @@ void expect_text(const char *path, const char *expected)
 json_int_t number(const char *path)
 {
     json_t *value = printed(path);
-    json_int_t n = json_is_boolean(value) ? json_is_true(value)
-                                          : json_integer_value(value);
+    json_int_t n = json_is_boolean(value)
+                       ? json_is_true(value)
+                       : (json_int_t)json_number_value(value);
 
     json_decref(value);
     return n;
