@@ -29,9 +29,10 @@ bool unfinished_path(const struct target *target,
 static bool is_goal(const struct slate_goal *asked,
                     const struct slate_goal *drafted)
 {
-    static const struct slate_goal nothing;
+    bool nothing = asked->use == SLATE_USE_ANYTHING && !asked->table_given &&
+                   asked->label[0] == '\0' && asked->cluster_bytes == 0;
 
-    return memcmp(asked, &nothing, sizeof nothing) == 0 ||
+    return nothing ||
            (asked->use == drafted->use &&
             (!asked->table_given ||
              (drafted->table_given && asked->table == drafted->table)) &&

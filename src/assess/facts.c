@@ -179,6 +179,5 @@ uint64_t slate_facts_hidden_bytes(const struct slate_facts *facts)
 
 bool slate_facts_hold_content(const struct slate_facts *facts)
 {
-    return facts->layout.found > 0 || facts->shadow.found > 0 ||
-           facts->whole.kind != SLATE_VOLUME_NONE || !facts->blank;
+    return facts->layout.found > 0 || facts->shadow.found > 0 || !facts->blank;
 }

@@ -26,10 +26,12 @@ static const uint64_t habits[] = {
 
 #define HABITS (sizeof habits / sizeof habits[0])
 
-/* All bytes equal? */
-static bool is_uniform(const uint8_t *bytes, size_t length)
+/* One byte throughout: the one of the first place, or what flash and disks hold
+ * when nothing was written? */
+static bool is_empty(const uint8_t *bytes, size_t length, uint8_t usual)
 {
-    return memcmp(bytes, bytes + 1, length - 1) == 0;
+    return memcmp(bytes, bytes + 1, length - 1) == 0 &&
+           (bytes[0] == usual || bytes[0] == 0x00 || bytes[0] == 0xFF);
 }
 
 static void note_volume(const struct look *look, uint64_t lba,
@@ -84,8 +86,8 @@ static enum slate_status look_at_place(const struct look *look, uint64_t lba)
         return status;
     if (sample->places++ == 0)
         sample->byte = look->work[0];
-    if (is_uniform(look->work, (size_t)here * geometry->block_bytes) &&
-        look->work[0] == sample->byte)
+    if (is_empty(look->work, (size_t)here * geometry->block_bytes,
+                 sample->byte))
         return SLATE_OK;
     if (sample->held++ == 0 || lba < sample->held_lba)
         sample->held_lba = lba;

@@ -162,6 +162,8 @@ static enum slate_status read_volume(struct slate_reader *reader,
         look_at_tail(reader, volume);
         if (!slate_volume_is_known(volume->kind))
             slate_copies_read(reader, volume);
+        if (volume->lost != SLATE_VOLUME_NONE)
+            volume->kind = blank ? SLATE_VOLUME_NONE : SLATE_VOLUME_OTHER;
     }
     if (!slate_volume_is_known(volume->kind) &&
         slate_media_unread_count(media) != unread)

@@ -233,7 +233,28 @@ static void required_attribute(struct ram *ram) /* hides nothing */
 #define ONLY_STRICT "Linux takes a GPT only when each detail is as it expects"
 #define NO_BACKUP "Linux does not use the second copy unless told to"
 
+static void copies_disagree(struct ram *ram)
+{
+    struct craft_gpt other = {.parts = CRAFT_BACKUP,
+                              .partition = {{FIRST, 2048, 0, NULL, 3}}};
+
+    full_gpt(ram);
+    craft_gpt(ram, &other);
+}
+
+static void listed_twice(struct ram *ram)
+{
+    struct craft_gpt gpt = {.partition = {{FIRST, GPT_REST, 0, NULL, 1},
+                                          {FIRST, GPT_REST, 0, NULL, 2}}};
+
+    open_plain(ram);
+    put_gpt_fat(ram, &gpt);
+}
+
 const struct corpus_case corpus_gpts[] = {
+    {"copies-disagree", "gpt-copies-disagree", copies_disagree, NULL},
+    {"listed-twice", "listed-twice +overlap several-volumes", listed_twice,
+     NULL},
     {"full-gpt", "healthy", full_gpt, NULL},
     {"gpt-beyond-limit", "healthy", gpt_beyond_limit, NULL},
     {"primary-header", "gpt-primary-damaged", primary_header, NO_BACKUP},

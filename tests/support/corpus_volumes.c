@@ -351,7 +351,25 @@ static void image_of_any_size(struct ram *ram) /* near miss of an odd size */
     ram->facts.identity.transport = SLATE_TRANSPORT_IMAGE;
 }
 
+static void format_of_its_own(struct ram *ram)
+{
+    open_bare(ram);
+    craft_text(ram, 0, "a format of its own");
+}
+
+static void forty_logical_ones(struct ram *ram)
+{
+    ram_open(ram, 512, ALL, true);
+    ram_put_entry(ram, 0, 0x0F, false, FIRST, 40 * 100000);
+    for (uint32_t i = 0; i < 40; i++)
+        craft_link(ram, FIRST + i * 100000, 0x83, 2048, 97952,
+                   i == 39 ? 0 : (i + 1) * 100000);
+}
+
 const struct corpus_case corpus_volumes[] = {
+    {"format-of-its-own", "unknown-content", format_of_its_own, NULL},
+    {"forty-logical-ones", "no-volume cut-short",
+     forty_logical_ones, NULL},
     {"fat12", "healthy", fat12, NULL},
     {"fat16", "healthy", fat16, NULL},
     {"exfat", "healthy", exfat, NULL},

@@ -187,6 +187,7 @@ void craft_ext4(struct ram *ram, uint64_t first, uint64_t count,
 
     put_ext_super(ram, at + 1024, count, label);
     put_ext_super(ram, at + (uint64_t)32768 * 4096, count, label);
+    craft_le(ram, at + (uint64_t)32768 * 4096 + 90, 1, 2); /* of which group */
 }
 
 /* A container with two volumes: its map at block 2, the map's tree at 3. */

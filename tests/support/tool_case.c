@@ -3,6 +3,7 @@
 #include <dirent.h>
 #include <stdio.h>
 #include <stdlib.h>
+#include <sys/stat.h>
 
 #include "tool_case.h"
 
@@ -79,17 +80,46 @@ json_int_t number(const char *path)
     return n;
 }
 
+#define FASTER 10 /* than the devices that people watch */
+
+/* The shipped descriptions, for devices that are ten times faster. */
+static void describe_fast(void)
+{
+    char path[600];
+    struct dirent *entry;
+    DIR *folder;
+
+    snprintf(path, sizeof path, "%s/share/bench", getenv("SOURCE"));
+    folder = opendir(path);
+    (void)mkdir(in_folder("fast"), 0777);
+    while (folder != NULL && (entry = readdir(folder)) != NULL) {
+        json_t *about, *rate;
+
+        snprintf(path, sizeof path, "%s/share/bench/%.90s", getenv("SOURCE"),
+                 entry->d_name);
+        about = json_load_file(path, 0, NULL);
+        rate = json_object_get(about, "bytes_per_second");
+        if (rate != NULL)
+            json_integer_set(rate, FASTER * json_integer_value(rate));
+        snprintf(path, sizeof path, "fast/%.90s", entry->d_name);
+        if (about != NULL)
+            (void)json_dump_file(about, in_folder(path), 0);
+        json_decref(about);
+    }
+    if (folder != NULL)
+        closedir(folder);
+}
+
 /* A fresh bench and the tag of its stick. */
 int fresh_bench(void **state)
 {
     json_t *value;
-    char line[512];
 
     (void)state;
     setenv("TRUESLATE_BENCH", in_folder("bench"), 1);
     setenv("XDG_STATE_HOME", in_folder("state"), 1);
-    snprintf(line, sizeof line, "bench %s/share/bench", getenv("SOURCE"));
-    if (tool_run(&p, line) != 0 ||
+    describe_fast();
+    if (tool_run(&p, "bench $/fast") != 0 ||
         tool_run(&p, "assess sim:tide-gauge-7 --json") != 0)
         return 1;
     value = printed("tag");
