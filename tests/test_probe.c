@@ -201,7 +201,7 @@ static void a_failing_write_is_found_and_restored(void **state)
 static void a_power_cut_is_made_good_by_the_next_probe(void **state)
 {
     static const char members[] =
-        "{\"blocks\": 65536, \"power_cut_at_command\": 300, \"content\": "
+        "{\"blocks\": 65536, \"power_cut_at_command\": 410, \"content\": "
         "[{\"at\": 1048576, \"text\": \"the tide of the fourth\"}, "
         "{\"at\": 33553920, \"text\": \"the last block\"}]}";
     char line[160], found[64] = "";
@@ -237,7 +237,7 @@ static void what_came_later_stays(void **state)
 
     (void)state;
     lay_device("tide-gauge-8",
-               "{\"blocks\": 262144, \"power_cut_at_command\": 300, "
+               "{\"blocks\": 262144, \"power_cut_at_command\": 410, "
                "\"content\": [{\"at\": 1048576, \"text\": \"the tide\"}]}");
     assert_int_equal(tool_run(&guards, "guards sim:tide-gauge-8"), 0);
     snprintf(line, sizeof line, "probe sim:tide-gauge-8 --consent %.8s",

@@ -54,17 +54,17 @@ static void a_medium_swapped_after_the_look_is_not_written(void **state)
     unsigned refused = 0, held = 0, wrong = 0;
 
     (void)state;
-    for (int at = 2; at < 200; at += 6) {
+    for (int at = 2; at < 420; at += 14) {
         char members[256];
 
         snprintf(members, sizeof members,
-                 "{\"blocks\": 131072, \"content\": [{\"at\": 1048576, "
+                 "{\"blocks\": 73728, \"content\": [{\"at\": 1048576, "
                  "\"text\": \"FIRST\"}], \"swap\": {\"at_command\": %d, "
                  "\"with\": \"buoy-stick-14\", \"told\": %s}}",
                  at, at % 4 == 0 ? "true" : "false");
         lay_device("tide-gauge-8", members);
         lay_device("buoy-stick-14",
-                   "{\"blocks\": 131072, \"content\": [{\"at\": 0, \"text\": "
+                   "{\"blocks\": 73728, \"content\": [{\"at\": 0, \"text\": "
                    "\"SECOND\"}, {\"at\": 33554432, \"text\": \"DEEP\"}]}");
         sh("cp $FOLDER/bench/buoy-stick-14.blocks $FOLDER/second", 0);
         shell_run(&shell,
@@ -123,7 +123,7 @@ static void closed_streams_write_into_nothing(void **state)
     char line[512];
 
     (void)state;
-    sh("cd $FOLDER && truncate -s 64M s.img && cp --sparse=always s.img "
+    sh("cd $FOLDER && truncate -s 36M s.img && cp --sparse=always s.img "
        "blank.img",
        0);
     for (size_t i = 0; i < sizeof closings / sizeof closings[0]; i++) {

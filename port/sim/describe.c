@@ -208,8 +208,7 @@ static const char *take_numbers(struct sim_unit *unit, const json_t *object)
                "32768";
     unit->blocks = number_of(object, "blocks");
     widest = bytes > stored ? bytes : stored;
-    if (widest == 0 || unit->blocks < 1 ||
-        unit->blocks > UINT64_MAX / widest ||
+    if (widest == 0 || unit->blocks < 1 || unit->blocks > UINT64_MAX / widest ||
         number_of(object, "native_blocks") > UINT64_MAX / widest ||
         number_of(object, "factory_blocks") > UINT64_MAX / widest)
         return "\"blocks\" must be 1 or more, and 16 EiB at most";

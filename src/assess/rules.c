@@ -131,8 +131,7 @@ static const struct rule rules[] = {
     VOLUME(MISALIGNED, "misaligned", NOTE, is_misaligned, RENEW,
            IMAGE | BY(BLOCK_SIZE_MISMATCH)),
     VOLUME(COPY_DIFFERS, "copy-differs", NOTE, copy_differs, RENEW,
-           IMAGE | MISCOUNT | BY(BEYOND_END) | BY(READ_ERRORS) |
-               BY(MEMBER)),
+           IMAGE | MISCOUNT | BY(BEYOND_END) | BY(READ_ERRORS) | BY(MEMBER)),
     VOLUME(DIRTY, "dirty", NOTE, is_dirty, ELSEWHERE,
            IMAGE | MISCOUNT | BY(READ_ERRORS) | BY(BEYOND_END)),
     DEVICE(CHS_DISAGREES, "chs-disagrees", NOTE, is_chs_disagrees, RENEW,

@@ -368,8 +368,7 @@ static void forty_logical_ones(struct ram *ram)
 
 const struct corpus_case corpus_volumes[] = {
     {"format-of-its-own", "unknown-content", format_of_its_own, NULL},
-    {"forty-logical-ones", "no-volume cut-short",
-     forty_logical_ones, NULL},
+    {"forty-logical-ones", "no-volume cut-short", forty_logical_ones, NULL},
     {"fat12", "healthy", fat12, NULL},
     {"fat16", "healthy", fat16, NULL},
     {"exfat", "healthy", exfat, NULL},
