@@ -391,7 +391,8 @@ void slate_finding_words(const struct slate_facts *facts,
                            wording->help};
 
     /* how it came about is not to be seen on the device */
-    if (part == SLATE_FINDING_CAUSE && id != SLATE_FINDING_HEALTHY)
+    if (part == SLATE_FINDING_CAUSE && id != SLATE_FINDING_HEALTHY &&
+        id != SLATE_FINDING_WRITE_PROTECTED)
         slate_text_add(text, "Likely: ");
     if (part == SLATE_FINDING_HELP && slate_is_at_ease(facts, id) &&
         parts[part][0] != 'N') /* says so itself */

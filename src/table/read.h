@@ -15,8 +15,6 @@ struct slate_partition *slate_layout_take(struct slate_layout *layout,
                                           uint64_t first, uint64_t count,
                                           uint32_t number);
 
-uint32_t slate_media_unread_count(const struct slate_media *media);
-
 /* Does block 0 begin a volume? */
 bool slate_block_begins_volume(const uint8_t *block);
 
