@@ -120,7 +120,7 @@ static void view_steps(const struct slate_draft *draft)
             more = slate_draft_next(draft, &walk, &extent);
         }
         slate_size_decimal(blocks * draft->basis.geometry.block_bytes, size);
-        printf("  %-11s%2u  %-*s %7s", step == 1 ? "Steps" : "", step,
+        printf("  %-11s%2u  %-*s %9s", step == 1 ? "Steps" : "", step,
                paint_columns() < 80 ? 34 : 36, slate_purpose_words(purpose),
                size);
         print_place(runs, first);

@@ -382,6 +382,19 @@ const char *slate_severity_name(enum slate_severity severity)
     }
 }
 
+/* Within a sentence, unless it begins with an abbreviation. */
+static void add_lower(const struct slate_facts *facts, enum slate_finding_id id,
+                      const char *words, struct slate_text *text)
+{
+    size_t start = text->used;
+    char *first = text->bytes + start;
+
+    slate_words_fill(facts, id, words, text);
+    if (text->used > start + 1 && first[0] >= 'A' && first[0] <= 'Z' &&
+        (first[1] == ' ' || (first[1] >= 'a' && first[1] <= 'z')))
+        first[0] = (char)(first[0] - 'A' + 'a');
+}
+
 void slate_finding_words(const struct slate_facts *facts,
                          enum slate_finding_id id, enum slate_finding_part part,
                          struct slate_text *text)
@@ -392,8 +405,11 @@ void slate_finding_words(const struct slate_facts *facts,
 
     /* how it came about is not to be seen on the device */
     if (part == SLATE_FINDING_CAUSE && id != SLATE_FINDING_HEALTHY &&
-        id != SLATE_FINDING_WRITE_PROTECTED)
+        id != SLATE_FINDING_WRITE_PROTECTED) {
         slate_text_add(text, "Likely: ");
+        add_lower(facts, id, parts[part], text);
+        return;
+    }
     if (part == SLATE_FINDING_HELP && slate_is_at_ease(facts, id) &&
         parts[part][0] != 'N') /* says so itself */
         slate_text_add(text, "Nothing has to be done as long as hosts show "
