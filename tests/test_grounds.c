@@ -249,9 +249,17 @@ static enum slate_status third_try(void *context, uint64_t lba, uint32_t count,
     return SLATE_OK;
 }
 
+static void make_reads_tiring(struct ram *ram)
+{
+    static struct slate_port_ops ops;
+
+    ops = *ram->port.ops;
+    ops.read = third_try;
+    ram->port.ops = &ops;
+}
+
 static void the_budget_is_kept_by_whoever_reads(void **state)
 {
-    struct slate_port_ops ops;
     struct ram ram;
 
     (void)state;
@@ -262,9 +270,7 @@ static void the_budget_is_kept_by_whoever_reads(void **state)
             craft_flip(&ram, 1024 + 100);
             craft_flip(&ram, (9000000 - 257) * 512ull + 100);
         }
-        ops = *ram.port.ops;
-        ops.read = third_try;
-        ram.port.ops = &ops;
+        make_reads_tiring(&ram);
         look(&ram);
         assert_true(s.facts.cut_short);
         ram_close(&ram);

@@ -159,7 +159,7 @@ enum slate_status slate_file_open(struct slate_file *file, const char *path,
     file->writer = -1;
     if (strlen(path) >= sizeof file->path)
         return SLATE_ERR_NO_DEVICE;
-    strcpy(file->path, path);
+    memcpy(file->path, path, strlen(path) + 1);
     status = open_descriptor(file);
     if (status == SLATE_OK)
         status = identify(file);
