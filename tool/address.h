@@ -17,8 +17,9 @@ size_t address_tag(const char *word, char tag[SLATE_TAG_ROOM]);
 bool address_same(const char *a, const char *b);
 
 /* sim:NAME, file:PATH and dev:NAME as they stand; a path below /dev is a device
- * of the host, any other path, and the name of a file that is there, an image.
- * False for what is none of these. */
+ * of the host, any other path, and the name of a file that is there, an image;
+ * what could be a tag is asked first, a file of such a name is ./NAME. False
+ * for what is none of these. */
 bool address_of(const char *word, char *address, size_t room);
 
 #endif

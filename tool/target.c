@@ -252,11 +252,11 @@ enum slate_status target_try(struct target *target, const char *word,
     char address[4200], tag[SLATE_TAG_ROOM];
     enum slate_status status;
 
-    if (address_of(word, address, sizeof address))
-        return target_at(target, address, bench, block_bytes);
     memset(target, 0, sizeof *target);
-    if (address_tag(word, tag) != strlen(word))
-        return target_at(target, word, bench, block_bytes);
+    if (address_tag(word, tag) != strlen(word) || word[0] == '\0')
+        return target_at(
+            target, address_of(word, address, sizeof address) ? address : word,
+            bench, block_bytes);
     status = find_tag(target, bench, tag, address, sizeof address);
     return status == SLATE_OK ? target_at(target, address, bench, block_bytes)
                               : status;

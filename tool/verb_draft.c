@@ -109,7 +109,7 @@ static void tell_next(const struct options *options,
     char wanted[64];
 
     if (options->output == NULL) {
-        puts("\nNothing was written. Keep the draft with -o FILE to enact it.");
+        puts("\nNothing was written. Keep the draft with -o FILE, to enact.");
         return;
     }
     consent_words(target, wanted);

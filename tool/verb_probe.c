@@ -248,8 +248,7 @@ static void tell_places(const struct probing *probing)
                 : bar[i] == '+' ? PAINT_GOOD
                                 : PAINT_FAINT,
                 "%c", bar[i]);
-    printf("%s\n             + held what was written: %u places; x did not: "
-           "%u\n\n",
+    printf("%s\n             + held what was written: %u; x did not: %u\n\n",
            paint_frame(), count(&probing->probe, true),
            count(&probing->probe, false));
 }

@@ -47,20 +47,33 @@ static void add_names(const struct slate_identity *identity,
     slate_text_add(text, identity->model);
 }
 
+/* A line, or two of them where the terminal has no room for one. */
+static void print_head(const char *head, const char *tail)
+{
+    bool fits = strlen(head) + strlen(tail) + 4 < (size_t)paint_columns();
+
+    printf("  %s,%s%s\n", head, fits ? " " : "\n  ", tail);
+}
+
 static void print_size_line(const struct slate_geometry *geometry)
 {
     uint64_t bytes = slate_geometry_bytes(geometry);
     uint64_t nominal = slate_size_nominal(bytes);
-    char size[SLATE_SIZE_TEXT], case_size[SLATE_SIZE_TEXT];
+    char size[SLATE_SIZE_TEXT], head[2 * SLATE_SIZE_TEXT + 16], blocks[64];
+    struct slate_text text;
 
     slate_size_both(bytes, size);
-    printf("  %s", size);
+    slate_text_start(&text, head, sizeof head);
+    slate_text_add(&text, size);
     if (nominal != 0) {
-        slate_size_decimal(nominal, case_size);
-        printf(", %s nominal", case_size);
+        slate_size_decimal(nominal, size);
+        slate_text_add(&text, ", ");
+        slate_text_add(&text, size);
+        slate_text_add(&text, " nominal");
     }
-    printf("%s%llu blocks of %u bytes\n", paint_columns() < 72 ? ",\n  " : ", ",
-           (unsigned long long)geometry->block_count, geometry->block_bytes);
+    snprintf(blocks, sizeof blocks, "%llu blocks of %u bytes",
+             (unsigned long long)geometry->block_count, geometry->block_bytes);
+    print_head(head, blocks);
 }
 
 /* Why the case, the screen and the device never say the same. */
@@ -113,19 +126,20 @@ void view_users(const struct target *target, const char *indent)
 void view_device(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
-    char names[128], address[4 * sizeof target->address];
+    const char *serial = target->is_file ? "" : facts->identity.serial;
+    char names[128], head[160], address[4 * sizeof target->address];
     struct slate_text text;
 
     slate_text_start(&text, names, sizeof names);
     add_names(&facts->identity, &text);
     painted(PAINT_STRONG, "%s", facts->tag);
     printf("  %s\n", names);
-    printf("  %s", transport_words(facts->identity.transport));
-    if (facts->identity.serial[0] != '\0' && !target->is_file)
-        printf(", serial %s", facts->identity.serial);
-    printf("%s%s, %s\n", facts->removable ? ", removable" : "",
-           facts->read_only ? ", write-protected" : "",
-           plain_shown(target->address, address, sizeof address));
+    snprintf(head, sizeof head, "%s%s%s%s%s",
+             transport_words(facts->identity.transport),
+             serial[0] == '\0' ? "" : ", serial ", serial,
+             facts->removable ? ", removable" : "",
+             facts->read_only ? ", write-protected" : "");
+    print_head(head, plain_shown(target->address, address, sizeof address));
     print_size_line(&facts->geometry);
     view_users(target, "");
 }

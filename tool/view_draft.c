@@ -72,6 +72,18 @@ static void view_loss(const struct slate_facts *facts)
         view_no_loss(facts);
 }
 
+static bool is_narrow(void)
+{
+    return paint_columns() < 80;
+}
+
+/* A step, to the column where its words begin. */
+static void print_number(unsigned step)
+{
+    printf("  %-11s%2u%s", step == 1 ? "Steps" : "", step,
+           is_narrow() ? " " : "  ");
+}
+
 /* What protects the device goes first. Returns the number of lifts. */
 static unsigned view_lifts(const struct slate_draft *draft)
 {
@@ -81,9 +93,9 @@ static unsigned view_lifts(const struct slate_draft *draft)
 
     slate_text_start(&text, words, sizeof words);
     while (slate_draft_lift(draft, step, NULL, &text)) {
-        printf("  %-11s%2u  %s\n", step == 0 ? "Steps" : "", step + 1, words);
+        print_number(++step);
+        puts(words);
         slate_text_start(&text, words, sizeof words);
-        step++;
     }
     return step;
 }
@@ -91,7 +103,7 @@ static unsigned view_lifts(const struct slate_draft *draft)
 /* Where, as far as there is room for it. */
 static void print_place(unsigned runs, uint64_t first)
 {
-    if (paint_columns() < 80)
+    if (is_narrow())
         putchar('\n');
     else if (runs > 1)
         printf("  %u places\n", runs);
@@ -120,13 +132,13 @@ static void view_steps(const struct slate_draft *draft)
             more = slate_draft_next(draft, &walk, &extent);
         }
         slate_size_decimal(blocks * draft->basis.geometry.block_bytes, size);
-        printf("  %-11s%2u  %-*s %9s", step == 1 ? "Steps" : "", step,
-               paint_columns() < 80 ? 34 : 36, slate_purpose_words(purpose),
+        print_number(step++);
+        printf("%-*s %9s", is_narrow() ? 34 : 36, slate_purpose_words(purpose),
                size);
         print_place(runs, first);
-        step++;
     }
-    printf("%15u  read everything back and compare\n", step);
+    print_number(step);
+    puts("read everything back and compare");
 }
 
 static void view_remarks(const struct slate_draft *draft)

@@ -1,14 +1,21 @@
 /* SPDX-License-Identifier: MIT */
 /* For the OS lab: sets what protects. Usage: set read-only NODE | set freeze
- * NODE | set group NODE BYTE | set fat NODE CLUSTER */
+ * NODE | set group NODE BYTE | set fat NODE CLUSTER | set array NODE, as md0
+ * | set swap NODE */
 #include <fcntl.h>
 #include <linux/fs.h>
+#include <linux/major.h>
 #include <linux/mmc/ioctl.h>
+#include <linux/raid/md_p.h>
+#include <linux/raid/md_u.h>
 #include <scsi/sg.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/ioctl.h>
+#include <sys/stat.h>
+#include <sys/swap.h>
+#include <sys/sysmacros.h>
 #include <unistd.h>
 
 /* The host's own setting. */
@@ -66,14 +73,57 @@ static int break_fat(int volume, unsigned cluster)
     return pwrite(volume, table, 512, at) != 512 || fsync(volume) != 0;
 }
 
+/* A mirror of one member, which leaves no trace on it. */
+static int array(int member)
+{
+    struct mdu_array_info_s info;
+    struct mdu_disk_info_s disk;
+    unsigned long long bytes;
+    struct stat status;
+    int md = open("/dev/md0", O_RDWR);
+
+    if (md < 0 || fstat(member, &status) != 0 ||
+        ioctl(member, BLKGETSIZE64, &bytes) != 0)
+        return 1;
+    memset(&info, 0, sizeof info);
+    info.level = 1;
+    info.size = (int)(bytes / 1024);
+    info.nr_disks = info.raid_disks = 1;
+    info.not_persistent = 1;
+    memset(&disk, 0, sizeof disk);
+    disk.major = (int)major(status.st_rdev);
+    disk.minor = (int)minor(status.st_rdev);
+    disk.state = 1 << MD_DISK_ACTIVE | 1 << MD_DISK_SYNC;
+    return ioctl(md, SET_ARRAY_INFO, &info) != 0 ||
+           ioctl(md, ADD_NEW_DISK, &disk) != 0 || ioctl(md, RUN_ARRAY, 0) != 0;
+}
+
+/* The first page of a swap area, and the host uses it. */
+static int swap(int disk, const char *path)
+{
+    unsigned char page[4096] = {0};
+    unsigned long long bytes;
+    unsigned pages;
+
+    if (ioctl(disk, BLKGETSIZE64, &bytes) != 0)
+        return 1;
+    pages = (unsigned)(bytes / 4096) - 1;
+    page[1024] = 1; /* the version */
+    memcpy(page + 1028, &pages, 4);
+    memcpy(page + 4086, "SWAPSPACE2", 10);
+    return pwrite(disk, page, 4096, 0) != 4096 || fsync(disk) != 0 ||
+           swapon(path, 0) != 0;
+}
+
 int main(int count, char **words)
 {
     unsigned number = count == 4 ? (unsigned)strtoul(words[3], NULL, 0) : 0;
-    int disk;
+    int disk, writes;
 
     if (count < 3)
         return 2;
-    disk = open(words[2], strcmp(words[1], "fat") == 0 ? O_RDWR : O_RDONLY);
+    writes = strcmp(words[1], "fat") == 0 || strcmp(words[1], "swap") == 0;
+    disk = open(words[2], writes ? O_RDWR : O_RDONLY);
     if (disk < 0) {
         perror(words[2]);
         return 2;
@@ -86,5 +136,9 @@ int main(int count, char **words)
         return group(disk, number);
     if (strcmp(words[1], "fat") == 0)
         return break_fat(disk, number);
+    if (strcmp(words[1], "array") == 0)
+        return array(disk);
+    if (strcmp(words[1], "swap") == 0)
+        return swap(disk, words[2]);
     return 2;
 }

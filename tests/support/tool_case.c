@@ -16,7 +16,8 @@ static int error_lines(void)
     int count = 0;
 
     for (const char *at = p.err; *at != '\0';) {
-        if (strncmp(at, "Writing", 7) != 0 && strncmp(at, "Reading", 7) != 0)
+        if (strncmp(at, "Writing", 7) != 0 && strncmp(at, "Reading", 7) != 0 &&
+            strncmp(at, "Probing", 7) != 0)
             count++;
         at += strcspn(at, "\n");
         at += *at == '\n' ? 1 : 0;

@@ -1,0 +1,140 @@
+/* SPDX-License-Identifier: MIT */
+/* What people type is understood as it stands, and no further; what they read
+ * fits their terminal. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "tool_case.h"
+
+static struct program shell;
+
+/* tide-gauge-7's tag in every way that people type it, and what is near. */
+static void
+tags_are_taken_in_any_case_with_or_without_their_hyphen(void **state)
+{
+    static const char *const good[] = {"NAFAN-45", "nafan-45", "NaFaN-45",
+                                       "NAFAN45",  "nafan45",  "nAFAN45"};
+    static const char *const bad[] = {
+        "NAFAN",    "NAFAN-4",  "NAFAN-455", "NAFAN--45",   "NAFAN_45",
+        "-NAFAN45", "NAF-AN45", "NAFAN-45-", "NAFAN45x",    "NAFAN-46",
+        "NAFAM-45", "NAFAN-4S", "NAFAN-45.", "tag:NAFAN-45"};
+    char line[160];
+
+    (void)state;
+    expect("draft NAFAN-45 -o $/d.json", 0, "To carry it out");
+    for (size_t i = 0; i < sizeof bad / sizeof *bad; i++) {
+        snprintf(line, sizeof line, "assess %s", bad[i]);
+        assert_int_not_equal(tool_run(&p, line), 0);
+        snprintf(line, sizeof line, "enact $/d.json --consent=%s", bad[i]);
+        expect(line, 3, "NAFAN-45");
+    }
+    for (size_t i = 0; i < sizeof good / sizeof *good; i++) {
+        snprintf(line, sizeof line, "assess %s", good[i]);
+        expect(line, 0, "sim:tide-gauge-7");
+        snprintf(line, sizeof line, "draft %s -o $/%zu.json", good[i], i);
+        expect(line, 0, "To carry it out");
+        snprintf(line, sizeof line, "enact $/%zu.json --consent %s", i,
+                 good[i]);
+        expect(line, 0, "Written");
+    }
+}
+
+static void answer(const char *line, int code, const char *words)
+{
+    if (shell_run(&shell, line) != code ||
+        strstr(code == 0 ? shell.out : shell.err, words) == NULL)
+        print_message("%s\ncode %d\n%s%s\n", line, shell.code, shell.out,
+                      shell.err);
+    assert_int_equal(shell.code, code);
+    assert_non_null(strstr(code == 0 ? shell.out : shell.err, words));
+}
+
+static void paths_are_taken_as_they_stand(void **state)
+{
+    static const char *const good[] = {"card.img",
+                                       "./card.img",
+                                       "file:card.img",
+                                       "../rack/card.img",
+                                       "$FOLDER/rack/card.img",
+                                       "file:$FOLDER/rack/card.img",
+                                       "./sim:card",
+                                       "./NAFAN-45",
+                                       "./-card"};
+    char line[200];
+
+    (void)state;
+    answer("mkdir -p $FOLDER/rack && cd $FOLDER/rack && for n in card.img "
+           "sim:card NAFAN-45 -card; do truncate -s 4M ./$n; done && echo laid",
+           0, "laid");
+    for (size_t i = 0; i < sizeof good / sizeof *good; i++) {
+        snprintf(line, sizeof line, "cd $FOLDER/rack && $TOOL assess %s",
+                 good[i]);
+        answer(line, 0, "image file");
+    }
+    /* a tag is a tag, whatever lies about */
+    answer("cd $FOLDER/rack && $TOOL assess NAFAN-45", 0, "sim:tide-gauge-7");
+    answer("$TOOL assess /dev/null", 4, "it is no block device");
+    answer("$TOOL assess /dev/disk/by-id/none", 4, "node is not there");
+    answer("$TOOL assess dev:/dev/null", 4, "it is no block device");
+    answer("$TOOL assess $FOLDER/none.img", 4, "none.img");
+    answer("$TOOL assess $FOLDER", 4, "expected a regular file");
+    answer("$TOOL assess none.img", 2, "names no device");
+    answer("$TOOL assess ''", 2, "names no device");
+}
+
+/* Every command in terminals of every width: from 60 columns to 160, no line
+ * is longer than the terminal, and what has more room uses it. */
+static void output_has_the_width_of_the_terminal(void **state)
+{
+    (void)state;
+    answer("cat >$FOLDER/wide.py <<'END'\n"
+           "import fcntl, os, pty, re, struct, sys, termios\n"
+           "def run(columns, words):\n"
+           "    child, fd = pty.fork()\n"
+           "    if child == 0:\n"
+           "        fcntl.ioctl(1, termios.TIOCSWINSZ,\n"
+           "                    struct.pack('4H', 50, columns, 0, 0))\n"
+           "        os.execv(os.environ['TOOL'], ['trueslate'] + words)\n"
+           "    out = b''\n"
+           "    try:\n"
+           "        while piece := os.read(fd, 65536): out += piece\n"
+           "    except OSError: pass\n"
+           "    os.waitpid(child, 0)\n"
+           "    text = re.sub('\\x1b\\\\[[0-9;]*[mK]', '', out.decode())\n"
+           "    return max(len(l) for l in re.split('[\\r\\n]+', text))\n"
+           "bad = 0\n"
+           "for words, widths in ((['survey'], (60, 99, 160)),\n"
+           "        (['assess'], (60, 160)),\n"
+           "        (['assess', 'NAFAN-45'], range(40, 200, 7)),\n"
+           "        (['draft', 'NAFAN-45'], range(40, 200, 7)),\n"
+           "        (['guards', 'sim:logger-card-5'], range(40, 200, 7)),\n"
+           "        (['probe', 'sim:tide-gauge-8', '--consent', 'NUSER-37'],\n"
+           "         (60, 160))):\n"
+           "    got = {c: run(c, words) for c in widths}\n"
+           "    wide = [c for c in got if got[c] > max(60, min(160, c))]\n"
+           "    if wide or min(got.values()) + 20 > max(got.values()):\n"
+           "        bad = 1; print(words, got)\n"
+           "print('fits' if not bad else 'does not fit')\n"
+           "END\n"
+           "LC_ALL=C.UTF-8 TERM=xterm /usr/bin/python3 $FOLDER/wide.py",
+           0, "fits");
+    if (strstr(shell.out, "not fit") != NULL)
+        print_message("%s", shell.out);
+    assert_null(strstr(shell.out, "not fit"));
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test_setup(
+            tags_are_taken_in_any_case_with_or_without_their_hyphen,
+            fresh_bench),
+        cmocka_unit_test_setup(paths_are_taken_as_they_stand, fresh_bench),
+        cmocka_unit_test_setup(output_has_the_width_of_the_terminal,
+                               fresh_bench),
+    };
+
+    return cmocka_run_group_tests_name("typed", tests, NULL, clean);
+}
