@@ -261,15 +261,20 @@ static void describe(const struct linux_nodes *nodes,
                      const struct linux_node *node, char *what, size_t room)
 {
     uint32_t mount = first_mount(nodes, node);
+    const char *name = name_of(node);
+    bool stack = is_stack(nodes, node);
+    char then[160] = "";
 
+    if (stack)
+        snprintf(then, sizeof then, ", then %.120s", name);
     what[0] = '\0';
     if (mount < nodes->mounts.count)
-        snprintf(what, room, "%.120s at %.1900s", name_of(node),
-                 nodes->mounts.mount[mount].place);
+        snprintf(what, room, "%.120s at %.1700s%s", name,
+                 nodes->mounts.mount[mount].place, then);
     else if (has_swap(nodes, node))
-        snprintf(what, room, "swap on %.120s", name_of(node));
-    else if (is_stack(nodes, node))
-        snprintf(what, room, "%.120s on %.60s", name_of(node), node->under);
+        snprintf(what, room, "swap on %.120s%s", name, then);
+    else if (stack)
+        snprintf(what, room, "%.120s on %.60s", name, node->under);
 }
 
 static void free_node(const struct linux_nodes *nodes,
