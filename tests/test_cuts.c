@@ -123,11 +123,7 @@ static const struct {
 #define KINDS (sizeof kinds / sizeof kinds[0])
 
 /* How the power goes; torn bytes are of the write in which it does. */
-static const struct {
-    size_t torn_bytes;
-    bool torn_end, unreadable;
-    enum shim_cache cache;
-} ways[] = {
+static const struct shim_way ways[] = {
     {0, false, false, SHIM_KEPT},         {64, false, false, SHIM_LOST},
     {256, false, false, SHIM_SOME},       {448, false, false, SHIM_KEPT},
     {64, true, false, SHIM_SOME},         {256, true, false, SHIM_LOST},
@@ -197,10 +193,7 @@ static void cut_and_go_on(const struct ram *before, const struct ram *after,
     ram_copy(&ram, before);
     shim_open(&shim, &ram.port);
     shim.cut_at = n;
-    shim.torn_bytes = ways[way].torn_bytes;
-    shim.torn_end = ways[way].torn_end;
-    shim.torn_unreadable = ways[way].unreadable;
-    shim.cache = ways[way].cache;
+    shim.way = ways[way];
     shim.seed = (uint32_t)(n * WAYS + way);
     assert_ok(slate_media_open(&s.media, &shim.port));
     assert_status(session_enact(&s, 262144), SLATE_ERR_NO_DEVICE);

@@ -131,11 +131,7 @@ static void a_device_that_forgets_writes(void **state)
     stop_taking_writes(4096, true);
 }
 
-static const struct {
-    size_t torn_bytes;
-    bool torn_end, unreadable;
-    enum shim_cache cache;
-} ways[] = {
+static const struct shim_way ways[] = {
     {0, false, false, SHIM_LOST},       {0, false, false, SHIM_SOME},
     {1, false, false, SHIM_KEPT},       {16, false, false, SHIM_LOST},
     {100, false, false, SHIM_SOME},     {256, true, false, SHIM_LOST},
@@ -165,10 +161,7 @@ static void drop_off(uint32_t block_bytes)
             ram_copy(&ram, &before);
             shim_open(&shim, &ram.port);
             shim.cut_at = n;
-            shim.torn_bytes = ways[way].torn_bytes;
-            shim.torn_end = ways[way].torn_end;
-            shim.torn_unreadable = ways[way].unreadable;
-            shim.cache = ways[way].cache;
+            shim.way = ways[way];
             shim.seed = (uint32_t)(n * WAYS + way);
             over = run_probe(&shim) == SLATE_OK;
             if (!over) {

@@ -406,20 +406,6 @@ static void a_loop_device_of_the_host_is_renewed(void **state)
     expect("assess file:$/loop.img", 0, "FAT32 \"LOOP\"");
 }
 
-/* Does block 0 of the stick bear the unfinished mark? */
-static bool is_marked(void)
-{
-    char start[16] = "";
-    FILE *blocks = fopen(in_folder("bench/tide-gauge-7.blocks"), "r");
-
-    if (blocks == NULL)
-        return false;
-    if (fread(start, 1, sizeof start, blocks) != sizeof start)
-        start[0] = '\0';
-    fclose(blocks);
-    return memcmp(start, "TRUE SLATE MARK2", sizeof start) == 0;
-}
-
 /* Ctrl-C while the stick writes: exit code 6, the mark, and on it goes. */
 static void an_interrupted_renewal_goes_on(void **state)
 {
@@ -430,7 +416,7 @@ static void an_interrupted_renewal_goes_on(void **state)
              "renew %s --label TIDE-7 -o $/r.json "
              "--consent %s",
              tag, tag);
-    p.interrupt_when = is_marked;
+    p.interrupt_when = stick_is_marked;
     tool_run(&p, line);
     p.interrupt_when = NULL;
     assert_int_equal(p.code, 6);

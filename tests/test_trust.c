@@ -10,17 +10,6 @@
 
 #include "tool_case.h"
 
-static struct program shell;
-
-/* Runs a line of shell and holds it to its exit code. */
-static void sh(const char *line, int code)
-{
-    if (shell_run(&shell, line) != code)
-        print_message("%s\ncode %d\n%s%s\n", line, shell.code, shell.out,
-                      shell.err);
-    assert_int_equal(shell.code, code);
-}
-
 static void twins_are_told_apart_by_unplugging_one(void **state)
 {
     static const char *const verbs[] = {"renew sim:buoy-stick-12 --consent %s",
@@ -174,19 +163,6 @@ static void output_that_is_not_whole_is_an_error(void **state)
     }
 }
 
-static bool is_marked(void)
-{
-    char start[16] = "";
-    FILE *blocks = fopen(in_folder("bench/tide-gauge-7.blocks"), "r");
-
-    if (blocks == NULL)
-        return false;
-    if (fread(start, 1, sizeof start, blocks) != sizeof start)
-        start[0] = '\0';
-    fclose(blocks);
-    return memcmp(start, "TRUE SLATE MARK2", sizeof start) == 0;
-}
-
 /* Interrupts a renewal of the story's stick. */
 static void interrupt_renewal(const char *more, int signal_number)
 {
@@ -194,7 +170,7 @@ static void interrupt_renewal(const char *more, int signal_number)
 
     snprintf(line, sizeof line, "renew %s --label TIDE-7 --consent %s%s", tag,
              tag, more);
-    p.interrupt_when = is_marked;
+    p.interrupt_when = stick_is_marked;
     p.signal = signal_number;
     tool_run(&p, line);
     p.interrupt_when = NULL;

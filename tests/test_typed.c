@@ -8,8 +8,6 @@
 
 #include "tool_case.h"
 
-static struct program shell;
-
 /* tide-gauge-7's tag in every way that people type it, and what is near. */
 static void
 tags_are_taken_in_any_case_with_or_without_their_hyphen(void **state)
@@ -41,16 +39,6 @@ tags_are_taken_in_any_case_with_or_without_their_hyphen(void **state)
     }
 }
 
-static void answer(const char *line, int code, const char *words)
-{
-    if (shell_run(&shell, line) != code ||
-        strstr(code == 0 ? shell.out : shell.err, words) == NULL)
-        print_message("%s\ncode %d\n%s%s\n", line, shell.code, shell.out,
-                      shell.err);
-    assert_int_equal(shell.code, code);
-    assert_non_null(strstr(code == 0 ? shell.out : shell.err, words));
-}
-
 static void paths_are_taken_as_they_stand(void **state)
 {
     static const char *const good[] = {"card.img",
@@ -65,23 +53,25 @@ static void paths_are_taken_as_they_stand(void **state)
     char line[200];
 
     (void)state;
-    answer("mkdir -p $FOLDER/rack && cd $FOLDER/rack && for n in card.img "
-           "sim:card NAFAN-45 -card; do truncate -s 4M ./$n; done && echo laid",
-           0, "laid");
+    sh_answers(
+        "mkdir -p $FOLDER/rack && cd $FOLDER/rack && for n in card.img "
+        "sim:card NAFAN-45 -card; do truncate -s 4M ./$n; done && echo laid",
+        0, "laid");
     for (size_t i = 0; i < sizeof good / sizeof *good; i++) {
         snprintf(line, sizeof line, "cd $FOLDER/rack && $TOOL assess %s",
                  good[i]);
-        answer(line, 0, "image file");
+        sh_answers(line, 0, "image file");
     }
     /* a tag is a tag, whatever lies about */
-    answer("cd $FOLDER/rack && $TOOL assess NAFAN-45", 0, "sim:tide-gauge-7");
-    answer("$TOOL assess /dev/null", 4, "it is no block device");
-    answer("$TOOL assess /dev/disk/by-id/none", 4, "node is not there");
-    answer("$TOOL assess dev:/dev/null", 4, "it is no block device");
-    answer("$TOOL assess $FOLDER/none.img", 4, "none.img");
-    answer("$TOOL assess $FOLDER", 4, "expected a regular file");
-    answer("$TOOL assess none.img", 2, "names no device");
-    answer("$TOOL assess ''", 2, "names no device");
+    sh_answers("cd $FOLDER/rack && $TOOL assess NAFAN-45", 0,
+               "sim:tide-gauge-7");
+    sh_answers("$TOOL assess /dev/null", 4, "it is no block device");
+    sh_answers("$TOOL assess /dev/disk/by-id/none", 4, "node is not there");
+    sh_answers("$TOOL assess dev:/dev/null", 4, "it is no block device");
+    sh_answers("$TOOL assess $FOLDER/none.img", 4, "none.img");
+    sh_answers("$TOOL assess $FOLDER", 4, "expected a regular file");
+    sh_answers("$TOOL assess none.img", 2, "names no device");
+    sh_answers("$TOOL assess ''", 2, "names no device");
 }
 
 /* Every command in terminals of every width: from 60 columns to 160, no line
@@ -89,37 +79,38 @@ static void paths_are_taken_as_they_stand(void **state)
 static void output_has_the_width_of_the_terminal(void **state)
 {
     (void)state;
-    answer("cat >$FOLDER/wide.py <<'END'\n"
-           "import fcntl, os, pty, re, struct, sys, termios\n"
-           "def run(columns, words):\n"
-           "    child, fd = pty.fork()\n"
-           "    if child == 0:\n"
-           "        fcntl.ioctl(1, termios.TIOCSWINSZ,\n"
-           "                    struct.pack('4H', 50, columns, 0, 0))\n"
-           "        os.execv(os.environ['TOOL'], ['trueslate'] + words)\n"
-           "    out = b''\n"
-           "    try:\n"
-           "        while piece := os.read(fd, 65536): out += piece\n"
-           "    except OSError: pass\n"
-           "    os.waitpid(child, 0)\n"
-           "    text = re.sub('\\x1b\\\\[[0-9;]*[mK]', '', out.decode())\n"
-           "    return max(len(l) for l in re.split('[\\r\\n]+', text))\n"
-           "bad = 0\n"
-           "for words, widths in ((['survey'], (60, 99, 160)),\n"
-           "        (['assess'], (60, 160)),\n"
-           "        (['assess', 'NAFAN-45'], range(40, 200, 7)),\n"
-           "        (['draft', 'NAFAN-45'], range(40, 200, 7)),\n"
-           "        (['guards', 'sim:logger-card-5'], range(40, 200, 7)),\n"
-           "        (['probe', 'sim:tide-gauge-8', '--consent', 'NUSER-37'],\n"
-           "         (60, 160))):\n"
-           "    got = {c: run(c, words) for c in widths}\n"
-           "    wide = [c for c in got if got[c] > max(60, min(160, c))]\n"
-           "    if wide or min(got.values()) + 20 > max(got.values()):\n"
-           "        bad = 1; print(words, got)\n"
-           "print('fits' if not bad else 'does not fit')\n"
-           "END\n"
-           "LC_ALL=C.UTF-8 TERM=xterm /usr/bin/python3 $FOLDER/wide.py",
-           0, "fits");
+    sh_answers(
+        "cat >$FOLDER/wide.py <<'END'\n"
+        "import fcntl, os, pty, re, struct, sys, termios\n"
+        "def run(columns, words):\n"
+        "    child, fd = pty.fork()\n"
+        "    if child == 0:\n"
+        "        fcntl.ioctl(1, termios.TIOCSWINSZ,\n"
+        "                    struct.pack('4H', 50, columns, 0, 0))\n"
+        "        os.execv(os.environ['TOOL'], ['trueslate'] + words)\n"
+        "    out = b''\n"
+        "    try:\n"
+        "        while piece := os.read(fd, 65536): out += piece\n"
+        "    except OSError: pass\n"
+        "    os.waitpid(child, 0)\n"
+        "    text = re.sub('\\x1b\\\\[[0-9;]*[mK]', '', out.decode())\n"
+        "    return max(len(l) for l in re.split('[\\r\\n]+', text))\n"
+        "bad = 0\n"
+        "for words, widths in ((['survey'], (60, 99, 160)),\n"
+        "        (['assess'], (60, 160)),\n"
+        "        (['assess', 'NAFAN-45'], range(40, 200, 7)),\n"
+        "        (['draft', 'NAFAN-45'], range(40, 200, 7)),\n"
+        "        (['guards', 'sim:logger-card-5'], range(40, 200, 7)),\n"
+        "        (['probe', 'sim:tide-gauge-8', '--consent', 'NUSER-37'],\n"
+        "         (60, 160))):\n"
+        "    got = {c: run(c, words) for c in widths}\n"
+        "    wide = [c for c in got if got[c] > max(60, min(160, c))]\n"
+        "    if wide or min(got.values()) + 20 > max(got.values()):\n"
+        "        bad = 1; print(words, got)\n"
+        "print('fits' if not bad else 'does not fit')\n"
+        "END\n"
+        "LC_ALL=C.UTF-8 TERM=xterm /usr/bin/python3 $FOLDER/wide.py",
+        0, "fits");
     if (strstr(shell.out, "not fit") != NULL)
         print_message("%s", shell.out);
     assert_null(strstr(shell.out, "not fit"));

@@ -103,11 +103,11 @@ static void lose_cache(struct shim *shim)
     struct shim_write *write;
     uint32_t chance = shim->seed;
 
-    if (shim->cache == SHIM_KEPT)
+    if (shim->way.cache == SHIM_KEPT)
         return;
     for (write = shim->log; write != NULL; write = write->before)
         put(shim, write->lba, write->count, write->old);
-    for (write = shim->log; write != NULL && shim->cache == SHIM_SOME;
+    for (write = shim->log; write != NULL && shim->way.cache == SHIM_SOME;
          write = write->before) {
         chance = chance * 1664525u + 1013904223u;
         if ((chance & 0x10000) != 0)
@@ -120,18 +120,18 @@ static void tear(struct shim *shim, uint64_t lba, uint32_t count,
                  const uint8_t *data)
 {
     size_t all = (size_t)count * shim->block_bytes, from = 0;
-    size_t bytes = shim->torn_bytes < all ? shim->torn_bytes : all;
+    size_t bytes = shim->way.torn_bytes < all ? shim->way.torn_bytes : all;
     uint8_t *mixed = get(shim, lba, count);
 
-    if (shim->torn_end)
+    if (shim->way.torn_end)
         from = all - bytes;
     memcpy(mixed + from, data + from, bytes);
     put(shim, lba, count, mixed);
     free(mixed);
-    if (shim->torn_unreadable && bytes < all)
+    if (shim->way.unreadable && bytes < all)
         shim->unreadable =
-            lba +
-            (shim->torn_end && from > 0 ? from - 1 : bytes) / shim->block_bytes;
+            lba + (shim->way.torn_end && from > 0 ? from - 1 : bytes) /
+                      shim->block_bytes;
 }
 
 static enum slate_status write_blocks(void *context, uint64_t lba,

@@ -12,6 +12,14 @@ enum shim_cache {
     SHIM_SOME /* some are kept, by the seed */
 };
 
+/* How the power goes in a write: so many of its bytes are stored, from its
+ * start or from its end, and its first torn block may be unreadable then. */
+struct shim_way {
+    size_t torn_bytes;
+    bool torn_end, unreadable;
+    enum shim_cache cache;
+};
+
 struct shim_write;
 
 struct shim {
@@ -19,13 +27,8 @@ struct shim {
     const struct slate_port *under;
     uint32_t block_bytes;
     uint64_t calls, writes; /* so far */
-    /* The power goes in this write, from 1; 0: never. The write itself stores
-     * so many of its bytes, from its start or from its end. */
-    uint64_t cut_at;
-    size_t torn_bytes;
-    bool torn_end;
-    bool torn_unreadable; /* its first torn block cannot be read any more */
-    enum shim_cache cache;
+    uint64_t cut_at; /* the write in which the power goes, from 1; 0: never */
+    struct shim_way way;
     uint32_t seed;
     uint64_t refuse_after; /* later writes fail; 0: none */
     uint64_t deaf_after;   /* later writes are acknowledged and dropped */

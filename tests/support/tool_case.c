@@ -7,7 +7,7 @@
 
 #include "tool_case.h"
 
-struct program p;
+struct program p, shell;
 char tag[16];
 
 /* Lines of stderr that are not progress. */
@@ -34,6 +34,37 @@ void expect(const char *line, int code, const char *words)
     assert_non_null(strstr(code == 0 ? p.out : p.err, words));
     /* an error is one line, and nothing else was said */
     assert_int_equal(error_lines(), code == 0 ? 0 : 1);
+}
+
+void sh(const char *line, int code)
+{
+    if (shell_run(&shell, line) != code)
+        print_message("%s\ncode %d\n%s%s\n", line, shell.code, shell.out,
+                      shell.err);
+    assert_int_equal(shell.code, code);
+}
+
+void sh_answers(const char *line, int code, const char *words)
+{
+    const char *said = code == 0 ? shell.out : shell.err;
+
+    sh(line, code);
+    if (strstr(said, words) == NULL)
+        print_message("%s\n%s\n", line, said);
+    assert_non_null(strstr(said, words));
+}
+
+bool stick_is_marked(void)
+{
+    char start[16] = "";
+    FILE *blocks = fopen(in_folder("bench/tide-gauge-7.blocks"), "r");
+
+    if (blocks == NULL)
+        return false;
+    if (fread(start, 1, sizeof start, blocks) != sizeof start)
+        start[0] = '\0';
+    fclose(blocks);
+    return memcmp(start, "TRUE SLATE MARK2", sizeof start) == 0;
 }
 
 /* A member of what was printed, given as "a.b". */

@@ -8,13 +8,22 @@
 #include "check.h"
 #include "program.h"
 
-/* The last run of the tool, and the tag of the bench's tide-gauge stick. */
-extern struct program p;
+/* The last runs of the tool and of the shell, and the tag of the bench's
+ * tide-gauge stick. */
+extern struct program p, shell;
 extern char tag[16];
 
 /* Runs a line and holds it to its exit code, to words on stdout (code 0) or
  * stderr, and to one line of error at most. */
 void expect(const char *line, int code, const char *words);
+
+/* Runs a line of shell and holds it to its exit code; and to words that are in
+ * what it says, as above. */
+void sh(const char *line, int code);
+void sh_answers(const char *line, int code, const char *words);
+
+/* Does block 0 of the bench's stick bear the unfinished mark? */
+bool stick_is_marked(void);
 
 /* A member of the JSON that was printed, given as "a.0.b"; a new reference. */
 json_t *printed(const char *path);
