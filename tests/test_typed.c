@@ -75,7 +75,8 @@ static void paths_are_taken_as_they_stand(void **state)
 }
 
 /* Every command in terminals of every width: from 60 columns to 160, no line
- * is longer than the terminal, and what has more room uses it. */
+ * is longer than the terminal, no unit begins one, and what has more room uses
+ * it. */
 static void output_has_the_width_of_the_terminal(void **state)
 {
     (void)state;
@@ -94,7 +95,9 @@ static void output_has_the_width_of_the_terminal(void **state)
         "    except OSError: pass\n"
         "    os.waitpid(child, 0)\n"
         "    text = re.sub('\\x1b\\\\[[0-9;]*[mK]', '', out.decode())\n"
-        "    return max(len(l) for l in re.split('[\\r\\n]+', text))\n"
+        "    apart = re.search('(?m)^ *[kKMGTPE]i?B', text)\n"
+        "    return 999 if apart else max(len(l) for l in "
+        "re.split('[\\r\\n]+', text))\n"
         "bad = 0\n"
         "for words, widths in ((['survey'], (60, 99, 160)),\n"
         "        (['assess'], (60, 160)),\n"

@@ -103,6 +103,19 @@ const char *paint_frame(void)
     return has_unicode ? "\u2502" : "|";
 }
 
+/* The length of a word; a unit stays with its number. */
+static size_t word_length(const char *words)
+{
+    size_t length = strcspn(words, " ");
+    const char *next = words + length + 1;
+
+    if (words[length] != '\0' && *next != '\0' &&
+        strchr("kKMGTPE", *next) != NULL &&
+        (next[1] == 'B' || strncmp(next + 1, "iB", 2) == 0))
+        length += 1 + strcspn(next, " ");
+    return length;
+}
+
 void print_wrapped(const char *label, enum paint paint, const char *raw)
 {
     char shown[8192];
@@ -112,7 +125,7 @@ void print_wrapped(const char *label, enum paint paint, const char *raw)
 
     painted(paint, "  %-*s", LABEL_COLUMNS - 2, label);
     while (*words != '\0') {
-        int length = (int)strcspn(words, " ");
+        int length = (int)word_length(words);
 
         if (!first && column + 1 + length > columns - 1) {
             printf("\n%*s", LABEL_COLUMNS, "");
