@@ -144,10 +144,10 @@ static void fill_sample(const struct slate_facts *facts, uint32_t i,
     slate_text_add(text, " places looked at ");
     slate_text_number(text, sample->held);
     slate_text_add(text, sample->held == 1
-                             ? " holds something: block "
-                             : " hold something, the first is block ");
+                             ? " holds something, the 4 KiB from block "
+                             : " hold something, first the 4 KiB from block ");
     slate_text_number(text, sample->held_lba);
-    slate_text_add(text, "; what lies between was not read.");
+    slate_text_add(text, " on; what lies between was not read.");
 }
 
 /* What no table names. */
