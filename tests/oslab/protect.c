@@ -1,13 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* For the OS lab: switches software write protect on in the control mode page
- * of a SCSI disk. Usage: protect NODE [once-marked], then as soon as block 0
- * bears the unfinished mark */
-#define _GNU_SOURCE
+ * of a SCSI disk. Usage: protect NODE */
 #include <fcntl.h>
 #include <scsi/sg.h>
 #include <string.h>
 #include <sys/ioctl.h>
-#include <unistd.h>
 
 static int command(int disk, unsigned char *cdb, int direction,
                    unsigned char *data, unsigned length)
@@ -25,25 +22,13 @@ static int command(int disk, unsigned char *cdb, int direction,
     return ioctl(disk, SG_IO, &io) != 0 || io.status != 0;
 }
 
-/* Is the mark of an unfinished renewal in block 0, of up to 4096 bytes? */
-static int is_marked(int disk)
-{
-    static unsigned char block[4096];
-    unsigned char read[6] = {0x08, 0, 0, 0, 1, 0};
-
-    return command(disk, read, SG_DXFER_FROM_DEV, block, sizeof block) == 0 &&
-           memmem(block, sizeof block, "TRUE SLATE MARK", 15) != NULL;
-}
-
 int main(int count, char **words)
 {
     unsigned char sense[6] = {0x1A, 0x08, 0x0A, 0, 16, 0};
     unsigned char select[6] = {0x15, 0x10, 0, 0, 16, 0};
     unsigned char list[16] = {0};
-    int disk = count >= 2 ? open(words[1], O_RDWR) : -1;
+    int disk = count == 2 ? open(words[1], O_RDWR) : -1;
 
-    for (int i = 0; count > 2 && i < 600 && !is_marked(disk); i++)
-        usleep(50000);
     if (disk < 0 || command(disk, sense, SG_DXFER_FROM_DEV, list, 16))
         return 1;
     list[0] = 0;

@@ -1,7 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* For the OS lab: sets what protects. Usage: set read-only NODE | set freeze
  * NODE | set group NODE BYTE | set fat NODE CLUSTER | set array NODE, as md0
- * | set swap NODE */
+ * | set swap NODE. And waits: set marked NODE, until block 0 bears the
+ * unfinished mark. */
+#define _GNU_SOURCE
 #include <fcntl.h>
 #include <linux/fs.h>
 #include <linux/major.h>
@@ -115,15 +117,32 @@ static int swap(int disk, const char *path)
            swapon(path, 0) != 0;
 }
 
+/* Two minutes at most; past the host's cache. */
+static int marked(int disk)
+{
+    static _Alignas(4096) unsigned char block[4096];
+
+    for (int i = 0; i < 2400; i++) {
+        if (pread(disk, block, sizeof block, 0) == (ssize_t)sizeof block &&
+            memmem(block, sizeof block, "TRUE SLATE MARK", 15) != NULL)
+            return 0;
+        usleep(50000);
+    }
+    return 1;
+}
+
 int main(int count, char **words)
 {
     unsigned number = count == 4 ? (unsigned)strtoul(words[3], NULL, 0) : 0;
-    int disk, writes;
+    int disk, flags = O_RDONLY;
 
     if (count < 3)
         return 2;
-    writes = strcmp(words[1], "fat") == 0 || strcmp(words[1], "swap") == 0;
-    disk = open(words[2], writes ? O_RDWR : O_RDONLY);
+    if (strcmp(words[1], "fat") == 0 || strcmp(words[1], "swap") == 0)
+        flags = O_RDWR;
+    if (strcmp(words[1], "marked") == 0)
+        flags = O_RDONLY | O_DIRECT;
+    disk = open(words[2], flags);
     if (disk < 0) {
         perror(words[2]);
         return 2;
@@ -136,6 +155,8 @@ int main(int count, char **words)
         return group(disk, number);
     if (strcmp(words[1], "fat") == 0)
         return break_fat(disk, number);
+    if (strcmp(words[1], "marked") == 0)
+        return marked(disk);
     if (strcmp(words[1], "array") == 0)
         return array(disk);
     if (strcmp(words[1], "swap") == 0)
