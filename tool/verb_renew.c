@@ -32,15 +32,22 @@ struct renewal {
  * name has the draft's seal in it: what another one still needs stays. */
 static int keep_draft(struct renewal *renewal)
 {
+    int code;
+
     if (renewal->options->output != NULL)
         snprintf(renewal->file, sizeof renewal->file, "%s",
                  renewal->options->output);
     else if (!unfinished_path(&renewal->target, renewal->draft.seal,
-                              renewal->file, sizeof renewal->file))
+                              renewal->file, sizeof renewal->file)) {
+        renewal->file[0] = '\0';
         return fail(SLATE_ERR_ACCESS,
                     "there is no place to keep the draft in; name one with -o "
                     "FILE");
-    return draft_file_save(renewal->file, &renewal->target, &renewal->draft);
+    }
+    code = draft_file_save(renewal->file, &renewal->target, &renewal->draft);
+    if (code != 0)
+        renewal->file[0] = '\0'; /* nothing there is ours to remove */
+    return code;
 }
 
 static void view_before(struct renewal *renewal)
@@ -154,7 +161,7 @@ static int look_and_draft(struct renewal *renewal)
 
 static void drop_draft(const struct renewal *renewal)
 {
-    if (renewal->options->output == NULL)
+    if (renewal->options->output == NULL && renewal->file[0] != '\0')
         durable_remove(renewal->file);
 }
 
@@ -202,29 +209,26 @@ static int write_and_prove(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
     int code = release_and_draft(renewal);
+    bool begun = code == 0;
 
-    if (code != 0)
-        return code;
-    code = carry_out(target, &renewal->draft, renewal->consent,
-                     renewal->options->json, &renewal->enact);
+    if (code == 0)
+        code = carry_out(target, &renewal->draft, renewal->consent,
+                         renewal->options->json, &renewal->enact);
     if (code == 0)
         code = read_back(target, &renewal->draft, &renewal->prove);
     if (code == 0)
         code = target_look(target);
-    if (code == (int)SLATE_CLASS_REFUSED && renewal->enact.pass.done == 0 &&
-        !renewal->resumed) {
-        drop_draft(renewal); /* nothing was written: nothing to go on with */
+    begun = begun &&
+            (code != (int)SLATE_CLASS_REFUSED || renewal->enact.pass.done != 0);
+    if (code == 0 || (!begun && !renewal->resumed)) {
+        drop_draft(renewal); /* proved, or nothing was written */
         return code;
     }
-    if (code != 0) {
-        fprintf(stderr,
-                "trueslate: the draft is kept; to go on:\n"
-                "  trueslate enact %s --consent %s%s\n",
-                plain_word(renewal->file), renewal->consent, target->also);
-        return code;
-    }
-    drop_draft(renewal); /* proved: nobody needs it any more */
-    return 0;
+    fprintf(stderr,
+            "trueslate: the draft is kept; to go on:\n"
+            "  trueslate enact %s --consent %s%s\n",
+            plain_word(renewal->file), renewal->consent, target->also);
+    return code;
 }
 
 /* The host was kept away while it lasted; who has come since? */
