@@ -246,6 +246,30 @@ static void no_place_for_the_draft_stops_before_the_first_write(void **state)
        0);
 }
 
+/* Another program has the image: told, and no draft is left that nothing was
+ * written of. */
+static void a_device_taken_by_another_is_left_alone(void **state)
+{
+    (void)state;
+    sh("cd $FOLDER && truncate -s 64M taken.img && cat >take.py <<'END'\n"
+       "import fcntl, os, subprocess, sys\n"
+       "taken = open('taken.img', 'r+b')\n"
+       "fcntl.flock(taken, fcntl.LOCK_EX)\n"
+       "tool, tag = os.environ['TOOL'], sys.argv[1]\n"
+       "sys.exit(subprocess.run([tool, 'renew', 'taken.img', '--consent', "
+       "tag]).returncode)\n"
+       "END\n"
+       "tag=$($TOOL assess taken.img | head -c 8); "
+       "XDG_STATE_HOME=$FOLDER/other "
+       "/usr/bin/python3 take.py $tag",
+       4);
+    assert_non_null(strstr(shell.err, "another program is using"));
+    assert_null(strstr(shell.err, "the draft is kept"));
+    sh("test -z \"$(find $FOLDER/other -type f)\" && cmp -n 67108864 "
+       "$FOLDER/taken.img /dev/zero",
+       0);
+}
+
 /* An image that a loop device carries: refused before that is let go. */
 static void what_enact_refuses_stays_as_it_is(void **state)
 {
@@ -360,6 +384,7 @@ int main(void)
                                fresh_bench),
         cmocka_unit_test_setup(
             no_place_for_the_draft_stops_before_the_first_write, fresh_bench),
+        cmocka_unit_test(a_device_taken_by_another_is_left_alone),
         cmocka_unit_test(what_enact_refuses_stays_as_it_is),
         cmocka_unit_test(names_that_deceive_are_shown_for_what_they_are),
         cmocka_unit_test(labels_that_deceive_are_shown_for_what_they_are),

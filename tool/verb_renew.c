@@ -205,11 +205,20 @@ static int release_and_draft(struct renewal *renewal)
     return code == 0 && !renewal->resumed ? keep_draft(renewal) : code;
 }
 
+/* May anything of the draft be on the device? A write that failed may be there
+ * in part; one that was refused is not. */
+static bool has_begun(const struct renewal *renewal, int code)
+{
+    const struct slate_pass *pass = &renewal->enact.pass;
+
+    return renewal->resumed || pass->done != 0 || renewal->enact.written != 0 ||
+           (pass->status != SLATE_OK && code != (int)SLATE_CLASS_REFUSED);
+}
+
 static int write_and_prove(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
     int code = release_and_draft(renewal);
-    bool begun = code == 0;
 
     if (code == 0)
         code = carry_out(target, &renewal->draft, renewal->consent,
@@ -218,9 +227,7 @@ static int write_and_prove(struct renewal *renewal)
         code = read_back(target, &renewal->draft, &renewal->prove);
     if (code == 0)
         code = target_look(target);
-    begun = begun &&
-            (code != (int)SLATE_CLASS_REFUSED || renewal->enact.pass.done != 0);
-    if (code == 0 || (!begun && !renewal->resumed)) {
+    if (code == 0 || !has_begun(renewal, code)) {
         drop_draft(renewal); /* proved, or nothing was written */
         return code;
     }
