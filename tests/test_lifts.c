@@ -90,7 +90,8 @@ static void a_forgotten_password_goes_with_the_content(void **state)
     lay_device("logger-card-8", "{\"blocks\": 262144, \"content\": []}");
     run("guards", "logger-card-8", "--lift card-password --erase", 0,
         "Result     lifted");
-    expect("assess sim:logger-card-8", 0, "No table");
+    expect("assess sim:logger-card-8", 0,
+           "No table, no volume and nothing else was found");
     lay_device("shore-disk-5",
                "{\"guards\": [\"locked\"], \"native_blocks\": 0, \"password\": "
                "\"kelp\", \"blocks\": 262144, \"content\": []}");
