@@ -191,7 +191,7 @@ static void the_seal_covers_every_input(void **state)
             in.goal.cluster_bytes = 8192;
             break;
         case 3:
-            in.basis.content[31] ^= 1;
+            in.basis.evidence.rest[31] ^= 1;
             break;
         case 4:
             in.basis.old_count--;
@@ -199,6 +199,7 @@ static void the_seal_covers_every_input(void **state)
         case 5:
             in.basis.geometry.block_count--;
             in.basis.old_count--;
+            in.basis.evidence.count = 0; /* a range may reach the end */
             break;
         case 6:
             in.choices.seed[15] ^= 1;

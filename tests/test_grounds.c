@@ -201,9 +201,9 @@ static void no_number_of_partitions_is_too_large(void **state)
         {
             uint8_t digest[SLATE_DIGEST_BYTES];
 
-            memcpy(digest, s.facts.digest, sizeof digest);
+            memcpy(digest, s.facts.evidence.rest, sizeof digest);
             assert_ok(session_look(&s, &ram));
-            assert_memory_equal(digest, s.facts.digest, sizeof digest);
+            assert_memory_equal(digest, s.facts.evidence.rest, sizeof digest);
             assert_int_equal(s.facts.layout.count, SLATE_FACTS_PARTITIONS);
             assert_int_equal(s.facts.layout.found, counts[i]);
         }

@@ -163,89 +163,6 @@ static void output_that_is_not_whole_is_an_error(void **state)
     }
 }
 
-/* Interrupts a renewal of the story's stick. */
-static void interrupt_renewal(const char *more, int signal_number)
-{
-    char line[200];
-
-    snprintf(line, sizeof line, "renew %s --label TIDE-7 --consent %s%s", tag,
-             tag, more);
-    p.interrupt_when = stick_is_marked;
-    p.signal = signal_number;
-    tool_run(&p, line);
-    p.interrupt_when = NULL;
-    p.signal = 0;
-    assert_int_equal(p.code, 6);
-    assert_non_null(strstr(p.err, "interrupted after"));
-}
-
-/* Each signal ends long work at a safe point; renew goes on from there, with no
- * other goal than before, or not at all. */
-static void an_interrupted_renewal_is_gone_on_with_by_renew(void **state)
-{
-    static const int signals[] = {SIGHUP, SIGTERM, SIGPIPE, SIGINT};
-    char line[200];
-
-    (void)state;
-    for (size_t i = 0; i < 4; i++) {
-        assert_int_equal(fresh_bench(state), 0);
-        interrupt_renewal("", signals[i]);
-        if (i > 0)
-            continue;
-        snprintf(line, sizeof line, "renew %s --label OTHER --consent %s", tag,
-                 tag);
-        assert_int_equal(tool_run(&p, line), 3);
-        assert_non_null(strstr(p.err, "with another goal is unfinished"));
-        snprintf(line, sizeof line, "renew %s --consent %s", tag, tag);
-        expect(line, 0, "already in place");
-        assert_non_null(strstr(p.out, "TIDE-7"));
-    }
-    sh("mv $(ls -t $FOLDER/state/trueslate/*.draft.json | head -n 1) "
-       "$FOLDER/away.json",
-       0);
-    snprintf(line, sizeof line, "renew %s --consent %s", tag, tag);
-    assert_int_equal(tool_run(&p, line), 3);
-    assert_non_null(strstr(p.err, "is not kept here"));
-    snprintf(line, sizeof line, "draft %s -o $/away.json", tag);
-    expect(line, 2, "no earlier draft"); /* the device still needs it */
-    snprintf(line, sizeof line, "enact $/away.json --consent %s", tag);
-    expect(line, 0, "already in place");
-    expect("assess sim:tide-gauge-7", 0, "Nothing is wrong");
-}
-
-static void an_unfinished_renewal_can_be_given_up(void **state)
-{
-    char line[200];
-
-    (void)state;
-    interrupt_renewal(" -o $/one.json", SIGINT);
-    snprintf(line, sizeof line,
-             "renew %s -o $/one.json --consent %s --afresh "
-             "--label NEW",
-             tag, tag);
-    assert_int_equal(tool_run(&p, line), 0);
-    expect("assess sim:tide-gauge-7", 0, "\"NEW\"");
-}
-
-/* There is no place for the draft: told before the first write. */
-static void no_place_for_the_draft_stops_before_the_first_write(void **state)
-{
-    char line[200];
-
-    (void)state;
-    sh("cp --sparse=always $FOLDER/bench/tide-gauge-7.blocks $FOLDER/before; "
-       "rm -rf $FOLDER/state; echo > $FOLDER/state",
-       0);
-    snprintf(line, sizeof line, "renew %s --consent %s", tag, tag);
-    assert_int_equal(tool_run(&p, line), 4);
-    assert_non_null(strstr(p.err, "no place to keep the draft"));
-    snprintf(line, sizeof line, "probe %s --consent %s", tag, tag);
-    expect(line, 4, "no place to keep the probed blocks");
-    sh("cmp $FOLDER/bench/tide-gauge-7.blocks $FOLDER/before; rm "
-       "$FOLDER/state",
-       0);
-}
-
 /* Another program has the image: told, and no draft is left that nothing was
  * written of. */
 static void a_device_taken_by_another_is_left_alone(void **state)
@@ -379,11 +296,6 @@ int main(void)
         cmocka_unit_test(closed_streams_write_into_nothing),
         cmocka_unit_test_setup(output_that_is_not_whole_is_an_error,
                                fresh_bench),
-        cmocka_unit_test(an_interrupted_renewal_is_gone_on_with_by_renew),
-        cmocka_unit_test_setup(an_unfinished_renewal_can_be_given_up,
-                               fresh_bench),
-        cmocka_unit_test_setup(
-            no_place_for_the_draft_stops_before_the_first_write, fresh_bench),
         cmocka_unit_test(a_device_taken_by_another_is_left_alone),
         cmocka_unit_test(what_enact_refuses_stays_as_it_is),
         cmocka_unit_test(names_that_deceive_are_shown_for_what_they_are),

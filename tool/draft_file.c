@@ -16,7 +16,7 @@
 #include "say.h"
 
 #define FAMILY "trueslate.draft/"
-#define SHAPE FAMILY "3"
+#define SHAPE FAMILY "4"
 
 static json_t *shape_goal(const struct slate_goal *goal)
 {
@@ -28,25 +28,40 @@ static json_t *shape_goal(const struct slate_goal *goal)
         goal->lasting));
 }
 
+static json_t *shape_ranges(const struct slate_range *range, uint32_t count)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < count; i++)
+        json_array_append_new(
+            list, report_made(json_pack("[I, I]", (json_int_t)range[i].first,
+                                        (json_int_t)range[i].count)));
+    return list;
+}
+
+static json_t *shape_evidence(const struct slate_evidence *evidence)
+{
+    return report_made(
+        json_pack("{s:o, s:o, s:o}", "first",
+                  report_hex(evidence->first, SLATE_DIGEST_BYTES), "rest",
+                  report_hex(evidence->rest, SLATE_DIGEST_BYTES), "ranges",
+                  shape_ranges(evidence->range, evidence->count)));
+}
+
 static json_t *shape_basis(const struct slate_basis *basis)
 {
     const struct slate_geometry *geometry = &basis->geometry;
-    json_t *old = report_made(json_array());
 
-    for (uint32_t i = 0; i < basis->old_count; i++)
-        json_array_append_new(
-            old,
-            report_made(json_pack("[I, I]", (json_int_t)basis->old[i].first,
-                                  (json_int_t)basis->old[i].count)));
     return report_made(json_pack(
-        "{s:s, s:o, s:o, s:I, s:i, s:i, s:i, s:o, s:o, s:o}", "tag", basis->tag,
-        "identity", report_hex(basis->identity, SLATE_DIGEST_BYTES), "content",
-        report_hex(basis->content, SLATE_DIGEST_BYTES), "blocks",
+        "{s:s, s:o, s:I, s:i, s:i, s:i, s:o, s:o, s:o, s:o}", "tag", basis->tag,
+        "identity", report_hex(basis->identity, SLATE_DIGEST_BYTES), "blocks",
         (json_int_t)geometry->block_count, "block_bytes",
         (int)geometry->block_bytes, "physical_bytes",
         (int)geometry->physical_bytes, "erase_bytes",
         (int)geometry->erase_bytes, "guards", report_guards(basis->guards),
-        "firm", report_guards(basis->firm), "old", old));
+        "firm", report_guards(basis->firm), "old",
+        shape_ranges(basis->old, basis->old_count), "evidence",
+        shape_evidence(&basis->evidence)));
 }
 
 static json_t *shape_choices(const struct slate_choices *choices)
@@ -298,21 +313,28 @@ static bool read_goal(const json_t *object, struct slate_goal *goal)
     return false;
 }
 
-static bool read_old(const json_t *list, struct slate_basis *basis)
+static bool read_ranges(const json_t *list, uint32_t room,
+                        struct slate_range *range, uint32_t *count)
 {
-    if (!json_is_array(list) || json_array_size(list) > SLATE_BASIS_RANGES)
+    if (!json_is_array(list) || json_array_size(list) > room)
         return false;
-    basis->old_count = (uint32_t)json_array_size(list);
-    for (uint32_t i = 0; i < basis->old_count; i++) {
+    *count = (uint32_t)json_array_size(list);
+    for (uint32_t i = 0; i < *count; i++) {
         const json_t *pair = json_array_get(list, i);
 
-        if (!read_number(json_array_get(pair, 0), INT64_MAX,
-                         &basis->old[i].first) ||
-            !read_number(json_array_get(pair, 1), INT64_MAX,
-                         &basis->old[i].count))
+        if (!read_number(json_array_get(pair, 0), INT64_MAX, &range[i].first) ||
+            !read_number(json_array_get(pair, 1), INT64_MAX, &range[i].count))
             return false;
     }
     return true;
+}
+
+static bool read_evidence(const json_t *object, struct slate_evidence *evidence)
+{
+    return read_hex(object, "first", evidence->first, SLATE_DIGEST_BYTES) &&
+           read_hex(object, "rest", evidence->rest, SLATE_DIGEST_BYTES) &&
+           read_ranges(json_object_get(object, "ranges"), SLATE_EVIDENCE_RANGES,
+                       evidence->range, &evidence->count);
 }
 
 static bool read_basis(const json_t *object, struct slate_basis *basis)
@@ -321,7 +343,6 @@ static bool read_basis(const json_t *object, struct slate_basis *basis)
 
     return read_text(object, "tag", basis->tag, sizeof basis->tag) &&
            read_hex(object, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
-           read_hex(object, "content", basis->content, SLATE_DIGEST_BYTES) &&
            read_number(json_object_get(object, "blocks"), INT64_MAX,
                        &geometry->block_count) &&
            read_u32(object, "block_bytes", &geometry->block_bytes) &&
@@ -329,7 +350,9 @@ static bool read_basis(const json_t *object, struct slate_basis *basis)
            read_u32(object, "erase_bytes", &geometry->erase_bytes) &&
            read_guards(object, "guards", &basis->guards) &&
            read_guards(object, "firm", &basis->firm) &&
-           read_old(json_object_get(object, "old"), basis);
+           read_ranges(json_object_get(object, "old"), SLATE_BASIS_RANGES,
+                       basis->old, &basis->old_count) &&
+           read_evidence(json_object_get(object, "evidence"), &basis->evidence);
 }
 
 static bool read_choices(const json_t *object, struct slate_choices *choices)
@@ -409,20 +432,27 @@ static bool is_other_version(const json_t *shape)
            (strcmp(name, SHAPE) != 0 || version != SLATE_DRAFT_VERSION);
 }
 
-int draft_file_load(const char *path, struct draft_file *file)
+enum slate_status draft_file_read(const char *path, struct draft_file *file)
 {
     enum slate_status status = SLATE_ERR_DRAFT_DAMAGED;
     json_error_t error;
-    json_t *shape;
+    json_t *shape = json_load_file(path, JSON_REJECT_DUPLICATES, &error);
 
     memset(file, 0, sizeof *file);
-    if (access(path, F_OK) != 0)
-        return fail(SLATE_ERR_ARGUMENT, "%s: there is no such draft file",
-                    path);
-    shape = json_load_file(path, JSON_REJECT_DUPLICATES, &error);
     if (shape != NULL)
         status = is_other_version(shape) ? SLATE_ERR_DRAFT_VERSION
                                          : read_shape(shape, file);
     json_decref(shape);
+    return status;
+}
+
+int draft_file_load(const char *path, struct draft_file *file)
+{
+    enum slate_status status;
+
+    if (access(path, F_OK) != 0)
+        return fail(SLATE_ERR_ARGUMENT, "%s: there is no such draft file",
+                    path);
+    status = draft_file_read(path, file);
     return status == SLATE_OK ? 0 : fail_plainly(status, path);
 }

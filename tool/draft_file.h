@@ -31,8 +31,10 @@ int draft_file_may_write(const char *path, const struct target *target,
 int draft_file_save(const char *path, const struct target *target,
                     const struct slate_draft *draft);
 
-/* Reads and checks a file; refuses what was edited or damaged. Says on stderr
- * what is wrong. Returns an exit code. */
+/* Reads and checks a file; refuses what was edited or damaged. Says nothing. */
+enum slate_status draft_file_read(const char *path, struct draft_file *file);
+
+/* The same, saying on stderr what is wrong. Returns an exit code. */
 int draft_file_load(const char *path, struct draft_file *file);
 
 #endif

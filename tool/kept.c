@@ -5,7 +5,6 @@
  * never share a file. */
 #include "kept.h"
 
-#include <dirent.h>
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -13,7 +12,6 @@
 
 #include "durable.h"
 #include "say.h"
-#include "state.h"
 
 #define HEAD "TRUE SLATE KEPT2"
 #define HEAD_BYTES 16u
@@ -32,37 +30,12 @@ static int no_place(void)
                 "there is no place to keep the probed blocks in; set HOME");
 }
 
-static bool is_of(const char *name, const char *tag)
+int kept_list(struct state_files *list, const struct target *target)
 {
-    size_t length = strlen(name), ending = strlen(ENDING);
-
-    return strncmp(name, tag, strlen(tag)) == 0 && length > ending &&
-           strcmp(name + length - ending, ENDING) == 0;
+    return state_find(list, target->media.tag, ENDING) ? 0 : no_place();
 }
 
-int kept_list(struct kept_list *list, const struct target *target)
-{
-    char folder[4000];
-    struct dirent **entries;
-    int count;
-
-    list->count = 0;
-    if (!state_folder(folder, sizeof folder))
-        return no_place();
-    count = scandir(folder, &entries, NULL, alphasort);
-    for (int i = 0; i < count; i++) {
-        if (is_of(entries[i]->d_name, target->media.tag) &&
-            list->count < KEPT_MOST)
-            snprintf(list->path[list->count++], KEPT_PATH_ROOM, "%s/%.190s",
-                     folder, entries[i]->d_name);
-        free(entries[i]);
-    }
-    if (count >= 0)
-        free(entries);
-    return 0;
-}
-
-int kept_path(char path[KEPT_PATH_ROOM], const struct target *target,
+int kept_path(char path[STATE_PATH_ROOM], const struct target *target,
               const struct slate_probe *probe)
 {
     char folder[4000], seed[17];
@@ -72,8 +45,8 @@ int kept_path(char path[KEPT_PATH_ROOM], const struct target *target,
         return no_place();
     slate_text_start(&text, seed, sizeof seed);
     slate_text_bytes(&text, probe->seed, 8);
-    snprintf(path, KEPT_PATH_ROOM, "%s/%s-%s" ENDING, folder, target->media.tag,
-             seed);
+    snprintf(path, STATE_PATH_ROOM, "%s/%s-%s" ENDING, folder,
+             target->media.tag, seed);
     return 0;
 }
 

@@ -3,24 +3,15 @@
 #ifndef TOOL_KEPT_H
 #define TOOL_KEPT_H
 
+#include "state.h"
 #include "target.h"
 
-#define KEPT_PATH_ROOM 4200
-
 /* The files of one device: of probes that did not come to their end, perhaps
- * with another medium in the same reader. */
-#define KEPT_MOST 16
-
-struct kept_list {
-    uint32_t count;
-    char path[KEPT_MOST][KEPT_PATH_ROOM];
-};
-
-/* Finds them, the oldest name first. Each returns an exit code. */
-int kept_list(struct kept_list *list, const struct target *target);
+ * with another medium in the same reader. Each returns an exit code. */
+int kept_list(struct state_files *list, const struct target *target);
 
 /* Where the file of a started probe is. */
-int kept_path(char path[KEPT_PATH_ROOM], const struct target *target,
+int kept_path(char path[STATE_PATH_ROOM], const struct target *target,
               const struct slate_probe *probe);
 
 /* Writes what is saved, and makes it durable. */

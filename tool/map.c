@@ -156,7 +156,7 @@ static void map_whole(const struct slate_facts *facts, struct map *map)
 
     if (facts->marked) {
         snprintf(add(map, 0, map->blocks, PAINT_UNKNOWN)->words, WORDS_ROOM,
-                 "unfinished: the mark of an interrupted draft");
+                 "unfinished: an interrupted draft");
     } else if (facts->sample.volumes > 0) {
         map_found(facts, map);
     } else if (!slate_volume_is_known(whole->kind)) {

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What the tool keeps between runs: unfinished drafts, and which devices were
  * attached when it was told to remember them. */
+#include <dirent.h>
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -36,6 +37,42 @@ bool state_folder(char *path, size_t room)
             return true;
         *slash = '/';
     }
+}
+
+static bool is_of(const char *name, const char *tag, const char *ending)
+{
+    size_t length = strlen(name), tail = strlen(ending);
+
+    return strncmp(name, tag, strlen(tag)) == 0 && length > tail &&
+           strcmp(name + length - tail, ending) == 0;
+}
+
+bool state_find(struct state_files *files, const char *tag, const char *ending)
+{
+    char folder[4000];
+    struct dirent **entries = NULL;
+    int count;
+
+    memset(files, 0, sizeof *files);
+    if (!state_folder(folder, sizeof folder))
+        return false;
+    count = scandir(folder, &entries, NULL, alphasort);
+    if (count > 0)
+        files->path = calloc((size_t)count, sizeof *files->path);
+    for (int i = 0; i < count; i++) {
+        if (files->path != NULL && is_of(entries[i]->d_name, tag, ending))
+            snprintf(files->path[files->count++], STATE_PATH_ROOM, "%s/%.190s",
+                     folder, entries[i]->d_name);
+        free(entries[i]);
+    }
+    free(entries);
+    return true;
+}
+
+void state_forget(struct state_files *files)
+{
+    free(files->path);
+    memset(files, 0, sizeof *files);
 }
 
 static bool memory_path(char *path, size_t room)

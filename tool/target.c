@@ -10,6 +10,7 @@
 #include "plain.h"
 #include "say.h"
 #include "target.h"
+#include "unfinished.h"
 
 #if defined(__GNUC__)
 __attribute__((format(printf, 3, 4)))
@@ -273,13 +274,18 @@ int target_open(struct target *target, const char *word, const char *bench,
 /* The room of an earlier look goes with its facts. */
 static enum slate_status look(struct target *target, enum slate_depth depth)
 {
+    enum slate_status status;
+
     free(target->room);
     target->room = malloc(sizeof *target->room);
     if (target->room == NULL)
         return SLATE_ERR_INTERNAL;
-    return slate_assess_look_wide(
+    status = slate_assess_look_wide(
         &target->media, depth, target->work, WORK_BYTES, &target->facts,
         target->room->partition, target->room->volume, TARGET_PARTITIONS);
+    if (status == SLATE_OK)
+        unfinished_take_note(target);
+    return status;
 }
 
 int target_look_again(struct target *target)

@@ -3,12 +3,15 @@
 #include "unfinished.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "draft_file.h"
 #include "durable.h"
 #include "say.h"
 #include "state.h"
+
+#define ENDING ".draft.json"
 
 bool unfinished_path(const struct target *target,
                      const uint8_t seal[SLATE_DIGEST_BYTES], char *path,
@@ -21,8 +24,44 @@ bool unfinished_path(const struct target *target,
         return false;
     slate_text_start(&text, name, sizeof name);
     slate_text_bytes(&text, seal, 8);
-    return snprintf(path, room, "%s/%s-%s.draft.json", folder,
-                    target->media.tag, name) < (int)room;
+    return snprintf(path, room, "%s/%s-%s" ENDING, folder, target->media.tag,
+                    name) < (int)room;
+}
+
+/* Block 0 comes first, so it is noted first. */
+static bool is_first_unread(const struct slate_facts *facts)
+{
+    return !facts->marked && facts->unread.count > 0 &&
+           facts->unread.lba[0] == 0;
+}
+
+static bool fits(struct target *target, const char *path,
+                 struct draft_file *file)
+{
+    struct slate_enact enact;
+
+    return draft_file_read(path, file) == SLATE_OK &&
+           slate_enact_check(&enact, &file->draft, &target->media,
+                             target->media.tag, target->work,
+                             WORK_BYTES) == SLATE_OK &&
+           enact.resumed;
+}
+
+void unfinished_take_note(struct target *target)
+{
+    struct draft_file *file = malloc(sizeof *file);
+    struct state_files kept = {0};
+
+    if (file != NULL && is_first_unread(&target->facts))
+        (void)state_find(&kept, target->media.tag, ENDING);
+    for (uint32_t i = 0; i < kept.count; i++) {
+        if (!fits(target, kept.path[i], file))
+            continue;
+        slate_facts_take_draft(&target->facts, file->draft.seal);
+        break;
+    }
+    state_forget(&kept);
+    free(file);
 }
 
 /* Was nothing asked for, or what the draft has? */

@@ -11,6 +11,10 @@ bool unfinished_path(const struct target *target,
                      const uint8_t seal[SLATE_DIGEST_BYTES], char *path,
                      size_t room);
 
+/* Where block 0 cannot be read: is one of the kept drafts unfinished on the
+ * device? Then the facts, which are there, say so. Says nothing. */
+void unfinished_take_note(struct target *target);
+
 /* The draft whose mark the device bears: out of the file that -o names, or of
  * the one that was kept. Another goal than that draft's is refused. Says on
  * stderr what is wrong; returns an exit code. */

@@ -29,6 +29,9 @@ static void tell_command(const struct target *target)
 
     told_of(facts, &told);
     goal = &told.remedy.goal;
+    if (told.remedy.kind == SLATE_REMEDY_RESUME)
+        printf("\nTo go on with it:\n  trueslate renew %s%s\n", target->name,
+               target->also);
     if (is_about_guards(told.finding[0].id))
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
                "  trueslate guards %s%s\n",

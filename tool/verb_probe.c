@@ -20,9 +20,8 @@ struct probing {
     struct target target;
     struct slate_probe probe;
     uint8_t *work;
-    char file[KEPT_PATH_ROOM]; /* where the saved blocks are meanwhile */
-    struct kept_list earlier;  /* files of earlier probes */
-    bool put_back;             /* one of those was restored first */
+    char file[STATE_PATH_ROOM]; /* where the saved blocks are meanwhile */
+    bool put_back;              /* one of those was restored first */
     uint32_t alone; /* of them, those of another medium: left alone */
 };
 
@@ -179,12 +178,21 @@ static int put_back(struct probing *probing, const char *file)
     return code;
 }
 
+static int put_all_back(struct probing *probing)
+{
+    struct state_files earlier;
+    int code = kept_list(&earlier, &probing->target);
+
+    for (uint32_t i = 0; i < earlier.count && code == 0; i++)
+        code = put_back(probing, earlier.path[i]);
+    state_forget(&earlier);
+    return code;
+}
+
 static int probe(struct probing *probing)
 {
-    int code = kept_list(&probing->earlier, &probing->target);
+    int code = put_all_back(probing);
 
-    for (uint32_t i = 0; i < probing->earlier.count && code == 0; i++)
-        code = put_back(probing, probing->earlier.path[i]);
     if (code == 0)
         code = begin(probing);
     if (code != 0)

@@ -3,6 +3,7 @@
 #ifndef TRUESLATE_ASSESS_H
 #define TRUESLATE_ASSESS_H
 
+#include "trueslate/evidence.h"
 #include "trueslate/goal.h"
 #include "trueslate/guard.h"
 #include "trueslate/mark.h"
@@ -70,9 +71,11 @@ struct slate_facts {
     bool cut_short; /**< not everything was looked at: it would have taken more
                          than a look may take */
     bool marked;    /**< the unfinished mark stands in block 0 */
+    bool mark_cut;  /**< or likely did: the block was cut as it was written, and
+                         cannot be read; see slate_facts_take_draft */
     struct slate_mark mark;
-    struct slate_unread unread;         /**< blocks that could not be read */
-    uint8_t digest[SLATE_DIGEST_BYTES]; /**< of every block that was read */
+    struct slate_unread unread;     /**< blocks that could not be read */
+    struct slate_evidence evidence; /**< every block that was read */
 };
 
 /**
@@ -94,8 +97,8 @@ slate_assess_look(struct slate_media *media, enum slate_depth depth, void *work,
 
 /**
  * The same with room for more partitions: all that fit are listed, and every
- * figure counts them. What is read, and so the digest, does not depend on the
- * room.
+ * figure counts them. What is read, and so the evidence, does not depend on
+ * the room.
  *
  * @param media      as with slate_assess_look
  * @param depth      as with slate_assess_look
@@ -296,6 +299,18 @@ const char *slate_remedy_name(enum slate_remedy_kind kind);
  */
 void slate_remedy_cost_words(const struct slate_remedy *remedy,
                              struct slate_text *text);
+
+/**
+ * Takes note of what facts alone cannot tell: block 0 cannot be read, and a
+ * draft that is at hand is unfinished on the device, as slate_enact_check says
+ * (SLATE_OK, and resumed). What else was seen is neither the old content nor
+ * the new one, and is forgotten, as with a mark that can be read.
+ *
+ * @param facts of a device
+ * @param seal  of the draft
+ */
+void slate_facts_take_draft(struct slate_facts *facts,
+                            const uint8_t seal[SLATE_DIGEST_BYTES]);
 
 /**
  * The capacity that hosts show for a device: its volumes, or its partitions

@@ -55,6 +55,12 @@ uint8_t slate_crc7(const void *bytes, size_t length);
  */
 uint16_t slate_crc16(const void *bytes, size_t length);
 
+/** A plain run of logical blocks. */
+struct slate_range {
+    uint64_t first;
+    uint64_t count;
+};
+
 #define SLATE_DIGEST_BYTES 32
 
 /** State of a SHA-256 computation (FIPS 180-4, 6.2); placed by the caller. */

@@ -10,7 +10,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 3u
+#define SLATE_DRAFT_VERSION 4u
 
 /** The name of a use as the command line takes it: "camera". Never NULL. */
 const char *slate_use_name(enum slate_use use);
@@ -25,7 +25,6 @@ const char *slate_use_words(enum slate_use use);
 struct slate_basis {
     char tag[SLATE_TAG_ROOM];
     uint8_t identity[SLATE_DIGEST_BYTES]; /**< which device */
-    uint8_t content[SLATE_DIGEST_BYTES];  /**< what was on it */
     struct slate_geometry geometry;
     uint32_t guards; /**< what stops writing, and a draft lifts first: a sum of
                           SLATE_GUARD_BIT */
@@ -33,6 +32,8 @@ struct slate_basis {
     uint32_t old_count;
     /** Where old structures identify content: ascending, not touching. */
     struct slate_range old[SLATE_BASIS_RANGES];
+    struct slate_evidence evidence; /**< what was on it: where this has changed
+                                         since, the draft is refused */
 };
 
 /** The free choices: with the same ones, the same bytes come out. */

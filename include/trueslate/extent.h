@@ -34,12 +34,6 @@ struct slate_extent {
     enum slate_purpose purpose;
 };
 
-/** A plain run of logical blocks. */
-struct slate_range {
-    uint64_t first;
-    uint64_t count;
-};
-
 #ifdef __cplusplus
 }
 #endif

@@ -86,7 +86,8 @@ struct slate_unread {
 /** Room for a tag, with its final zero. */
 #define SLATE_TAG_ROOM 9
 
-struct slate_speech; /* how the device is spoken to; private */
+struct slate_speech;  /* how the device is spoken to; private */
+struct slate_witness; /* of what is read; private */
 
 /** What a reader may take at most, counted as slate_traffic counts. */
 struct slate_limit {
@@ -113,17 +114,17 @@ struct slate_media {
     bool byte_addressed;       /**< SD standard capacity */
     bool byte_mover;           /**< SD over SPI: data carries its CRC16 */
     bool removable;
-    bool read_only;               /**< the device or its host says so */
-    bool slider;                  /**< the reader tells of a locked slider */
-    bool settled;                 /**< opened: from now on it is this medium */
-    bool swapped;                 /**< and is no more: nothing is done to it */
-    struct slate_sha256 *witness; /**< when set, digests all that is read */
-    struct slate_limit *limit;    /**< when set, what reading may take; what
-                                       lies beyond is left unread, and zeros
-                                       stand for it */
-    struct slate_unread *unread;  /**< when set, a block that cannot be read is
-                                       noted here, and zeros stand for it; what
-                                       writes back what it reads unsets it */
+    bool read_only;                /**< the device or its host says so */
+    bool slider;                   /**< the reader tells of a locked slider */
+    bool settled;                  /**< opened: from now on it is this medium */
+    bool swapped;                  /**< and is no more: nothing is done to it */
+    struct slate_witness *witness; /**< when set, sees all that is read */
+    struct slate_limit *limit;     /**< when set, what reading may take; what
+                                        lies beyond is left unread, and zeros
+                                        stand for it */
+    struct slate_unread *unread;   /**< when set, a block that cannot be read is
+                                        noted here, and zeros stand for it; what
+                                        writes back what it reads unsets it */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of the identity and capacity */
     char tag[SLATE_TAG_ROOM];           /**< short name made of the digest */
 };

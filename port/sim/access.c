@@ -66,6 +66,12 @@ static bool fails(const struct slate_sim *sim, enum sim_fault_kind kind,
     return false;
 }
 
+/* Does the block lie in the range that a power cut tore beyond reading? */
+static bool is_torn(const struct slate_sim *sim, uint64_t lba, uint64_t count)
+{
+    return sim->torn > lba && sim->torn - 1 - lba < count;
+}
+
 uint64_t sim_all_blocks(const struct sim_unit *unit)
 {
     if (unit->factory_blocks != 0)
@@ -152,7 +158,7 @@ enum sim_outcome sim_read(struct slate_sim *sim, uint64_t lba, uint64_t count,
 
     if (!in_range(unit, lba, count))
         return SIM_OUT_OF_RANGE;
-    if (fails(sim, SIM_FAULT_READ, lba, count))
+    if (fails(sim, SIM_FAULT_READ, lba, count) || is_torn(sim, lba, count))
         return SIM_READ_ERROR;
     take_time(sim, lba, count);
     if (!is_strange(unit))
@@ -169,6 +175,10 @@ static bool store(struct slate_sim *sim, uint64_t lba, uint64_t count,
     const struct sim_unit *unit = sim->unit;
     bool ok = true;
 
+    if (is_torn(sim, lba, count)) { /* written anew, it can be read */
+        sim->torn = 0;
+        sim_state_set(sim->state_path, "torn block", 0);
+    }
     if (!is_strange(unit))
         return sim_store_write(sim->store, lba * unit->block_bytes, data,
                                (size_t)count * unit->block_bytes);

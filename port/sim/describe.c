@@ -113,8 +113,10 @@ static void take_habits(struct sim_description *about, const json_t *object)
     about->drop_after = number_of(object, "drop_after_commands");
     about->power_cut_at = number_of(object, "power_cut_at_command");
     about->torn = flag_of(object, "torn_write");
+    about->torn_unreadable = flag_of(object, "torn_unreadable");
     about->refuse_after = number_of(object, "refuses_writes_after");
     about->forget_after = number_of(object, "forgets_writes_after");
+    about->power_cut_in = number_of(object, "power_cut_in_write");
     about->short_transfer_every = number_of(object, "short_transfer_every");
     about->attentions = (uint32_t)number_of(object, "unit_attentions");
     about->busy = (uint32_t)number_of(object, "busy_commands");

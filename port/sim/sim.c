@@ -22,32 +22,52 @@ static enum slate_status sim_facts(void *context,
     return SLATE_OK;
 }
 
+static uint32_t stride_of(const struct sim_unit *unit)
+{
+    return unit->stored_bytes == 0 ? unit->block_bytes : unit->stored_bytes;
+}
+
 /* The blocks that this unit has, or those of another device in their place. */
 static struct sim_store *open_store(const struct slate_sim *sim,
                                     const char *name)
 {
-    const struct sim_unit *unit = sim->unit;
-    uint64_t stride =
-        unit->stored_bytes == 0 ? unit->block_bytes : unit->stored_bytes;
-
     return sim_store_open(sim->bench, name, sim->unit_number,
-                          sim_all_blocks(unit) * stride, false);
+                          sim_all_blocks(sim->unit) * stride_of(sim->unit),
+                          false);
 }
 
-/* Is this the command at which the device goes? A power cut happens once and
- * is remembered; a device that drops off the bus does so each time. */
+/* Once in the life of a device. */
+static bool lose_power(struct slate_sim *sim)
+{
+    uint64_t byte;
+
+    if (sim_state_get(sim->state_path, "power cuts") > 0)
+        return false;
+    sim_state_set(sim->state_path, "power cuts", 1);
+    byte = sim_store_lose(sim->store, sim->about.torn);
+    if (sim->about.torn_unreadable && byte != UINT64_MAX)
+        sim_state_set(sim->state_path, "torn block",
+                      1 + byte / stride_of(sim->unit));
+    return true;
+}
+
+/* Is this the command at which the device goes? It loses its power once, and
+ * drops off the bus each time. */
 static bool goes_now(struct slate_sim *sim)
 {
     const struct sim_description *about = &sim->about;
 
     if (about->drop_after != 0 && sim->commands > about->drop_after)
         return true;
-    if (about->power_cut_at == 0 || sim->commands != about->power_cut_at ||
-        sim_state_get(sim->state_path, "power cuts") > 0)
-        return false;
-    sim_state_set(sim->state_path, "power cuts", 1);
-    sim_store_lose(sim->store, about->torn);
-    return true;
+    return about->power_cut_at != 0 && sim->commands == about->power_cut_at &&
+           lose_power(sim);
+}
+
+/* Was this the write in which it goes? */
+static bool went_in_write(struct slate_sim *sim, uint64_t writes_before)
+{
+    return sim->writes != writes_before &&
+           sim->writes == sim->about.power_cut_in && lose_power(sim);
 }
 
 /* Somebody puts another medium into the reader; the state remembers it. */
@@ -74,6 +94,7 @@ static bool is_card(const struct slate_sim *sim)
 static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
 {
     struct slate_sim *sim = context;
+    uint64_t writes = sim->writes;
 
     x->transferred = 0;
     x->answer_length = 0;
@@ -104,7 +125,8 @@ static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
         sim_scsi(sim, x);
         break;
     }
-    return SLATE_OK;
+    sim->gone = went_in_write(sim, writes);
+    return sim->gone ? SLATE_ERR_NO_DEVICE : SLATE_OK;
 }
 
 static enum slate_status sim_claim(void *context)
@@ -179,6 +201,8 @@ static enum slate_status open_unit(struct slate_sim *sim,
         return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
     sim->unit = &sim->about.unit[sim->unit_number];
     sim->swp = sim_guarded(sim, SIM_GUARD_SOFTWARE);
+    if (sim->about.torn_unreadable)
+        sim->torn = sim_state_get(sim->state_path, "torn block");
     sim->store =
         open_store(sim, swapped ? sim->about.swap_with : sim->about.name);
     return sim->store == NULL

@@ -91,12 +91,13 @@ struct sim_description {
     uint32_t erase_bytes;
     /* moments, counted in commands since the device was opened; 0: never */
     uint64_t drop_after, power_cut_at, short_transfer_every;
-    bool torn;          /* the power cut tears the last write */
-    uint64_t swap_at;   /* another medium is in the reader then */
-    char swap_with[64]; /* the device whose blocks those are; one unit */
-    bool swap_told;     /* SCSI: a unit attention tells of it */
+    bool torn;            /* the power cut tears the last write */
+    bool torn_unreadable; /* its first block cannot be read then */
+    uint64_t swap_at;     /* another medium is in the reader then */
+    char swap_with[64];   /* the device whose blocks those are; one unit */
+    bool swap_told;       /* SCSI: a unit attention tells of it */
     /* moments, counted in writes since the device was opened; 0: never */
-    uint64_t refuse_after, forget_after;
+    uint64_t refuse_after, forget_after, power_cut_in;
     uint32_t attentions; /* unit attentions after power-on */
     uint32_t busy;       /* commands answered with "busy" */
     uint32_t becoming_ready;
@@ -129,6 +130,7 @@ struct slate_sim {
     char bench[4096];       /* where it lies */
     uint64_t commands;      /* since it was opened */
     uint64_t writes;        /* the same, of them those that write blocks */
+    uint64_t torn;          /* 1 + a block that is torn beyond reading */
     bool gone;              /* dropped off the bus, or without power */
     struct sim_sense sense; /* SCSI: of the last command */
     bool swp; /* SCSI: software write protect, as the device keeps it */
@@ -205,8 +207,9 @@ bool sim_store_read(struct sim_store *store, uint64_t byte, void *data,
 bool sim_store_write(struct sim_store *store, uint64_t byte, const void *data,
                      size_t length);
 bool sim_store_flush(struct sim_store *store);
-/* Loses the cache; torn: the first half of the last write survives. */
-void sim_store_lose(struct sim_store *store, bool torn);
+/* Loses the cache; torn: the first half of the last write survives. Returns
+ * the byte at which that one begins; UINT64_MAX for none. */
+uint64_t sim_store_lose(struct sim_store *store, bool torn);
 /* All that is there, also what is hidden. */
 uint64_t sim_all_blocks(const struct sim_unit *unit);
 /* Exclusive use by this program. */

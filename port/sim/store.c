@@ -223,8 +223,10 @@ bool sim_store_flush(struct sim_store *store)
     return ok;
 }
 
-void sim_store_lose(struct sim_store *store, bool torn)
+uint64_t sim_store_lose(struct sim_store *store, bool torn)
 {
+    uint64_t byte = store->last == NULL ? UINT64_MAX : store->last->byte;
+
     if (torn && store->last != NULL)
         (void)write_file(store, store->last->byte, store->last->data,
                          store->last->length / 2);
@@ -236,6 +238,7 @@ void sim_store_lose(struct sim_store *store, bool torn)
     }
     store->last = NULL;
     store->cached_bytes = store->cached = 0;
+    return byte;
 }
 
 bool sim_store_lock(struct sim_store *store, bool lock)

@@ -87,18 +87,20 @@ static void fill_bad_list(const struct slate_facts *facts, uint32_t i,
         slate_text_add(text, " and more");
 }
 
-static void fill_mark_draft(const struct slate_facts *facts, uint32_t i,
-                            struct slate_text *text)
+static void fill_mark_seen(const struct slate_facts *facts, uint32_t i,
+                           struct slate_text *text)
 {
     (void)i;
+    slate_text_add(text, facts->mark_cut
+                             ? "Block 0 cannot be read, and all else is as "
+                               "draft "
+                             : "Block 0 holds the unfinished mark of draft ");
     slate_text_bytes(text, facts->mark.seal, 6);
-}
-
-static void fill_mark_tag(const struct slate_facts *facts, uint32_t i,
-                          struct slate_text *text)
-{
-    (void)i;
-    slate_text_add(text, facts->mark.tag);
+    slate_text_add(text, facts->mark_cut
+                             ? " has it just ahead of a write of that block"
+                             : " for ");
+    if (!facts->mark_cut)
+        slate_text_add(text, facts->mark.tag);
 }
 
 static void fill_renew(const struct slate_facts *facts, uint32_t i,
@@ -309,8 +311,7 @@ const struct slate_fill slate_fills_of_device[] = {
     {"model", fill_model},
     {"bad-count", fill_bad_count},
     {"bad-list", fill_bad_list},
-    {"mark-draft", fill_mark_draft},
-    {"mark-tag", fill_mark_tag},
+    {"mark-seen", fill_mark_seen},
     {"renew", fill_renew},
     {"covered", fill_covered},
     {"sample", fill_sample},

@@ -1,10 +1,11 @@
 /* SPDX-License-Identifier: MIT */
-/* Collecting the facts: every block read here goes into the digest that later
- * tells whether the device has changed. */
+/* Collecting the facts: every block read here is evidence, which later tells
+ * whether the device has changed. */
 #include <string.h>
 
 #include "assess/judge.h"
 #include "assess/look.h"
+#include "media/evidence.h"
 #include "volume/read.h"
 
 /* Volumes that are looked at; what may have been spent on a device before one
@@ -284,11 +285,11 @@ static enum slate_status look(struct slate_media *media, uint8_t *work,
     struct slate_limit limit = {media->traffic.commands +
                                     budgets[facts->depth].most_commands,
                                 read + budgets[facts->depth].most_bytes, 0};
-    struct slate_sha256 sha;
+    struct slate_witness witness;
     enum slate_status status;
 
-    slate_sha256_start(&sha);
-    media->witness = &sha;
+    slate_witness_start(&witness, &facts->evidence);
+    media->witness = &witness;
     media->unread = &facts->unread;
     media->limit = &limit;
     status = slate_guard_find(media, facts->guard, &facts->guards);
@@ -301,7 +302,7 @@ static enum slate_status look(struct slate_media *media, uint8_t *work,
     media->unread = NULL;
     media->limit = NULL;
     facts->cut_short = facts->cut_short || limit.skipped > 0;
-    slate_sha256_end(&sha, facts->digest);
+    slate_witness_end(&witness);
     return status;
 }
 

@@ -54,6 +54,13 @@ static bool can_tell(const struct slate_facts *facts)
     return false;
 }
 
+static bool same_evidence(const struct slate_evidence *a,
+                          const struct slate_evidence *b)
+{
+    return memcmp(a->first, b->first, sizeof a->first) == 0 &&
+           memcmp(a->rest, b->rest, sizeof a->rest) == 0;
+}
+
 bool slate_facts_same_medium(const struct slate_facts *before,
                              const struct slate_facts *after)
 {
@@ -62,7 +69,7 @@ bool slate_facts_same_medium(const struct slate_facts *before,
     if (memcmp(before->identity_digest, after->identity_digest,
                SLATE_DIGEST_BYTES) != 0)
         return false;
-    if (memcmp(before->digest, after->digest, SLATE_DIGEST_BYTES) == 0)
+    if (same_evidence(&before->evidence, &after->evidence))
         return true;
     if (!can_tell(before) || before->marked != after->marked ||
         a->kind != b->kind || a->found != b->found || a->count != b->count ||

@@ -55,7 +55,7 @@ static const struct wording wordings[] = {
     /* unfinished */
     {"Renewing this device was interrupted: hosts see nothing on it until it "
      "is finished.",
-     "Block 0 holds the unfinished mark of draft {mark-draft} for {mark-tag}.",
+     "{mark-seen}.",
      "It was unplugged, or stopped, while it was being renewed.",
      "Enact the same draft again; it goes on where it stopped."},
     /* write-protected */

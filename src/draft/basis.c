@@ -95,7 +95,7 @@ void slate_basis_from(const struct slate_facts *facts,
     memset(basis, 0, sizeof *basis);
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
-    memcpy(basis->content, facts->digest, SLATE_DIGEST_BYTES);
+    basis->evidence = facts->evidence;
     basis->geometry = facts->geometry;
     take_guards(facts, basis);
     add_old(basis, cut(basis, 0, ends));

@@ -33,22 +33,31 @@ static void seal_goal(struct slate_sha256 *sha, const struct slate_goal *goal)
     slate_sha256_add(sha, goal->label, strlen(goal->label) + 1);
 }
 
+static void seal_ranges(struct slate_sha256 *sha,
+                        const struct slate_range *range, uint32_t count)
+{
+    seal_u32(sha, count);
+    for (uint32_t i = 0; i < count; i++) {
+        seal_u64(sha, range[i].first);
+        seal_u64(sha, range[i].count);
+    }
+}
+
 static void seal_basis(struct slate_sha256 *sha,
                        const struct slate_basis *basis)
 {
     slate_sha256_add(sha, basis->tag, strlen(basis->tag) + 1);
     slate_sha256_add(sha, basis->identity, SLATE_DIGEST_BYTES);
-    slate_sha256_add(sha, basis->content, SLATE_DIGEST_BYTES);
     seal_u64(sha, basis->geometry.block_count);
     seal_u32(sha, basis->geometry.block_bytes);
     seal_u32(sha, basis->geometry.physical_bytes);
     seal_u32(sha, basis->geometry.erase_bytes);
     seal_u32(sha, basis->guards);
     seal_u32(sha, basis->firm);
-    for (uint32_t i = 0; i < basis->old_count; i++) {
-        seal_u64(sha, basis->old[i].first);
-        seal_u64(sha, basis->old[i].count);
-    }
+    seal_ranges(sha, basis->old, basis->old_count);
+    slate_sha256_add(sha, basis->evidence.first, SLATE_DIGEST_BYTES);
+    slate_sha256_add(sha, basis->evidence.rest, SLATE_DIGEST_BYTES);
+    seal_ranges(sha, basis->evidence.range, basis->evidence.count);
 }
 
 static void seal_choices(struct slate_sha256 *sha,
@@ -106,6 +115,24 @@ static void derive_guid(const struct slate_draft *draft, const char *purpose,
     slate_guid_random(bytes, guid);
 }
 
+static bool is_within(const struct slate_range *range, uint64_t blocks)
+{
+    return range->count > 0 && range->first < blocks &&
+           range->count <= blocks - range->first;
+}
+
+static bool evidence_is_possible(const struct slate_evidence *evidence,
+                                 uint64_t blocks)
+{
+    if (evidence->count > SLATE_EVIDENCE_RANGES)
+        return false;
+    for (uint32_t i = 0; i < evidence->count; i++) {
+        if (!is_within(&evidence->range[i], blocks))
+            return false;
+    }
+    return true;
+}
+
 /* A basis may come from a file: nothing below may divide by zero, overflow or
  * write beyond the device. */
 static bool basis_is_possible(const struct slate_basis *basis)
@@ -121,14 +148,13 @@ static bool basis_is_possible(const struct slate_basis *basis)
         geometry->block_count > UINT64_MAX / geometry->block_bytes ||
         basis->old_count > SLATE_BASIS_RANGES ||
         (basis->guards >> SLATE_GUARD_KINDS) != 0 ||
-        (basis->firm & ~basis->guards) != 0)
+        (basis->firm & ~basis->guards) != 0 ||
+        !evidence_is_possible(&basis->evidence, geometry->block_count))
         return false;
     for (uint32_t i = 0; i < basis->old_count; i++) {
         const struct slate_range *old = &basis->old[i];
 
-        if (old->count == 0 || old->first < reached ||
-            old->first >= geometry->block_count ||
-            old->count > geometry->block_count - old->first)
+        if (old->first < reached || !is_within(old, geometry->block_count))
             return false;
         reached = old->first + old->count;
     }

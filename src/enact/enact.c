@@ -4,6 +4,7 @@
 
 #include "base/same.h"
 #include "enact/lift.h"
+#include "media/evidence.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)
@@ -13,14 +14,10 @@ static enum slate_status check_consent(const struct slate_draft *draft,
                : SLATE_ERR_CONSENT;
 }
 
-/* Does block 0 already hold what the draft writes last? */
-static enum slate_status judge_changed(struct slate_enact *enact)
+/* Block 0 is in the work buffer. Does it already hold what the draft writes
+ * last? */
+static enum slate_status judge_changed(const struct slate_pass *pass)
 {
-    struct slate_pass *pass = &enact->pass;
-    enum slate_status status = slate_media_read(pass->media, 0, 1, pass->work);
-
-    if (status != SLATE_OK)
-        return status;
     return slate_draft_compare(pass->draft, SLATE_PURPOSE_FIRST, 0, 1,
                                pass->work) == 1
                ? SLATE_ERR_ALREADY
@@ -81,44 +78,61 @@ static void digest_block(const struct slate_pass *pass,
     slate_sha256_end(&sha, digest);
 }
 
-/* Does block 0 bear the mark of this very draft? A torn write may have made it
- * unreadable. */
-static enum slate_status look_for_mark(struct slate_enact *enact)
+/* Reads block 0, and takes its digest; what cannot be read is not looked at. */
+static enum slate_status look_at_first(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
     struct slate_fault before = pass->media->fault;
     enum slate_status status = slate_media_read(pass->media, 0, 1, pass->work);
 
-    if (status == SLATE_ERR_READ) {
-        pass->media->fault = before;
-        return is_all_but_the_first(pass, &enact->resumed);
-    }
     enact->looked = status == SLATE_OK;
     if (enact->looked)
         digest_block(pass, enact->first);
-    enact->resumed =
-        status == SLATE_OK &&
-        slate_mark_names(pass->work, pass->media->geometry.block_bytes,
-                         pass->draft->seal);
-    return status;
+    if (status != SLATE_ERR_READ)
+        return status;
+    pass->media->fault = before;
+    return SLATE_OK;
 }
 
+/* Block 0 cannot be read. Where all else is as before the first write, or as
+ * before the last one, that write was cut. */
+static enum slate_status judge_unread(struct slate_enact *enact, bool same)
+{
+    enum slate_status status = SLATE_OK;
+
+    enact->resumed = same;
+    if (!same)
+        status = is_all_but_the_first(&enact->pass, &enact->resumed);
+    return status != SLATE_OK || enact->resumed ? status : SLATE_ERR_CHANGED;
+}
+
+/* Is it what the draft was made from, or what enacting it has left half-way? */
 static enum slate_status check_content(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
-    struct slate_facts facts;
-    enum slate_status status = look_for_mark(enact);
+    const struct slate_evidence *evidence = &pass->draft->basis.evidence;
+    enum slate_status status = look_at_first(enact);
+    bool same, first_same;
 
-    if (status != SLATE_OK || enact->resumed)
-        return status;
-    status = slate_assess_look(pass->media, SLATE_DEPTH_FULL, pass->work,
-                               SLATE_WORK_MIN, &facts);
     if (status != SLATE_OK)
         return status;
-    if (memcmp(facts.digest, pass->draft->basis.content, SLATE_DIGEST_BYTES) ==
-        0)
+    enact->resumed =
+        enact->looked &&
+        slate_mark_names(pass->work, pass->media->geometry.block_bytes,
+                         pass->draft->seal);
+    if (enact->resumed)
         return SLATE_OK;
-    return judge_changed(enact);
+    status = slate_evidence_holds(pass->media, evidence, pass->work, &same);
+    if (status != SLATE_OK)
+        return status;
+    if (!enact->looked)
+        return judge_unread(enact, same);
+    first_same =
+        memcmp(enact->first, evidence->first, sizeof enact->first) == 0;
+    if (same && first_same)
+        return SLATE_OK;
+    status = slate_media_read(pass->media, 0, 1, pass->work);
+    return status == SLATE_OK ? judge_changed(pass) : status;
 }
 
 /* What can be checked without having the device for oneself. */

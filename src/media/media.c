@@ -3,6 +3,7 @@
  * splitting, counting and the first fault live here. */
 #include <string.h>
 
+#include "media/evidence.h"
 #include "media/speech.h"
 #include "media/tag.h"
 #include "media/unread.h"
@@ -239,6 +240,22 @@ static enum slate_status admit(const struct slate_media *media, uint64_t lba,
                : SLATE_ERR_RANGE;
 }
 
+static uint64_t skipped_by(const struct slate_media *media)
+{
+    return media->limit == NULL ? 0 : media->limit->skipped;
+}
+
+/* What was skipped is no evidence. Where blocks could not be read, what became
+ * of a run depends on where it began and ended. */
+static void show_witness(const struct slate_media *media, uint64_t lba,
+                         uint32_t count, const uint8_t *data, uint64_t skipped)
+{
+    if (media->witness != NULL && skipped_by(media) == skipped)
+        slate_witness_see(media->witness, lba, count, data,
+                          media->geometry.block_bytes,
+                          media->unread == NULL || media->unread->count == 0);
+}
+
 enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
                                    uint32_t count, void *data)
 {
@@ -251,6 +268,7 @@ enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
         uint32_t n = next_transfer(media, count);
 
         struct slate_fault before = media->fault;
+        uint64_t skipped = skipped_by(media);
 
         status = read_patiently(media, lba, n, to);
         if (status == SLATE_ERR_READ && media->unread != NULL) {
@@ -263,9 +281,7 @@ enum slate_status slate_media_read(struct slate_media *media, uint64_t lba,
         if (status != SLATE_OK)
             return note_fault(media, status, SLATE_OPERATION_READ, lba, n);
         media->traffic.blocks_read += n;
-        if (media->witness != NULL)
-            slate_sha256_add(media->witness, to,
-                             (size_t)n * media->geometry.block_bytes);
+        show_witness(media, lba, n, to, skipped);
         lba += n;
         count -= n;
         to += (size_t)n * media->geometry.block_bytes;

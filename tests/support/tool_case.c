@@ -142,11 +142,17 @@ static void describe_fast(void)
         closedir(folder);
 }
 
+void take_tag(void)
+{
+    json_t *value = printed("tag");
+
+    snprintf(tag, sizeof tag, "%s", json_string_value(value));
+    json_decref(value);
+}
+
 /* A fresh bench and the tag of its stick. */
 int fresh_bench(void **state)
 {
-    json_t *value;
-
     (void)state;
     setenv("TRUESLATE_BENCH", in_folder("bench"), 1);
     setenv("XDG_STATE_HOME", in_folder("state"), 1);
@@ -154,9 +160,7 @@ int fresh_bench(void **state)
     if (tool_run(&p, "bench $/fast") != 0 ||
         tool_run(&p, "assess sim:tide-gauge-7 --json") != 0)
         return 1;
-    value = printed("tag");
-    snprintf(tag, sizeof tag, "%s", json_string_value(value));
-    json_decref(value);
+    take_tag();
     return 0;
 }
 

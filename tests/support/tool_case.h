@@ -27,6 +27,7 @@ bool stick_is_marked(void);
 
 /* A member of the JSON that was printed, given as "a.0.b"; a new reference. */
 json_t *printed(const char *path);
+void take_tag(void); /* into tag */
 void expect_text(const char *path, const char *expected);
 json_int_t number(const char *path);
 
