@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Nothing is lost, and only the meant device is touched: what the tool does
- * with twins, swapped media, files in its way, closed streams, signals, and
+ * with twins, swapped media, files in its way, closed streams, and
  * names that are meant to deceive. */
-#include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <sys/stat.h>
