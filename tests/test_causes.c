@@ -221,7 +221,8 @@ static void remedies_are_what_drafts_take(void **state)
         expect_findings(&ram, "border", "blank");
         slate_basis_from(&s.facts, &basis);
         if (slate_draft_make(&goal, &basis, &choices, &s.draft) == SLATE_OK)
-            assert_true(s.draft.volume.first + s.draft.volume.blocks <=
+            assert_true(s.draft.part[0].range.first +
+                            s.draft.part[0].range.count <=
                         UINT32_MAX);
         ram_close(&ram);
     }

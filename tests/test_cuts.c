@@ -180,7 +180,7 @@ static void cut_and_go_on(const struct ram *before, const struct ram *after,
     shim_power(&shim);
     check_block_0(&ram, before, after, &shim);
     assert_ok(slate_media_open(&s.media, &shim.port));
-    status = session_enact(&s, SLATE_WORK_MIN);
+    status = session_enact(&s, slate_draft_work_bytes(&s.draft));
     if (status != SLATE_ERR_ALREADY) /* the last write was all there */
         assert_ok(status);
     assert_true(ram_equal(&ram, after));

@@ -33,6 +33,30 @@ static void open_used(struct ram *ram, uint32_t block_bytes)
     ram_put(ram, 4096u * (uint64_t)block_bytes, "old volume", 10);
 }
 
+/* The old range that an erased extent lies in. */
+static uint32_t old_range_of(const struct slate_extent *extent)
+{
+    for (uint32_t i = 0; i < s.draft.basis.old_count; i++) {
+        const struct slate_range *old = &s.draft.basis.old[i];
+
+        if (extent->first >= old->first &&
+            extent->first + extent->count <= old->first + old->count)
+            return i;
+    }
+    fail_msg("block %llu is in no old range",
+             (unsigned long long)extent->first);
+    return 0;
+}
+
+/* The last old structures go first. */
+static void check_last_first(const struct slate_extent *before,
+                             const struct slate_extent *after)
+{
+    uint32_t a = old_range_of(before), b = old_range_of(after);
+
+    assert_true(b < a || (b == a && after->first > before->first));
+}
+
 static void extents_are_disjoint_and_in_safe_order(void **state)
 {
     struct slate_goal goal = {.label = "SAFE"};
@@ -49,19 +73,18 @@ static void extents_are_disjoint_and_in_safe_order(void **state)
         goal.table = (enum slate_table_kind)table;
         assert_ok(session_draft(&s, &ram, &goal));
         count = extents_of(&s.draft, e);
-        assert_int_equal(e[0].purpose, SLATE_PURPOSE_MARK);
+        assert_int_equal(e[0].moment, SLATE_MOMENT_MARK);
         assert_int_equal(e[0].first, 0);
-        assert_int_equal(e[count - 1].purpose, SLATE_PURPOSE_FIRST);
+        assert_int_equal(e[count - 1].moment, SLATE_MOMENT_COMMIT);
         assert_int_equal(e[count - 1].first, 0);
         for (uint32_t i = 1; i < count; i++) {
             blocks += e[i].count;
             assert_true(e[i].count > 0);
             assert_true(e[i].first + e[i].count <=
                         s.media.geometry.block_count);
-            if (e[i].purpose != SLATE_PURPOSE_ERASE)
-                assert_true(e[i].purpose >= e[i - 1].purpose);
-            else if (i > 1) /* the last old structures go first */
-                assert_true(e[i].first != e[i - 1].first);
+            assert_true(e[i].moment >= e[i - 1].moment);
+            if (e[i].moment == SLATE_MOMENT_ERASE && i > 1)
+                check_last_first(&e[i - 1], &e[i]);
             for (uint32_t j = 1; j < i; j++)
                 assert_true(e[i].first >= e[j].first + e[j].count ||
                             e[j].first >= e[i].first + e[i].count);
@@ -110,12 +133,32 @@ static uint8_t *compose_all(const struct slate_extent *e, uint32_t count,
     *length = (size_t)slate_draft_blocks(&s.draft, false) * block_bytes;
     all = malloc(*length);
     for (uint32_t i = 0; i < count; i++) {
-        slate_draft_compose(&s.draft, e[i].purpose, e[i].first,
-                            (uint32_t)e[i].count, all + at);
+        assert_ok(slate_draft_compose(&s.draft, &e[i], e[i].first,
+                                      (uint32_t)e[i].count, all + at));
         at += (size_t)e[i].count * block_bytes;
     }
     assert_int_equal(at, *length);
     return all;
+}
+
+/* Equal as it is; with one bit changed, that block and no other differs. */
+static void check_compare(const struct slate_extent *extent, uint64_t first,
+                          uint32_t count, uint8_t *chunk, uint32_t seed)
+{
+    static uint8_t scratch[37 * 4096];
+    struct slate_difference found;
+    uint32_t bytes = count * s.draft.basis.geometry.block_bytes;
+    uint32_t at = (seed >> 5) % bytes;
+
+    assert_ok(slate_draft_compare(&s.draft, extent, first, count, chunk,
+                                  scratch, &found));
+    assert_int_equal(found.blocks, 0);
+    chunk[at] ^= 0x40;
+    assert_ok(slate_draft_compare(&s.draft, extent, first, count, chunk,
+                                  scratch, &found));
+    assert_int_equal(found.blocks, 1);
+    assert_int_equal(found.first,
+                     first + at / s.draft.basis.geometry.block_bytes);
 }
 
 /* Chunks of 1 to 37 blocks, taken from the back and in random places. */
@@ -151,13 +194,11 @@ static void any_order_and_any_chunk_compose_the_same(void **state)
             n = (uint32_t)((seed >> 16) % 37 + 1);
             if (n > e[i].count - at)
                 n = (uint32_t)(e[i].count - at);
-            slate_draft_compose(&s.draft, e[i].purpose, e[i].first + at, n,
-                                chunk);
+            assert_ok(slate_draft_compose(&s.draft, &e[i], e[i].first + at, n,
+                                          chunk));
             assert_memory_equal(chunk, all + (ahead + at) * block,
                                 (size_t)n * block);
-            assert_int_equal(slate_draft_compare(&s.draft, e[i].purpose,
-                                                 e[i].first + at, n, chunk),
-                             n);
+            check_compare(&e[i], e[i].first + at, n, chunk, seed);
         }
         free(all);
         ram_close(&ram);
@@ -284,6 +325,12 @@ static void tables_are_chosen_and_refusals_explained(void **state)
     assert_true(slate_draft_remark(&s.draft, 1, &text));
     assert_non_null(strstr(words, "Clusters of 512 bytes"));
     basis.geometry.block_count = 60000;
+    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    assert_int_equal(s.draft.part[0].format->kind, SLATE_VOLUME_FAT16);
+    slate_text_start(&text, words, sizeof words);
+    assert_true(slate_draft_remark(&s.draft, 1, &text));
+    assert_non_null(strstr(words, "too small for FAT32"));
+    goal.volume = SLATE_VOLUME_FAT32;
     assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
                   SLATE_ERR_TOO_SMALL);
     slate_text_start(&text, words, sizeof words);
@@ -293,6 +340,7 @@ static void tables_are_chosen_and_refusals_explained(void **state)
                         "512-byte blocks; this device has 30.7 MB (29.3 MiB), "
                         "of which 29.7 MB (28.3 MiB) are left for a "
                         "partition");
+    goal.volume = SLATE_VOLUME_NONE;
     basis.geometry.block_count = 7814037168; /* 4 TB */
     assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
                   SLATE_ERR_TOO_LARGE);
@@ -302,8 +350,9 @@ static void tables_are_chosen_and_refusals_explained(void **state)
     /* partitions begin at the erase unit and end at a physical block */
     basis.geometry = (struct slate_geometry){30546945, 512, 4096, 4194304};
     assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
-    assert_int_equal(s.draft.volume.first, 8192);
-    assert_int_equal(s.draft.volume.first + s.draft.volume.blocks, 30546944);
+    assert_int_equal(s.draft.part[0].range.first, 8192);
+    assert_int_equal(s.draft.part[0].range.first + s.draft.part[0].range.count,
+                     30546944);
 }
 
 int main(void)

@@ -209,14 +209,14 @@ static void the_proof_finds_every_wrong_block(void **state)
     (void)state;
     begin(&ram);
     assert_ok(session_enact(&s, sizeof s.work));
-    ram_put(&ram, (s.draft.volume.first + 40) * 512 + 511, &byte, 1);
-    ram_put(&ram, (s.draft.volume.first + 50) * 512, &byte, 1);
+    ram_put(&ram, (s.draft.part[0].range.first + 40) * 512 + 511, &byte, 1);
+    ram_put(&ram, (s.draft.part[0].range.first + 50) * 512, &byte, 1);
     assert_status(slate_prove_run(&prove, &s.draft, &s.media, s.work,
                                   sizeof s.work, NULL, NULL),
                   SLATE_ERR_UNPROVED);
     assert_int_equal(prove.different, 2);
     assert_int_equal(prove.pass.done, slate_draft_blocks(&s.draft, true));
-    ram.fail_read = s.draft.volume.first + 33;
+    ram.fail_read = s.draft.part[0].range.first + 33;
     assert_status(session_prove(&s, sizeof s.work), SLATE_ERR_READ);
     ram_close(&ram);
 }

@@ -10,6 +10,7 @@ static void plan(uint32_t block_bytes, uint64_t blocks, uint32_t cluster_bytes,
 {
     struct slate_goal goal = {.table_given = true,
                               .table = SLATE_TABLE_NONE,
+                              .volume = SLATE_VOLUME_FAT32,
                               .cluster_bytes = cluster_bytes,
                               .label = "GAUGE 7"};
     struct slate_basis basis = {
@@ -21,9 +22,14 @@ static void plan(uint32_t block_bytes, uint64_t blocks, uint32_t cluster_bytes,
                   expected);
 }
 
-static void compose(enum slate_purpose purpose, uint64_t lba, uint8_t *block)
+static const struct slate_fat *fat(void)
 {
-    slate_draft_compose(&s.draft, purpose, lba, 1, block);
+    return &s.draft.part[0].volume.fat;
+}
+
+static void compose(uint64_t lba, uint8_t *block)
+{
+    session_compose(&s, lba, 1, block);
 }
 
 static void check_boot(const uint8_t *b, uint32_t block_bytes, uint32_t blocks)
@@ -60,7 +66,7 @@ static void check_geometry(const uint8_t *b, uint32_t block_bytes,
     assert_true(reserved >= 32);
     assert_true(clusters >= 65525 && clusters <= 268435445);
     assert_true((uint64_t)table * block_bytes / 4 >= clusters + 2);
-    assert_int_equal(clusters, s.draft.volume.clusters);
+    assert_int_equal(clusters, fat()->clusters);
     assert_true(b[13] != 0 && (b[13] & (b[13] - 1)) == 0);
 }
 
@@ -71,26 +77,26 @@ static void check_volume(uint32_t block_bytes, uint64_t blocks,
     uint64_t table;
 
     plan(block_bytes, blocks, cluster_bytes, SLATE_OK);
-    compose(SLATE_PURPOSE_FIRST, 0, b);
+    compose(0, b);
     check_boot(b, block_bytes, (uint32_t)blocks);
     check_geometry(b, block_bytes, (uint32_t)blocks);
-    compose(SLATE_PURPOSE_RESERVED, 6, c);
+    compose(6, c);
     assert_memory_equal(b, c, block_bytes);
-    compose(SLATE_PURPOSE_RESERVED, 1, c);
+    compose(1, c);
     assert_int_equal(number_at(c, 0, 4), 0x41615252);
     assert_int_equal(number_at(c, 484, 4), 0x61417272);
-    assert_int_equal(number_at(c, 488, 4), s.draft.volume.clusters - 1);
+    assert_int_equal(number_at(c, 488, 4), fat()->clusters - 1);
     assert_int_equal(number_at(c, 492, 4), 3);
     assert_int_equal(number_at(c, 508, 4), 0xAA550000);
     table = number_at(b, 14, 2);
-    compose(SLATE_PURPOSE_FAT, table, c);
+    compose(table, c);
     assert_int_equal(number_at(c, 0, 4), 0x0FFFFFF8);
     assert_int_equal(number_at(c, 4, 4), 0x0FFFFFFF);
     assert_true(number_at(c, 8, 4) >= 0x0FFFFFF8);
     assert_int_equal(number_at(c, 12, 8), 0);
-    compose(SLATE_PURPOSE_FAT_COPY, table + number_at(b, 36, 4), b);
+    compose(table + number_at(b, 36, 4), b);
     assert_memory_equal(b, c, block_bytes);
-    compose(SLATE_PURPOSE_ROOT, table + 2 * s.draft.volume.fat_blocks, c);
+    compose(table + 2 * fat()->fat_blocks, c);
     assert_memory_equal(c, "GAUGE 7    \x08", 12);
     assert_int_equal(number_at(c, 22, 2), 9 << 11 | 30 << 5 | 29);
     assert_int_equal(number_at(c, 24, 2), (2031 - 1980) << 9 | 5 << 5 | 17);
@@ -110,10 +116,13 @@ static void smallest_and_largest_volume(void **state)
 {
     (void)state;
     for (uint32_t block = 512; block <= 4096; block *= 2) {
-        uint64_t least = slate_fat32_smallest(block) / block;
+        uint64_t least, most;
 
+        slate_format_of(SLATE_VOLUME_FAT32)->limits(block, &least, &most);
+        least /= block;
+        assert_int_equal(most / block, UINT32_MAX);
         check_volume(block, least, 0);
-        assert_int_equal(s.draft.volume.clusters, 65525);
+        assert_int_equal(fat()->clusters, 65525);
         plan(block, least - 1, 0, SLATE_ERR_TOO_SMALL);
         check_volume(block, UINT32_MAX, 0);
         plan(block, (uint64_t)UINT32_MAX + 1, 0, SLATE_ERR_TOO_LARGE);
@@ -140,13 +149,12 @@ static void clusters_are_chosen_by_size_and_aligned(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        const struct slate_fat32 *fat = &s.draft.volume;
         uint64_t data;
 
         plan(512, rows[i].bytes / 512, 0, SLATE_OK);
-        assert_int_equal(fat->cluster_blocks * 512, rows[i].cluster);
-        data =
-            fat->first + fat->reserved_blocks + 2 * (uint64_t)fat->fat_blocks;
+        assert_int_equal(fat()->cluster_blocks * 512, rows[i].cluster);
+        data = fat()->first + fat()->reserved_blocks +
+               2 * (uint64_t)fat()->fat_blocks;
         if (rows[i].bytes >= 536870912)
             assert_int_equal(data % 2048, 0);
     }
@@ -169,11 +177,18 @@ static void labels_are_adapted(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        char label[SLATE_FAT_LABEL_ROOM];
+        struct slate_goal goal = {.volume = SLATE_VOLUME_FAT32};
+        struct slate_basis basis = {.geometry = {1000000, 512, 512, 0}};
+        struct slate_choices choices = {.seed = {1}};
+        struct slate_figures figures;
 
-        assert_status(slate_fat_label(rows[i].wanted, label), rows[i].status);
-        if (rows[i].status == SLATE_OK)
-            assert_string_equal(label, rows[i].label);
+        strcpy(goal.label, rows[i].wanted);
+        assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
+                      rows[i].status);
+        if (rows[i].status != SLATE_OK)
+            continue;
+        s.draft.part[0].format->figures(&s.draft.part[0].volume, &figures);
+        assert_string_equal(figures.label, rows[i].label);
     }
 }
 
@@ -236,7 +251,7 @@ static void renewed_volumes_are_recognised(void **state)
     assert_ok(session_look(&s, &ram));
     assert_int_equal(s.facts.volume[0].kind, SLATE_VOLUME_FAT32);
     assert_string_equal(s.facts.volume[0].label, "TIDE 7");
-    assert_int_equal(s.facts.volume[0].serial, s.draft.volume.serial);
+    assert_int_equal(s.facts.volume[0].serial, fat()->serial);
     assert_true(s.facts.volume[0].free_known);
     assert_int_equal(s.facts.volume[0].free_clusters,
                      s.facts.volume[0].clusters - 1);

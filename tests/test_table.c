@@ -17,9 +17,9 @@ static void draft_on(uint32_t block_bytes, uint64_t blocks,
     ram_close(&ram);
 }
 
-static void compose(enum slate_purpose purpose, uint64_t lba, uint8_t *block)
+static void compose(uint64_t lba, uint8_t *block)
 {
-    slate_draft_compose(&s.draft, purpose, lba, 1, block);
+    session_compose(&s, lba, 1, block);
 }
 
 static void mbr_has_the_published_fields(void **state)
@@ -28,7 +28,7 @@ static void mbr_has_the_published_fields(void **state)
 
     (void)state;
     draft_on(512, 30546944, SLATE_TABLE_MBR);
-    compose(SLATE_PURPOSE_FIRST, 0, b);
+    compose(0, b);
     assert_int_equal(number_at(b, 510, 2), 0xAA55);
     assert_int_not_equal(number_at(b, 440, 4), 0); /* disk signature */
     assert_int_equal(number_at(b, 444, 2), 0);
@@ -90,16 +90,15 @@ static void check_gpt(uint32_t block_bytes, uint64_t blocks)
     struct slate_guid guid;
 
     draft_on(block_bytes, blocks, SLATE_TABLE_GPT);
-    compose(SLATE_PURPOSE_FIRST, 0, b);
+    compose(0, b);
     assert_int_equal(b[450], 0xEE);
     assert_int_equal(number_at(b, 447, 3), 0x000200); /* CHS 0/0/2 */
     assert_int_equal(number_at(b, 454, 4), 1);
     assert_int_equal(number_at(b, 458, 4),
                      last > UINT32_MAX ? UINT32_MAX : last);
-    compose(SLATE_PURPOSE_TABLE, 1, head);
+    compose(1, head);
     check_gpt_header(head, 1, last, 2, 2 + array, last - array - 1);
-    slate_draft_compose(&s.draft, SLATE_PURPOSE_TABLE, 2, (uint32_t)array,
-                        entries);
+    session_compose(&s, 2, (uint32_t)array, entries);
     assert_int_equal(number_at(head, 88, 4),
                      crc_bitwise(entries, sizeof entries));
     memcpy(guid.bytes, entries, 16);
@@ -110,10 +109,10 @@ static void check_gpt(uint32_t block_bytes, uint64_t blocks)
     assert_memory_equal(entries + 56, "S\0H\0O\0R\0E\0 \0004\0\0\0", 16);
     for (size_t i = 128; i < sizeof entries; i++)
         assert_int_equal(entries[i], 0);
-    compose(SLATE_PURPOSE_TABLE_BACKUP, last, b);
+    compose(last, b);
     check_gpt_header(b, last, 1, last - array, 2 + array, last - array - 1);
     assert_memory_equal(b + 56, head + 56, 16);
-    compose(SLATE_PURPOSE_TABLE_BACKUP, last - array, b);
+    compose(last - array, b);
     assert_memory_equal(b, entries, block_bytes);
 }
 
@@ -139,7 +138,7 @@ static void layouts_read_back_as_drafted(void **state)
 
         ram_open(&ram, sizes[i / 3], 2147483648u / sizes[i / 3], false);
         assert_ok(session_draft(&s, &ram, &goal));
-        assert_ok(session_enact(&s, SLATE_WORK_MIN));
+        assert_ok(session_enact(&s, slate_draft_work_bytes(&s.draft)));
         assert_ok(session_look(&s, &ram));
         assert_int_equal(s.facts.layout.kind, kinds[i % 3]);
         assert_int_equal(

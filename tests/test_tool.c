@@ -330,12 +330,24 @@ static void images_that_cannot_serve_are_refused(void **state)
     expect("assess file:$/odd.img", 4, "whole number of 512-byte blocks");
     make_image("empty.img", 0);
     expect("assess file:$/empty.img", 4, "holds 0 bytes");
+    make_image("least.img", 1048576);
+    expect("draft file:$/least.img", 7, "0 bytes are left for a partition");
     make_image("tiny.img", 16777216);
-    expect("draft file:$/tiny.img", 7, "FAT32 needs at least 34.1 MB");
+    expect("draft file:$/tiny.img", 0, "FAT16: the device is too small");
+    expect("draft file:$/tiny.img --volume fat32", 7,
+           "FAT32 needs at least 34.1 MB");
     make_image("small.img", 67108864);
     expect("draft file:$/small.img", 0, "Clusters of 512 bytes: with larger");
-    expect("draft file:$/small.img --cluster 4K", 7, "FAT32 needs about");
-    expect("draft file:$/small.img --block-size 4096", 7, "4096-byte blocks");
+    expect("draft file:$/small.img --cluster 4K", 0,
+           "FAT16: with clusters of 4096 bytes");
+    expect("draft file:$/small.img --cluster 4K --volume fat32", 7,
+           "FAT32 needs about");
+    expect("draft file:$/small.img --block-size 4096 --volume fat32", 7,
+           "4096-byte blocks");
+    expect("draft file:$/small.img --volume fat16", 0, "type 06h");
+    expect("draft file:$/small.img --volume fat12 --table none", 0, "FAT12");
+    expect("draft file:$/small.img --volume fat64", 2,
+           "expected fat32, fat16 or fat12");
     make_image("large.img", (off_t)4000000000000);
     expect("draft file:$/large.img", 7, "FAT32 reaches 2.2 TB");
 }

@@ -23,9 +23,9 @@ static json_t *shape_goal(const struct slate_goal *goal)
     return report_made(json_pack(
         "{s:s, s:s, s:s, s:i, s:s, s:o, s:b}", "for", slate_use_name(goal->use),
         "table", goal->table_given ? report_table(goal->table) : "fit",
-        "volume", "fat32", "cluster_bytes", (int)goal->cluster_bytes, "label",
-        goal->label, "lift", report_guards(goal->lift), "lasting",
-        goal->lasting));
+        "volume", report_format(goal->volume), "cluster_bytes",
+        (int)goal->cluster_bytes, "label", goal->label, "lift",
+        report_guards(goal->lift), "lasting", goal->lasting));
 }
 
 static json_t *shape_ranges(const struct slate_range *range, uint32_t count)
@@ -92,6 +92,7 @@ static json_t *shape_lifts(const struct slate_draft *draft)
     return lifts;
 }
 
+/* One entry for each run of blocks. */
 static json_t *shape_steps(const struct slate_draft *draft)
 {
     json_t *steps = report_made(json_array());
@@ -101,7 +102,7 @@ static json_t *shape_steps(const struct slate_draft *draft)
     while (slate_draft_next(draft, &walk, &extent))
         json_array_append_new(
             steps, report_made(json_pack("{s:s, s:I, s:I}", "step",
-                                         slate_purpose_words(extent.purpose),
+                                         slate_draft_step(draft, &extent),
                                          "first", (json_int_t)extent.first,
                                          "blocks", (json_int_t)extent.count)));
     return steps;
@@ -121,22 +122,30 @@ static json_t *shape_remarks(const struct slate_draft *draft)
     return remarks;
 }
 
+static json_t *shape_volume(const struct slate_part *part)
+{
+    struct slate_figures figures;
+
+    part->format->figures(&part->volume, &figures);
+    return report_made(json_pack("{s:s, s:s, s:I, s:I, s:I, s:I, s:I}", "kind",
+                                 part->format->composer.name, "label",
+                                 figures.label, "serial",
+                                 (json_int_t)figures.serial, "cluster_bytes",
+                                 (json_int_t)figures.cluster_bytes, "clusters",
+                                 (json_int_t)figures.clusters, "room_bytes",
+                                 (json_int_t)figures.room_bytes, "blocks",
+                                 (json_int_t)figures.whole.count));
+}
+
 /* What follows from the input; made anew on loading, and compared. */
 static json_t *shape_result(const struct slate_draft *draft)
 {
-    const struct slate_fat32 *fat = &draft->volume;
-
-    return report_made(json_pack(
-        "{s:o, s:o, s:{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I}, s:o, s:o, s:o}",
-        "seal", report_hex(draft->seal, SLATE_DIGEST_BYTES), "after",
-        report_after(draft), "volume", "kind", "fat32", "label", fat->label,
-        "serial", (json_int_t)fat->serial, "cluster_bytes",
-        (json_int_t)fat->cluster_blocks * fat->block_bytes, "clusters",
-        (json_int_t)fat->clusters, "reserved_blocks",
-        (json_int_t)fat->reserved_blocks, "table_blocks",
-        (json_int_t)fat->fat_blocks, "blocks", (json_int_t)fat->blocks, "lifts",
-        shape_lifts(draft), "steps", shape_steps(draft), "remarks",
-        shape_remarks(draft)));
+    return report_made(
+        json_pack("{s:o, s:o, s:o, s:o, s:o, s:o}", "seal",
+                  report_hex(draft->seal, SLATE_DIGEST_BYTES), "after",
+                  report_after(draft), "volume", shape_volume(&draft->part[0]),
+                  "lifts", shape_lifts(draft), "steps", shape_steps(draft),
+                  "remarks", shape_remarks(draft)));
 }
 
 /* The digest of everything else in the file. */
@@ -287,12 +296,21 @@ static bool read_guards(const json_t *object, const char *key, uint32_t *guards)
     return json_is_array(list);
 }
 
+/* "fit", or the name of a format. */
+static bool read_format(const char *word, enum slate_volume_kind *kind)
+{
+    *kind = SLATE_VOLUME_NONE;
+    return strcmp(word, report_format(*kind)) == 0 || format_named(word, kind);
+}
+
 static bool read_goal(const json_t *object, struct slate_goal *goal)
 {
     const char *use = json_string_value(json_object_get(object, "for"));
     const char *table = json_string_value(json_object_get(object, "table"));
+    const char *volume = json_string_value(json_object_get(object, "volume"));
 
-    if (use == NULL || table == NULL ||
+    if (use == NULL || table == NULL || volume == NULL ||
+        !read_format(volume, &goal->volume) ||
         !read_u32(object, "cluster_bytes", &goal->cluster_bytes) ||
         !read_text(object, "label", goal->label, sizeof goal->label) ||
         !read_guards(object, "lift", &goal->lift))

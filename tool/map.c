@@ -183,26 +183,40 @@ void map_of_facts(const struct slate_facts *facts, struct map *map)
         map_table(facts, map);
 }
 
+static void add_part(const struct slate_draft *draft, uint32_t i,
+                     struct map *map)
+{
+    const struct slate_part *part = &draft->part[i];
+    struct stretch *stretch =
+        add(map, part->range.first, part->range.count, PAINT_VOLUME);
+    struct slate_figures figures;
+
+    part->format->figures(&part->volume, &figures);
+    snprintf(stretch->words, sizeof stretch->words,
+             figures.label[0] == '\0' ? "%s" : "%s \"%s\"",
+             slate_volume_words(part->format->kind), figures.label);
+    if (draft->table.kind != SLATE_TABLE_NONE)
+        stretch->number = draft->partition[i].number;
+    if (draft->table.kind == SLATE_TABLE_MBR)
+        snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh",
+                 draft->partition[i].mbr_type);
+}
+
 void map_of_draft(const struct slate_draft *draft, struct map *map)
 {
-    const struct slate_fat32 *volume = &draft->volume;
-    struct stretch *stretch;
+    uint64_t reached = 0;
 
     memset(map, 0, sizeof *map);
     map->blocks = draft->basis.geometry.block_count;
     map->block_bytes = draft->basis.geometry.block_bytes;
-    add_gap(map, 0, volume->first, "unallocated");
-    stretch = add(map, volume->first, volume->blocks, PAINT_VOLUME);
-    stretch->number = draft->table.count;
-    if (volume->label[0] != '\0')
-        snprintf(stretch->words, sizeof stretch->words, "FAT32 \"%s\"",
-                 volume->label);
-    else
-        snprintf(stretch->words, sizeof stretch->words, "FAT32");
-    if (draft->table.kind == SLATE_TABLE_MBR)
-        snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh",
-                 draft->table.partition[0].mbr_type);
-    add_gap(map, volume->first + volume->blocks, map->blocks, "unallocated");
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_range *range = &draft->part[i].range;
+
+        add_gap(map, reached, range->first, "unallocated");
+        add_part(draft, i, map);
+        reached = range->first + range->count;
+    }
+    add_gap(map, reached, map->blocks, "unallocated");
 }
 
 int bar_columns(void)

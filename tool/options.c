@@ -50,7 +50,10 @@ static const struct row rows[] = {
     {TAKES_GOAL,
      {"table", KEY_TABLE, "KIND", 0,
       "partition table: mbr, gpt or none (default: what fits the use)", 1}},
-    {TAKES_GOAL, {"volume", KEY_VOLUME, "KIND", 0, "file system: fat32", 1}},
+    {TAKES_GOAL,
+     {"volume", KEY_VOLUME, "KIND", 0,
+      "file system: fat32, fat16 or fat12 (default: the first one that fits)",
+      1}},
     {TAKES_GOAL,
      {"label", KEY_LABEL, "TEXT", 0, "name of the volume, up to 11 characters",
       1}},
@@ -227,7 +230,8 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
                "mbr, gpt or none");
         return 0;
     case KEY_VOLUME:
-        expect(state, strcmp(word, "fat32") == 0, "--volume", word, "fat32");
+        expect(state, format_named(word, &goal->volume), "--volume", word,
+               "fat32, fat16 or fat12");
         return 0;
     case KEY_LABEL:
         expect(state, parse_label(word, goal), "--label", word,

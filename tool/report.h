@@ -12,6 +12,10 @@
 json_t *report_device(const struct target *target);
 json_t *report_findings(const struct slate_facts *facts);
 json_t *report_assess(const struct target *target);
+/* A format that can be composed: "fat32"; "fit" where it is chosen. */
+const char *report_format(enum slate_volume_kind kind);
+bool format_named(const char *word, enum slate_volume_kind *kind);
+
 json_t *report_enact(const struct slate_draft *draft,
                      const struct slate_enact *enact);
 json_t *report_prove(const struct slate_draft *draft,

@@ -69,13 +69,15 @@ static bool is_goal(const struct slate_goal *asked,
                     const struct slate_goal *drafted)
 {
     bool nothing = asked->use == SLATE_USE_ANYTHING && !asked->table_given &&
-                   asked->label[0] == '\0' && asked->cluster_bytes == 0;
+                   asked->label[0] == '\0' && asked->cluster_bytes == 0 &&
+                   asked->volume == SLATE_VOLUME_NONE;
 
     return nothing ||
            (asked->use == drafted->use &&
             (!asked->table_given ||
              (drafted->table_given && asked->table == drafted->table)) &&
             strcmp(asked->label, drafted->label) == 0 &&
+            asked->volume == drafted->volume &&
             asked->cluster_bytes == drafted->cluster_bytes);
 }
 
@@ -117,6 +119,7 @@ int unfinished_load(const struct target *target, const struct options *options,
                     "finish that one first by naming no goal, or begin anew "
                     "with --afresh",
                     target->address);
-    *draft = file.draft;
-    return 0;
+    /* a draft refers to itself */
+    return (int)slate_draft_make(&file.draft.goal, &file.draft.basis,
+                                 &file.draft.choices, draft);
 }

@@ -83,7 +83,7 @@ int read_back(struct target *target, const struct slate_draft *draft,
                     target->address, (unsigned long long)prove->different,
                     (unsigned long long)prove->pass.done,
                     (unsigned long long)prove->first_different,
-                    slate_purpose_words(prove->first_purpose));
+                    prove->first_step);
     return fail_with_fault(status, &target->media, target->address);
 }
 

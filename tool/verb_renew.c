@@ -171,7 +171,8 @@ static void drop_draft(const struct renewal *renewal)
 static int look_again(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
-    const struct slate_draft shown = renewal->draft;
+    const struct slate_goal goal = renewal->draft.goal;
+    const struct slate_choices choices = renewal->draft.choices;
     struct slate_basis basis;
     enum slate_status status;
     int code = target_look_again(target);
@@ -179,8 +180,7 @@ static int look_again(struct renewal *renewal)
     if (code != 0 || renewal->resumed)
         return code;
     slate_basis_from(&target->facts, &basis);
-    status =
-        slate_draft_make(&shown.goal, &basis, &shown.choices, &renewal->draft);
+    status = slate_draft_make(&goal, &basis, &choices, &renewal->draft);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 
@@ -257,14 +257,18 @@ static void tell_result(const struct renewal *renewal)
 {
     const struct slate_facts *facts = &renewal->target.facts;
     char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], words[256];
-    const char *label = renewal->draft.volume.label;
+    const struct slate_part *part = &renewal->draft.part[0];
+    struct slate_figures figures;
+    const char *label = figures.label;
 
+    part->format->figures(&part->volume, &figures);
     tell_enacted(&renewal->draft, &renewal->enact);
     tell_proved(&renewal->draft, &renewal->prove);
     slate_size_both(slate_facts_shown_bytes(facts), shown);
     slate_size_both(slate_geometry_bytes(&facts->geometry), all);
     snprintf(words, sizeof words,
-             "%s is one FAT32 volume%s%s%s: hosts show %s of %s", facts->tag,
+             "%s is one %s volume%s%s%s: hosts show %s of %s", facts->tag,
+             slate_volume_words(part->format->kind),
              label[0] == '\0' ? "" : " \"", label, label[0] == '\0' ? "" : "\"",
              shown, all);
     print_wrapped("Done", PAINT_GOOD, words);

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "map.h"
+#include "steps.h"
 #include "view.h"
 
 static void view_maps(const struct slate_facts *facts,
@@ -111,33 +112,22 @@ static void print_place(unsigned runs, uint64_t first)
         printf("  block %llu\n", (unsigned long long)first);
 }
 
-/* Extents of one purpose that follow each other make one line. */
+/* Extents of one step that follow each other make one line. */
 static void view_steps(const struct slate_draft *draft)
 {
     struct slate_walk walk = {0};
-    struct slate_extent extent;
-    bool more = slate_draft_next(draft, &walk, &extent);
+    struct step step;
     char size[SLATE_SIZE_TEXT];
-    unsigned step = view_lifts(draft) + 1;
+    unsigned number = view_lifts(draft) + 1;
 
-    while (more) {
-        enum slate_purpose purpose = extent.purpose;
-        uint64_t blocks = 0, first = extent.first;
-        unsigned runs = 0;
-
-        while (more && extent.purpose == purpose) {
-            blocks += extent.count;
-            first = extent.first < first ? extent.first : first;
-            runs++;
-            more = slate_draft_next(draft, &walk, &extent);
-        }
-        slate_size_decimal(blocks * draft->basis.geometry.block_bytes, size);
-        print_number(step++);
-        printf("%-*s %9s", is_narrow() ? 34 : 36, slate_purpose_words(purpose),
-               size);
-        print_place(runs, first);
+    while (next_step(draft, &walk, &step)) {
+        slate_size_decimal(step.blocks * draft->basis.geometry.block_bytes,
+                           size);
+        print_number(number++);
+        printf("%-*s %9s", is_narrow() ? 34 : 36, step.words, size);
+        print_place(step.places, step.first);
     }
-    print_number(step);
+    print_number(number);
     puts("read everything back and compare");
 }
 
@@ -156,13 +146,15 @@ static void view_remarks(const struct slate_draft *draft)
 void view_draft(const struct slate_facts *facts,
                 const struct slate_draft *draft)
 {
-    uint32_t cluster = draft->volume.cluster_blocks * draft->volume.block_bytes;
+    const struct slate_part *part = &draft->part[0];
+    struct slate_figures figures;
     char size[SLATE_SIZE_TEXT], words[200];
 
     view_maps(facts, draft);
-    slate_size_both((uint64_t)draft->volume.clusters * cluster, size);
+    part->format->figures(&part->volume, &figures);
+    slate_size_both(figures.room_bytes, size);
     snprintf(words, sizeof words, "%s for files, in clusters of %u bytes", size,
-             cluster);
+             figures.cluster_bytes);
     print_wrapped("Room", PAINT_GOOD, words);
     view_loss(facts);
     view_steps(draft);

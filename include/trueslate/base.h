@@ -55,6 +55,9 @@ uint8_t slate_crc7(const void *bytes, size_t length);
  */
 uint16_t slate_crc16(const void *bytes, size_t length);
 
+/** Every block is a whole number of pieces of this many bytes. */
+#define SLATE_PIECE_BYTES 512u
+
 /** A plain run of logical blocks. */
 struct slate_range {
     uint64_t first;

@@ -42,16 +42,29 @@ struct slate_choices {
     struct slate_stamp stamp; /**< for time stamps in the volume */
 };
 
+/** One partition of a draft, or the device as a whole where there is no table.
+ */
+struct slate_part {
+    struct slate_range range;          /**< blocks of the device */
+    const struct slate_format *format; /**< NULL: without a volume */
+    union slate_volume_plan volume;
+};
+
+/** Partitions that a draft has room for. */
+#define SLATE_DRAFT_PARTS 4
+
 /**
  * A draft. The first three members are its input; all others follow from them.
- * A plain value: it may be copied.
+ * It refers to itself: do not copy it, make it anew.
  */
 struct slate_draft {
     struct slate_goal goal;
     struct slate_basis basis;
     struct slate_choices choices;
     struct slate_table_plan table;
-    struct slate_fat32 volume;
+    uint32_t parts;
+    struct slate_part part[SLATE_DRAFT_PARTS];
+    struct slate_partition partition[SLATE_DRAFT_PARTS]; /**< in the table */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };
 
@@ -130,17 +143,23 @@ bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
 bool slate_draft_lift(const struct slate_draft *draft, uint32_t index,
                       enum slate_guard_kind *kind, struct slate_text *text);
 
+/** What an extent belongs to, when it is not a part of the draft. */
+#define SLATE_PART_TABLE UINT32_MAX
+#define SLATE_PART_ERASED (UINT32_MAX - 1)
+#define SLATE_PART_MARK (UINT32_MAX - 2)
+
 /** Where a walk over a draft's extents stands. All zero: at the start. */
 struct slate_walk {
-    uint32_t stage;
+    uint32_t moment;
     uint32_t index;
     uint64_t at;
 };
 
 /**
- * The next extent in the safe order of writes: mark; old structures, last ones
- * first; volume; table; true first block. Apart from the mark and the last
- * one, both block 0, no two extents share a block.
+ * The next extent in the safe order of writes: one moment after the other, and
+ * in each of them one part after the other, the table last. Old structures are
+ * erased from the last one to the first. Apart from the mark and the true block
+ * 0, no two extents share a block.
  *
  * @param draft  a draft
  * @param walk   moves on
@@ -160,47 +179,52 @@ bool slate_draft_next(const struct slate_draft *draft, struct slate_walk *walk,
 uint64_t slate_draft_blocks(const struct slate_draft *draft, bool final);
 
 /**
- * Composes one piece of a block of an extent, from the draft alone.
- *
- * @param draft   a draft
- * @param purpose of the extent
- * @param lba     a block of the extent
- * @param offset  in the block, bytes, a multiple of SLATE_PIECE_BYTES
- * @param piece   receives SLATE_PIECE_BYTES bytes
- */
-void slate_draft_piece(const struct slate_draft *draft,
-                       enum slate_purpose purpose, uint64_t lba,
-                       uint32_t offset, uint8_t *piece);
-
-/**
  * Composes blocks of an extent, from the draft alone, in any order.
  *
- * @param draft   a draft
- * @param purpose of the extent
- * @param lba     first block, in the extent
- * @param count   number of blocks
- * @param data    receives count * block_bytes bytes
+ * @param draft  a draft
+ * @param extent of it
+ * @param first  block, in the extent
+ * @param count  number of blocks
+ * @param data   receives count * block_bytes bytes
+ * @return SLATE_OK; or what a source says
  */
-void slate_draft_compose(const struct slate_draft *draft,
-                         enum slate_purpose purpose, uint64_t lba,
-                         uint32_t count, void *data);
+SLATE_MUST_CHECK enum slate_status
+slate_draft_compose(const struct slate_draft *draft,
+                    const struct slate_extent *extent, uint64_t first,
+                    uint32_t count, void *data);
+
+/** Blocks that are not as a draft has them. */
+struct slate_difference {
+    uint32_t blocks;
+    uint64_t first; /**< of them, when there are any */
+};
 
 /**
  * Compares blocks with what the draft composes for them.
  *
- * @param draft   a draft
- * @param purpose of the extent
- * @param lba     first block, in the extent
- * @param count   number of blocks
- * @param data    count * block_bytes bytes as read from the device
- * @return number of blocks, from the first one on, that are equal
+ * @param draft      a draft
+ * @param extent     of it
+ * @param first      block, in the extent
+ * @param count      number of blocks
+ * @param data       count * block_bytes bytes as read from the device
+ * @param scratch    room for as many; not touched where all is zeros
+ * @param difference receives what differs
+ * @return SLATE_OK; or what a source says
  */
-uint32_t slate_draft_compare(const struct slate_draft *draft,
-                             enum slate_purpose purpose, uint64_t lba,
-                             uint32_t count, const void *data);
+SLATE_MUST_CHECK enum slate_status
+slate_draft_compare(const struct slate_draft *draft,
+                    const struct slate_extent *extent, uint64_t first,
+                    uint32_t count, const void *data, void *scratch,
+                    struct slate_difference *difference);
 
-/** What an extent is written for, in words. Never NULL. */
-const char *slate_purpose_words(enum slate_purpose purpose);
+/** The smallest work buffer for enacting or proving, in bytes: two blocks, and
+ * at least SLATE_WORK_MIN. @param draft a draft */
+size_t slate_draft_work_bytes(const struct slate_draft *draft);
+
+/** What an extent of a draft is written for, as a step in words: "write the
+ * root directory". Never NULL. */
+const char *slate_draft_step(const struct slate_draft *draft,
+                             const struct slate_extent *extent);
 
 #ifdef __cplusplus
 }

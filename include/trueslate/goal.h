@@ -3,8 +3,8 @@
 #ifndef TRUESLATE_GOAL_H
 #define TRUESLATE_GOAL_H
 
+#include "trueslate/format.h"
 #include "trueslate/table.h"
-#include "trueslate/volume.h"
 
 /** What the device will be used for; decides table and volume. */
 enum slate_use {
@@ -23,8 +23,9 @@ struct slate_goal {
     enum slate_use use;
     bool table_given; /**< false: the table is chosen to fit */
     enum slate_table_kind table;
-    uint32_t cluster_bytes;       /**< 0: chosen to fit */
-    char label[SLATE_LABEL_ROOM]; /**< UTF-8 as it was asked for */
+    enum slate_volume_kind volume; /**< SLATE_VOLUME_NONE: chosen to fit */
+    uint32_t cluster_bytes;        /**< 0: chosen to fit */
+    char label[SLATE_LABEL_ROOM];  /**< UTF-8 as it was asked for */
     uint32_t lift; /**< guards to lift though somebody may have set them on
                         purpose: a sum of SLATE_GUARD_BIT */
     bool lasting;  /**< where there is a choice, lifts survive power-off */

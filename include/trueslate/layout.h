@@ -3,7 +3,7 @@
 #ifndef TRUESLATE_LAYOUT_H
 #define TRUESLATE_LAYOUT_H
 
-#include "trueslate/extent.h"
+#include "trueslate/base.h"
 #include "trueslate/media.h"
 
 #ifdef __cplusplus
@@ -25,7 +25,11 @@ enum slate_table_kind {
 const char *slate_table_words(enum slate_table_kind kind);
 
 /** MBR types used here (the byte at offset 4 of an entry). */
+#define SLATE_MBR_FAT12 0x01
+#define SLATE_MBR_FAT16_SMALL 0x04
+#define SLATE_MBR_FAT16 0x06
 #define SLATE_MBR_FAT32_LBA 0x0C
+#define SLATE_MBR_FAT16_LBA 0x0E
 #define SLATE_MBR_DYNAMIC 0x42
 #define SLATE_MBR_PROTECTIVE 0xEE
 #define SLATE_MBR_EFI_SYSTEM 0xEF

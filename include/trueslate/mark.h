@@ -3,7 +3,7 @@
 #ifndef TRUESLATE_MARK_H
 #define TRUESLATE_MARK_H
 
-#include "trueslate/extent.h"
+#include "trueslate/compose.h"
 #include "trueslate/media.h"
 
 #ifdef __cplusplus

@@ -14,7 +14,8 @@ struct slate_pass {
     const struct slate_draft *draft;
     struct slate_media *media;
     uint8_t *work;
-    uint32_t work_blocks;       /**< blocks that the work buffer holds */
+    uint8_t *scratch;           /**< comparing: the other half of the buffer */
+    uint32_t work_blocks;       /**< blocks of one step */
     bool final;                 /**< leaves out the mark */
     struct slate_walk walk;     /**< behind the current extent */
     struct slate_extent extent; /**< the current one; its count may be 0 */
@@ -40,7 +41,8 @@ typedef bool (*slate_progress)(void *context, const struct slate_pass *pass);
  * @param draft      kept by reference
  * @param media      kept by reference; geometry as in the draft
  * @param work       work buffer, kept by reference
- * @param work_bytes at least SLATE_WORK_MIN; a larger buffer makes larger steps
+ * @param work_bytes at least slate_draft_work_bytes; a larger buffer makes
+ *                   larger steps
  * @param final      true: only what stays on the device
  * @return SLATE_OK, SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER,
  *         SLATE_ERR_OTHER_DEVICE

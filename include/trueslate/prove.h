@@ -14,7 +14,7 @@ struct slate_prove {
     struct slate_pass pass;
     uint64_t different;       /**< blocks that differ from the draft */
     uint64_t first_different; /**< the first of them, when different > 0 */
-    enum slate_purpose first_purpose; /**< what that block is for */
+    const char *first_step;   /**< what that block was written for */
 };
 
 /**

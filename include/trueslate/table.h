@@ -3,22 +3,24 @@
 #ifndef TRUESLATE_TABLE_H
 #define TRUESLATE_TABLE_H
 
+#include "trueslate/compose.h"
 #include "trueslate/layout.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
 
-/** Partitions that a planned table can hold. */
-#define SLATE_PLAN_PARTITIONS 4
-
 /** A table to be composed; every block of it follows from these values. */
 struct slate_table_plan {
     enum slate_table_kind kind;
     uint32_t block_bytes;
-    uint64_t block_count; /**< of the device */
-    uint32_t count;
-    struct slate_partition partition[SLATE_PLAN_PARTITIONS];
+    uint64_t block_count;                    /**< of the device */
+    uint32_t count;                          /**< partitions */
+    const struct slate_partition *partition; /**< with numbers from 1, each its
+                                                  own */
+    uint32_t entries; /**< GPT: room in the array; 0: 128 */
+    uint16_t heads;   /**< MBR: geometry of its CHS fields; 0: 255 and 63 */
+    uint16_t track_sectors;
     uint32_t disk_signature;
     struct slate_guid disk_id;
 };
@@ -57,27 +59,9 @@ void slate_table_usable(enum slate_table_kind kind,
                         const struct slate_geometry *geometry,
                         struct slate_range *usable);
 
-/**
- * Enumerates what a table writes: its backup, its primary copy, and block 0.
- *
- * @param plan   the table
- * @param index  from 0
- * @param extent receives the extent
- * @return false when there is no extent of this index
- */
-bool slate_table_extent(const struct slate_table_plan *plan, uint32_t index,
-                        struct slate_extent *extent);
-
-/**
- * Composes one piece of a block of the table.
- *
- * @param plan   the table
- * @param lba    any block; zeros for one that is not part of the table
- * @param offset in the block, bytes, a multiple of SLATE_PIECE_BYTES
- * @param piece  receives SLATE_PIECE_BYTES bytes
- */
-void slate_table_piece(const struct slate_table_plan *plan, uint64_t lba,
-                       uint32_t offset, uint8_t *piece);
+/** What composes a table of this kind; its plans are struct slate_table_plan.
+ * @return NULL for no table, and for kinds that are only read */
+const struct slate_composer *slate_table_composer(enum slate_table_kind kind);
 
 #ifdef __cplusplus
 }

@@ -13,16 +13,20 @@
  *   locks.
  * - All that is read from a device is taken as hostile: checked before use.
  *
- * The rooms, from the ground up: base, port, media, guard, table (with the
- * mark), volume, assess, attribute, draft (with the pass), enact, prove. */
+ * The rooms, from the ground up: base, port, media, guard, compose (with the
+ * mark), table, volume, assess, attribute, draft (with the pass), enact, prove.
+ */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
 
 #include "trueslate/assess.h"
 #include "trueslate/attribute.h"
 #include "trueslate/base.h"
+#include "trueslate/compose.h"
 #include "trueslate/draft.h"
 #include "trueslate/enact.h"
+#include "trueslate/evidence.h"
+#include "trueslate/format.h"
 #include "trueslate/goal.h"
 #include "trueslate/guard.h"
 #include "trueslate/layout.h"

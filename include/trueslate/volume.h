@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
-/* Volumes: which file system stands in a range of blocks; FAT32 composed. */
+/* Volumes: which file system stands in a range of blocks. */
 #ifndef TRUESLATE_VOLUME_H
 #define TRUESLATE_VOLUME_H
 
-#include "trueslate/extent.h"
 #include "trueslate/media.h"
 
 #ifdef __cplusplus
@@ -149,97 +148,6 @@ void slate_ext_seal(uint8_t *super);
 
 /** The name of a kind in the words of the trade: "FAT32". Never NULL. */
 const char *slate_volume_words(enum slate_volume_kind kind);
-
-/** A moment for time stamps, local time; month 0 stands for "not known". */
-struct slate_stamp {
-    uint16_t year; /**< 1980 to 2107 */
-    uint8_t month; /**< 1 to 12 */
-    uint8_t day;   /**< 1 to 31 */
-    uint8_t hour, minute, second;
-};
-
-/** Room for a FAT label: 11 characters and a zero. */
-#define SLATE_FAT_LABEL_ROOM 12
-
-/** Number of clusters that makes a volume FAT32 (specification 1.03, 3.5). */
-#define SLATE_FAT32_CLUSTERS_MIN 65525u
-#define SLATE_FAT32_CLUSTERS_MAX 268435445u
-
-/** A FAT32 volume to be composed; every block follows from these values. */
-struct slate_fat32 {
-    uint64_t first;           /**< device block where the volume begins */
-    uint32_t blocks;          /**< its length */
-    uint32_t block_bytes;     /**< logical block of the device */
-    uint32_t cluster_blocks;  /**< blocks per cluster, a power of two */
-    uint32_t reserved_blocks; /**< blocks ahead of the first table */
-    uint32_t fat_blocks;      /**< blocks of each of the two tables */
-    uint32_t clusters;
-    uint32_t serial;
-    char label[SLATE_FAT_LABEL_ROOM]; /**< "" for none */
-    struct slate_stamp stamp;
-};
-
-/** What slate_fat32_plan is asked for. */
-struct slate_fat32_wish {
-    struct slate_range range;
-    uint32_t block_bytes;   /**< 512, 1024, 2048 or 4096 */
-    uint32_t cluster_bytes; /**< 0: choose */
-    uint32_t align_bytes;   /**< wanted alignment of the clusters */
-};
-
-/**
- * Chooses the geometry of a FAT32 volume: the cluster size that keeps a table
- * within 8 MiB, from 4 KiB to 32 KiB (64 KiB above 1 TB), smaller ones where
- * the volume would have too few clusters.
- *
- * @param wish  what is wanted
- * @param fat   receives the geometry; serial, label and stamp are left alone
- * @return SLATE_OK, SLATE_ERR_CLUSTER, SLATE_ERR_BLOCK_SIZE,
- *         SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE
- */
-SLATE_MUST_CHECK enum slate_status
-slate_fat32_plan(const struct slate_fat32_wish *wish, struct slate_fat32 *fat);
-
-/** The smallest FAT32 volume, in bytes. @param block_bytes of the device */
-uint64_t slate_fat32_smallest(uint32_t block_bytes);
-
-/** The largest FAT32 volume, in bytes. @param block_bytes of the device */
-uint64_t slate_fat32_largest(uint32_t block_bytes);
-
-/**
- * Adapts a label to FAT: upper case, 11 characters, forbidden ones and those
- * outside ASCII replaced by '_', spaces at either end dropped.
- *
- * @param wanted UTF-8
- * @param label  receives the label
- * @return SLATE_OK, or SLATE_ERR_LABEL for bad UTF-8, or when a label was
- *         wanted and nothing of it can be stored
- */
-SLATE_MUST_CHECK enum slate_status
-slate_fat_label(const char *wanted, char label[SLATE_FAT_LABEL_ROOM]);
-
-/**
- * Enumerates what the volume writes, in its safe order: copies first, the boot
- * block last.
- *
- * @param fat    the volume
- * @param index  from 0
- * @param extent receives the extent, in blocks of the device
- * @return false when there is no extent of this index
- */
-bool slate_fat32_extent(const struct slate_fat32 *fat, uint32_t index,
-                        struct slate_extent *extent);
-
-/**
- * Composes one piece of a block of the volume (FAT32 specification 1.03).
- *
- * @param fat    the volume
- * @param lba    block of the device
- * @param offset in the block, bytes, a multiple of SLATE_PIECE_BYTES
- * @param piece  receives SLATE_PIECE_BYTES bytes
- */
-void slate_fat32_piece(const struct slate_fat32 *fat, uint64_t lba,
-                       uint32_t offset, uint8_t *piece);
 
 #ifdef __cplusplus
 }

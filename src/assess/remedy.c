@@ -19,24 +19,25 @@ static bool is_disk(const struct slate_facts *facts)
            facts->identity.transport == SLATE_TRANSPORT_SCSI;
 }
 
-/* Nearly all that renewing writes is the two allocation tables. Planned as the
- * draft will: what is offered is what a draft takes. */
+/* Planned as the draft will: what is offered is what a draft takes. */
 static enum slate_status plan(const struct slate_facts *facts,
                               const struct slate_goal *goal, uint64_t *bytes)
 {
     const struct slate_geometry *geometry = &facts->geometry;
     enum slate_table_kind table =
         goal->table_given ? goal->table : slate_table_choose(geometry);
-    struct slate_fat32_wish wish = {.block_bytes = geometry->block_bytes,
-                                    .align_bytes = slate_table_align(geometry)};
-    struct slate_fat32 fat;
+    struct slate_wish wish = {.block_bytes = geometry->block_bytes,
+                              .align_bytes = slate_table_align(geometry)};
+    const struct slate_format *format;
+    union slate_volume_plan volume;
     enum slate_status status = slate_table_place(table, geometry, &wish.range);
 
     if (status == SLATE_OK)
-        status = slate_fat32_plan(&wish, &fat);
+        status = slate_format_plan(goal->volume, &wish, &format, &volume);
     *bytes = ERASED_BYTES;
     if (status == SLATE_OK)
-        *bytes += 2 * slate_facts_bytes(facts, fat.fat_blocks);
+        *bytes += slate_facts_bytes(
+            facts, slate_compose_blocks(&format->composer, &volume));
     return status;
 }
 

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Clearing attributes in place, under a claim, and reading them back. */
 #include "attribute/attribute.h"
+#include "table/mbr.h"
 #include "base/bytes.h"
 
 #define TYPE_AT 4
@@ -38,8 +39,10 @@ static uint64_t entry_byte(const struct slate_media *media,
                            const struct slate_partition *partition)
 {
     if (partition->role == SLATE_ROLE_LOGICAL)
-        return partition->link * media->geometry.block_bytes + 446;
-    return 446 + 16 * (uint64_t)(partition->number - 1);
+        return partition->link * media->geometry.block_bytes +
+               SLATE_MBR_ENTRIES;
+    return SLATE_MBR_ENTRIES +
+           SLATE_MBR_ENTRY_BYTES * (uint64_t)(partition->number - 1);
 }
 
 static enum slate_status clear_type(struct span *span,

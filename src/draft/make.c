@@ -5,6 +5,7 @@
 #include "base/bits.h"
 #include "base/bytes.h"
 #include "base/same.h"
+#include "draft/types.h"
 #include "trueslate/draft.h"
 
 static void seal_u32(struct slate_sha256 *sha, uint32_t value)
@@ -27,6 +28,7 @@ static void seal_goal(struct slate_sha256 *sha, const struct slate_goal *goal)
 {
     seal_u32(sha, (uint32_t)goal->use);
     seal_u32(sha, goal->table_given ? 1u + (uint32_t)goal->table : 0u);
+    seal_u32(sha, (uint32_t)goal->volume);
     seal_u32(sha, goal->cluster_bytes);
     seal_u32(sha, goal->lift);
     seal_u32(sha, goal->lasting ? 1u : 0u);
@@ -183,39 +185,47 @@ static enum slate_table_kind choose_table(const struct slate_draft *draft)
 static void fill_table(struct slate_draft *draft)
 {
     struct slate_table_plan *table = &draft->table;
-    struct slate_partition *partition = &table->partition[0];
+    const struct slate_part *part = &draft->part[0];
+    struct slate_partition *partition = &draft->partition[0];
+    struct slate_figures figures;
 
     table->block_bytes = draft->basis.geometry.block_bytes;
     table->block_count = draft->basis.geometry.block_count;
+    table->partition = draft->partition;
     table->disk_signature = derive_u32(draft, "disk signature");
     derive_guid(draft, "disk id", &table->disk_id);
     if (table->kind == SLATE_TABLE_NONE)
         return;
     table->count = 1;
-    partition->first = draft->volume.first;
-    partition->count = draft->volume.blocks;
-    partition->mbr_type = SLATE_MBR_FAT32_LBA;
+    partition->number = 1;
+    partition->first = part->range.first;
+    partition->count = part->range.count;
+    partition->mbr_type = slate_draft_mbr_type(part);
     partition->type = slate_basic_data;
     derive_guid(draft, "partition id", &partition->id);
-    memcpy(partition->name, draft->volume.label, SLATE_FAT_LABEL_ROOM);
+    part->format->figures(&part->volume, &figures);
+    memcpy(partition->name, figures.label, sizeof figures.label);
 }
 
 static enum slate_status fill_volume(struct slate_draft *draft)
 {
-    struct slate_fat32_wish wish = {
-        .block_bytes = draft->basis.geometry.block_bytes,
-        .cluster_bytes = draft->goal.cluster_bytes,
-        .align_bytes = slate_table_align(&draft->basis.geometry)};
+    struct slate_part *part = &draft->part[0];
+    struct slate_wish wish = {.block_bytes = draft->basis.geometry.block_bytes,
+                              .cluster_bytes = draft->goal.cluster_bytes,
+                              .align_bytes =
+                                  slate_table_align(&draft->basis.geometry),
+                              .stamp = draft->choices.stamp,
+                              .label = draft->goal.label};
     enum slate_status status = slate_table_place(
-        draft->table.kind, &draft->basis.geometry, &wish.range);
+        draft->table.kind, &draft->basis.geometry, &part->range);
 
-    if (status == SLATE_OK)
-        status = slate_fat32_plan(&wish, &draft->volume);
     if (status != SLATE_OK)
         return status;
-    draft->volume.serial = derive_u32(draft, "volume serial");
-    draft->volume.stamp = draft->choices.stamp;
-    return slate_fat_label(draft->goal.label, draft->volume.label);
+    draft->parts = 1;
+    wish.range = part->range;
+    derive(draft, "volume serial", wish.id);
+    return slate_format_plan(draft->goal.volume, &wish, &part->format,
+                             &part->volume);
 }
 
 enum slate_status slate_draft_make(const struct slate_goal *goal,

@@ -14,7 +14,7 @@ enum slate_status slate_pass_start(struct slate_pass *pass,
 
     if (pass == NULL || draft == NULL || media == NULL)
         return SLATE_ERR_ARGUMENT;
-    if (work == NULL || work_bytes < SLATE_WORK_MIN)
+    if (work == NULL || work_bytes < slate_draft_work_bytes(draft))
         return SLATE_ERR_BUFFER;
     geometry = &draft->basis.geometry;
     if (memcmp(media->digest, draft->basis.identity, SLATE_DIGEST_BYTES) != 0 ||
@@ -25,8 +25,9 @@ enum slate_status slate_pass_start(struct slate_pass *pass,
     pass->draft = draft;
     pass->media = media;
     pass->work = work;
-    blocks = work_bytes / geometry->block_bytes;
+    blocks = work_bytes / 2 / geometry->block_bytes;
     pass->work_blocks = blocks > UINT16_MAX ? UINT16_MAX : (uint32_t)blocks;
+    pass->scratch = pass->work + pass->work_blocks * geometry->block_bytes;
     pass->final = final;
     pass->total = slate_draft_blocks(draft, final);
     return SLATE_OK;
@@ -39,7 +40,7 @@ uint32_t slate_pass_chunk(struct slate_pass *pass)
             pass->finished = true;
             return 0;
         }
-        if (pass->final && pass->extent.purpose == SLATE_PURPOSE_MARK)
+        if (pass->final && pass->extent.moment == SLATE_MOMENT_MARK)
             pass->extent.count = 0;
     }
     return pass->extent.count < pass->work_blocks ? (uint32_t)pass->extent.count

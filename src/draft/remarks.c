@@ -55,26 +55,71 @@ static bool remark_table(const struct slate_draft *draft,
     }
 }
 
+static const struct slate_format *format_of(const struct slate_draft *draft)
+{
+    return draft->part[0].format;
+}
+
+static void figures_of(const struct slate_draft *draft,
+                       struct slate_figures *figures)
+{
+    format_of(draft)->figures(&draft->part[0].volume, figures);
+}
+
+static const char *words_of(const struct slate_draft *draft)
+{
+    return slate_volume_words(format_of(draft)->kind);
+}
+
 static bool remark_label(const struct slate_draft *draft,
                          struct slate_text *text)
 {
-    if (slate_same_text(draft->goal.label, draft->volume.label))
+    struct slate_figures figures;
+
+    figures_of(draft, &figures);
+    if (slate_same_text(draft->goal.label, figures.label))
         return false;
     slate_text_add(text, "The label becomes \"");
-    slate_text_add(text, draft->volume.label);
-    slate_text_add(text, "\": FAT32 keeps 11 upper-case characters of ASCII.");
+    slate_text_add(text, figures.label);
+    slate_text_add(text, "\": ");
+    slate_text_add(text, words_of(draft));
+    slate_text_add(text, " ");
+    slate_text_add(text, format_of(draft)->label_rule);
+    slate_text_add(text, ".");
     return true;
 }
 
 static uint32_t cluster_bytes(const struct slate_draft *draft)
 {
-    return draft->volume.cluster_blocks * draft->volume.block_bytes;
+    struct slate_figures figures;
+
+    figures_of(draft, &figures);
+    return figures.cluster_bytes;
+}
+
+static bool remark_kind(const struct slate_draft *draft,
+                        struct slate_text *text)
+{
+    if (draft->goal.volume != SLATE_VOLUME_NONE ||
+        format_of(draft)->kind == SLATE_VOLUME_FAT32)
+        return false;
+    slate_text_add(text, words_of(draft));
+    if (draft->goal.cluster_bytes == 0) {
+        slate_text_add(text, ": the device is too small for FAT32; every host "
+                             "reads it.");
+        return true;
+    }
+    slate_text_add(text, ": with clusters of ");
+    slate_text_number(text, draft->goal.cluster_bytes);
+    slate_text_add(text, " bytes a device of this size has too few for FAT32.");
+    return true;
 }
 
 static bool remark_small_clusters(const struct slate_draft *draft,
                                   struct slate_text *text)
 {
-    if (draft->goal.cluster_bytes != 0 || cluster_bytes(draft) >= 4096)
+    if (draft->goal.cluster_bytes != 0 || cluster_bytes(draft) >= 4096 ||
+        format_of(draft)->kind != SLATE_VOLUME_FAT32)
         return false;
     slate_text_add(text, "Clusters of ");
     slate_text_number(text, cluster_bytes(draft));
@@ -98,7 +143,9 @@ static bool remark_file_limit(const struct slate_draft *draft,
 {
     if (slate_geometry_bytes(&draft->basis.geometry) <= 4 * GIB)
         return false;
-    slate_text_add(text, "A single file on FAT32 can hold up to 4 GiB.");
+    slate_text_add(text, "A single file on ");
+    slate_text_add(text, words_of(draft));
+    slate_text_add(text, " can hold up to 4 GiB.");
     return true;
 }
 
@@ -116,9 +163,10 @@ static bool remark_camera(const struct slate_draft *draft,
 bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
                         struct slate_text *text)
 {
-    static const remark all[] = {remark_table,          remark_label,
-                                 remark_small_clusters, remark_large_clusters,
-                                 remark_file_limit,     remark_camera};
+    static const remark all[] = {remark_table,          remark_kind,
+                                 remark_label,          remark_small_clusters,
+                                 remark_large_clusters, remark_file_limit,
+                                 remark_camera};
     char ignored[256];
 
     for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
@@ -135,16 +183,36 @@ bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
     return false;
 }
 
+/* Of the format that was asked for; of a choice, the smallest one's least and
+ * the first one's most. */
+static const char *limits_of(const struct slate_goal *goal, uint32_t block,
+                             uint64_t *least, uint64_t *most)
+{
+    const struct slate_format *format = slate_format_of(
+        goal->volume == SLATE_VOLUME_NONE ? SLATE_VOLUME_FAT32 : goal->volume);
+    const struct slate_format *small = slate_format_of(
+        goal->volume == SLATE_VOLUME_NONE ? SLATE_VOLUME_FAT12 : goal->volume);
+    uint64_t ignored;
+
+    format->limits(block, &ignored, most);
+    small->limits(block, least, &ignored);
+    return slate_volume_words(format->kind);
+}
+
 static void add_smallest(const struct slate_goal *goal,
                          const struct slate_basis *basis,
                          struct slate_text *text)
 {
     uint32_t block = basis->geometry.block_bytes;
     uint64_t times = goal->cluster_bytes == 0 ? 1 : goal->cluster_bytes / block;
+    uint64_t least, most;
+    const char *words = limits_of(goal, block, &least, &most);
 
-    slate_text_add(text, goal->cluster_bytes == 0 ? "FAT32 needs at least "
-                                                  : "FAT32 needs about ");
-    slate_text_size(text, slate_fat32_smallest(block) * times);
+    slate_text_add(text,
+                   goal->volume == SLATE_VOLUME_NONE ? "a volume" : words);
+    slate_text_add(text, goal->cluster_bytes == 0 ? " needs at least "
+                                                  : " needs about ");
+    slate_text_size(text, least * times);
     if (goal->cluster_bytes == 0) {
         slate_text_add(text, " with ");
         slate_text_number(text, block);
@@ -154,6 +222,21 @@ static void add_smallest(const struct slate_goal *goal,
         slate_text_number(text, goal->cluster_bytes);
         slate_text_add(text, " bytes");
     }
+}
+
+static void add_largest(const struct slate_goal *goal,
+                        const struct slate_basis *basis,
+                        struct slate_text *text)
+{
+    uint32_t block = basis->geometry.block_bytes;
+    uint64_t least, most;
+
+    slate_text_add(text, limits_of(goal, block, &least, &most));
+    slate_text_add(text, " reaches ");
+    slate_text_size(text, most);
+    slate_text_add(text, " with ");
+    slate_text_number(text, block);
+    slate_text_add(text, "-byte blocks");
 }
 
 /* What a person can do about it, without the stop of that sentence. */
@@ -202,11 +285,7 @@ void slate_draft_refusal_words(enum slate_status status,
         add_smallest(goal, basis, text);
         break;
     case SLATE_ERR_TOO_LARGE:
-        slate_text_add(text, "FAT32 reaches ");
-        slate_text_size(text, slate_fat32_largest(basis->geometry.block_bytes));
-        slate_text_add(text, " with ");
-        slate_text_number(text, basis->geometry.block_bytes);
-        slate_text_add(text, "-byte blocks");
+        add_largest(goal, basis, text);
         break;
     case SLATE_ERR_GUARD:
         add_obstacle(goal, basis, text);

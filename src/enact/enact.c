@@ -14,32 +14,41 @@ static enum slate_status check_consent(const struct slate_draft *draft,
                : SLATE_ERR_CONSENT;
 }
 
-/* Block 0 is in the work buffer. Does it already hold what the draft writes
- * last? */
-static enum slate_status judge_changed(const struct slate_pass *pass)
-{
-    return slate_draft_compare(pass->draft, SLATE_PURPOSE_FIRST, 0, 1,
-                               pass->work) == 1
-               ? SLATE_ERR_ALREADY
-               : SLATE_ERR_CHANGED;
-}
-
 /* Are these blocks as they should be? What cannot be read is not. */
 static enum slate_status is_equal(struct slate_pass *pass,
                                   const struct slate_extent *extent,
                                   uint32_t count, bool *equal)
 {
     struct slate_fault before = pass->media->fault;
+    struct slate_difference difference;
     enum slate_status status =
         slate_media_read(pass->media, extent->first, count, pass->work);
 
-    *equal = status == SLATE_OK &&
-             slate_draft_compare(pass->draft, extent->purpose, extent->first,
-                                 count, pass->work) == count;
-    if (status != SLATE_ERR_READ)
+    *equal = false;
+    if (status == SLATE_ERR_READ) {
+        pass->media->fault = before;
+        return SLATE_OK;
+    }
+    if (status == SLATE_OK)
+        status = slate_draft_compare(pass->draft, extent, extent->first, count,
+                                     pass->work, pass->scratch, &difference);
+    *equal = status == SLATE_OK && difference.blocks == 0;
+    return status;
+}
+
+/* Does block 0 already hold what the draft writes last? */
+static enum slate_status judge_changed(struct slate_pass *pass)
+{
+    struct slate_walk walk = {.moment = SLATE_MOMENT_COMMIT};
+    struct slate_extent first;
+    enum slate_status status = SLATE_OK;
+    bool equal = false;
+
+    if (slate_draft_next(pass->draft, &walk, &first))
+        status = is_equal(pass, &first, 1, &equal);
+    if (status != SLATE_OK)
         return status;
-    pass->media->fault = before;
-    return SLATE_OK;
+    return equal ? SLATE_ERR_ALREADY : SLATE_ERR_CHANGED;
 }
 
 /* Is all but block 0 as the draft leaves it? Then the last write was cut. */
@@ -129,10 +138,7 @@ static enum slate_status check_content(struct slate_enact *enact)
         return judge_unread(enact, same);
     first_same =
         memcmp(enact->first, evidence->first, sizeof enact->first) == 0;
-    if (same && first_same)
-        return SLATE_OK;
-    status = slate_media_read(pass->media, 0, 1, pass->work);
-    return status == SLATE_OK ? judge_changed(pass) : status;
+    return same && first_same ? SLATE_OK : judge_changed(pass);
 }
 
 /* What can be checked without having the device for oneself. */
@@ -208,9 +214,11 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
         status = is_equal(pass, extent, count, &equal);
     if (status != SLATE_OK || equal)
         return status;
-    slate_draft_compose(pass->draft, extent->purpose, extent->first, count,
-                        pass->work);
-    status = slate_media_write(pass->media, extent->first, count, pass->work);
+    status = slate_draft_compose(pass->draft, extent, extent->first, count,
+                                 pass->work);
+    if (status == SLATE_OK)
+        status =
+            slate_media_write(pass->media, extent->first, count, pass->work);
     if (status == SLATE_OK)
         enact->written += count;
     return status;
@@ -221,7 +229,7 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
 static enum slate_status judge_first(const struct slate_enact *enact)
 {
     const struct slate_pass *pass = &enact->pass;
-    bool mark = pass->extent.purpose == SLATE_PURPOSE_MARK, old;
+    bool mark = pass->extent.moment == SLATE_MOMENT_MARK, old;
     uint8_t digest[SLATE_DIGEST_BYTES];
 
     if (!mark && slate_mark_names(pass->work, pass->media->geometry.block_bytes,
@@ -249,16 +257,16 @@ static enum slate_status check_medium(struct slate_enact *enact)
 /* Nothing may overtake the mark, nor the true block 0 anything. */
 static enum slate_status do_chunk(struct slate_enact *enact, uint32_t count)
 {
-    enum slate_purpose purpose = enact->pass.extent.purpose;
+    enum slate_moment moment = enact->pass.extent.moment;
     struct slate_media *media = enact->pass.media;
     enum slate_status status = check_medium(enact);
 
-    if (status == SLATE_OK && purpose == SLATE_PURPOSE_FIRST)
+    if (status == SLATE_OK && moment == SLATE_MOMENT_COMMIT)
         status = slate_media_flush(media);
     if (status == SLATE_OK)
         status = write_chunk(enact, count);
     if (status == SLATE_OK &&
-        (purpose == SLATE_PURPOSE_MARK || purpose == SLATE_PURPOSE_FIRST))
+        (moment == SLATE_MOMENT_MARK || moment == SLATE_MOMENT_COMMIT))
         status = slate_media_flush(media);
     return status;
 }

@@ -16,25 +16,21 @@ enum slate_status slate_prove_start(struct slate_prove *prove,
 }
 
 /* Counts every block of the chunk that differs. */
-static void count_different(struct slate_prove *prove, uint32_t count)
+static enum slate_status count_different(struct slate_prove *prove,
+                                         uint32_t count)
 {
     const struct slate_pass *pass = &prove->pass;
-    size_t block_bytes = pass->media->geometry.block_bytes;
-    uint32_t at = 0;
+    struct slate_difference found;
+    enum slate_status status =
+        slate_draft_compare(pass->draft, &pass->extent, pass->extent.first,
+                            count, pass->work, pass->scratch, &found);
 
-    while (at < count) {
-        uint64_t lba = pass->extent.first + at;
-
-        at += slate_draft_compare(pass->draft, pass->extent.purpose, lba,
-                                  count - at, pass->work + at * block_bytes);
-        if (at == count)
-            return;
-        if (prove->different++ == 0) {
-            prove->first_different = pass->extent.first + at;
-            prove->first_purpose = pass->extent.purpose;
-        }
-        at++;
+    if (status == SLATE_OK && prove->different == 0 && found.blocks > 0) {
+        prove->first_different = found.first;
+        prove->first_step = slate_draft_step(pass->draft, &pass->extent);
     }
+    prove->different += found.blocks;
+    return status;
 }
 
 enum slate_status slate_prove_step(struct slate_prove *prove)
@@ -49,11 +45,11 @@ enum slate_status slate_prove_step(struct slate_prove *prove)
         return SLATE_OK;
     pass->status =
         slate_media_read(pass->media, pass->extent.first, count, pass->work);
-    if (pass->status != SLATE_OK)
-        return pass->status;
-    count_different(prove, count);
-    slate_pass_advance(pass, count);
-    return SLATE_OK;
+    if (pass->status == SLATE_OK)
+        pass->status = count_different(prove, count);
+    if (pass->status == SLATE_OK)
+        slate_pass_advance(pass, count);
+    return pass->status;
 }
 
 enum slate_status slate_prove_run(struct slate_prove *prove,

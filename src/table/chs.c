@@ -2,24 +2,36 @@
 /* Cylinder, head and sector against the block number in an MBR entry. */
 #include <stddef.h>
 
-#include "trueslate/layout.h"
-
-struct chs {
-    uint32_t cylinder, head, sector;
-};
+#include "table/mbr.h"
 
 struct shape {
     uint32_t heads, sectors;
 };
 
-#define CYLINDERS 1024u
-
-static struct chs chs_of(const uint8_t *bytes)
+struct slate_chs slate_chs_get(const uint8_t *field)
 {
-    struct chs chs = {bytes[2] | (uint32_t)(bytes[1] & 0xC0) << 2, bytes[0],
-                      bytes[1] & 0x3Fu};
+    struct slate_chs chs = {field[2] | (uint32_t)(field[1] & 0xC0) << 2,
+                            field[0], field[1] & 0x3Fu};
 
     return chs;
+}
+
+void slate_chs_put(uint8_t *field, struct slate_chs chs)
+{
+    field[0] = (uint8_t)chs.head;
+    field[1] = (uint8_t)(chs.sector | (chs.cylinder >> 2 & 0xC0));
+    field[2] = (uint8_t)chs.cylinder;
+}
+
+struct slate_chs slate_chs_of(uint64_t lba, uint32_t heads, uint32_t sectors)
+{
+    uint64_t cylinder = lba / heads / sectors;
+    struct slate_chs chs = {(uint32_t)cylinder,
+                            (uint32_t)(lba / sectors % heads),
+                            (uint32_t)(lba % sectors) + 1};
+    struct slate_chs last = {SLATE_CHS_CYLINDERS - 1, heads - 1, sectors};
+
+    return cylinder < SLATE_CHS_CYLINDERS ? chs : last;
 }
 
 /* All zeros or all ones: whoever wrote the table left the address out. */
@@ -31,13 +43,13 @@ static bool is_left_out(const uint8_t *bytes)
 
 static bool agrees(const uint8_t *bytes, uint64_t lba, struct shape shape)
 {
-    struct chs chs = chs_of(bytes);
-    uint64_t most = (uint64_t)CYLINDERS * shape.heads * shape.sectors;
+    struct slate_chs chs = slate_chs_get(bytes);
+    uint64_t most = (uint64_t)SLATE_CHS_CYLINDERS * shape.heads * shape.sectors;
 
     if (is_left_out(bytes))
         return true;
     if (lba >= most)
-        return chs.cylinder == CYLINDERS - 1; /* at its limit */
+        return chs.cylinder == SLATE_CHS_CYLINDERS - 1; /* at its limit */
     return chs.sector >= 1 && chs.sector <= shape.sectors &&
            chs.head < shape.heads &&
            ((uint64_t)chs.cylinder * shape.heads + chs.head) * shape.sectors +
@@ -48,7 +60,7 @@ static bool agrees(const uint8_t *bytes, uint64_t lba, struct shape shape)
 bool slate_mbr_chs_agrees(const struct slate_mbr_entry *entry, uint32_t *heads,
                           uint32_t *sectors)
 {
-    struct chs last = chs_of(entry->chs_last);
+    struct slate_chs last = slate_chs_get(entry->chs_last);
     /* the first: a partition that ends with a cylinder tells its geometry */
     const struct shape shapes[] = {{last.head + 1, last.sector},
                                    {255, 63},

@@ -5,34 +5,32 @@
 #include "base/bits.h"
 #include "base/bytes.h"
 #include "base/zero.h"
+#include "table/mbr.h"
 #include "table/read.h"
 
-#define ENTRIES_AT 446
-#define ENTRY_BYTES 16
-#define ENTRY_COUNT 4
-#define SIGNATURE_AT 510
 #define FIRST_LOGICAL 5
 
 static const uint8_t *entry_of(const uint8_t *block, uint32_t slot)
 {
-    return block + ENTRIES_AT + (size_t)slot * ENTRY_BYTES;
+    return block + SLATE_MBR_ENTRIES + (size_t)slot * SLATE_MBR_ENTRY_BYTES;
 }
 
 static bool entry_is_empty(const uint8_t *entry)
 {
-    return entry[4] == 0 || slate_le32(entry + 12) == 0;
+    return entry[SLATE_MBR_ENTRY_TYPE] == 0 ||
+           slate_le32(entry + SLATE_MBR_ENTRY_COUNT) == 0;
 }
 
 static void take_entry(const uint8_t *entry, struct slate_mbr_entry *to)
 {
     if (entry_is_empty(entry))
         return;
-    to->boot = entry[0];
-    to->type = entry[4];
-    memcpy(to->chs_first, entry + 1, 3);
-    memcpy(to->chs_last, entry + 5, 3);
-    to->first = slate_le32(entry + 8);
-    to->count = slate_le32(entry + 12);
+    to->boot = entry[SLATE_MBR_ENTRY_BOOT];
+    to->type = entry[SLATE_MBR_ENTRY_TYPE];
+    memcpy(to->chs_first, entry + SLATE_MBR_ENTRY_CHS_FIRST, 3);
+    memcpy(to->chs_last, entry + SLATE_MBR_ENTRY_CHS_LAST, 3);
+    to->first = slate_le32(entry + SLATE_MBR_ENTRY_FIRST);
+    to->count = slate_le32(entry + SLATE_MBR_ENTRY_COUNT);
 }
 
 static bool is_extended(uint8_t type)
@@ -63,17 +61,18 @@ static bool entries_make_sense(const uint8_t *block, bool strict)
 {
     bool any = false;
 
-    for (uint32_t slot = 0; slot < ENTRY_COUNT; slot++) {
+    for (uint32_t slot = 0; slot < SLATE_MBR_PRIMARIES; slot++) {
         const uint8_t *entry = entry_of(block, slot);
 
-        if (entry[0] != 0x00 && entry[0] != 0x80)
+        if (entry[SLATE_MBR_ENTRY_BOOT] != 0x00 &&
+            entry[SLATE_MBR_ENTRY_BOOT] != SLATE_MBR_ACTIVE)
             return false;
         if (entry_is_empty(entry)) {
-            if (strict && !slate_is_zero(entry, ENTRY_BYTES))
+            if (strict && !slate_is_zero(entry, SLATE_MBR_ENTRY_BYTES))
                 return false;
             continue;
         }
-        if (strict && slate_le32(entry + 8) == 0)
+        if (strict && slate_le32(entry + SLATE_MBR_ENTRY_FIRST) == 0)
             return false;
         any = true;
     }
@@ -82,7 +81,7 @@ static bool entries_make_sense(const uint8_t *block, bool strict)
 
 static bool is_signed(const uint8_t *block)
 {
-    return slate_le16(block + SIGNATURE_AT) == 0xAA55;
+    return slate_le16(block + SLATE_MBR_SIGNATURE) == SLATE_MBR_SIGNATURE_VALUE;
 }
 
 void slate_mbr_read(const uint8_t *block, struct slate_layout *layout)
@@ -97,9 +96,9 @@ void slate_mbr_read(const uint8_t *block, struct slate_layout *layout)
         return;
     layout->kind = SLATE_TABLE_MBR;
     layout->mbr_signed = true;
-    layout->disk_signature = slate_le32(block + 440);
-    layout->boot_code = !slate_is_zero(block, 440);
-    for (uint32_t slot = 0; slot < ENTRY_COUNT; slot++) {
+    layout->disk_signature = slate_le32(block + SLATE_MBR_DISK_SIGNATURE);
+    layout->boot_code = !slate_is_zero(block, SLATE_MBR_DISK_SIGNATURE);
+    for (uint32_t slot = 0; slot < SLATE_MBR_PRIMARIES; slot++) {
         struct slate_mbr_entry *entry = &layout->mbr[slot];
 
         take_entry(entry_of(block, slot), entry);
@@ -163,7 +162,7 @@ static bool take_link(struct slate_layout *layout, struct chain *chain,
 {
     uint64_t next = 0;
 
-    for (uint32_t slot = 0; slot < ENTRY_COUNT; slot++) {
+    for (uint32_t slot = 0; slot < SLATE_MBR_PRIMARIES; slot++) {
         struct slate_mbr_entry entry = {0};
         struct slate_partition *partition;
         uint64_t first;
@@ -218,7 +217,7 @@ enum slate_status slate_mbr_take(struct slate_media *media, uint8_t *work,
     enum slate_status status = SLATE_OK;
     uint32_t number = FIRST_LOGICAL;
 
-    for (uint32_t slot = 0; slot < ENTRY_COUNT; slot++) {
+    for (uint32_t slot = 0; slot < SLATE_MBR_PRIMARIES; slot++) {
         const struct slate_mbr_entry *entry = &layout->mbr[slot];
         struct slate_partition *partition;
 
@@ -233,7 +232,8 @@ enum slate_status slate_mbr_take(struct slate_media *media, uint8_t *work,
         if (is_extended(entry->type))
             partition->role = SLATE_ROLE_EXTENDED;
     }
-    for (uint32_t slot = 0; slot < ENTRY_COUNT && status == SLATE_OK; slot++) {
+    for (uint32_t slot = 0; slot < SLATE_MBR_PRIMARIES && status == SLATE_OK;
+         slot++) {
         if (is_extended(layout->mbr[slot].type))
             status =
                 follow_chain(media, work, layout, &layout->mbr[slot], &number);

@@ -1,6 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Where one partition over a whole device goes, and under which table. */
-#include "trueslate/table.h"
+#include <stddef.h>
+
+#include "table/compose.h"
+#include "table/gpt.h"
 
 #define ALIGN_BYTES 1048576u
 /* An erase unit beyond this is not believed. */
@@ -18,6 +21,31 @@ uint32_t slate_table_align(const struct slate_geometry *geometry)
                    geometry->erase_bytes <= ERASE_BYTES_MAX
                ? geometry->erase_bytes
                : ALIGN_BYTES;
+}
+
+const struct slate_composer *slate_table_composer(enum slate_table_kind kind)
+{
+    if (kind == SLATE_TABLE_MBR)
+        return &slate_mbr_composer;
+    return kind == SLATE_TABLE_GPT ? &slate_gpt_composer : NULL;
+}
+
+void slate_table_usable(enum slate_table_kind kind,
+                        const struct slate_geometry *geometry,
+                        struct slate_range *usable)
+{
+    uint64_t head = 0, tail = 0, blocks = geometry->block_count;
+
+    if (kind == SLATE_TABLE_MBR && blocks > UINT32_MAX)
+        blocks = UINT32_MAX; /* ends, too, are counted in 32 bits by hosts */
+    if (kind == SLATE_TABLE_MBR)
+        head = 1;
+    if (kind == SLATE_TABLE_GPT) {
+        tail = 1 + (uint64_t)SLATE_GPT_ARRAY_BYTES / geometry->block_bytes;
+        head = 1 + tail;
+    }
+    usable->first = head;
+    usable->count = blocks > head + tail ? blocks - head - tail : 0;
 }
 
 enum slate_status slate_table_place(enum slate_table_kind kind,

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "volume/fat.h"
 #include "volume/read.h"
 
 #define FAT32_COPY 6u  /* blocks; FAT32 specification 1.03, 3.3 */
@@ -40,7 +41,7 @@ static bool find_name(struct slate_reader *reader, uint64_t byte,
     const uint8_t *found = slate_reader_at(reader, byte, SLATE_PIECE_BYTES);
 
     if (found == NULL || memcmp(found + 3, name, 8) != 0 ||
-        slate_le16(found + 510) != 0xAA55)
+        slate_le16(found + SLATE_FAT_SIGNATURE) != 0xAA55)
         return false;
     take(reader, kind, byte, volume);
     return true;

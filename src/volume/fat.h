@@ -4,10 +4,12 @@
 #ifndef SLATE_VOLUME_FAT_H
 #define SLATE_VOLUME_FAT_H
 
-#include "trueslate/volume.h"
+#include "trueslate/format.h"
 
 /* Reserved blocks that are written; more may be left as padding. */
 #define SLATE_FAT32_RESERVED 32u
+#define SLATE_FAT16_RESERVED 1u
+#define SLATE_FAT_ENTRY_BYTES 32u /* of the root directory */
 
 /* Offsets in the boot block. */
 enum {
@@ -23,9 +25,13 @@ enum {
     SLATE_FAT_HEADS = 26,
     SLATE_FAT_HIDDEN_BLOCKS = 28,
     SLATE_FAT_BLOCKS_32 = 32,
+    SLATE_FAT16_DRIVE = 36,
     SLATE_FAT16_STATE = 37,
+    SLATE_FAT16_EXTENDED = 38,
     SLATE_FAT16_SERIAL = 39,
     SLATE_FAT16_LABEL = 43,
+    SLATE_FAT16_KIND = 54,
+    SLATE_FAT16_CODE = 62,
     SLATE_FAT32_TABLE_BLOCKS = 36,
     SLATE_FAT32_ROOT_CLUSTER = 44,
     SLATE_FAT32_INFO_BLOCK = 48,
@@ -55,5 +61,30 @@ enum {
 
 #define SLATE_FAT_LABEL_ATTRIBUTE 0x08
 #define SLATE_FAT_NO_LABEL "NO NAME    "
+
+/* The rows of format.c: planned in fat_plan.c, composed in fat_compose.c. */
+enum slate_status slate_fat12_plan(const struct slate_wish *wish,
+                                   union slate_volume_plan *plan);
+enum slate_status slate_fat16_plan(const struct slate_wish *wish,
+                                   union slate_volume_plan *plan);
+enum slate_status slate_fat32_plan(const struct slate_wish *wish,
+                                   union slate_volume_plan *plan);
+void slate_fat12_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+void slate_fat16_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+void slate_fat32_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+void slate_fat_figures(const union slate_volume_plan *plan,
+                       struct slate_figures *figures);
+bool slate_fat_next(const void *plan, enum slate_moment moment, uint64_t *at,
+                    struct slate_extent *extent);
+bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until);
+enum slate_status slate_fat_fill(const void *plan, uint64_t first,
+                                 uint32_t count, void *data);
+const char *slate_fat_step(uint8_t role);
+
+/* Adapts a label: upper case, 11 characters, forbidden ones and those outside
+ * ASCII replaced by '_', spaces at either end dropped. SLATE_ERR_LABEL for bad
+ * UTF-8. */
+enum slate_status slate_fat_label(const char *wanted,
+                                  char label[SLATE_FAT_LABEL_ROOM]);
 
 #endif

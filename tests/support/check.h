@@ -42,6 +42,10 @@ enum slate_status session_look(struct session *s, const struct ram *ram);
 enum slate_status session_draft(struct session *s, const struct ram *ram,
                                 const struct slate_goal *goal);
 
+/* What the draft leaves in blocks, which lie in one extent. */
+void session_compose(const struct session *s, uint64_t first, uint32_t count,
+                     void *data);
+
 /* The draft is enacted and proved with a work buffer of this size. */
 enum slate_status session_enact(struct session *s, size_t work_bytes);
 enum slate_status session_prove(struct session *s, size_t work_bytes);

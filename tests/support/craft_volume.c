@@ -25,38 +25,37 @@ static void copy_block(struct ram *ram, uint64_t from, uint64_t to)
     ram_put(ram, to, block, sizeof block);
 }
 
-static void put_extent(struct ram *ram, const struct slate_fat32 *fat,
-                       const struct slate_extent *extent)
-{
-    static const uint8_t zeros[SLATE_PIECE_BYTES];
-    uint32_t block = ram->facts.block_bytes;
-    uint8_t piece[SLATE_PIECE_BYTES];
-
-    for (uint64_t i = 0; i < extent->count; i++) {
-        for (uint32_t at = 0; at < block; at += SLATE_PIECE_BYTES) {
-            slate_fat32_piece(fat, extent->first + i, at, piece);
-            if (memcmp(piece, zeros, sizeof piece) != 0)
-                ram_put(ram, (extent->first + i) * block + at, piece,
-                        sizeof piece);
-        }
-    }
-}
-
 void craft_fat32(struct ram *ram, uint64_t first, uint64_t count,
                  const char *label)
 {
-    struct slate_fat32_wish wish = {.range = {first, count},
-                                    .block_bytes = ram->facts.block_bytes,
-                                    .align_bytes = 4096};
-    struct slate_fat32 fat = {.serial = 0x5A7E0001};
-    struct slate_extent extent;
-    enum slate_status status = slate_fat32_plan(&wish, &fat);
+    struct slate_wish wish = {.range = {first, count},
+                              .block_bytes = ram->facts.block_bytes,
+                              .align_bytes = 4096,
+                              .id = {1, 0, 0x7E, 0x5A},
+                              .label = label};
+    const struct slate_format *format = slate_format_of(SLATE_VOLUME_FAT32);
+    union slate_volume_plan plan;
+    enum slate_status status = format->plan(&wish, &plan);
 
     assert(status == SLATE_OK);
-    (void)status;
-    strcpy(fat.label, label);
-    for (uint32_t i = 0; slate_fat32_extent(&fat, i, &extent); i++)
-        put_extent(ram, &fat, &extent);
+    for (int moment = 0; moment < SLATE_MOMENTS; moment++) {
+        struct slate_extent extent;
+        uint64_t at = 0;
+
+        while (status == SLATE_OK &&
+               format->composer.next(&plan, (enum slate_moment)moment, &at,
+                                     &extent)) {
+            for (uint64_t i = 0; i < extent.count && !extent.zero; i++) {
+                uint8_t block[4096];
+
+                status =
+                    format->composer.fill(&plan, extent.first + i, 1, block);
+                ram_put(ram, byte_of(ram, extent.first + i), block,
+                        wish.block_bytes);
+            }
+        }
+    }
+    assert(status == SLATE_OK);
 }
 
 void craft_fat(struct ram *ram, uint64_t first, uint32_t count, int bits)

@@ -26,6 +26,22 @@ enum slate_status session_draft(struct session *s, const struct ram *ram,
     return slate_draft_make(goal, &basis, &choices, &s->draft);
 }
 
+void session_compose(const struct session *s, uint64_t first, uint32_t count,
+                     void *data)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent e;
+
+    while (slate_draft_next(&s->draft, &walk, &e)) {
+        if (e.moment == SLATE_MOMENT_MARK || first < e.first ||
+            first + count > e.first + e.count)
+            continue;
+        assert_ok(slate_draft_compose(&s->draft, &e, first, count, data));
+        return;
+    }
+    fail_msg("nothing is written to block %llu", (unsigned long long)first);
+}
+
 enum slate_status session_enact(struct session *s, size_t work_bytes)
 {
     struct slate_enact enact;

@@ -1,0 +1,92 @@
+/* SPDX-License-Identifier: MIT */
+/* What can be written: composers, their extents, and the moments in which a
+ * draft writes them. */
+#ifndef TRUESLATE_COMPOSE_H
+#define TRUESLATE_COMPOSE_H
+
+#include "trueslate/base.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** The moments of a draft, in their order: all that is written passes one
+ * before any of it goes to the next. */
+enum slate_moment {
+    SLATE_MOMENT_MARK,       /**< the unfinished mark, in block 0 */
+    SLATE_MOMENT_ERASE,      /**< zeros over old structures */
+    SLATE_MOMENT_COPIES,     /**< backups that hosts do not read first */
+    SLATE_MOMENT_BODY,       /**< all else of a volume */
+    SLATE_MOMENT_BIRTH,      /**< the block that makes a volume a volume */
+    SLATE_MOMENT_TABLE_COPY, /**< the partition table's backup */
+    SLATE_MOMENT_TABLE,      /**< the partition table */
+    SLATE_MOMENT_COMMIT      /**< the true block 0 */
+};
+
+#define SLATE_MOMENTS 8
+
+/** A run of logical blocks of the device that is written. */
+struct slate_extent {
+    uint64_t first;
+    uint64_t count;           /**< at least 1 */
+    uint32_t part;            /**< whose it is; a composer leaves it alone */
+    enum slate_moment moment; /**< a composer leaves it alone */
+    uint8_t role;             /**< the composer's own number for it */
+    bool zero;                /**< all of it is zeros */
+};
+
+/**
+ * One kind of thing that can be written. All operations are pure functions of a
+ * plan, a plain value whose type the composer documents. Blocks are blocks of
+ * the device.
+ */
+struct slate_composer {
+    const char *name; /**< as programs name it: "fat32" */
+
+    /**
+     * The next extent of a moment, in constant time.
+     *
+     * @param plan   of this composer
+     * @param moment any
+     * @param at     0 for the first one; moves on
+     * @param extent receives first, count, role and zero
+     * @return false when the moment has no more
+     */
+    bool (*next)(const void *plan, enum slate_moment moment, uint64_t *at,
+                 struct slate_extent *extent);
+
+    /**
+     * Is a block one of its extents'? By arithmetic, never by walking.
+     *
+     * @param plan  of this composer
+     * @param lba   any block of the device
+     * @param until receives the block up to which that stays so
+     * @return true when it is
+     */
+    bool (*covers)(const void *plan, uint64_t lba, uint64_t *until);
+
+    /**
+     * Composes blocks of one of its extents.
+     *
+     * @param plan  of this composer
+     * @param first of them
+     * @param count of them
+     * @param data  receives count blocks
+     * @return SLATE_OK; or what a source says
+     */
+    enum slate_status (*fill)(const void *plan, uint64_t first, uint32_t count,
+                              void *data);
+
+    /** What an extent of this role is for, as a step: "write the root
+     * directory". Never NULL. */
+    const char *(*step)(uint8_t role);
+};
+
+/** All blocks that a composer's plan writes. */
+uint64_t slate_compose_blocks(const struct slate_composer *composer,
+                              const void *plan);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

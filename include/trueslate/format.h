@@ -1,0 +1,129 @@
+/* SPDX-License-Identifier: MIT */
+/* Volumes that can be composed: one row for each format. */
+#ifndef TRUESLATE_FORMAT_H
+#define TRUESLATE_FORMAT_H
+
+#include "trueslate/compose.h"
+#include "trueslate/volume.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** A moment for time stamps, local time; month 0 stands for "not known". */
+struct slate_stamp {
+    uint16_t year; /**< 1980 to 2107 */
+    uint8_t month; /**< 1 to 12 */
+    uint8_t day;   /**< 1 to 31 */
+    uint8_t hour, minute, second;
+};
+
+/** What a volume is asked to be. */
+struct slate_wish {
+    struct slate_range range; /**< its blocks on the device */
+    uint32_t block_bytes;     /**< of the device: 512, 1024, 2048 or 4096 */
+    uint32_t cluster_bytes;   /**< 0: chosen to fit */
+    uint32_t align_bytes;     /**< wanted alignment of the clusters on the
+                                   device; 0: as old systems have it, none */
+    uint16_t heads;           /**< geometry for old firmware; 0: 255 and 63 */
+    uint16_t track_sectors;
+    uint8_t id[16]; /**< serial numbers and identifiers come from here */
+    struct slate_stamp stamp;
+    const char *label; /**< UTF-8 as it is wanted; adapted to the format;
+                              NULL: none */
+};
+
+/** Room for a FAT label: 11 characters and a zero. */
+#define SLATE_FAT_LABEL_ROOM 12
+
+/** Cluster counts that make a volume FAT12, FAT16 or FAT32 (specification 1.03,
+ * 3.5). */
+#define SLATE_FAT12_CLUSTERS_MAX 4084u
+#define SLATE_FAT16_CLUSTERS_MAX 65524u
+#define SLATE_FAT32_CLUSTERS_MAX 268435445u
+
+/** A FAT volume to be composed; every block follows from these values. */
+struct slate_fat {
+    uint64_t first;           /**< device block where the volume begins */
+    uint32_t blocks;          /**< its length */
+    uint32_t block_bytes;     /**< logical block of the device */
+    uint32_t cluster_blocks;  /**< blocks per cluster, a power of two */
+    uint32_t reserved_blocks; /**< blocks ahead of the first table */
+    uint32_t fat_blocks;      /**< blocks of each of the two tables */
+    uint32_t root_blocks;     /**< FAT12, FAT16: of the root directory */
+    uint32_t clusters;
+    uint32_t serial;
+    uint16_t heads, track_sectors;    /**< geometry for old firmware */
+    uint8_t bits;                     /**< of an entry: 12, 16 or 32 */
+    char label[SLATE_FAT_LABEL_ROOM]; /**< "" for none */
+    struct slate_stamp stamp;
+};
+
+/** The plan of any volume. */
+union slate_volume_plan {
+    struct slate_fat fat;
+};
+
+/** Key figures of a planned volume. */
+struct slate_figures {
+    char label[SLATE_LABEL_ROOM]; /**< as it will be stored; "" for none */
+    uint64_t serial;              /**< 0: the format has a longer identifier */
+    uint32_t cluster_bytes;
+    uint64_t clusters;
+    uint64_t room_bytes;      /**< for files and folders */
+    uint64_t file_most;       /**< bytes that one file can hold */
+    struct slate_range whole; /**< blocks of the device */
+};
+
+/** One format. */
+struct slate_format {
+    struct slate_composer composer; /**< its plans: union slate_volume_plan */
+    enum slate_volume_kind kind;
+
+    /**
+     * Chooses the geometry of a volume.
+     *
+     * @param wish what is wanted
+     * @param plan receives it; undefined on failure
+     * @return SLATE_OK, SLATE_ERR_CLUSTER, SLATE_ERR_BLOCK_SIZE,
+     *         SLATE_ERR_LABEL, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE
+     */
+    enum slate_status (*plan)(const struct slate_wish *wish,
+                              union slate_volume_plan *plan);
+
+    /** The smallest and the largest volume, in bytes, with chosen clusters.
+     * @param block_bytes of the device */
+    void (*limits)(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+
+    void (*figures)(const union slate_volume_plan *plan,
+                    struct slate_figures *figures);
+    const char *label_rule; /**< "keeps 11 upper-case characters of ASCII" */
+};
+
+/** Formats that can be composed, from 0. @return NULL when there is none of
+ * this index */
+const struct slate_format *slate_format_at(uint32_t index);
+
+/** The format of a kind of volume. @return NULL: it cannot be composed */
+const struct slate_format *slate_format_of(enum slate_volume_kind kind);
+
+/**
+ * Plans a volume of a kind, or of the first kind that fits: FAT32, else FAT16,
+ * else FAT12.
+ *
+ * @param kind   SLATE_VOLUME_NONE: chosen
+ * @param wish   what is wanted
+ * @param format receives the format; of a choice that fails, the first one
+ * @param plan   receives the plan
+ * @return as slate_format.plan; SLATE_ERR_ARGUMENT for a kind that cannot be
+ *         composed
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_format_plan(enum slate_volume_kind kind, const struct slate_wish *wish,
+                  const struct slate_format **format,
+                  union slate_volume_plan *plan);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,38 @@
+/* SPDX-License-Identifier: MIT */
+/* The extents of a composer that has only a few: as a list of rows. */
+#include "compose/rows.h"
+
+bool slate_rows_next(const struct slate_row *row, uint32_t count,
+                     enum slate_moment moment, uint64_t *at,
+                     struct slate_extent *extent)
+{
+    while (*at < count) {
+        const struct slate_row *next = &row[(*at)++];
+
+        if (next->moment != moment || next->count == 0)
+            continue;
+        extent->first = next->first;
+        extent->count = next->count;
+        extent->role = next->role;
+        extent->zero = next->zero;
+        return true;
+    }
+    return false;
+}
+
+bool slate_rows_cover(const struct slate_row *row, uint32_t count, uint64_t lba,
+                      uint64_t *until)
+{
+    *until = UINT64_MAX;
+    for (uint32_t i = 0; i < count; i++) {
+        uint64_t end = row[i].first + row[i].count;
+
+        if (lba >= row[i].first && lba < end) {
+            *until = end;
+            return true;
+        }
+        if (row[i].count > 0 && row[i].first > lba && row[i].first < *until)
+            *until = row[i].first;
+    }
+    return false;
+}

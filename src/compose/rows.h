@@ -1,0 +1,22 @@
+/* SPDX-License-Identifier: MIT */
+/* The extents of a composer that has only a few: as a list of rows. */
+#ifndef SLATE_COMPOSE_ROWS_H
+#define SLATE_COMPOSE_ROWS_H
+
+#include "trueslate/compose.h"
+
+struct slate_row {
+    enum slate_moment moment;
+    uint8_t role;
+    bool zero;
+    uint64_t first, count; /* a row without blocks is passed over */
+};
+
+/* slate_composer.next and .covers over count rows. */
+bool slate_rows_next(const struct slate_row *row, uint32_t count,
+                     enum slate_moment moment, uint64_t *at,
+                     struct slate_extent *extent);
+bool slate_rows_cover(const struct slate_row *row, uint32_t count, uint64_t lba,
+                      uint64_t *until);
+
+#endif

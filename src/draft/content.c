@@ -1,0 +1,197 @@
+/* SPDX-License-Identifier: MIT */
+/* What a draft puts on its device: whose a block is, and every block of it. */
+#include "draft/content.h"
+
+#include <string.h>
+
+#include "base/zero.h"
+
+const struct slate_composer *
+slate_draft_composer(const struct slate_draft *draft, uint32_t part,
+                     const void **plan)
+{
+    *plan = &draft->table;
+    if (part == SLATE_PART_TABLE)
+        return slate_table_composer(draft->table.kind);
+    if (part >= draft->parts || draft->part[part].format == NULL)
+        return NULL;
+    *plan = &draft->part[part].volume;
+    return &draft->part[part].format->composer;
+}
+
+/* The first part that ends behind a block; the parts are in the order of their
+ * blocks. */
+static uint32_t part_from(const struct slate_draft *draft, uint64_t lba)
+{
+    uint32_t low = 0, high = draft->parts;
+
+    while (low < high) {
+        uint32_t middle = low + (high - low) / 2;
+        const struct slate_range *range = &draft->part[middle].range;
+
+        if (range->first + range->count <= lba)
+            low = middle + 1;
+        else
+            high = middle;
+    }
+    return low;
+}
+
+/* A part without a volume covers nothing; up to its end, nobody does. */
+static bool part_covers(const struct slate_draft *draft, uint32_t part,
+                        uint64_t lba, uint64_t *until)
+{
+    const struct slate_range *range = &draft->part[part].range;
+    const void *plan;
+    const struct slate_composer *composer =
+        slate_draft_composer(draft, part, &plan);
+    uint64_t end = range->first + range->count;
+    bool covers;
+
+    *until = range->first;
+    if (lba < range->first)
+        return false;
+    *until = end;
+    if (composer == NULL)
+        return false;
+    covers = composer->covers(plan, lba, until);
+    if (*until > end)
+        *until = end;
+    return covers;
+}
+
+uint32_t slate_draft_owner(const struct slate_draft *draft, uint64_t lba)
+{
+    const void *plan;
+    const struct slate_composer *table =
+        slate_draft_composer(draft, SLATE_PART_TABLE, &plan);
+    uint32_t part = part_from(draft, lba);
+    uint64_t until;
+
+    if (table != NULL && table->covers(plan, lba, &until))
+        return SLATE_PART_TABLE;
+    return part < draft->parts && part_covers(draft, part, lba, &until)
+               ? part
+               : SLATE_PART_ERASED;
+}
+
+bool slate_draft_covers(const struct slate_draft *draft, uint64_t lba,
+                        uint64_t *until)
+{
+    const void *plan;
+    const struct slate_composer *table =
+        slate_draft_composer(draft, SLATE_PART_TABLE, &plan);
+    uint64_t of_table = UINT64_MAX, of_part = UINT64_MAX;
+    uint32_t part = part_from(draft, lba);
+    bool covers;
+
+    *until = UINT64_MAX;
+    if (table != NULL && table->covers(plan, lba, &of_table)) {
+        *until = of_table;
+        return true;
+    }
+    covers = part < draft->parts && part_covers(draft, part, lba, &of_part);
+    *until = of_part;
+    if (!covers && of_table < of_part)
+        *until = of_table;
+    return covers;
+}
+
+/* The mark fills every piece of block 0. */
+static void fill_mark(const struct slate_draft *draft, uint8_t *block)
+{
+    struct slate_mark mark;
+
+    memcpy(mark.seal, draft->seal, sizeof mark.seal);
+    memcpy(mark.tag, draft->basis.tag, sizeof mark.tag);
+    for (uint32_t at = 0; at < draft->basis.geometry.block_bytes;
+         at += SLATE_PIECE_BYTES)
+        slate_mark_piece(&mark, block + at);
+}
+
+enum slate_status slate_draft_compose(const struct slate_draft *draft,
+                                      const struct slate_extent *extent,
+                                      uint64_t first, uint32_t count,
+                                      void *data)
+{
+    const struct slate_composer *composer;
+    const void *plan;
+
+    if (extent->zero) {
+        memset(data, 0, (size_t)count * draft->basis.geometry.block_bytes);
+        return SLATE_OK;
+    }
+    if (extent->part == SLATE_PART_MARK) {
+        fill_mark(draft, data);
+        return SLATE_OK;
+    }
+    composer = slate_draft_composer(draft, extent->part, &plan);
+    return composer == NULL ? SLATE_ERR_INTERNAL
+                            : composer->fill(plan, first, count, data);
+}
+
+/* The first of count blocks that is not as wanted; wanted NULL: not zeros. */
+static uint32_t equal_blocks(const uint8_t *found, const uint8_t *wanted,
+                             uint32_t count, size_t block_bytes)
+{
+    size_t all = count * block_bytes;
+    uint32_t i = 0;
+
+    if (wanted == NULL ? slate_is_zero(found, all)
+                       : memcmp(found, wanted, all) == 0)
+        return count;
+    while (wanted == NULL ? slate_is_zero(found, block_bytes)
+                          : memcmp(found, wanted, block_bytes) == 0) {
+        found += block_bytes;
+        wanted = wanted == NULL ? NULL : wanted + block_bytes;
+        i++;
+    }
+    return i;
+}
+
+enum slate_status slate_draft_compare(const struct slate_draft *draft,
+                                      const struct slate_extent *extent,
+                                      uint64_t first, uint32_t count,
+                                      const void *data, void *scratch,
+                                      struct slate_difference *difference)
+{
+    size_t block_bytes = draft->basis.geometry.block_bytes;
+    const uint8_t *found = data, *wanted = extent->zero ? NULL : scratch;
+    enum slate_status status = SLATE_OK;
+
+    memset(difference, 0, sizeof *difference);
+    if (wanted != NULL)
+        status = slate_draft_compose(draft, extent, first, count, scratch);
+    for (uint32_t i = 0; status == SLATE_OK && i < count; i++) {
+        size_t at = i * block_bytes;
+
+        i += equal_blocks(found + at, wanted == NULL ? NULL : wanted + at,
+                          count - i, block_bytes);
+        if (i < count && difference->blocks++ == 0)
+            difference->first = first + i;
+    }
+    return status;
+}
+
+size_t slate_draft_work_bytes(const struct slate_draft *draft)
+{
+    size_t two = 2 * (size_t)draft->basis.geometry.block_bytes;
+
+    return two > SLATE_WORK_MIN ? two : SLATE_WORK_MIN;
+}
+
+const char *slate_draft_step(const struct slate_draft *draft,
+                             const struct slate_extent *extent)
+{
+    const void *plan;
+    const struct slate_composer *composer =
+        slate_draft_composer(draft, extent->part, &plan);
+
+    if (extent->moment == SLATE_MOMENT_MARK)
+        return "put the unfinished mark in block 0";
+    if (extent->moment == SLATE_MOMENT_COMMIT)
+        return "write the true block 0";
+    if (composer == NULL)
+        return "erase old structures";
+    return composer->step(extent->role);
+}

@@ -1,0 +1,24 @@
+/* SPDX-License-Identifier: MIT */
+/* What a draft puts on its device, and whose a block of it is. */
+#ifndef SLATE_DRAFT_CONTENT_H
+#define SLATE_DRAFT_CONTENT_H
+
+#include "trueslate/draft.h"
+
+/* The role of block 0's extents: steps of their own. */
+#define SLATE_ROLE_FIRST UINT8_MAX
+
+/* What composes a part, or the table, and its plan; NULL: nothing does. */
+const struct slate_composer *
+slate_draft_composer(const struct slate_draft *draft, uint32_t part,
+                     const void **plan);
+
+/* Is this block part of the new content? Either way, receives the block up to
+ * which that stays so. */
+bool slate_draft_covers(const struct slate_draft *draft, uint64_t lba,
+                        uint64_t *until);
+
+/* The part that a block belongs to; SLATE_PART_ERASED for none. */
+uint32_t slate_draft_owner(const struct slate_draft *draft, uint64_t lba);
+
+#endif

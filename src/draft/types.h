@@ -1,0 +1,11 @@
+/* SPDX-License-Identifier: MIT */
+/* How a partition's type tells of its volume. */
+#ifndef SLATE_DRAFT_TYPES_H
+#define SLATE_DRAFT_TYPES_H
+
+#include "trueslate/draft.h"
+
+/* The MBR type of a new part. */
+uint8_t slate_draft_mbr_type(const struct slate_part *part);
+
+#endif

@@ -1,0 +1,16 @@
+/* SPDX-License-Identifier: MIT */
+/* The composers of tables; their plans are struct slate_table_plan. */
+#ifndef SLATE_TABLE_COMPOSE_H
+#define SLATE_TABLE_COMPOSE_H
+
+#include "trueslate/table.h"
+
+extern const struct slate_composer slate_mbr_composer;
+extern const struct slate_composer slate_gpt_composer;
+
+/* Block 0, zeroed, as a table of its own or as the guard of a GPT. */
+void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block);
+void slate_mbr_put_protective(const struct slate_table_plan *plan,
+                              uint8_t *block);
+
+#endif

@@ -1,0 +1,268 @@
+/* SPDX-License-Identifier: MIT */
+/* Composing FAT12, FAT16 and FAT32: any block from the plan alone. */
+#include <string.h>
+
+#include "base/bytes.h"
+#include "compose/rows.h"
+#include "volume/fat.h"
+
+#define INFO_BLOCK 1u
+#define THIRD_BLOCK 2u
+#define BACKUP_BLOCK 6u
+#define MEDIUM_FIXED 0xF8u
+#define ROWS 7u
+
+enum role {
+    ROLE_RESERVED,
+    ROLE_FAT_COPY,
+    ROLE_FAT,
+    ROLE_ROOT,
+    ROLE_BOOT
+};
+
+const char *slate_fat_step(uint8_t role)
+{
+    static const char *const steps[] = {
+        "write the volume's reserved blocks",
+        "write the second allocation table", "write the first allocation table",
+        "write the root directory", "write the volume's boot block"};
+
+    return steps[role];
+}
+
+/* Where the root directory is: in the first cluster, or ahead of it. */
+static uint64_t root_at(const struct slate_fat *fat)
+{
+    return fat->reserved_blocks + 2 * (uint64_t)fat->fat_blocks;
+}
+
+static void make_rows(const struct slate_fat *fat, struct slate_row row[ROWS])
+{
+    uint64_t table = fat->first + fat->reserved_blocks;
+    uint64_t copy = table + fat->fat_blocks;
+    uint32_t more = fat->fat_blocks - 1;
+    uint32_t root = fat->bits == 32 ? fat->cluster_blocks : fat->root_blocks;
+    uint32_t ahead = fat->bits == 32 ? SLATE_FAT32_RESERVED - 1 : 0;
+    const struct slate_row rows[ROWS] = {
+        {SLATE_MOMENT_COPIES, ROLE_RESERVED, false, fat->first + 1, ahead},
+        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, false, copy, 1},
+        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, true, copy + 1, more},
+        {SLATE_MOMENT_BODY, ROLE_FAT, false, table, 1},
+        {SLATE_MOMENT_BODY, ROLE_FAT, true, table + 1, more},
+        {SLATE_MOMENT_BODY, ROLE_ROOT, false, fat->first + root_at(fat), root},
+        {SLATE_MOMENT_BIRTH, ROLE_BOOT, false, fat->first, 1}};
+
+    memcpy(row, rows, sizeof rows);
+}
+
+bool slate_fat_next(const void *plan, enum slate_moment moment, uint64_t *at,
+                    struct slate_extent *extent)
+{
+    struct slate_row row[ROWS];
+
+    make_rows(plan, row);
+    return slate_rows_next(row, ROWS, moment, at, extent);
+}
+
+bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until)
+{
+    struct slate_row row[ROWS];
+
+    make_rows(plan, row);
+    return slate_rows_cover(row, ROWS, lba, until);
+}
+
+/* A label fills its field with spaces. */
+static void put_label(uint8_t *field, const char *label)
+{
+    size_t length = strlen(label);
+
+    memset(field, ' ', 11);
+    memcpy(field, label, length < 11 ? length : 11);
+}
+
+/* A machine started from the volume asks its firmware for the next device. */
+static const uint8_t start_code[] = {0xCD, 0x18, 0xF4, 0xEB, 0xFD};
+
+static void put_volume_label(const struct slate_fat *fat, uint8_t *field)
+{
+    if (fat->label[0] != '\0')
+        put_label(field, fat->label);
+    else
+        memcpy(field, SLATE_FAT_NO_LABEL, 11);
+}
+
+/* What FAT12 and FAT16 have behind the common fields. */
+static void boot_tail_16(const struct slate_fat *fat, uint8_t *piece)
+{
+    piece[SLATE_FAT16_DRIVE] = 0x80;
+    piece[SLATE_FAT16_EXTENDED] = 0x29;
+    slate_put_le32(piece + SLATE_FAT16_SERIAL, fat->serial);
+    put_volume_label(fat, piece + SLATE_FAT16_LABEL);
+    memcpy(piece + SLATE_FAT16_KIND, fat->bits == 12 ? "FAT12   " : "FAT16   ",
+           8);
+    memcpy(piece + SLATE_FAT16_CODE, start_code, sizeof start_code);
+}
+
+static void boot_tail_32(const struct slate_fat *fat, uint8_t *piece)
+{
+    slate_put_le32(piece + SLATE_FAT32_TABLE_BLOCKS, fat->fat_blocks);
+    slate_put_le32(piece + SLATE_FAT32_ROOT_CLUSTER, 2);
+    slate_put_le16(piece + SLATE_FAT32_INFO_BLOCK, INFO_BLOCK);
+    slate_put_le16(piece + SLATE_FAT32_BACKUP_BLOCK, BACKUP_BLOCK);
+    piece[SLATE_FAT32_DRIVE] = 0x80;
+    piece[SLATE_FAT32_EXTENDED] = 0x29;
+    slate_put_le32(piece + SLATE_FAT32_SERIAL, fat->serial);
+    put_volume_label(fat, piece + SLATE_FAT32_LABEL);
+    memcpy(piece + SLATE_FAT32_KIND, "FAT32   ", 8);
+    memcpy(piece + SLATE_FAT32_CODE, start_code, sizeof start_code);
+}
+
+/* FAT32 keeps its counts in the wide fields; the others do so only where the
+ * narrow one is too small. */
+static void put_counts(const struct slate_fat *fat, uint8_t *piece)
+{
+    bool narrow = fat->bits != 32 && fat->blocks <= UINT16_MAX;
+
+    if (narrow)
+        slate_put_le16(piece + SLATE_FAT_BLOCKS_16, (uint16_t)fat->blocks);
+    else
+        slate_put_le32(piece + SLATE_FAT_BLOCKS_32, fat->blocks);
+    if (fat->bits == 32)
+        return;
+    slate_put_le16(piece + SLATE_FAT_ROOT_ENTRIES,
+                   (uint16_t)(fat->root_blocks * fat->block_bytes /
+                              SLATE_FAT_ENTRY_BYTES));
+    slate_put_le16(piece + SLATE_FAT_TABLE_BLOCKS_16,
+                   (uint16_t)fat->fat_blocks);
+}
+
+static void put_boot(const struct slate_fat *fat, uint8_t *piece)
+{
+    piece[0] = 0xEB; /* jump over the fields */
+    piece[1] = fat->bits == 32 ? SLATE_FAT32_CODE - 2 : SLATE_FAT16_CODE - 2;
+    piece[2] = 0x90;
+    memcpy(piece + 3, "TRUSLATE", 8);
+    slate_put_le16(piece + SLATE_FAT_BYTES_PER_BLOCK,
+                   (uint16_t)fat->block_bytes);
+    piece[SLATE_FAT_BLOCKS_PER_CLUSTER] = (uint8_t)fat->cluster_blocks;
+    slate_put_le16(piece + SLATE_FAT_RESERVED_BLOCKS,
+                   (uint16_t)fat->reserved_blocks);
+    piece[SLATE_FAT_TABLES] = 2;
+    piece[SLATE_FAT_MEDIUM] = MEDIUM_FIXED;
+    slate_put_le16(piece + SLATE_FAT_TRACK_SECTORS, fat->track_sectors);
+    slate_put_le16(piece + SLATE_FAT_HEADS, fat->heads);
+    slate_put_le32(piece + SLATE_FAT_HIDDEN_BLOCKS, (uint32_t)fat->first);
+    put_counts(fat, piece);
+    if (fat->bits == 32)
+        boot_tail_32(fat, piece);
+    else
+        boot_tail_16(fat, piece);
+    slate_put_le16(piece + SLATE_FAT_SIGNATURE, 0xAA55);
+}
+
+static void put_info(const struct slate_fat *fat, uint8_t *piece)
+{
+    slate_put_le32(piece + SLATE_FAT_INFO_LEAD, SLATE_FAT_INFO_LEAD_VALUE);
+    slate_put_le32(piece + SLATE_FAT_INFO_MIDDLE, SLATE_FAT_INFO_MIDDLE_VALUE);
+    slate_put_le32(piece + SLATE_FAT_INFO_FREE, fat->clusters - 1);
+    slate_put_le32(piece + SLATE_FAT_INFO_NEXT, 3);
+    slate_put_le32(piece + SLATE_FAT_INFO_TAIL, SLATE_FAT_INFO_TAIL_VALUE);
+}
+
+static void put_reserved(const struct slate_fat *fat, uint64_t block,
+                         uint8_t *piece)
+{
+    uint64_t role = block >= BACKUP_BLOCK ? block - BACKUP_BLOCK : block;
+
+    if (role == 0)
+        put_boot(fat, piece);
+    else if (role == INFO_BLOCK)
+        put_info(fat, piece);
+    else if (role == THIRD_BLOCK)
+        slate_put_le16(piece + SLATE_FAT_SIGNATURE, 0xAA55);
+}
+
+/* Entries 0 and 1 tell the medium and "closed cleanly"; FAT32's entry 2 ends
+ * the root directory's chain (specification 1.03, 4.2). */
+static void put_table(const struct slate_fat *fat, uint8_t *piece)
+{
+    memset(piece, 0xFF, fat->bits == 12 ? 3 : fat->bits == 16 ? 4 : 12);
+    piece[0] = MEDIUM_FIXED;
+    for (size_t i = 3; fat->bits == 32 && i < 12; i += 4)
+        piece[i] = 0x0F;
+}
+
+static uint16_t fat_date(const struct slate_stamp *stamp)
+{
+    if (stamp->month == 0)
+        return 1 << 5 | 1; /* 1980-01-01 */
+    return (uint16_t)((stamp->year - 1980) << 9 | stamp->month << 5 |
+                      stamp->day);
+}
+
+static uint16_t fat_time(const struct slate_stamp *stamp)
+{
+    if (stamp->month == 0)
+        return 0;
+    return (uint16_t)(stamp->hour << 11 | stamp->minute << 5 |
+                      stamp->second / 2);
+}
+
+static void put_root(const struct slate_fat *fat, uint8_t *piece)
+{
+    if (fat->label[0] == '\0')
+        return;
+    put_label(piece, fat->label);
+    piece[11] = SLATE_FAT_LABEL_ATTRIBUTE;
+    slate_put_le16(piece + 22, fat_time(&fat->stamp));
+    slate_put_le16(piece + 24, fat_date(&fat->stamp));
+}
+
+/* data: the block, zeroed. */
+static void put_block(const struct slate_fat *fat, uint64_t block,
+                      uint8_t *data)
+{
+    uint64_t copy = fat->reserved_blocks + (uint64_t)fat->fat_blocks;
+
+    if (block == 0)
+        put_boot(fat, data);
+    else if (fat->bits == 32 && block < SLATE_FAT32_RESERVED)
+        put_reserved(fat, block, data);
+    else if (block == fat->reserved_blocks || block == copy)
+        put_table(fat, data);
+    else if (block == root_at(fat))
+        put_root(fat, data);
+}
+
+enum slate_status slate_fat_fill(const void *plan, uint64_t first,
+                                 uint32_t count, void *data)
+{
+    const struct slate_fat *fat = plan;
+    uint8_t *to = data;
+
+    memset(data, 0, (size_t)count * fat->block_bytes);
+    for (uint32_t i = 0; i < count; i++) {
+        put_block(fat, first - fat->first + i, to);
+        to += fat->block_bytes;
+    }
+    return SLATE_OK;
+}
+
+void slate_fat_figures(const union slate_volume_plan *plan,
+                       struct slate_figures *figures)
+{
+    const struct slate_fat *fat = &plan->fat;
+
+    memset(figures, 0, sizeof *figures);
+    memcpy(figures->label, fat->label, sizeof fat->label);
+    figures->serial = fat->serial;
+    figures->cluster_bytes = fat->cluster_blocks * fat->block_bytes;
+    figures->clusters = fat->clusters;
+    /* FAT32's root directory takes a cluster */
+    figures->room_bytes =
+        (uint64_t)(fat->clusters - (fat->bits == 32)) * figures->cluster_bytes;
+    figures->file_most = UINT32_MAX;
+    figures->whole.first = fat->first;
+    figures->whole.count = fat->blocks;
+}

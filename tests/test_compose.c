@@ -1,0 +1,185 @@
+/* SPDX-License-Identifier: MIT */
+/* The composer's face: a format of 100,000 extents is walked, erased around,
+ * enacted and proved with calls that grow as its extents do. */
+#include "check.h"
+
+#define FIRST 4096u /* of its extents; then two blocks in every four */
+#define STRIDE 4u
+
+static struct session s;
+static uint64_t calls, fills;
+static uint64_t extents; /* the plan */
+
+static bool many_next(const void *plan, enum slate_moment moment, uint64_t *at,
+                      struct slate_extent *extent)
+{
+    (void)plan;
+    calls++;
+    if (moment != SLATE_MOMENT_BODY || *at >= extents)
+        return false;
+    extent->first = FIRST + STRIDE * (*at)++;
+    extent->count = 2;
+    extent->role = 0;
+    extent->zero = false;
+    return true;
+}
+
+static bool many_covers(const void *plan, uint64_t lba, uint64_t *until)
+{
+    uint64_t end = FIRST + STRIDE * extents, in;
+
+    (void)plan;
+    calls++;
+    *until = lba < FIRST ? FIRST : UINT64_MAX;
+    if (lba < FIRST || lba >= end)
+        return false;
+    in = (lba - FIRST) % STRIDE;
+    *until = in < 2 ? lba - in + 2 : lba - in + STRIDE;
+    if (in >= 2 && *until >= end)
+        *until = UINT64_MAX;
+    return in < 2;
+}
+
+static enum slate_status many_fill(const void *plan, uint64_t first,
+                                   uint32_t count, void *data)
+{
+    (void)plan;
+    fills++;
+    memset(data, (int)(first / STRIDE % 251) + 1, 512 * (size_t)count);
+    return SLATE_OK;
+}
+
+static const char *many_step(uint8_t role)
+{
+    (void)role;
+    return "write many things";
+}
+
+static const struct slate_format many = {
+    {"many", many_next, many_covers, many_fill, many_step},
+    SLATE_VOLUME_OTHER,
+    NULL,
+    NULL,
+    NULL,
+    NULL};
+
+/* A draft whose one part is of that format, over an old range that reaches
+ * behind it. */
+static void draft_many(struct ram *ram, uint64_t count)
+{
+    struct slate_goal goal = {.table_given = true, .table = SLATE_TABLE_MBR};
+    struct slate_basis *basis = &s.draft.basis;
+
+    extents = count;
+    ram_open(ram, 512, FIRST + STRIDE * count + 4096, true);
+    assert_ok(session_draft(&s, ram, &goal));
+    s.draft.part[0].format = &many;
+    basis->old_count = 1;
+    basis->old[0].first = 0;
+    basis->old[0].count = ram->facts.block_count;
+    calls = 0;
+    fills = 0;
+}
+
+static void check_extents(uint64_t count)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent e;
+    uint64_t erased = 0, body = 0, blocks = 0, reached = 0;
+
+    while (slate_draft_next(&s.draft, &walk, &e)) {
+        if (e.moment == SLATE_MOMENT_MARK || e.moment == SLATE_MOMENT_COMMIT)
+            continue;
+        if (e.moment == SLATE_MOMENT_BODY && body++ == 0)
+            reached = 0;
+        assert_true(e.first >= reached);
+        reached = e.first + e.count;
+        erased += e.zero ? 1 : 0;
+        blocks += e.count;
+    }
+    assert_int_equal(body, count);
+    assert_int_equal(erased, count + 1);
+    assert_int_equal(blocks, s.media.geometry.block_count - 1);
+}
+
+static void walks_are_linear(void **state)
+{
+    static const uint64_t counts[] = {1000, 10000, 100000};
+
+    (void)state;
+    for (size_t i = 0; i < 3; i++) {
+        struct ram ram;
+
+        draft_many(&ram, counts[i]);
+        check_extents(counts[i]);
+        /* a step of the walk; erasing, two looks at each border */
+        assert_true(calls <= 6 * counts[i] + 64);
+        assert_int_equal(fills, 0);
+        ram_close(&ram);
+    }
+}
+
+static void many_extents_are_enacted_and_proved(void **state)
+{
+    struct slate_prove prove;
+    uint8_t block[512];
+    struct ram ram;
+
+    (void)state;
+    draft_many(&ram, 100000);
+    assert_ok(session_enact(&s, 65536));
+    assert_true(fills <= 100002);
+    assert_true(calls <= 12 * 100000 + 256);
+    calls = 0;
+    assert_ok(session_prove(&s, 65536));
+    assert_true(calls <= 12 * 100000 + 256);
+    ram_get(&ram, (FIRST + STRIDE * 77777) * 512 + 512, block, sizeof block);
+    assert_int_equal(block[0], (FIRST / STRIDE + 77777) % 251 + 1);
+    block[511] ^= 1;
+    ram_put(&ram, (FIRST + STRIDE * 77777) * 512 + 512, block, sizeof block);
+    assert_status(
+        slate_prove_run(&prove, &s.draft, &s.media, s.work, 65536, NULL, NULL),
+        SLATE_ERR_UNPROVED);
+    assert_int_equal(prove.different, 1);
+    assert_int_equal(prove.first_different, FIRST + STRIDE * 77777 + 1);
+    assert_string_equal(prove.first_step, "write many things");
+    ram_close(&ram);
+}
+
+/* A source that fails ends enacting with what it says, and proving as well. */
+static enum slate_status failing_fill(const void *plan, uint64_t first,
+                                      uint32_t count, void *data)
+{
+    return first < FIRST + STRIDE * 50 ? many_fill(plan, first, count, data)
+                                       : SLATE_ERR_ACCESS;
+}
+
+static void a_fill_that_fails_ends_the_work(void **state)
+{
+    struct slate_format failing = many;
+    struct slate_prove prove;
+    struct ram ram;
+
+    (void)state;
+    failing.composer.fill = failing_fill;
+    draft_many(&ram, 100);
+    s.draft.part[0].format = &failing;
+    assert_status(session_enact(&s, 65536), SLATE_ERR_ACCESS);
+    assert_false(ram.claimed);
+    assert_ok(slate_media_open(&s.media, &ram.port));
+    assert_status(
+        slate_prove_run(&prove, &s.draft, &s.media, s.work, 65536, NULL, NULL),
+        SLATE_ERR_ACCESS);
+    ram_close(&ram);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(walks_are_linear),
+        cmocka_unit_test(many_extents_are_enacted_and_proved),
+        cmocka_unit_test(a_fill_that_fails_ends_the_work),
+    };
+
+    return cmocka_run_group_tests_name("compose", tests, NULL, NULL);
+}
