@@ -27,7 +27,8 @@ enum slate_status slate_pass_start(struct slate_pass *pass,
     pass->work = work;
     blocks = work_bytes / 2 / geometry->block_bytes;
     pass->work_blocks = blocks > UINT16_MAX ? UINT16_MAX : (uint32_t)blocks;
-    pass->scratch = pass->work + pass->work_blocks * geometry->block_bytes;
+    pass->scratch =
+        pass->work + (size_t)pass->work_blocks * geometry->block_bytes;
     pass->final = final;
     pass->total = slate_draft_blocks(draft, final);
     return SLATE_OK;

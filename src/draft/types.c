@@ -3,7 +3,7 @@
 #include "draft/types.h"
 
 /* What cylinder, head and sector can address with 255 heads and 63 sectors. */
-#define CHS_BLOCKS (1024u * 255 * 63)
+#define CHS_BLOCKS ((uint64_t)1024 * 255 * 63)
 /* As far as FAT12 and the first FAT16 type were meant to go: 32 MiB. */
 #define SMALL_BLOCKS 65536u
 

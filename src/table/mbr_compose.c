@@ -43,8 +43,9 @@ void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block)
     slate_put_le32(block + SLATE_MBR_DISK_SIGNATURE, plan->disk_signature);
     for (uint32_t i = 0; i < plan->count; i++) {
         const struct slate_partition *partition = &plan->partition[i];
-        uint8_t *entry = block + SLATE_MBR_ENTRIES +
-                         SLATE_MBR_ENTRY_BYTES * (partition->number - 1);
+        size_t slot = partition->number - 1;
+        uint8_t *entry =
+            block + SLATE_MBR_ENTRIES + SLATE_MBR_ENTRY_BYTES * slot;
 
         if (partition->number > SLATE_MBR_PRIMARIES)
             continue;
