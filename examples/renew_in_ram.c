@@ -53,24 +53,33 @@ int main(void)
     static unsigned char work[SLATE_WORK_MIN];
     static struct slate_media media;
     static struct slate_facts seen;
+    static struct slate_part part[1];
+    static struct slate_partition partition[2];
+    static struct slate_range range[2 * SLATE_EVIDENCE_RANGES];
     static struct slate_draft draft;
     static struct slate_enact enact;
     static struct slate_prove prove;
     const struct slate_port port = {&ops, NULL};
-    struct slate_goal goal = {.use = SLATE_USE_LOGGER, .label = "BUOY 12"};
-    struct slate_choices choices = {.stamp = {2031, 5, 17, 9, 30, 0}};
-    struct slate_basis basis;
+    const struct slate_draft_room room = {part, partition, 1, range,
+                                          2 * SLATE_EVIDENCE_RANGES};
+    const struct slate_ask ask = {.label = "BUOY 12"};
+    const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
     char size[SLATE_SIZE_TEXT];
 
     if (failed(slate_media_open(&media, &port), "open") ||
         failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
                                  &seen),
-               "assess") ||
-        failed(slate_media_random(&media, choices.seed, sizeof choices.seed),
-               "random"))
+               "assess"))
         return 1;
-    slate_basis_from(&seen, &basis);
-    if (failed(slate_draft_make(&goal, &basis, &choices, &draft), "draft") ||
+    slate_draft_place(&draft, &room);
+    draft.goal.use = SLATE_USE_LOGGER;
+    draft.choices.stamp = noon;
+    if (failed(slate_media_random(&media, draft.choices.seed,
+                                  sizeof draft.choices.seed),
+               "random") ||
+        failed(slate_draft_ask(&draft, &ask), "ask") ||
+        failed(slate_draft_base(&draft, &seen), "base") ||
+        failed(slate_draft_make(&draft), "draft") ||
         failed(slate_enact_run(&enact, &draft, &media, media.tag, work,
                                sizeof work, NULL, NULL),
                "enact") ||

@@ -116,7 +116,7 @@ static void every_finding_has_a_case(void **state)
     slate_assess_unopened(&media, SLATE_ERR_COMMAND, &s.facts);
     expect_findings("no answer", "no-answer");
     ram_open(&ram, 512, 4194304, true);
-    assert_ok(session_draft(&s, &ram, &(struct slate_goal){.use = 0}));
+    assert_ok(session_draft(&s, &ram, &(struct wanted){.use = 0}));
     ram.fail_write = 3;
     assert_status(session_enact(&s, sizeof s.work), SLATE_ERR_WRITE);
     assert_ok(session_look(&s, &ram));
@@ -147,7 +147,7 @@ static void what_cannot_be_read_is_told(void **state)
     ram_open(&ram, 512, 4194304, true);
     assert_ok(session_draft(
         &s, &ram,
-        &(struct slate_goal){.table_given = true, .table = SLATE_TABLE_GPT}));
+        &(struct wanted){.table_given = true, .table = SLATE_TABLE_GPT}));
     assert_ok(session_enact(&s, sizeof s.work));
     ram.fail_read = 2; /* in the entries of the first copy */
     assert_ok(session_look(&s, &ram));
@@ -186,8 +186,8 @@ static void images_tell_their_block_size(void **state)
     (void)state;
     for (uint32_t block = 512; block <= 4096; block *= 8) {
         for (int table = 0; table < 3; table++) {
-            struct slate_goal goal = {.table_given = true,
-                                      .table = (enum slate_table_kind)table};
+            struct wanted goal = {.table_given = true,
+                                  .table = (enum slate_table_kind)table};
 
             ram_open(&ram, block, 1073741824 / block, true);
             expect_block_bytes(&ram, 0); /* blank: it does not tell */
@@ -202,8 +202,7 @@ static void images_tell_their_block_size(void **state)
 /* Never writes, and reads little on a large device that is well. */
 static void looking_is_cheap_and_harmless(void **state)
 {
-    const struct slate_goal goal = {.table_given = true,
-                                    .table = SLATE_TABLE_GPT};
+    const struct wanted goal = {.table_given = true, .table = SLATE_TABLE_GPT};
     struct ram ram;
 
     (void)state;

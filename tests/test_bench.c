@@ -30,16 +30,13 @@ static enum slate_status look(void)
 
 static enum slate_status draft(const char *label)
 {
-    struct slate_goal goal = {0};
-    struct slate_choices choices = {.seed = {9}};
-    struct slate_basis basis;
+    struct wanted goal = {0};
     enum slate_status status = look();
 
     if (status != SLATE_OK)
         return status;
     strcpy(goal.label, label);
-    slate_basis_from(&s.facts, &basis);
-    return slate_draft_make(&goal, &basis, &choices, &s.draft);
+    return session_make(&s, &goal);
 }
 
 static int fresh(void **state)

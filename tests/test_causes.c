@@ -211,16 +211,12 @@ static void remedies_are_what_drafts_take(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++) {
-        struct slate_goal goal = {.table_given = true,
-                                  .table = SLATE_TABLE_MBR};
-        struct slate_choices choices = {.seed = {1}};
-        struct slate_basis basis;
+        struct wanted goal = {.table_given = true, .table = SLATE_TABLE_MBR};
         struct ram ram;
 
         ram_open(&ram, 512, blocks[i], true);
         expect_findings(&ram, "border", "blank");
-        slate_basis_from(&s.facts, &basis);
-        if (slate_draft_make(&goal, &basis, &choices, &s.draft) == SLATE_OK)
+        if (session_make(&s, &goal) == SLATE_OK)
             assert_true(s.draft.part[0].range.first +
                             s.draft.part[0].range.count <=
                         UINT32_MAX);

@@ -67,16 +67,16 @@ static const struct slate_format many = {
  * behind it. */
 static void draft_many(struct ram *ram, uint64_t count)
 {
-    struct slate_goal goal = {.table_given = true, .table = SLATE_TABLE_MBR};
+    struct wanted goal = {.table_given = true, .table = SLATE_TABLE_MBR};
     struct slate_basis *basis = &s.draft.basis;
 
     extents = count;
     ram_open(ram, 512, FIRST + STRIDE * count + 4096, true);
     assert_ok(session_draft(&s, ram, &goal));
     s.draft.part[0].format = &many;
-    basis->old_count = 1;
-    basis->old[0].first = 0;
-    basis->old[0].count = ram->facts.block_count;
+    basis->old.count = 1;
+    basis->old.range[0].first = 0;
+    basis->old.range[0].count = ram->facts.block_count;
     calls = 0;
     fills = 0;
 }

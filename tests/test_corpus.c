@@ -41,20 +41,15 @@ static void words_are_whole(enum slate_finding_id id)
 static void remedy_can_be_drafted(enum slate_finding_id id)
 {
     struct slate_remedy remedy;
-    struct slate_basis basis;
-    struct slate_draft draft;
-    struct slate_choices choices = {.seed = {7}};
 
     slate_finding_remedy(&s.facts, id, &remedy);
     if (remedy.kind != SLATE_REMEDY_RENEW)
         return;
     assert_true(remedy.minutes >= 1);
-    slate_basis_from(&s.facts, &basis);
     if (remedy.feasible == SLATE_OK)
-        assert_ok(slate_draft_make(&remedy.goal, &basis, &choices, &draft));
+        assert_ok(session_remedy(&s, &remedy));
     else
-        assert_true(slate_draft_make(&remedy.goal, &basis, &choices, &draft) !=
-                    SLATE_OK);
+        assert_true(session_remedy(&s, &remedy) != SLATE_OK);
 }
 
 static void each_case_shows_its_findings(void **state)

@@ -190,7 +190,7 @@ static void cut_and_go_on(const struct ram *before, const struct ram *after,
 
 static uint64_t cuts_of(size_t kind, uint32_t block_bytes, bool table)
 {
-    struct slate_goal goal = {.label = "CUT"};
+    struct wanted goal = {.label = "CUT"};
     struct ram before, after;
     uint64_t n, writes;
 

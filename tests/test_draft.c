@@ -23,7 +23,7 @@ static uint32_t extents_of(const struct slate_draft *draft,
 /* A device with a past: two volumes, a GPT's remains, an old table. */
 static void open_used(struct ram *ram, uint32_t block_bytes)
 {
-    struct slate_goal goal = {.table_given = true, .table = SLATE_TABLE_GPT};
+    struct wanted goal = {.table_given = true, .table = SLATE_TABLE_GPT};
 
     ram_open(ram, block_bytes, 2147483648u / block_bytes, true);
     assert_ok(session_draft(&s, ram, &goal));
@@ -36,8 +36,8 @@ static void open_used(struct ram *ram, uint32_t block_bytes)
 /* The old range that an erased extent lies in. */
 static uint32_t old_range_of(const struct slate_extent *extent)
 {
-    for (uint32_t i = 0; i < s.draft.basis.old_count; i++) {
-        const struct slate_range *old = &s.draft.basis.old[i];
+    for (uint32_t i = 0; i < s.draft.basis.old.count; i++) {
+        const struct slate_range *old = &s.draft.basis.old.range[i];
 
         if (extent->first >= old->first &&
             extent->first + extent->count <= old->first + old->count)
@@ -59,7 +59,7 @@ static void check_last_first(const struct slate_extent *before,
 
 static void extents_are_disjoint_and_in_safe_order(void **state)
 {
-    struct slate_goal goal = {.label = "SAFE"};
+    struct wanted goal = {.label = "SAFE"};
     struct slate_extent e[EXTENTS];
 
     (void)state;
@@ -101,7 +101,7 @@ static void old_structures_are_all_covered(void **state)
     static const struct slate_range old[] = {
         {0, 2048},     {4194304 - 2048, 2048}, {4096, 256},
         {200000, 256}, {104096 - 128, 128},    {260000 - 128, 128}};
-    struct slate_goal goal = {.label = "SAFE"};
+    struct wanted goal = {.label = "SAFE"};
     struct slate_extent e[EXTENTS];
     struct ram ram;
     uint32_t count;
@@ -164,7 +164,7 @@ static void check_compare(const struct slate_extent *extent, uint64_t first,
 /* Chunks of 1 to 37 blocks, taken from the back and in random places. */
 static void any_order_and_any_chunk_compose_the_same(void **state)
 {
-    struct slate_goal goal = {.label = "ORDER"};
+    struct wanted goal = {.label = "ORDER"};
     struct slate_extent e[EXTENTS];
 
     (void)state;
@@ -205,52 +205,81 @@ static void any_order_and_any_chunk_compose_the_same(void **state)
     }
 }
 
+/* Each change of the input, and back again. */
+static void change_input(int i)
+{
+    struct slate_basis *basis = &s.draft.basis;
+    struct slate_ask *ask = &s.draft.part[0].ask;
+
+    switch (i) {
+    case 0:
+        ask->label[0] ^= 'S' ^ 'Z';
+        break;
+    case 1:
+        s.draft.goal.use ^= SLATE_USE_CAMERA;
+        break;
+    case 2:
+        ask->cluster_bytes ^= 8192;
+        break;
+    case 3:
+        basis->evidence.rest[31] ^= 1;
+        break;
+    case 4:
+        basis->evidence.first[0] ^= 1;
+        break;
+    case 5:
+        basis->evidence.read.range[0].first ^= 1;
+        break;
+    case 6:
+        basis->old.range[1].first ^= 1;
+        basis->old.range[1].count ^= 1;
+        break;
+    case 7:
+        basis->geometry.physical_bytes ^= 512 ^ 4096;
+        break;
+    case 8:
+        s.draft.choices.seed[15] ^= 1;
+        break;
+    case 9:
+        ask->volume ^= SLATE_VOLUME_FAT32;
+        break;
+    case 10:
+        ask->active = !ask->active;
+        break;
+    case 11:
+        s.draft.goal.lasting = !s.draft.goal.lasting;
+        break;
+    case 12:
+        basis->identity[7] ^= 1;
+        break;
+    case 13:
+        basis->tag[7] ^= 1;
+        break;
+    default:
+        s.draft.choices.stamp.second ^= 1;
+        break;
+    }
+}
+
 static void the_seal_covers_every_input(void **state)
 {
-    struct slate_goal goal = {.label = "SEAL"};
-    struct slate_draft first, other;
+    struct wanted goal = {.label = "SEAL"};
+    uint8_t first[SLATE_DIGEST_BYTES];
     struct ram ram;
 
     (void)state;
     open_used(&ram, 512);
     assert_ok(session_draft(&s, &ram, &goal));
-    first = s.draft;
-    assert_ok(
-        slate_draft_make(&first.goal, &first.basis, &first.choices, &other));
-    assert_memory_equal(other.seal, first.seal, sizeof first.seal);
-    for (int i = 0; i < 8; i++) {
-        struct slate_draft in = first;
-
-        switch (i) {
-        case 0:
-            in.goal.label[0] = 'Z';
-            break;
-        case 1:
-            in.goal.use = SLATE_USE_CAMERA;
-            break;
-        case 2:
-            in.goal.cluster_bytes = 8192;
-            break;
-        case 3:
-            in.basis.evidence.rest[31] ^= 1;
-            break;
-        case 4:
-            in.basis.old_count--;
-            break;
-        case 5:
-            in.basis.geometry.block_count--;
-            in.basis.old_count--;
-            in.basis.evidence.count = 0; /* a range may reach the end */
-            break;
-        case 6:
-            in.choices.seed[15] ^= 1;
-            break;
-        default:
-            in.choices.stamp.second--;
-            break;
-        }
-        assert_ok(slate_draft_make(&in.goal, &in.basis, &in.choices, &other));
-        assert_memory_not_equal(other.seal, first.seal, sizeof first.seal);
+    memcpy(first, s.draft.seal, sizeof first);
+    assert_ok(slate_draft_make(&s.draft));
+    assert_memory_equal(s.draft.seal, first, sizeof first);
+    for (int i = 0; i < 15; i++) {
+        change_input(i);
+        assert_ok(slate_draft_make(&s.draft));
+        assert_memory_not_equal(s.draft.seal, first, sizeof first);
+        change_input(i);
+        assert_ok(slate_draft_make(&s.draft));
+        assert_memory_equal(s.draft.seal, first, sizeof first);
     }
     ram_close(&ram);
 }
@@ -258,98 +287,91 @@ static void the_seal_covers_every_input(void **state)
 /* A basis may come from a file: nonsense is refused, not computed with. */
 static void impossible_input_is_refused(void **state)
 {
-    struct slate_goal goal = {.label = "X"};
-    struct slate_draft in, out;
+    struct wanted goal = {.label = "X"};
     struct ram ram;
 
     (void)state;
     open_used(&ram, 512);
-    assert_ok(session_draft(&s, &ram, &goal));
     for (int i = 0; i < 9; i++) {
-        in = s.draft;
+        struct slate_basis *basis = &s.draft.basis;
+
+        assert_ok(session_draft(&s, &ram, &goal));
         switch (i) {
         case 0:
-            in.basis.old[0].count = 0;
+            basis->old.range[0].count = 0;
             break;
         case 1:
-            in.basis.old[1].first = 0;
+            basis->old.range[1].first = 0;
             break;
         case 2:
-            in.basis.old[0].count = UINT64_MAX;
+            basis->old.range[0].count = UINT64_MAX;
             break;
         case 3:
-            in.basis.old_count = SLATE_BASIS_RANGES + 1;
+            basis->evidence.read.range[0].count = UINT64_MAX;
             break;
         case 4:
-            in.basis.geometry.physical_bytes = 0;
+            basis->geometry.physical_bytes = 0;
             break;
         case 5:
-            in.basis.geometry.physical_bytes = 3000;
+            basis->geometry.physical_bytes = 3000;
             break;
         case 6:
-            in.basis.geometry.erase_bytes = 700;
+            basis->geometry.erase_bytes = 700;
             break;
         case 7:
-            in.basis.geometry.block_count = UINT64_MAX;
+            basis->geometry.block_count = UINT64_MAX;
             break;
         default:
-            in.basis.geometry.block_count = 0;
+            basis->geometry.block_count = 0;
             break;
         }
-        assert_status(slate_draft_make(&in.goal, &in.basis, &in.choices, &out),
-                      SLATE_ERR_ARGUMENT);
+        assert_status(slate_draft_make(&s.draft), SLATE_ERR_ARGUMENT);
     }
-    in = s.draft;
-    in.goal.use = (enum slate_use)99;
-    assert_status(slate_draft_make(&in.goal, &in.basis, &in.choices, &out),
-                  SLATE_ERR_USE);
-    memset(in.goal.label, 'A', sizeof in.goal.label);
-    in.goal.use = SLATE_USE_ANYTHING;
-    assert_status(slate_draft_make(&in.goal, &in.basis, &in.choices, &out),
-                  SLATE_ERR_USE);
+    assert_ok(session_draft(&s, &ram, &goal));
+    s.draft.goal.use = (enum slate_use)99;
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_USE);
+    s.draft.goal.use = SLATE_USE_ANYTHING;
+    memset(s.draft.part[0].ask.label, 'A', SLATE_LABEL_ROOM);
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_USE);
     ram_close(&ram);
 }
 
 static void tables_are_chosen_and_refusals_explained(void **state)
 {
-    struct slate_goal goal = {0};
-    struct slate_choices choices = {0};
-    struct slate_basis basis = {.geometry = {131072, 512, 512, 0}};
+    struct wanted goal = {0};
+    struct slate_geometry geometry = {131072, 512, 512, 0};
     struct slate_text text;
     char words[256];
 
     (void)state;
-    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    assert_ok(session_plan(&s, &goal, geometry));
     assert_int_equal(s.draft.table.kind, SLATE_TABLE_MBR);
     slate_text_start(&text, words, sizeof words);
     assert_true(slate_draft_remark(&s.draft, 1, &text));
     assert_non_null(strstr(words, "Clusters of 512 bytes"));
-    basis.geometry.block_count = 60000;
-    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    geometry.block_count = 60000;
+    assert_ok(session_plan(&s, &goal, geometry));
     assert_int_equal(s.draft.part[0].format->kind, SLATE_VOLUME_FAT16);
     slate_text_start(&text, words, sizeof words);
     assert_true(slate_draft_remark(&s.draft, 1, &text));
     assert_non_null(strstr(words, "too small for FAT32"));
     goal.volume = SLATE_VOLUME_FAT32;
-    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
-                  SLATE_ERR_TOO_SMALL);
+    assert_status(session_plan(&s, &goal, geometry), SLATE_ERR_TOO_SMALL);
     slate_text_start(&text, words, sizeof words);
-    slate_draft_refusal_words(SLATE_ERR_TOO_SMALL, &goal, &basis, &text);
+    slate_draft_refusal_words(&s.draft, SLATE_ERR_TOO_SMALL, &text);
     assert_string_equal(words,
                         "FAT32 needs at least 34.1 MB (32.5 MiB) with "
                         "512-byte blocks; this device has 30.7 MB (29.3 MiB), "
                         "of which 29.7 MB (28.3 MiB) are left for a "
                         "partition");
     goal.volume = SLATE_VOLUME_NONE;
-    basis.geometry.block_count = 7814037168; /* 4 TB */
-    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
-                  SLATE_ERR_TOO_LARGE);
-    basis.geometry.block_count = 1000;
-    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
-                  SLATE_ERR_TOO_SMALL);
+    geometry.block_count = 7814037168; /* 4 TB */
+    assert_status(session_plan(&s, &goal, geometry), SLATE_ERR_TOO_LARGE);
+    geometry.block_count = 1000;
+    assert_status(session_plan(&s, &goal, geometry), SLATE_ERR_TOO_SMALL);
     /* partitions begin at the erase unit and end at a physical block */
-    basis.geometry = (struct slate_geometry){30546945, 512, 4096, 4194304};
-    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    geometry = (struct slate_geometry){30546945, 512, 4096, 4194304};
+    assert_ok(session_plan(&s, &goal, geometry));
     assert_int_equal(s.draft.part[0].range.first, 8192);
     assert_int_equal(s.draft.part[0].range.first + s.draft.part[0].range.count,
                      30546944);

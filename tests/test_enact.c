@@ -16,7 +16,7 @@ static void open_small(struct ram *ram, bool all_operations)
 
 static void begin(struct ram *ram)
 {
-    struct slate_goal goal = {.label = "CUT"};
+    struct wanted goal = {.label = "CUT"};
 
     open_small(ram, true);
     assert_ok(session_draft(&s, ram, &goal));
@@ -43,7 +43,7 @@ static void small_and_large_buffers_write_the_same(void **state)
 
 static void ports_without_optional_operations_serve(void **state)
 {
-    struct slate_goal goal = {.label = "BARE"};
+    struct wanted goal = {.label = "BARE"};
     struct ram ram;
     uint8_t random[16];
 

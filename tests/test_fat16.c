@@ -14,17 +14,14 @@ struct worked_out {
 static enum slate_status plan(enum slate_volume_kind kind, uint32_t block_bytes,
                               uint64_t blocks, uint32_t cluster_bytes)
 {
-    struct slate_goal goal = {.table_given = true,
-                              .table = SLATE_TABLE_NONE,
-                              .volume = kind,
-                              .cluster_bytes = cluster_bytes,
-                              .label = "winch 3"};
-    struct slate_basis basis = {
-        .geometry = {blocks, block_bytes, block_bytes, 0}};
-    struct slate_choices choices = {.stamp = {2031, 5, 17, 9, 30, 58}};
+    struct wanted goal = {.table_given = true,
+                          .table = SLATE_TABLE_NONE,
+                          .volume = kind,
+                          .cluster_bytes = cluster_bytes,
+                          .label = "winch 3"};
+    struct slate_geometry geometry = {blocks, block_bytes, block_bytes, 0};
 
-    strcpy(basis.tag, "TARUK-47");
-    return slate_draft_make(&goal, &basis, &choices, &s.draft);
+    return session_plan(&s, &goal, geometry);
 }
 
 /* Specification 1.03, 3.5. */
@@ -252,7 +249,7 @@ static void in_partitions_they_are_recognised(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        struct slate_goal goal = {.volume = rows[i].kind, .label = "Winch 3"};
+        struct wanted goal = {.volume = rows[i].kind, .label = "Winch 3"};
         uint8_t b[512];
         struct ram ram;
 

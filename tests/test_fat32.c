@@ -8,18 +8,14 @@ static struct session s;
 static void plan(uint32_t block_bytes, uint64_t blocks, uint32_t cluster_bytes,
                  enum slate_status expected)
 {
-    struct slate_goal goal = {.table_given = true,
-                              .table = SLATE_TABLE_NONE,
-                              .volume = SLATE_VOLUME_FAT32,
-                              .cluster_bytes = cluster_bytes,
-                              .label = "GAUGE 7"};
-    struct slate_basis basis = {
-        .geometry = {blocks, block_bytes, block_bytes, 0}};
-    struct slate_choices choices = {.stamp = {2031, 5, 17, 9, 30, 58}};
+    struct wanted goal = {.table_given = true,
+                          .table = SLATE_TABLE_NONE,
+                          .volume = SLATE_VOLUME_FAT32,
+                          .cluster_bytes = cluster_bytes,
+                          .label = "GAUGE 7"};
+    struct slate_geometry geometry = {blocks, block_bytes, block_bytes, 0};
 
-    strcpy(basis.tag, "TARUK-47");
-    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
-                  expected);
+    assert_status(session_plan(&s, &goal, geometry), expected);
 }
 
 static const struct slate_fat *fat(void)
@@ -177,14 +173,12 @@ static void labels_are_adapted(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        struct slate_goal goal = {.volume = SLATE_VOLUME_FAT32};
-        struct slate_basis basis = {.geometry = {1000000, 512, 512, 0}};
-        struct slate_choices choices = {.seed = {1}};
+        struct wanted goal = {.volume = SLATE_VOLUME_FAT32};
+        struct slate_geometry geometry = {1000000, 512, 512, 0};
         struct slate_figures figures;
 
         strcpy(goal.label, rows[i].wanted);
-        assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
-                      rows[i].status);
+        assert_status(session_plan(&s, &goal, geometry), rows[i].status);
         if (rows[i].status != SLATE_OK)
             continue;
         s.draft.part[0].format->figures(&s.draft.part[0].volume, &figures);
@@ -241,7 +235,7 @@ static void small_fats_are_recognised_by_their_clusters(void **state)
 
 static void renewed_volumes_are_recognised(void **state)
 {
-    struct slate_goal goal = {.label = "Tide 7"};
+    struct wanted goal = {.label = "Tide 7"};
     struct ram ram;
 
     (void)state;

@@ -173,14 +173,13 @@ static void expect_remark(const char *words, bool there)
 static void draft_bytes(uint64_t bytes, enum slate_use use,
                         enum slate_table_kind table, uint32_t cluster)
 {
-    struct slate_goal goal = {.use = use,
-                              .table_given = true,
-                              .table = table,
-                              .cluster_bytes = cluster};
-    struct slate_basis basis = {.geometry = {bytes / 512, 512, 512, 0}};
-    struct slate_choices choices = {0};
+    struct wanted goal = {.use = use,
+                          .table_given = true,
+                          .table = table,
+                          .cluster_bytes = cluster};
+    struct slate_geometry geometry = {bytes / 512, 512, 512, 0};
 
-    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    assert_ok(session_plan(&s, &goal, geometry));
 }
 
 static void remarks_stand_where_they_belong(void **state)

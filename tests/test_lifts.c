@@ -127,20 +127,18 @@ static struct slate_sim *open_stick(const char *members)
  * lifted; one that went is no matter. */
 static void guards_come_and_go_between_draft_and_deed(void **state)
 {
-    struct slate_choices choices = {.seed = {1}};
-    struct slate_goal goal = {.label = "LIFT"};
+    struct wanted goal = {.label = "LIFT"};
     struct slate_sim *sim = open_stick("{}");
     struct slate_guard guard[SLATE_GUARDS_MAX];
-    struct slate_basis basis;
+    struct slate_basis *basis = &s.draft.basis;
     uint32_t count;
 
     (void)state;
     assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
                                 sizeof s.work, &s.facts));
-    slate_basis_from(&s.facts, &basis);
-    assert_int_equal(basis.guards, SLATE_GUARD_BIT(SLATE_GUARD_SOFTWARE));
-    assert_int_equal(basis.firm, 0);
-    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    assert_ok(session_make(&s, &goal));
+    assert_int_equal(basis->guards, SLATE_GUARD_BIT(SLATE_GUARD_SOFTWARE));
+    assert_int_equal(basis->firm, 0);
     slate_sim_close(sim);
     sim = open_stick("{\"guards\": [\"software\", \"reserved\"]}");
     assert_status(session_enact(&s, sizeof s.work), SLATE_ERR_PROTECTED);
@@ -154,11 +152,10 @@ static void guards_come_and_go_between_draft_and_deed(void **state)
     assert_ok(session_enact(&s, sizeof s.work));
     assert_ok(session_prove(&s, sizeof s.work));
     slate_sim_close(sim);
-    basis.guards = 1u << SLATE_GUARD_KINDS; /* as from a damaged file */
-    assert_status(slate_draft_make(&goal, &basis, &choices, &s.draft),
-                  SLATE_ERR_ARGUMENT);
-    basis.guards = basis.firm = SLATE_GUARD_BIT(SLATE_GUARD_SLIDER);
-    assert_int_equal(slate_draft_obstacle(&goal, &basis), SLATE_GUARD_SLIDER);
+    basis->guards = 1u << SLATE_GUARD_KINDS; /* as from a damaged file */
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_ARGUMENT);
+    basis->guards = basis->firm = SLATE_GUARD_BIT(SLATE_GUARD_SLIDER);
+    assert_int_equal(slate_draft_obstacle(&s.draft), SLATE_GUARD_SLIDER);
 }
 
 int main(void)

@@ -258,9 +258,7 @@ static const char *make_image(off_t bytes)
 static void images_stay_sparse_and_have_odd_sizes_refused(void **state)
 {
     static struct session s;
-    struct slate_goal goal = {.label = "SPARSE"};
-    struct slate_choices choices = {0};
-    struct slate_basis basis;
+    struct wanted goal = {.label = "SPARSE"};
     struct slate_file file;
     struct stat about;
 
@@ -278,8 +276,7 @@ static void images_stay_sparse_and_have_odd_sizes_refused(void **state)
     assert_ok(slate_media_open(&s.media, &file.port));
     assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
                                 sizeof s.work, &s.facts));
-    slate_basis_from(&s.facts, &basis);
-    assert_ok(slate_draft_make(&goal, &basis, &choices, &s.draft));
+    assert_ok(session_make(&s, &goal));
     assert_ok(session_enact(&s, sizeof s.work));
     assert_ok(session_prove(&s, sizeof s.work));
     assert_int_equal(fstat(file.descriptor, &about), 0);

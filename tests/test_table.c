@@ -8,7 +8,7 @@ static struct session s;
 static void draft_on(uint32_t block_bytes, uint64_t blocks,
                      enum slate_table_kind kind)
 {
-    struct slate_goal goal = {
+    struct wanted goal = {
         .table_given = true, .table = kind, .label = "SHORE 4"};
     struct ram ram;
 
@@ -133,7 +133,7 @@ static void layouts_read_back_as_drafted(void **state)
 
     (void)state;
     for (size_t i = 0; i < 12; i++) {
-        struct slate_goal goal = {.table_given = true, .table = kinds[i % 3]};
+        struct wanted goal = {.table_given = true, .table = kinds[i % 3]};
         struct ram ram;
 
         ram_open(&ram, sizes[i / 3], 2147483648u / sizes[i / 3], false);
@@ -160,7 +160,7 @@ static void layouts_read_back_as_drafted(void **state)
  * not sound, and the other one still is read. */
 static void a_damaged_gpt_copy_is_noticed(void **state)
 {
-    struct slate_goal goal = {.table_given = true, .table = SLATE_TABLE_GPT};
+    struct wanted goal = {.table_given = true, .table = SLATE_TABLE_GPT};
     struct ram ram;
 
     (void)state;

@@ -204,7 +204,7 @@ static void absurd_figures_are_left_out(void **state)
 /* Renewing such a volume names it as what is lost, and erases its signature. */
 static void renewing_erases_what_identified_them(void **state)
 {
-    struct slate_goal goal = {.label = "FRESH"};
+    struct wanted goal = {.label = "FRESH"};
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {

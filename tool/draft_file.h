@@ -8,17 +8,12 @@
 
 #include "target.h"
 
-/* A draft with the address of its device, as loaded. */
+/* The address of a device, as it was given. */
 #define ADDRESS_ROOM 4200
-
-struct draft_file {
-    struct slate_draft draft;
-    char address[ADDRESS_ROOM];
-};
 
 /* The whole file as JSON; a new reference. */
 json_t *draft_file_shape(const struct target *target,
-                         const struct slate_draft *draft);
+                         struct slate_draft *draft);
 
 /* May the file be written? One that is there has to be an earlier draft of the
  * same device that nobody needs any more, or may be replaced. Says on stderr
@@ -29,12 +24,15 @@ int draft_file_may_write(const char *path, const struct target *target,
 /* Writes the file whole or not at all, and makes it durable; says on stderr
  * what is wrong. Returns an exit code. */
 int draft_file_save(const char *path, const struct target *target,
-                    const struct slate_draft *draft);
+                    struct slate_draft *draft);
 
-/* Reads and checks a file; refuses what was edited or damaged. Says nothing. */
-enum slate_status draft_file_read(const char *path, struct draft_file *file);
+/* Reads a file into a placed draft, which is made; refuses what was edited or
+ * damaged. Says nothing. */
+enum slate_status draft_file_read(const char *path, struct slate_draft *draft,
+                                  char address[ADDRESS_ROOM]);
 
 /* The same, saying on stderr what is wrong. Returns an exit code. */
-int draft_file_load(const char *path, struct draft_file *file);
+int draft_file_load(const char *path, struct slate_draft *draft,
+                    char address[ADDRESS_ROOM]);
 
 #endif

@@ -187,19 +187,24 @@ static void add_part(const struct slate_draft *draft, uint32_t i,
                      struct map *map)
 {
     const struct slate_part *part = &draft->part[i];
+    const struct slate_partition *entry = slate_draft_entry(draft, i);
     struct stretch *stretch =
         add(map, part->range.first, part->range.count, PAINT_VOLUME);
     struct slate_figures figures;
 
-    part->format->figures(&part->volume, &figures);
-    snprintf(stretch->words, sizeof stretch->words,
-             figures.label[0] == '\0' ? "%s" : "%s \"%s\"",
-             slate_volume_words(part->format->kind), figures.label);
-    if (draft->table.kind != SLATE_TABLE_NONE)
-        stretch->number = draft->partition[i].number;
+    if (part->format == NULL) {
+        snprintf(stretch->words, sizeof stretch->words, "without a volume");
+    } else {
+        part->format->figures(&part->volume, &figures);
+        snprintf(stretch->words, sizeof stretch->words,
+                 figures.label[0] == '\0' ? "%s" : "%s \"%s\"",
+                 slate_volume_words(part->format->kind), figures.label);
+    }
+    if (entry != NULL)
+        stretch->number = entry->number;
     if (draft->table.kind == SLATE_TABLE_MBR)
-        snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh",
-                 draft->partition[i].mbr_type);
+        snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh%s",
+                 entry->mbr_type, entry->active ? ", active" : "");
 }
 
 void map_of_draft(const struct slate_draft *draft, struct map *map)

@@ -7,7 +7,9 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "drafted.h"
 #include "lifts.h"
+#include "option_words.h"
 #include "options.h"
 #include "picture.h"
 #include "report.h"
@@ -22,6 +24,9 @@ enum key {
     KEY_VOLUME,
     KEY_LABEL,
     KEY_CLUSTER,
+    KEY_PART,
+    KEY_BARE,
+    KEY_ACTIVE,
     KEY_SEED,
     KEY_BLOCK_SIZE,
     KEY_CONSENT,
@@ -60,6 +65,16 @@ static const struct row rows[] = {
     {TAKES_GOAL,
      {"cluster", KEY_CLUSTER, "SIZE", 0,
       "allocation unit: 512 to 64K bytes (default: what fits)", 1}},
+    {TAKES_GOAL,
+     {"part", KEY_PART, "SIZE", 0,
+      "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
+      "--volume, --label, --cluster, --bare and --active that follow are its "
+      "own (default: one over the whole device)",
+      1}},
+    {TAKES_GOAL, {"bare", KEY_BARE, NULL, 0, "without a volume", 1}},
+    {TAKES_GOAL,
+     {"active", KEY_ACTIVE, NULL, 0,
+      "MBR: old machines start from this partition", 1}},
     {TAKES_GOAL,
      {"seed", KEY_SEED, "HEX", 0,
       "32 hexadecimal digits that serial numbers derive from, for output that "
@@ -125,81 +140,6 @@ static const struct row rows[] = {
 
 #define ROW_COUNT (sizeof rows / sizeof rows[0])
 
-static bool parse_use(const char *word, enum slate_use *use)
-{
-    for (int i = 0; i < SLATE_USE_COUNT; i++) {
-        if (strcmp(word, slate_use_name((enum slate_use)i)) == 0) {
-            *use = (enum slate_use)i;
-            return true;
-        }
-    }
-    return false;
-}
-
-static bool parse_table(const char *word, struct slate_goal *goal)
-{
-    for (int i = 0; i <= SLATE_TABLE_GPT; i++) {
-        if (strcmp(word, report_table((enum slate_table_kind)i)) == 0) {
-            goal->table_given = true;
-            goal->table = (enum slate_table_kind)i;
-            return true;
-        }
-    }
-    return false;
-}
-
-/* "4096", "4K", "4KiB" */
-static bool parse_size(const char *word, uint32_t *bytes)
-{
-    char *end;
-    unsigned long value;
-
-    errno = 0;
-    value = strtoul(word, &end, 10);
-    if (word[0] < '0' || word[0] > '9' || errno != 0 || value > 16777216)
-        return false;
-    if (strcmp(end, "K") == 0 || strcmp(end, "KiB") == 0)
-        value *= 1024;
-    else if (*end != '\0')
-        return false;
-    *bytes = (uint32_t)value;
-    return true;
-}
-
-static bool parse_cluster(const char *word, struct slate_goal *goal)
-{
-    uint32_t bytes;
-
-    if (!parse_size(word, &bytes) || bytes < 512 || bytes > 65536 ||
-        (bytes & (bytes - 1)) != 0)
-        return false;
-    goal->cluster_bytes = bytes;
-    return true;
-}
-
-/* A seed has the form of a GUID without its dashes. */
-static bool parse_seed(const char *word, uint8_t seed[16])
-{
-    static const char digits[] = "0123456789abcdefABCDEF";
-
-    if (strlen(word) != 32 || strspn(word, digits) != 32)
-        return false;
-    for (size_t i = 0; i < 16; i++) {
-        char pair[3] = {word[2 * i], word[2 * i + 1], '\0'};
-
-        seed[i] = (uint8_t)strtoul(pair, NULL, 16);
-    }
-    return true;
-}
-
-static bool parse_label(const char *word, struct slate_goal *goal)
-{
-    if (strlen(word) >= sizeof goal->label)
-        return false;
-    memcpy(goal->label, word, strlen(word) + 1);
-    return true;
-}
-
 static const char *state_verb(const struct argp_state *state)
 {
     const struct options *options = state->input;
@@ -215,39 +155,85 @@ static void expect(const struct argp_state *state, bool good,
                   state_verb(state), option, word, expected));
 }
 
+/* Parts beyond the first one begin with --part. */
+static void begin_part(const struct argp_state *state, const char *word,
+                       struct options *options)
+{
+    static const struct slate_ask nothing;
+
+    if (!options->divided &&
+        memcmp(&options->ask[0], &nothing, sizeof nothing) != 0)
+        exit(fail(SLATE_ERR_ARGUMENT,
+                  "%s: what stands ahead of the first --part belongs to no "
+                  "partition; expected --part SIZE ahead of it",
+                  state_verb(state)));
+    if (options->divided && options->asks == DRAFTED_PARTS)
+        exit(fail(SLATE_ERR_ARGUMENT, "%s: more than %u partitions",
+                  state_verb(state), DRAFTED_PARTS));
+    options->asks += options->divided ? 1 : 0;
+    options->divided = true;
+    expect(state, word_size(word, &options->ask[options->asks - 1]), "--part",
+           word, "a size like 8GB, 512MiB or 25%, or rest");
+}
+
+static error_t take_ask(int key, char *word, const struct argp_state *state,
+                        struct options *options)
+{
+    struct slate_ask *ask = &options->ask[options->asks - 1];
+
+    switch (key) {
+    case KEY_PART:
+        begin_part(state, word, options);
+        return 0;
+    case KEY_BARE:
+        ask->bare = true;
+        return 0;
+    case KEY_ACTIVE:
+        ask->active = true;
+        return 0;
+    case KEY_VOLUME:
+        expect(state, format_named(word, &ask->volume), "--volume", word,
+               "fat32, fat16 or fat12");
+        return 0;
+    case KEY_LABEL:
+        expect(state, word_label(word, ask), "--label", word,
+               "at most 63 bytes");
+        return 0;
+    case KEY_CLUSTER:
+        expect(state, word_cluster(word, &ask->cluster_bytes), "--cluster",
+               word, "a power of two from 512 to 64K");
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
 static error_t take_goal(int key, char *word, const struct argp_state *state,
                          struct options *options)
 {
     struct slate_goal *goal = &options->goal;
+    error_t taken;
 
     switch (key) {
     case KEY_FOR:
-        expect(state, parse_use(word, &goal->use), "--for", word,
+        options->asked = true;
+        expect(state, word_use(word, &goal->use), "--for", word,
                "anything, camera, player, console or logger");
         return 0;
     case KEY_TABLE:
-        expect(state, parse_table(word, goal), "--table", word,
+        options->asked = true;
+        expect(state, word_table(word, goal), "--table", word,
                "mbr, gpt or none");
-        return 0;
-    case KEY_VOLUME:
-        expect(state, format_named(word, &goal->volume), "--volume", word,
-               "fat32, fat16 or fat12");
-        return 0;
-    case KEY_LABEL:
-        expect(state, parse_label(word, goal), "--label", word,
-               "at most 63 bytes");
-        return 0;
-    case KEY_CLUSTER:
-        expect(state, parse_cluster(word, goal), "--cluster", word,
-               "a power of two from 512 to 64K");
         return 0;
     case KEY_SEED:
         options->has_seed = true;
-        expect(state, parse_seed(word, options->seed), "--seed", word,
+        expect(state, word_seed(word, options->seed), "--seed", word,
                "32 hexadecimal digits");
         return 0;
     default:
-        return ARGP_ERR_UNKNOWN;
+        taken = take_ask(key, word, state, options);
+        options->asked = options->asked || taken == 0;
+        return taken;
     }
 }
 
@@ -304,13 +290,13 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         options->fresh = true;
         return 0;
     case KEY_SECONDS:
-        expect(state, parse_size(word, &options->seconds), "--seconds", word,
+        expect(state, word_number(word, &options->seconds), "--seconds", word,
                "a number of seconds");
         return 0;
     case KEY_BLOCK_SIZE:
         expect(
             state,
-            parse_size(word, &options->block_bytes) &&
+            word_number(word, &options->block_bytes) &&
                 (options->block_bytes == 512 || options->block_bytes == 4096),
             "--block-size", word, "512 or 4096");
         return 0;
@@ -337,6 +323,9 @@ static error_t take_option(int key, char *word, struct argp_state *state)
     }
 }
 
+/* Of one command line. */
+static struct slate_ask asks[DRAFTED_PARTS];
+
 void parse_options(const struct verb *verb, int count, char **words,
                    struct options *options)
 {
@@ -351,6 +340,8 @@ void parse_options(const struct verb *verb, int count, char **words,
     snprintf(name, sizeof name, "trueslate %s", verb->name);
     words[0] = name; /* what the help calls the program */
     memset(options, 0, sizeof *options);
+    options->ask = asks;
+    options->asks = 1;
     options->verb = verb;
     options->bench = getenv("TRUESLATE_BENCH");
     if (options->bench != NULL && options->bench[0] == '\0')

@@ -38,6 +38,10 @@ struct options {
     bool remember, fresh;
     uint32_t seconds; /* 0: no limit */
     struct slate_goal goal;
+    struct slate_ask *ask; /* of each partition */
+    uint32_t asks;         /* at least 1 */
+    bool asked;            /* anything was, of the goal or of a partition */
+    bool divided;           /* --part was given */
     bool has_seed;
     uint8_t seed[16];
     uint32_t block_bytes; /* 0: find out */

@@ -23,7 +23,7 @@ static json_t *report_goal(const struct slate_remedy *remedy)
     return report_made(json_pack(
         "{s:s, s:s?, s:s}", "use", slate_use_name(remedy->goal.use), "table",
         remedy->goal.table_given ? report_table(remedy->goal.table) : NULL,
-        "label", remedy->goal.label));
+        "label", remedy->ask.label));
 }
 
 static json_t *report_remedy(const struct slate_facts *facts,

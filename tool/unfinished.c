@@ -7,6 +7,7 @@
 #include <string.h>
 
 #include "draft_file.h"
+#include "drafted.h"
 #include "durable.h"
 #include "say.h"
 #include "state.h"
@@ -36,49 +37,61 @@ static bool is_first_unread(const struct slate_facts *facts)
 }
 
 static bool fits(struct target *target, const char *path,
-                 struct draft_file *file)
+                 struct slate_draft *draft)
 {
+    char address[ADDRESS_ROOM];
     struct slate_enact enact;
 
-    return draft_file_read(path, file) == SLATE_OK &&
-           slate_enact_check(&enact, &file->draft, &target->media,
-                             target->media.tag, target->work,
-                             WORK_BYTES) == SLATE_OK &&
+    return draft_file_read(path, draft, address) == SLATE_OK &&
+           slate_enact_check(&enact, draft, &target->media, target->media.tag,
+                             target->work, WORK_BYTES) == SLATE_OK &&
            enact.resumed;
 }
 
 void unfinished_take_note(struct target *target)
 {
-    struct draft_file *file = malloc(sizeof *file);
     struct state_files kept = {0};
+    struct slate_draft *draft;
 
-    if (file != NULL && is_first_unread(&target->facts))
-        (void)state_find(&kept, target->media.tag, ENDING);
+    if (!is_first_unread(&target->facts) ||
+        !state_find(&kept, target->media.tag, ENDING))
+        return;
+    draft = drafted_new();
     for (uint32_t i = 0; i < kept.count; i++) {
-        if (!fits(target, kept.path[i], file))
+        if (!fits(target, kept.path[i], draft))
             continue;
-        slate_facts_take_draft(&target->facts, file->draft.seal);
+        slate_facts_take_draft(&target->facts, draft->seal);
         break;
     }
+    drafted_free(draft);
     state_forget(&kept);
-    free(file);
+}
+
+static bool same_ask(const struct slate_ask *a, const struct slate_ask *b)
+{
+    return a->size_kind == b->size_kind && a->size == b->size &&
+           a->bare == b->bare && a->volume == b->volume &&
+           a->cluster_bytes == b->cluster_bytes && a->active == b->active &&
+           strcmp(a->label, b->label) == 0;
 }
 
 /* Was nothing asked for, or what the draft has? */
-static bool is_goal(const struct slate_goal *asked,
-                    const struct slate_goal *drafted)
+static bool is_goal(const struct options *options,
+                    const struct slate_draft *drafted)
 {
-    bool nothing = asked->use == SLATE_USE_ANYTHING && !asked->table_given &&
-                   asked->label[0] == '\0' && asked->cluster_bytes == 0 &&
-                   asked->volume == SLATE_VOLUME_NONE;
+    const struct slate_goal *asked = &options->goal, *goal = &drafted->goal;
 
-    return nothing ||
-           (asked->use == drafted->use &&
-            (!asked->table_given ||
-             (drafted->table_given && asked->table == drafted->table)) &&
-            strcmp(asked->label, drafted->label) == 0 &&
-            asked->volume == drafted->volume &&
-            asked->cluster_bytes == drafted->cluster_bytes);
+    if (!options->asked)
+        return true;
+    if (asked->use != goal->use || options->asks != drafted->parts ||
+        (asked->table_given &&
+         (!goal->table_given || asked->table != goal->table)))
+        return false;
+    for (uint32_t i = 0; i < options->asks; i++) {
+        if (!same_ask(&options->ask[i], &drafted->part[i].ask))
+            return false;
+    }
+    return true;
 }
 
 static int fail_unknown(const struct target *target)
@@ -99,7 +112,7 @@ int unfinished_load(const struct target *target, const struct options *options,
                     struct slate_draft *draft, char *path, size_t room)
 {
     const struct slate_mark *mark = &target->facts.mark;
-    static struct draft_file file;
+    char address[ADDRESS_ROOM];
     int code;
 
     if (options->output != NULL)
@@ -108,18 +121,16 @@ int unfinished_load(const struct target *target, const struct options *options,
         return fail_unknown(target);
     if (!durable_exists(path))
         return fail_unknown(target);
-    code = draft_file_load(path, &file);
+    code = draft_file_load(path, draft, address);
     if (code != 0)
         return code;
-    if (memcmp(file.draft.seal, mark->seal, sizeof mark->seal) != 0)
+    if (memcmp(draft->seal, mark->seal, sizeof mark->seal) != 0)
         return fail_unknown(target);
-    if (!is_goal(&options->goal, &file.draft.goal))
+    if (!is_goal(options, draft))
         return fail(SLATE_ERR_CHANGED,
                     "%s: a renewal with another goal is unfinished there: "
                     "finish that one first by naming no goal, or begin anew "
                     "with --afresh",
                     target->address);
-    /* a draft refers to itself */
-    return (int)slate_draft_make(&file.draft.goal, &file.draft.basis,
-                                 &file.draft.choices, draft);
+    return 0;
 }

@@ -25,10 +25,12 @@ static void tell_command(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
     const struct slate_goal *goal;
+    const struct slate_ask *ask;
     struct told told;
 
     told_of(facts, &told);
     goal = &told.remedy.goal;
+    ask = &told.remedy.ask;
     if (told.remedy.kind == SLATE_REMEDY_RESUME)
         printf("\nTo go on with it:\n  trueslate renew %s%s\n", target->name,
                target->also);
@@ -45,8 +47,8 @@ static void tell_command(const struct target *target)
         printf("  trueslate %s %s%s%s%s%s%s\n", i == 0 ? "draft" : "renew",
                target->name, goal->table_given ? " --table " : "",
                goal->table_given ? report_table(goal->table) : "",
-               goal->label[0] == '\0' ? "" : " --label ",
-               goal->label[0] == '\0' ? "" : plain_word(goal->label),
+               ask->label[0] == '\0' ? "" : " --label ",
+               ask->label[0] == '\0' ? "" : plain_word(ask->label),
                target->also);
 }
 

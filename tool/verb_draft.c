@@ -5,6 +5,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "drafted.h"
 #include "lifts.h"
 #include "paint.h"
 #include "plain.h"
@@ -35,11 +36,10 @@ static void take_stamp(struct slate_stamp *stamp)
 }
 
 /* What a command lifts, though it is not lifted without being asked. */
-static void add_agreement(const struct options *options,
-                          const struct slate_basis *basis,
+static void add_agreement(const struct slate_draft *draft,
                           struct slate_text *text)
 {
-    uint32_t kind = slate_draft_obstacle(&options->goal, basis);
+    uint32_t kind = slate_draft_obstacle(draft);
 
     if (kind == SLATE_GUARD_KINDS ||
         slate_guard_usual_lift((enum slate_guard_kind)kind) >
@@ -50,44 +50,55 @@ static void add_agreement(const struct options *options,
 }
 
 static int explain_refusal(const struct target *target,
-                           const struct options *options,
-                           const struct slate_basis *basis,
+                           const struct slate_draft *draft,
                            enum slate_status status)
 {
     char words[400];
     struct slate_text text;
 
     slate_text_start(&text, words, sizeof words);
-    slate_draft_refusal_words(status, &options->goal, basis, &text);
-    add_agreement(options, basis, &text);
+    slate_draft_refusal_words(draft, status, &text);
+    add_agreement(draft, &text);
     return fail(status, "%s cannot be renewed so: %s", target->address, words);
+}
+
+/* Goal, parts and choices as the command line has them. */
+static enum slate_status ask_for(struct target *target,
+                                 const struct options *options,
+                                 struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+
+    draft->goal = options->goal;
+    draft->parts = 0;
+    for (uint32_t i = 0; i < options->asks && status == SLATE_OK; i++)
+        status = slate_draft_ask(draft, &options->ask[i]);
+    if (status == SLATE_OK && options->has_seed)
+        memcpy(draft->choices.seed, options->seed, sizeof options->seed);
+    else if (status == SLATE_OK)
+        status = slate_media_random(&target->media, draft->choices.seed,
+                                    sizeof draft->choices.seed);
+    take_stamp(&draft->choices.stamp);
+    return status;
 }
 
 int make_draft(struct target *target, const struct options *options,
                struct slate_draft *draft)
 {
-    struct slate_choices choices = {0};
-    struct slate_basis basis;
-    enum slate_status status = SLATE_OK;
+    enum slate_status status;
 
     if (target->is_file && target->facts.read_only)
         return fail(SLATE_ERR_PROTECTED,
                     "%s is write-protected by its permissions: allow yourself "
                     "to write to the file",
                     target->address);
-    if (options->has_seed)
-        memcpy(choices.seed, options->seed, sizeof choices.seed);
-    else
-        status = slate_media_random(&target->media, choices.seed,
-                                    sizeof choices.seed);
+    status = ask_for(target, options, draft);
+    if (status == SLATE_OK)
+        status = slate_draft_base(draft, &target->facts);
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);
-    take_stamp(&choices.stamp);
-    slate_basis_from(&target->facts, &basis);
-    status = slate_draft_make(&options->goal, &basis, &choices, draft);
-    return status == SLATE_OK
-               ? 0
-               : explain_refusal(target, options, &basis, status);
+    status = slate_draft_make(draft);
+    return status == SLATE_OK ? 0 : explain_refusal(target, draft, status);
 }
 
 /* A draft is made for what the device shows, and that would be another thing
@@ -121,7 +132,7 @@ static void tell_next(const struct options *options,
 int verb_draft(const struct options *options)
 {
     struct target target;
-    struct slate_draft draft;
+    struct slate_draft *draft = drafted_new();
     int code = target_open(&target, options->operand, options->bench,
                            options->block_bytes);
 
@@ -134,17 +145,18 @@ int verb_draft(const struct options *options)
     if (code == 0)
         code = refuse_concealed(&target, options);
     if (code == 0)
-        code = make_draft(&target, options, &draft);
+        code = make_draft(&target, options, draft);
     if (code == 0 && options->output != NULL)
-        code = draft_file_save(options->output, &target, &draft);
+        code = draft_file_save(options->output, &target, draft);
     if (code == 0 && options->json) {
-        code = report_print(draft_file_shape(&target, &draft));
+        code = report_print(draft_file_shape(&target, draft));
     } else if (code == 0) {
         view_device(&target);
         putchar('\n');
-        view_draft(&target.facts, &draft);
+        view_draft(&target.facts, draft);
         tell_next(options, &target);
     }
     target_close(&target);
+    drafted_free(draft);
     return code;
 }

@@ -3,6 +3,8 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "draft_file.h"
+#include "drafted.h"
 #include "paint.h"
 #include "plain.h"
 #include "progress.h"
@@ -129,19 +131,30 @@ void tell_proved(const struct slate_draft *draft,
 }
 
 /* The device of a draft: at its address, or wherever its tag is now. */
-static int open_device_of(const struct draft_file *file, const char *bench,
-                          struct target *target)
+static int open_device_of(const struct slate_draft *draft, const char *address,
+                          const char *bench, struct target *target)
 {
-    uint32_t block_bytes = file->draft.basis.geometry.block_bytes;
+    uint32_t block_bytes = draft->basis.geometry.block_bytes;
 
-    if (strncmp(file->address, "file:", 5) == 0)
-        return target_open(target, file->address, bench, block_bytes);
-    if (target_try(target, file->address, bench, block_bytes) == SLATE_OK &&
-        memcmp(target->media.digest, file->draft.basis.identity,
+    if (strncmp(address, "file:", 5) == 0)
+        return target_open(target, address, bench, block_bytes);
+    if (target_try(target, address, bench, block_bytes) == SLATE_OK &&
+        memcmp(target->media.digest, draft->basis.identity,
                SLATE_DIGEST_BYTES) == 0)
         return 0;
     target_close(target);
-    return target_open(target, file->draft.basis.tag, bench, block_bytes);
+    return target_open(target, draft->basis.tag, bench, block_bytes);
+}
+
+/* A draft from its file, and its device. */
+static int load_and_open(const struct options *options,
+                         struct slate_draft *draft, struct target *target)
+{
+    char address[ADDRESS_ROOM];
+    int code = draft_file_load(options->operand, draft, address);
+
+    return code == 0 ? open_device_of(draft, address, options->bench, target)
+                     : code;
 }
 
 static int no_consent(const struct target *target, const char *file)
@@ -157,45 +170,43 @@ static int no_consent(const struct target *target, const char *file)
 
 int verb_enact(const struct options *options)
 {
-    struct draft_file file;
+    struct slate_draft *draft = drafted_new();
     struct target target = {0};
     struct slate_enact enact;
-    int code = draft_file_load(options->operand, &file);
+    int code = load_and_open(options, draft, &target);
 
-    if (code == 0)
-        code = open_device_of(&file, options->bench, &target);
     if (code == 0 && options->consent == NULL)
         code = no_consent(&target, options->operand);
     if (code == 0)
-        code = carry_out(&target, &file.draft, options->consent, options->json,
-                         &enact);
+        code =
+            carry_out(&target, draft, options->consent, options->json, &enact);
     if (code == 0 && options->json) {
-        code = report_print(report_enact(&file.draft, &enact));
+        code = report_print(report_enact(draft, &enact));
     } else if (code == 0) {
-        tell_enacted(&file.draft, &enact);
+        tell_enacted(draft, &enact);
         printf("\nTo prove it:\n  trueslate prove %s%s\n",
                plain_word(options->operand), target.also);
     }
     target_close(&target);
+    drafted_free(draft);
     return code;
 }
 
 int verb_prove(const struct options *options)
 {
-    struct draft_file file;
+    struct slate_draft *draft = drafted_new();
     struct target target = {0};
     struct slate_prove prove = {0};
-    int code = draft_file_load(options->operand, &file);
+    int code = load_and_open(options, draft, &target);
 
-    if (code == 0)
-        code = open_device_of(&file, options->bench, &target);
     if (code == 0) {
-        code = read_back(&target, &file.draft, &prove);
+        code = read_back(&target, draft, &prove);
         if (options->json && prove.pass.finished)
-            (void)report_print(report_prove(&file.draft, &prove));
+            (void)report_print(report_prove(draft, &prove));
         else if (code == 0)
-            tell_proved(&file.draft, &prove);
+            tell_proved(draft, &prove);
     }
     target_close(&target);
+    drafted_free(draft);
     return code;
 }

@@ -5,6 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "drafted.h"
 #include "durable.h"
 #include "lifts.h"
 #include "paint.h"
@@ -18,7 +19,7 @@
 struct renewal {
     const struct options *options;
     struct target target;
-    struct slate_draft draft;
+    struct slate_draft *draft;
     struct slate_enact enact;
     struct slate_prove prove;
     char file[4200];  /* where the draft is kept while it is unfinished */
@@ -37,14 +38,14 @@ static int keep_draft(struct renewal *renewal)
     if (renewal->options->output != NULL)
         snprintf(renewal->file, sizeof renewal->file, "%s",
                  renewal->options->output);
-    else if (!unfinished_path(&renewal->target, renewal->draft.seal,
+    else if (!unfinished_path(&renewal->target, renewal->draft->seal,
                               renewal->file, sizeof renewal->file)) {
         renewal->file[0] = '\0';
         return fail(SLATE_ERR_ACCESS,
                     "there is no place to keep the draft in; name one with -o "
                     "FILE");
     }
-    code = draft_file_save(renewal->file, &renewal->target, &renewal->draft);
+    code = draft_file_save(renewal->file, &renewal->target, renewal->draft);
     if (code != 0)
         renewal->file[0] = '\0'; /* nothing there is ours to remove */
     return code;
@@ -119,12 +120,12 @@ static int reveal(struct renewal *renewal)
 static int go_on(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
-    int code = unfinished_load(target, renewal->options, &renewal->draft,
+    int code = unfinished_load(target, renewal->options, renewal->draft,
                                renewal->file, sizeof renewal->file);
 
     renewal->resumed = code == 0;
     if (code == 0 && !renewal->options->json) {
-        view_draft(&target->facts, &renewal->draft);
+        view_draft(&target->facts, renewal->draft);
         print_wrapped("Goes on", PAINT_GOOD,
                       "this draft is unfinished on the device; what is in "
                       "place already is left alone");
@@ -150,9 +151,9 @@ static int look_and_draft(struct renewal *renewal)
     if (code == 0 && lifts_has_concealed(target, options))
         code = reveal(renewal);
     if (code == 0)
-        code = make_draft(target, options, &renewal->draft);
+        code = make_draft(target, options, renewal->draft);
     if (code == 0 && !options->json)
-        view_draft(&target->facts, &renewal->draft);
+        view_draft(&target->facts, renewal->draft);
     if (code == 0 && !options->json && target->users[0] != '\0')
         print_wrapped("First", PAINT_BAD,
                       "what uses the device is released, once you agree");
@@ -171,16 +172,14 @@ static void drop_draft(const struct renewal *renewal)
 static int look_again(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
-    const struct slate_goal goal = renewal->draft.goal;
-    const struct slate_choices choices = renewal->draft.choices;
-    struct slate_basis basis;
     enum slate_status status;
     int code = target_look_again(target);
 
     if (code != 0 || renewal->resumed)
         return code;
-    slate_basis_from(&target->facts, &basis);
-    status = slate_draft_make(&goal, &basis, &choices, &renewal->draft);
+    status = slate_draft_base(renewal->draft, &target->facts);
+    if (status == SLATE_OK)
+        status = slate_draft_make(renewal->draft);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 
@@ -221,10 +220,10 @@ static int write_and_prove(struct renewal *renewal)
     int code = release_and_draft(renewal);
 
     if (code == 0)
-        code = carry_out(target, &renewal->draft, renewal->consent,
+        code = carry_out(target, renewal->draft, renewal->consent,
                          renewal->options->json, &renewal->enact);
     if (code == 0)
-        code = read_back(target, &renewal->draft, &renewal->prove);
+        code = read_back(target, renewal->draft, &renewal->prove);
     if (code == 0)
         code = target_look(target);
     if (code == 0 || !has_begun(renewal, code)) {
@@ -253,24 +252,38 @@ static void tell_users(const struct target *target)
     print_wrapped("In use now", PAINT_PLAIN, words);
 }
 
+/* "TARUK-47 is one FAT32 volume "TIDE-7"", "TARUK-47 has 3 partitions" */
+static void what_it_is(const struct slate_draft *draft, char *words,
+                       size_t room)
+{
+    const struct slate_part *part = &draft->part[0];
+    struct slate_figures figures;
+    const char *label = figures.label;
+
+    if (draft->parts != 1 || part->format == NULL) {
+        snprintf(words, room, "%s has %u partition%s", draft->basis.tag,
+                 draft->parts, draft->parts == 1 ? "" : "s");
+        return;
+    }
+    part->format->figures(&part->volume, &figures);
+    snprintf(words, room, "%s is one %s volume%s%s%s", draft->basis.tag,
+             slate_volume_words(part->format->kind),
+             label[0] == '\0' ? "" : " \"", label,
+             label[0] == '\0' ? "" : "\"");
+}
+
 static void tell_result(const struct renewal *renewal)
 {
     const struct slate_facts *facts = &renewal->target.facts;
     char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], words[256];
-    const struct slate_part *part = &renewal->draft.part[0];
-    struct slate_figures figures;
-    const char *label = figures.label;
 
-    part->format->figures(&part->volume, &figures);
-    tell_enacted(&renewal->draft, &renewal->enact);
-    tell_proved(&renewal->draft, &renewal->prove);
+    tell_enacted(renewal->draft, &renewal->enact);
+    tell_proved(renewal->draft, &renewal->prove);
     slate_size_both(slate_facts_shown_bytes(facts), shown);
     slate_size_both(slate_geometry_bytes(&facts->geometry), all);
-    snprintf(words, sizeof words,
-             "%s is one %s volume%s%s%s: hosts show %s of %s", facts->tag,
-             slate_volume_words(part->format->kind),
-             label[0] == '\0' ? "" : " \"", label, label[0] == '\0' ? "" : "\"",
-             shown, all);
+    what_it_is(renewal->draft, words, sizeof words);
+    snprintf(words + strlen(words), sizeof words - strlen(words),
+             ": hosts show %s of %s", shown, all);
     print_wrapped("Done", PAINT_GOOD, words);
     tell_users(&renewal->target);
 }
@@ -286,13 +299,13 @@ static int report_result(struct renewal *renewal)
                   "trueslate.renew/1", "tag", target->facts.tag, "device",
                   report_device(target), "findings_before", before,
                   "findings_after", report_findings(&target->facts), "enact",
-                  report_enact(&renewal->draft, &renewal->enact), "prove",
-                  report_prove(&renewal->draft, &renewal->prove))));
+                  report_enact(renewal->draft, &renewal->enact), "prove",
+                  report_prove(renewal->draft, &renewal->prove))));
 }
 
 int verb_renew(const struct options *options)
 {
-    struct renewal renewal = {.options = options};
+    struct renewal renewal = {.options = options, .draft = drafted_new()};
     int code = look_and_draft(&renewal);
 
     if (code == 0)
@@ -309,5 +322,6 @@ int verb_renew(const struct options *options)
         tell_result(&renewal);
     json_decref(renewal.before);
     target_close(&renewal.target);
+    drafted_free(renewal.draft);
     return code;
 }

@@ -143,19 +143,35 @@ static void view_remarks(const struct slate_draft *draft)
     }
 }
 
+/* For files, part by part where there are several. */
+static void view_room(const struct slate_draft *draft)
+{
+    bool first = true;
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_part *part = &draft->part[i];
+        const struct slate_partition *entry = slate_draft_entry(draft, i);
+        char size[SLATE_SIZE_TEXT], words[200], number[24] = "";
+        struct slate_figures figures;
+
+        if (part->format == NULL)
+            continue;
+        part->format->figures(&part->volume, &figures);
+        slate_size_both(figures.room_bytes, size);
+        if (draft->parts > 1 && entry != NULL)
+            snprintf(number, sizeof number, "%u: ", entry->number);
+        snprintf(words, sizeof words, "%s%s for files, in clusters of %u bytes",
+                 number, size, figures.cluster_bytes);
+        print_wrapped(first ? "Room" : "", PAINT_GOOD, words);
+        first = false;
+    }
+}
+
 void view_draft(const struct slate_facts *facts,
                 const struct slate_draft *draft)
 {
-    const struct slate_part *part = &draft->part[0];
-    struct slate_figures figures;
-    char size[SLATE_SIZE_TEXT], words[200];
-
     view_maps(facts, draft);
-    part->format->figures(&part->volume, &figures);
-    slate_size_both(figures.room_bytes, size);
-    snprintf(words, sizeof words, "%s for files, in clusters of %u bytes", size,
-             figures.cluster_bytes);
-    print_wrapped("Room", PAINT_GOOD, words);
+    view_room(draft);
     view_loss(facts);
     view_steps(draft);
     view_remarks(draft);

@@ -76,6 +76,7 @@ struct slate_facts {
     struct slate_mark mark;
     struct slate_unread unread;     /**< blocks that could not be read */
     struct slate_evidence evidence; /**< every block that was read */
+    struct slate_range own_range[SLATE_EVIDENCE_RANGES]; /**< the same */
 };
 
 /**
@@ -268,7 +269,8 @@ enum slate_remedy_kind {
 /** What helps, and what it costs. */
 struct slate_remedy {
     enum slate_remedy_kind kind;
-    struct slate_goal goal; /**< RENEW: slate_draft_make takes it as it is */
+    struct slate_goal goal; /**< RENEW: for a draft, which takes it as it is */
+    struct slate_ask ask;   /**< RENEW: of its one part */
     enum slate_status feasible; /**< RENEW: SLATE_OK, or why no volume that
                                      is composed here fits the device */
     bool loses_content;         /**< there is content, and it would be lost */

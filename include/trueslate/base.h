@@ -64,6 +64,13 @@ struct slate_range {
     uint64_t count;
 };
 
+/** A list of ranges in an array that the caller has placed. */
+struct slate_ranges {
+    struct slate_range *range;
+    uint32_t room;  /**< elements of it */
+    uint32_t count; /**< of them filled */
+};
+
 #define SLATE_DIGEST_BYTES 32
 
 /** State of a SHA-256 computation (FIPS 180-4, 6.2); placed by the caller. */

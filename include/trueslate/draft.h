@@ -18,9 +18,6 @@ const char *slate_use_name(enum slate_use use);
 /** For whom a use is meant, in a few words. Never NULL. */
 const char *slate_use_words(enum slate_use use);
 
-/** Old ranges that a basis can hold: both ends, and two for a partition. */
-#define SLATE_BASIS_RANGES (2 + 2 * SLATE_FACTS_PARTITIONS)
-
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
     char tag[SLATE_TAG_ROOM];
@@ -29,11 +26,10 @@ struct slate_basis {
     uint32_t guards; /**< what stops writing, and a draft lifts first: a sum of
                           SLATE_GUARD_BIT */
     uint32_t firm;   /**< those of them that no command lifts */
-    uint32_t old_count;
     /** Where old structures identify content: ascending, not touching. */
-    struct slate_range old[SLATE_BASIS_RANGES];
-    struct slate_evidence evidence; /**< what was on it: where this has changed
-                                         since, the draft is refused */
+    struct slate_ranges old;
+    /** What was on it: where this has changed since, the draft is refused. */
+    struct slate_evidence evidence;
 };
 
 /** The free choices: with the same ones, the same bytes come out. */
@@ -45,78 +41,103 @@ struct slate_choices {
 /** One partition of a draft, or the device as a whole where there is no table.
  */
 struct slate_part {
+    struct slate_ask ask;              /**< input; all else follows */
     struct slate_range range;          /**< blocks of the device */
     const struct slate_format *format; /**< NULL: without a volume */
     union slate_volume_plan volume;
 };
 
-/** Partitions that a draft has room for. */
-#define SLATE_DRAFT_PARTS 4
+/** Room for a draft. */
+struct slate_draft_room {
+    struct slate_part *part;
+    struct slate_partition *partition; /**< one more than parts */
+    uint32_t parts;
+    struct slate_range *range; /**< for old structures: two, and two for each
+                                    partition that was there; and for the
+                                    evidence, up to SLATE_EVIDENCE_RANGES */
+    uint32_t ranges;
+};
 
 /**
- * A draft. The first three members are its input; all others follow from them.
- * It refers to itself: do not copy it, make it anew.
+ * A draft. Goal, basis, choices and what is asked of the parts are its input;
+ * all other members follow from them. It refers to the room that the caller has
+ * placed: two drafts need two rooms.
  */
 struct slate_draft {
+    struct slate_draft_room room;
     struct slate_goal goal;
     struct slate_basis basis;
     struct slate_choices choices;
+    uint32_t parts; /**< in the order of their blocks */
+    struct slate_part *part;
     struct slate_table_plan table;
-    uint32_t parts;
-    struct slate_part part[SLATE_DRAFT_PARTS];
-    struct slate_partition partition[SLATE_DRAFT_PARTS]; /**< in the table */
+    uint32_t refused; /**< the part that was in the way */
+    const char *why;  /**< SLATE_ERR_PARTS: in words, without a stop */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };
 
 /**
- * Takes from facts what a draft depends on.
+ * Gives a draft its room, and an input of nothing: no parts, all zero.
  *
- * @param facts as slate_assess_look found them
- * @param basis filled in
+ * @param draft filled in
+ * @param room  kept by reference, with all that it refers to
  */
-void slate_basis_from(const struct slate_facts *facts,
-                      struct slate_basis *basis);
+void slate_draft_place(struct slate_draft *draft,
+                       const struct slate_draft_room *room);
 
 /**
- * Makes a draft: a pure function of its three inputs.
+ * Takes from facts what a draft depends on.
  *
- * @param goal    what is wanted
- * @param basis   of the device
- * @param choices free choices
- * @param draft   filled in; on failure its content is undefined
- * @return SLATE_OK; SLATE_ERR_USE, SLATE_ERR_LABEL, SLATE_ERR_CLUSTER,
- *         SLATE_ERR_BLOCK_SIZE, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE;
- *         SLATE_ERR_GUARD for a device that is protected by something that no
- *         command lifts, or that is there on purpose and not named by the goal;
- *         SLATE_ERR_ARGUMENT for a basis that no device can have
+ * @param draft a placed draft; its basis is filled in
+ * @param facts as slate_assess_look found them
+ * @return SLATE_OK, or SLATE_ERR_BUFFER when the room for ranges is too small
  */
 SLATE_MUST_CHECK enum slate_status
-slate_draft_make(const struct slate_goal *goal, const struct slate_basis *basis,
-                 const struct slate_choices *choices,
-                 struct slate_draft *draft);
+slate_draft_base(struct slate_draft *draft, const struct slate_facts *facts);
+
+/**
+ * Asks for one more partition, behind those that were asked for.
+ *
+ * @param draft a placed draft
+ * @param ask   what of it
+ * @return SLATE_OK, or SLATE_ERR_BUFFER when the room for parts is full
+ */
+SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
+                                                   const struct slate_ask *ask);
+
+/**
+ * Makes a draft of its input: a pure function. It may be repeated with another
+ * input.
+ *
+ * @param draft goal, basis, choices and what is asked of the parts are there
+ * @return SLATE_OK; SLATE_ERR_USE, SLATE_ERR_LABEL, SLATE_ERR_CLUSTER,
+ *         SLATE_ERR_BLOCK_SIZE, SLATE_ERR_PARTS, SLATE_ERR_TOO_SMALL,
+ *         SLATE_ERR_TOO_LARGE; SLATE_ERR_GUARD for a device that is protected
+ *         by something that no command lifts, or that is there on purpose and
+ *         not named by the goal; SLATE_ERR_ARGUMENT for a basis that no device
+ *         can have. On failure @c refused tells the part, and what follows
+ *         from the input is undefined
+ */
+SLATE_MUST_CHECK enum slate_status slate_draft_make(struct slate_draft *draft);
 
 /**
  * The guard that stands in the way of a draft: one that no command lifts, or
  * one that the goal would have to name.
  *
- * @param goal  what is wanted
- * @param basis of the device
+ * @param draft with its goal and basis
  * @return an enum slate_guard_kind; SLATE_GUARD_KINDS for none
  */
-uint32_t slate_draft_obstacle(const struct slate_goal *goal,
-                              const struct slate_basis *basis);
+uint32_t slate_draft_obstacle(const struct slate_draft *draft);
 
 /**
- * Explains why slate_draft_make refused a goal, with the numbers that matter.
+ * Explains why slate_draft_make refused a draft, with the numbers that matter.
  *
+ * @param draft  that was refused
  * @param status what it returned
- * @param goal   what was wanted
- * @param basis  of the device
  * @param text   started by the caller; one sentence without stop is appended
  */
-void slate_draft_refusal_words(enum slate_status status,
-                               const struct slate_goal *goal,
-                               const struct slate_basis *basis,
+void slate_draft_refusal_words(const struct slate_draft *draft,
+                               enum slate_status status,
                                struct slate_text *text);
 
 /**
@@ -142,6 +163,10 @@ bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
  */
 bool slate_draft_lift(const struct slate_draft *draft, uint32_t index,
                       enum slate_guard_kind *kind, struct slate_text *text);
+
+/** The entry of a part in the table. @return NULL without a table */
+const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
+                                                uint32_t part);
 
 /** What an extent belongs to, when it is not a part of the draft. */
 #define SLATE_PART_TABLE UINT32_MAX

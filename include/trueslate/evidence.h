@@ -20,9 +20,8 @@ extern "C" {
 struct slate_evidence {
     uint8_t first[SLATE_DIGEST_BYTES]; /**< SHA-256 of block 0 */
     uint8_t rest[SLATE_DIGEST_BYTES]; /**< of the ranges, one after the other */
-    uint32_t count;
     /** In the order in which they were read; none within an earlier one. */
-    struct slate_range range[SLATE_EVIDENCE_RANGES];
+    struct slate_ranges read;
 };
 
 #ifdef __cplusplus

@@ -17,15 +17,32 @@ enum slate_use {
 
 #define SLATE_USE_COUNT 5
 
-/** What is wanted. All zero: for anything, table and clusters chosen, no label.
- */
+/** How large a partition shall be. */
+enum slate_size_kind {
+    SLATE_SIZE_REST,  /**< all that the others leave: one of them, at most */
+    SLATE_SIZE_BYTES, /**< so many bytes */
+    SLATE_SIZE_SHARE  /**< so many thousandths of what the table leaves */
+};
+
+#define SLATE_SIZES 3
+
+/** What is asked of one partition. All zero: the rest of the device, a volume
+ * that fits, no label. */
+struct slate_ask {
+    enum slate_size_kind size_kind;
+    uint64_t size;                 /**< bytes or thousandths */
+    bool bare;                     /**< without a volume */
+    enum slate_volume_kind volume; /**< SLATE_VOLUME_NONE: chosen to fit */
+    uint32_t cluster_bytes;        /**< 0: chosen to fit */
+    bool active;                   /**< MBR: machines start from it */
+    char label[SLATE_LABEL_ROOM];  /**< UTF-8 as it was asked for */
+};
+
+/** What is wanted of the device. All zero: for anything, table chosen. */
 struct slate_goal {
     enum slate_use use;
     bool table_given; /**< false: the table is chosen to fit */
     enum slate_table_kind table;
-    enum slate_volume_kind volume; /**< SLATE_VOLUME_NONE: chosen to fit */
-    uint32_t cluster_bytes;        /**< 0: chosen to fit */
-    char label[SLATE_LABEL_ROOM];  /**< UTF-8 as it was asked for */
     uint32_t lift; /**< guards to lift though somebody may have set them on
                         purpose: a sum of SLATE_GUARD_BIT */
     bool lasting;  /**< where there is a choice, lifts survive power-off */

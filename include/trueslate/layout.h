@@ -30,6 +30,9 @@ const char *slate_table_words(enum slate_table_kind kind);
 #define SLATE_MBR_FAT16 0x06
 #define SLATE_MBR_FAT32_LBA 0x0C
 #define SLATE_MBR_FAT16_LBA 0x0E
+#define SLATE_MBR_EXTENDED 0x05
+#define SLATE_MBR_EXTENDED_LBA 0x0F
+#define SLATE_MBR_LINUX 0x83
 #define SLATE_MBR_DYNAMIC 0x42
 #define SLATE_MBR_PROTECTIVE 0xEE
 #define SLATE_MBR_EFI_SYSTEM 0xEF

@@ -45,6 +45,8 @@ enum slate_class {
       "the cluster size must be a power of two from one block to 64 KiB")      \
     X(SLATE_ERR_USE, SLATE_CLASS_USAGE, 6,                                     \
       "this use, table or volume kind is not known")                           \
+    X(SLATE_ERR_PARTS, SLATE_CLASS_USAGE, 7,                                   \
+      "the table does not hold these partitions")                              \
     X(SLATE_ERR_CONSENT, SLATE_CLASS_REFUSED, 1,                               \
       "consent is missing or names another device")                            \
     X(SLATE_ERR_OTHER_DEVICE, SLATE_CLASS_REFUSED, 2,                          \

@@ -38,6 +38,7 @@
 #include "trueslate/probe.h"
 #include "trueslate/prove.h"
 #include "trueslate/status.h"
+#include "trueslate/stored.h"
 #include "trueslate/table.h"
 #include "trueslate/volume.h"
 

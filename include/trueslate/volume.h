@@ -40,6 +40,8 @@ enum slate_volume_kind {
     SLATE_VOLUME_ZFS        /**< member of something larger */
 };
 
+#define SLATE_VOLUME_KINDS (SLATE_VOLUME_ZFS + 1)
+
 /** Room for a volume's label in UTF-8, with its final zero. */
 #define SLATE_LABEL_ROOM 64
 

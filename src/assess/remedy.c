@@ -33,7 +33,7 @@ static enum slate_status plan(const struct slate_facts *facts,
     enum slate_status status = slate_table_place(table, geometry, &wish.range);
 
     if (status == SLATE_OK)
-        status = slate_format_plan(goal->volume, &wish, &format, &volume);
+        status = slate_format_plan(SLATE_VOLUME_NONE, &wish, &format, &volume);
     *bytes = ERASED_BYTES;
     if (status == SLATE_OK)
         *bytes += slate_facts_bytes(
@@ -42,25 +42,25 @@ static enum slate_status plan(const struct slate_facts *facts,
 }
 
 /* The label that is there is kept where it is the only one. */
-static void keep_label(const struct slate_facts *facts, struct slate_goal *goal)
+static void keep_label(const struct slate_facts *facts, struct slate_ask *ask)
 {
     uint64_t room;
     const struct slate_volume *volume = slate_facts_volume(facts, 0, &room);
 
     if (volume != NULL && volume->kind >= SLATE_VOLUME_FAT12 &&
         volume->kind <= SLATE_VOLUME_FAT32 && facts->layout.found <= 1)
-        memcpy(goal->label, volume->label, sizeof goal->label);
+        memcpy(ask->label, volume->label, sizeof ask->label);
 }
 
 static void set_goal(const struct slate_facts *facts, enum slate_finding_id id,
-                     struct slate_goal *goal)
+                     struct slate_remedy *remedy)
 {
     if (id == SLATE_FINDING_MBR_LIMIT) {
-        goal->table_given = true;
-        goal->table = SLATE_TABLE_GPT;
+        remedy->goal.table_given = true;
+        remedy->goal.table = SLATE_TABLE_GPT;
     }
     if (id != SLATE_FINDING_BOOT_IMAGE)
-        keep_label(facts, goal);
+        keep_label(facts, &remedy->ask);
 }
 
 /* Something stops writing that renewing does not lift by itself. */
@@ -89,7 +89,7 @@ void slate_finding_remedy(const struct slate_facts *facts,
                                                : slate_rule_remedy(id);
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return;
-    set_goal(facts, id, &remedy->goal);
+    set_goal(facts, id, remedy);
     remedy->loses_content = slate_facts_hold_content(facts);
     remedy->feasible = plan(facts, &remedy->goal, &bytes);
     if (remedy->feasible == SLATE_OK && is_held(facts))

@@ -34,22 +34,23 @@ static bool touch(const struct slate_range *a, const struct slate_range *b)
     return a->first <= b->first + b->count && b->first <= a->first + a->count;
 }
 
-static void remove_at(struct slate_basis *basis, uint32_t at)
+static void remove_at(struct slate_ranges *old, uint32_t at)
 {
-    basis->old_count--;
-    memmove(&basis->old[at], &basis->old[at + 1],
-            (basis->old_count - at) * sizeof basis->old[0]);
+    old->count--;
+    memmove(&old->range[at], &old->range[at + 1],
+            (old->count - at) * sizeof old->range[0]);
 }
 
-/* Adds a range, merged with those it touches; the list stays ascending. */
-static void add_old(struct slate_basis *basis, struct slate_range range)
+/* Adds a range, merged with those it touches; the list stays ascending. False:
+ * there is no room. */
+static bool add_old(struct slate_ranges *old, struct slate_range range)
 {
     uint32_t at = 0;
 
     if (range.count == 0)
-        return;
-    while (at < basis->old_count) {
-        struct slate_range *other = &basis->old[at];
+        return true;
+    while (at < old->count) {
+        struct slate_range *other = &old->range[at];
 
         if (touch(other, &range)) {
             uint64_t end = range.first + range.count;
@@ -57,17 +58,20 @@ static void add_old(struct slate_basis *basis, struct slate_range range)
 
             range.first = least(range.first, other->first);
             range.count = (end > other_end ? end : other_end) - range.first;
-            remove_at(basis, at);
+            remove_at(old, at);
         } else if (other->first < range.first) {
             at++;
         } else {
             break;
         }
     }
-    memmove(&basis->old[at + 1], &basis->old[at],
-            (basis->old_count - at) * sizeof basis->old[0]);
-    basis->old[at] = range;
-    basis->old_count++;
+    if (old->count == old->room)
+        return false;
+    memmove(&old->range[at + 1], &old->range[at],
+            (old->count - at) * sizeof old->range[0]);
+    old->range[at] = range;
+    old->count++;
+    return true;
 }
 
 /* What conceals content is lifted before there can be a draft. */
@@ -85,31 +89,56 @@ static void take_guards(const struct slate_facts *facts,
     }
 }
 
-void slate_basis_from(const struct slate_facts *facts,
-                      struct slate_basis *basis)
+/* Both ends of an old partition. */
+static bool add_partition(struct slate_basis *basis,
+                          const struct slate_partition *old)
 {
-    uint32_t block_bytes = facts->geometry.block_bytes;
-    uint64_t blocks = facts->geometry.block_count;
-    uint64_t ends = ENDS_BYTES / block_bytes;
+    uint32_t block_bytes = basis->geometry.block_bytes;
+    uint64_t blocks = basis->geometry.block_count;
+    uint64_t head = least(HEAD_BYTES / block_bytes, old->count);
+    uint64_t tail = least(TAIL_BYTES / block_bytes, old->count);
 
-    memset(basis, 0, sizeof *basis);
+    if (old->first >= blocks)
+        return true;
+    if (!add_old(&basis->old, cut(basis, old->first, head)))
+        return false;
+    return old->count > blocks - old->first ||
+           add_old(&basis->old,
+                   cut(basis, old->first + old->count - tail, tail));
+}
+
+static bool take_evidence(const struct slate_evidence *found,
+                          struct slate_evidence *evidence)
+{
+    if (found->read.count > evidence->read.room)
+        return false;
+    memcpy(evidence->first, found->first, sizeof evidence->first);
+    memcpy(evidence->rest, found->rest, sizeof evidence->rest);
+    memcpy(evidence->read.range, found->read.range,
+           found->read.count * sizeof found->read.range[0]);
+    evidence->read.count = found->read.count;
+    return true;
+}
+
+enum slate_status slate_draft_base(struct slate_draft *draft,
+                                   const struct slate_facts *facts)
+{
+    struct slate_basis *basis = &draft->basis;
+    uint64_t blocks = facts->geometry.block_count;
+    uint64_t ends = ENDS_BYTES / facts->geometry.block_bytes;
+    bool fits = take_evidence(&facts->evidence, &basis->evidence);
+
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
-    basis->evidence = facts->evidence;
     basis->geometry = facts->geometry;
+    basis->guards = 0;
+    basis->firm = 0;
+    basis->old.count = 0;
     take_guards(facts, basis);
-    add_old(basis, cut(basis, 0, ends));
-    add_old(basis, cut(basis, blocks - least(ends, blocks), ends));
-    for (uint32_t i = 0; i < facts->layout.count && i < SLATE_FACTS_PARTITIONS;
-         i++) {
-        const struct slate_partition *old = &facts->layout.partition[i];
-        uint64_t head = least(HEAD_BYTES / block_bytes, old->count);
-        uint64_t tail = least(TAIL_BYTES / block_bytes, old->count);
-
-        if (old->first >= blocks)
-            continue;
-        add_old(basis, cut(basis, old->first, head));
-        if (old->count <= blocks - old->first)
-            add_old(basis, cut(basis, old->first + old->count - tail, tail));
-    }
+    fits = fits && add_old(&basis->old, cut(basis, 0, ends));
+    fits = fits &&
+           add_old(&basis->old, cut(basis, blocks - least(ends, blocks), ends));
+    for (uint32_t i = 0; i < facts->layout.count && fits; i++)
+        fits = add_partition(basis, &facts->partition[i]);
+    return fits ? SLATE_OK : SLATE_ERR_BUFFER;
 }

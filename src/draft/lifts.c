@@ -13,10 +13,10 @@ static uint32_t deliberate_ones(uint32_t guards)
     return found;
 }
 
-uint32_t slate_draft_obstacle(const struct slate_goal *goal,
-                              const struct slate_basis *basis)
+uint32_t slate_draft_obstacle(const struct slate_draft *draft)
 {
-    uint32_t unnamed = deliberate_ones(basis->guards) & ~goal->lift;
+    const struct slate_basis *basis = &draft->basis;
+    uint32_t unnamed = deliberate_ones(basis->guards) & ~draft->goal.lift;
     uint32_t in_the_way = basis->firm != 0 ? basis->firm : unnamed;
     uint32_t kind = 0;
 

@@ -1,119 +1,39 @@
 /* SPDX-License-Identifier: MIT */
-/* Making a draft: goal and basis become a table, a volume and a seal. */
+/* Making a draft: its input becomes a table, volumes and a seal. */
 #include <string.h>
 
 #include "base/bits.h"
 #include "base/bytes.h"
 #include "base/same.h"
+#include "draft/place.h"
+#include "draft/store.h"
 #include "draft/types.h"
+#include "table/mbr.h"
 #include "trueslate/draft.h"
 
-static void seal_u32(struct slate_sha256 *sha, uint32_t value)
-{
-    uint8_t bytes[4];
-
-    slate_put_le32(bytes, value);
-    slate_sha256_add(sha, bytes, sizeof bytes);
-}
-
-static void seal_u64(struct slate_sha256 *sha, uint64_t value)
-{
-    uint8_t bytes[8];
-
-    slate_put_le64(bytes, value);
-    slate_sha256_add(sha, bytes, sizeof bytes);
-}
-
-static void seal_goal(struct slate_sha256 *sha, const struct slate_goal *goal)
-{
-    seal_u32(sha, (uint32_t)goal->use);
-    seal_u32(sha, goal->table_given ? 1u + (uint32_t)goal->table : 0u);
-    seal_u32(sha, (uint32_t)goal->volume);
-    seal_u32(sha, goal->cluster_bytes);
-    seal_u32(sha, goal->lift);
-    seal_u32(sha, goal->lasting ? 1u : 0u);
-    slate_sha256_add(sha, goal->label, strlen(goal->label) + 1);
-}
-
-static void seal_ranges(struct slate_sha256 *sha,
-                        const struct slate_range *range, uint32_t count)
-{
-    seal_u32(sha, count);
-    for (uint32_t i = 0; i < count; i++) {
-        seal_u64(sha, range[i].first);
-        seal_u64(sha, range[i].count);
-    }
-}
-
-static void seal_basis(struct slate_sha256 *sha,
-                       const struct slate_basis *basis)
-{
-    slate_sha256_add(sha, basis->tag, strlen(basis->tag) + 1);
-    slate_sha256_add(sha, basis->identity, SLATE_DIGEST_BYTES);
-    seal_u64(sha, basis->geometry.block_count);
-    seal_u32(sha, basis->geometry.block_bytes);
-    seal_u32(sha, basis->geometry.physical_bytes);
-    seal_u32(sha, basis->geometry.erase_bytes);
-    seal_u32(sha, basis->guards);
-    seal_u32(sha, basis->firm);
-    seal_ranges(sha, basis->old, basis->old_count);
-    slate_sha256_add(sha, basis->evidence.first, SLATE_DIGEST_BYTES);
-    slate_sha256_add(sha, basis->evidence.rest, SLATE_DIGEST_BYTES);
-    seal_ranges(sha, basis->evidence.range, basis->evidence.count);
-}
-
-static void seal_choices(struct slate_sha256 *sha,
-                         const struct slate_choices *choices)
-{
-    const struct slate_stamp *stamp = &choices->stamp;
-
-    slate_sha256_add(sha, choices->seed, sizeof choices->seed);
-    seal_u32(sha, stamp->year);
-    seal_u32(sha, (uint32_t)stamp->month << 8 | stamp->day);
-    seal_u32(sha, (uint32_t)stamp->hour << 16 | (uint32_t)stamp->minute << 8 |
-                      stamp->second);
-}
-
-static void seal_draft(struct slate_draft *draft)
-{
-    struct slate_sha256 sha;
-
-    slate_sha256_start(&sha);
-    seal_u32(&sha, SLATE_DRAFT_VERSION);
-    seal_goal(&sha, &draft->goal);
-    seal_basis(&sha, &draft->basis);
-    seal_choices(&sha, &draft->choices);
-    slate_sha256_end(&sha, draft->seal);
-}
-
-/* 16 bytes for one purpose out of the seed. */
+/* 16 bytes out of the seed, for one purpose and part. */
 static void derive(const struct slate_draft *draft, const char *purpose,
-                   uint8_t out[16])
+                   uint32_t part, uint8_t out[16])
 {
     struct slate_sha256 sha;
-    uint8_t digest[SLATE_DIGEST_BYTES];
+    uint8_t digest[SLATE_DIGEST_BYTES], number[4];
 
+    slate_put_le32(number, part);
     slate_sha256_start(&sha);
     slate_sha256_add(&sha, draft->choices.seed, sizeof draft->choices.seed);
     slate_sha256_add(&sha, purpose, strlen(purpose));
+    if (part > 0) /* the first one has the purpose to itself */
+        slate_sha256_add(&sha, number, sizeof number);
     slate_sha256_end(&sha, digest);
     memcpy(out, digest, 16);
 }
 
-static uint32_t derive_u32(const struct slate_draft *draft, const char *purpose)
-{
-    uint8_t bytes[16];
-
-    derive(draft, purpose, bytes);
-    return slate_le32(bytes);
-}
-
 static void derive_guid(const struct slate_draft *draft, const char *purpose,
-                        struct slate_guid *guid)
+                        uint32_t part, struct slate_guid *guid)
 {
     uint8_t bytes[16];
 
-    derive(draft, purpose, bytes);
+    derive(draft, purpose, part, bytes);
     slate_guid_random(bytes, guid);
 }
 
@@ -123,13 +43,10 @@ static bool is_within(const struct slate_range *range, uint64_t blocks)
            range->count <= blocks - range->first;
 }
 
-static bool evidence_is_possible(const struct slate_evidence *evidence,
-                                 uint64_t blocks)
+static bool are_within(const struct slate_ranges *ranges, uint64_t blocks)
 {
-    if (evidence->count > SLATE_EVIDENCE_RANGES)
-        return false;
-    for (uint32_t i = 0; i < evidence->count; i++) {
-        if (!is_within(&evidence->range[i], blocks))
+    for (uint32_t i = 0; i < ranges->count; i++) {
+        if (!is_within(&ranges->range[i], blocks))
             return false;
     }
     return true;
@@ -148,15 +65,15 @@ static bool basis_is_possible(const struct slate_basis *basis)
          geometry->erase_bytes % geometry->block_bytes != 0) ||
         geometry->block_count == 0 ||
         geometry->block_count > UINT64_MAX / geometry->block_bytes ||
-        basis->old_count > SLATE_BASIS_RANGES ||
         (basis->guards >> SLATE_GUARD_KINDS) != 0 ||
         (basis->firm & ~basis->guards) != 0 ||
-        !evidence_is_possible(&basis->evidence, geometry->block_count))
+        !are_within(&basis->evidence.read, geometry->block_count) ||
+        !are_within(&basis->old, geometry->block_count))
         return false;
-    for (uint32_t i = 0; i < basis->old_count; i++) {
-        const struct slate_range *old = &basis->old[i];
+    for (uint32_t i = 0; i < basis->old.count; i++) {
+        const struct slate_range *old = &basis->old.range[i];
 
-        if (old->first < reached || !is_within(old, geometry->block_count))
+        if (old->first < reached)
             return false;
         reached = old->first + old->count;
     }
@@ -169,89 +86,164 @@ static bool block_size_is_possible(uint32_t block_bytes)
            block_bytes >= SLATE_PIECE_BYTES && block_bytes <= SLATE_BLOCK_MAX;
 }
 
-static bool goal_is_possible(const struct slate_goal *goal)
+static bool input_is_possible(const struct slate_draft *draft)
 {
-    return (unsigned)goal->use < SLATE_USE_COUNT &&
-           (unsigned)goal->table <= SLATE_TABLE_GPT &&
-           slate_ends_within(goal->label, sizeof goal->label);
+    const struct slate_goal *goal = &draft->goal;
+
+    if ((unsigned)goal->use >= SLATE_USE_COUNT ||
+        (unsigned)goal->table > SLATE_TABLE_GPT)
+        return false;
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_ask *ask = &draft->part[i].ask;
+
+        if ((unsigned)ask->size_kind >= SLATE_SIZES ||
+            !slate_ends_within(ask->label, sizeof ask->label))
+            return false;
+    }
+    return true;
 }
 
-static enum slate_table_kind choose_table(const struct slate_draft *draft)
+static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
 {
-    return draft->goal.table_given ? draft->goal.table
-                                   : slate_table_choose(&draft->basis.geometry);
+    struct slate_part *part = &draft->part[i];
+    struct slate_wish wish = {.range = part->range,
+                              .block_bytes = draft->basis.geometry.block_bytes,
+                              .cluster_bytes = part->ask.cluster_bytes,
+                              .align_bytes =
+                                  slate_table_align(&draft->basis.geometry),
+                              .stamp = draft->choices.stamp,
+                              .label = part->ask.label};
+
+    part->format = NULL;
+    draft->refused = i;
+    if (part->ask.bare)
+        return SLATE_OK;
+    derive(draft, "volume serial", i, wish.id);
+    return slate_format_plan(part->ask.volume, &wish, &part->format,
+                             &part->volume);
+}
+
+static void fill_partition(const struct slate_draft *draft, uint32_t i,
+                           struct slate_partition *partition)
+{
+    const struct slate_part *part = &draft->part[i];
+    struct slate_figures figures = {.label = ""};
+
+    memset(partition, 0, sizeof *partition);
+    partition->number = i + 1;
+    partition->first = part->range.first;
+    partition->count = part->range.count;
+    if (draft->table.kind == SLATE_TABLE_MBR) {
+        partition->active = part->ask.active;
+        partition->mbr_type = slate_draft_mbr_type(part);
+        return;
+    }
+    partition->type = slate_basic_data;
+    derive_guid(draft, "partition id", i, &partition->id);
+    if (part->format != NULL)
+        part->format->figures(&part->volume, &figures);
+    memcpy(partition->name, figures.label, sizeof figures.label);
+}
+
+/* The container of the logical partitions, which begins with the first one's
+ * link and ends with the last one. */
+static void fill_container(struct slate_draft *draft, uint64_t align)
+{
+    struct slate_partition *partition = draft->room.partition;
+    struct slate_partition *container = &partition[SLATE_MBR_PRIMARIES - 1];
+    const struct slate_partition *last = &partition[draft->parts];
+
+    memset(container, 0, sizeof *container);
+    container->number = SLATE_MBR_PRIMARIES;
+    container->role = SLATE_ROLE_EXTENDED;
+    container->mbr_type = SLATE_MBR_EXTENDED_LBA;
+    container->first = container[1].first - align;
+    container->count = last->first + last->count - container->first;
 }
 
 static void fill_table(struct slate_draft *draft)
 {
     struct slate_table_plan *table = &draft->table;
-    const struct slate_part *part = &draft->part[0];
-    struct slate_partition *partition = &draft->partition[0];
-    struct slate_figures figures;
+    uint64_t align = slate_table_align(&draft->basis.geometry) /
+                     draft->basis.geometry.block_bytes;
+    uint32_t logical = slate_draft_logical(draft);
+    uint8_t signature[16];
 
     table->block_bytes = draft->basis.geometry.block_bytes;
     table->block_count = draft->basis.geometry.block_count;
-    table->partition = draft->partition;
-    table->disk_signature = derive_u32(draft, "disk signature");
-    derive_guid(draft, "disk id", &table->disk_id);
+    table->partition = draft->room.partition;
+    derive(draft, "disk signature", 0, signature);
+    table->disk_signature = slate_le32(signature);
+    derive_guid(draft, "disk id", 0, &table->disk_id);
     if (table->kind == SLATE_TABLE_NONE)
         return;
-    table->count = 1;
-    partition->number = 1;
-    partition->first = part->range.first;
-    partition->count = part->range.count;
-    partition->mbr_type = slate_draft_mbr_type(part);
-    partition->type = slate_basic_data;
-    derive_guid(draft, "partition id", &partition->id);
-    part->format->figures(&part->volume, &figures);
-    memcpy(partition->name, figures.label, sizeof figures.label);
+    table->count = draft->parts + (logical > 0 ? 1 : 0);
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        bool is_logical = slate_draft_is_logical(draft, i);
+        struct slate_partition *partition =
+            &draft->room.partition[i + (is_logical ? 1 : 0)];
+
+        fill_partition(draft, i, partition);
+        if (!is_logical)
+            continue;
+        partition->number++;
+        partition->role = SLATE_ROLE_LOGICAL;
+        partition->link = partition->first - align;
+    }
+    if (logical > 0)
+        fill_container(draft, align);
 }
 
-static enum slate_status fill_volume(struct slate_draft *draft)
-{
-    struct slate_part *part = &draft->part[0];
-    struct slate_wish wish = {.block_bytes = draft->basis.geometry.block_bytes,
-                              .cluster_bytes = draft->goal.cluster_bytes,
-                              .align_bytes =
-                                  slate_table_align(&draft->basis.geometry),
-                              .stamp = draft->choices.stamp,
-                              .label = draft->goal.label};
-    enum slate_status status = slate_table_place(
-        draft->table.kind, &draft->basis.geometry, &part->range);
-
-    if (status != SLATE_OK)
-        return status;
-    draft->parts = 1;
-    wish.range = part->range;
-    derive(draft, "volume serial", wish.id);
-    return slate_format_plan(draft->goal.volume, &wish, &part->format,
-                             &part->volume);
-}
-
-enum slate_status slate_draft_make(const struct slate_goal *goal,
-                                   const struct slate_basis *basis,
-                                   const struct slate_choices *choices,
-                                   struct slate_draft *draft)
+enum slate_status slate_draft_make(struct slate_draft *draft)
 {
     enum slate_status status;
 
-    if (!goal_is_possible(goal))
+    draft->refused = 0;
+    draft->why = NULL;
+    memset(&draft->table, 0, sizeof draft->table);
+    if (!input_is_possible(draft))
         return SLATE_ERR_USE;
-    if (!block_size_is_possible(basis->geometry.block_bytes))
+    if (!block_size_is_possible(draft->basis.geometry.block_bytes))
         return SLATE_ERR_BLOCK_SIZE;
-    if (!basis_is_possible(basis))
+    if (!basis_is_possible(&draft->basis))
         return SLATE_ERR_ARGUMENT;
-    if (slate_draft_obstacle(goal, basis) != SLATE_GUARD_KINDS)
+    if (slate_draft_obstacle(draft) != SLATE_GUARD_KINDS)
         return SLATE_ERR_GUARD;
-    memset(draft, 0, sizeof *draft);
-    draft->goal = *goal;
-    draft->basis = *basis;
-    draft->choices = *choices;
-    draft->table.kind = choose_table(draft);
-    status = fill_volume(draft);
+    draft->table.kind = draft->goal.table_given
+                            ? draft->goal.table
+                            : slate_table_choose(&draft->basis.geometry);
+    status = slate_draft_lay_out(draft);
+    for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
+        status = fill_volume(draft, i);
     if (status != SLATE_OK)
         return status;
     fill_table(draft);
-    seal_draft(draft);
+    slate_draft_seal(draft, draft->seal);
+    return SLATE_OK;
+}
+
+void slate_draft_place(struct slate_draft *draft,
+                       const struct slate_draft_room *room)
+{
+    uint32_t read = room->ranges / 2 < SLATE_EVIDENCE_RANGES
+                        ? room->ranges / 2
+                        : SLATE_EVIDENCE_RANGES;
+
+    memset(draft, 0, sizeof *draft);
+    draft->room = *room;
+    draft->part = room->part;
+    draft->basis.evidence.read.range = room->range;
+    draft->basis.evidence.read.room = read;
+    draft->basis.old.range = room->range + read;
+    draft->basis.old.room = room->ranges - read;
+}
+
+enum slate_status slate_draft_ask(struct slate_draft *draft,
+                                  const struct slate_ask *ask)
+{
+    if (draft->parts == draft->room.parts)
+        return SLATE_ERR_BUFFER;
+    memset(&draft->part[draft->parts], 0, sizeof *draft->part);
+    draft->part[draft->parts++].ask = *ask;
     return SLATE_OK;
 }

@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
-/* A draft in words: the uses, the remarks, and why a goal was refused. */
+/* A draft in words: the uses, and remarks. */
 #include "base/same.h"
-#include "trueslate/draft.h"
+#include "draft/place.h"
 
-#define GIB ((uint64_t)1 << 30)
 /* Cards above this nominal size are sold with another volume format. */
 #define CAMERA_CARD_BYTES 34000000000u
 
@@ -31,9 +30,6 @@ const char *slate_use_words(enum slate_use use)
     return uses[use].words;
 }
 
-typedef bool (*remark)(const struct slate_draft *draft,
-                       struct slate_text *text);
-
 static bool remark_table(const struct slate_draft *draft,
                          struct slate_text *text)
 {
@@ -55,97 +51,125 @@ static bool remark_table(const struct slate_draft *draft,
     }
 }
 
-static const struct slate_format *format_of(const struct slate_draft *draft)
-{
-    return draft->part[0].format;
-}
-
-static void figures_of(const struct slate_draft *draft,
+/* Remarks on one part are made of the first one that they are true of. */
+static bool figures_of(const struct slate_part *part,
                        struct slate_figures *figures)
 {
-    format_of(draft)->figures(&draft->part[0].volume, figures);
+    if (part->format == NULL)
+        return false;
+    part->format->figures(&part->volume, figures);
+    return true;
 }
 
-static const char *words_of(const struct slate_draft *draft)
+static const char *words_of(const struct slate_part *part)
 {
-    return slate_volume_words(format_of(draft)->kind);
+    return slate_volume_words(part->format->kind);
 }
 
-static bool remark_label(const struct slate_draft *draft,
-                         struct slate_text *text)
+static bool remark_logical(const struct slate_draft *draft,
+                           struct slate_text *text)
+{
+    uint32_t logical = slate_draft_logical(draft);
+
+    if (logical == 0)
+        return false;
+    slate_text_add(text, "An MBR has four entries: the last ");
+    slate_text_number(text, logical);
+    slate_text_add(text, " partitions are logical ones, in a container; some "
+                         "players and cameras read the first partition only.");
+    return true;
+}
+
+static bool label_is_adapted(const struct slate_draft *draft,
+                             const struct slate_part *part,
+                             struct slate_text *text)
 {
     struct slate_figures figures;
 
-    figures_of(draft, &figures);
-    if (slate_same_text(draft->goal.label, figures.label))
+    (void)draft;
+    if (!figures_of(part, &figures) ||
+        slate_same_text(part->ask.label, figures.label))
         return false;
     slate_text_add(text, "The label becomes \"");
     slate_text_add(text, figures.label);
     slate_text_add(text, "\": ");
-    slate_text_add(text, words_of(draft));
+    slate_text_add(text, words_of(part));
     slate_text_add(text, " ");
-    slate_text_add(text, format_of(draft)->label_rule);
+    slate_text_add(text, part->format->label_rule);
     slate_text_add(text, ".");
     return true;
 }
 
-static uint32_t cluster_bytes(const struct slate_draft *draft)
+static bool kind_is_smaller(const struct slate_draft *draft,
+                            const struct slate_part *part,
+                            struct slate_text *text)
 {
-    struct slate_figures figures;
+    const char *room = draft->parts == 1 ? "device" : "partition";
 
-    figures_of(draft, &figures);
-    return figures.cluster_bytes;
-}
-
-static bool remark_kind(const struct slate_draft *draft,
-                        struct slate_text *text)
-{
-    if (draft->goal.volume != SLATE_VOLUME_NONE ||
-        format_of(draft)->kind == SLATE_VOLUME_FAT32)
+    if (part->format == NULL || part->ask.volume != SLATE_VOLUME_NONE ||
+        part->format->kind == SLATE_VOLUME_FAT32)
         return false;
-    slate_text_add(text, words_of(draft));
-    if (draft->goal.cluster_bytes == 0) {
-        slate_text_add(text, ": the device is too small for FAT32; every host "
-                             "reads it.");
+    slate_text_add(text, words_of(part));
+    if (part->ask.cluster_bytes == 0) {
+        slate_text_add(text, ": the ");
+        slate_text_add(text, room);
+        slate_text_add(text, " is too small for FAT32; every host reads it.");
         return true;
     }
     slate_text_add(text, ": with clusters of ");
-    slate_text_number(text, draft->goal.cluster_bytes);
-    slate_text_add(text, " bytes a device of this size has too few for FAT32.");
+    slate_text_number(text, part->ask.cluster_bytes);
+    slate_text_add(text, " bytes a ");
+    slate_text_add(text, room);
+    slate_text_add(text, " of this size has too few for FAT32.");
     return true;
 }
 
-static bool remark_small_clusters(const struct slate_draft *draft,
-                                  struct slate_text *text)
+static bool clusters_are_small(const struct slate_draft *draft,
+                               const struct slate_part *part,
+                               struct slate_text *text)
 {
-    if (draft->goal.cluster_bytes != 0 || cluster_bytes(draft) >= 4096 ||
-        format_of(draft)->kind != SLATE_VOLUME_FAT32)
+    struct slate_figures figures;
+
+    if (!figures_of(part, &figures) || part->ask.cluster_bytes != 0 ||
+        figures.cluster_bytes >= 4096 ||
+        part->format->kind != SLATE_VOLUME_FAT32)
         return false;
     slate_text_add(text, "Clusters of ");
-    slate_text_number(text, cluster_bytes(draft));
-    slate_text_add(text, " bytes: with larger ones a device of this size has "
-                         "too few for FAT32.");
+    slate_text_number(text, figures.cluster_bytes);
+    slate_text_add(text, " bytes: with larger ones a ");
+    slate_text_add(text, draft->parts == 1 ? "device" : "partition");
+    slate_text_add(text, " of this size has too few for FAT32.");
     return true;
 }
 
-static bool remark_large_clusters(const struct slate_draft *draft,
-                                  struct slate_text *text)
+static bool clusters_are_large(const struct slate_draft *draft,
+                               const struct slate_part *part,
+                               struct slate_text *text)
 {
-    if (cluster_bytes(draft) <= 32768)
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || figures.cluster_bytes <= 32768)
         return false;
     slate_text_add(text, "Clusters of 64 KiB: some old devices read at most "
                          "32 KiB.");
     return true;
 }
 
-static bool remark_file_limit(const struct slate_draft *draft,
+static bool files_are_limited(const struct slate_draft *draft,
+                              const struct slate_part *part,
                               struct slate_text *text)
 {
-    if (slate_geometry_bytes(&draft->basis.geometry) <= 4 * GIB)
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || figures.room_bytes <= figures.file_most)
         return false;
     slate_text_add(text, "A single file on ");
-    slate_text_add(text, words_of(draft));
-    slate_text_add(text, " can hold up to 4 GiB.");
+    slate_text_add(text, words_of(part));
+    slate_text_add(text, " can hold up to ");
+    slate_text_number(text, (figures.file_most >> 30) + 1);
+    slate_text_add(text, " GiB.");
     return true;
 }
 
@@ -160,141 +184,46 @@ static bool remark_camera(const struct slate_draft *draft,
     return true;
 }
 
-bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
-                        struct slate_text *text)
+/* Of the draft, or of one of its parts. */
+struct remark {
+    bool (*of_draft)(const struct slate_draft *draft, struct slate_text *text);
+    bool (*of_part)(const struct slate_draft *draft,
+                    const struct slate_part *part, struct slate_text *text);
+};
+
+static const struct remark remarks[] = {
+    {remark_table, NULL},       {remark_logical, NULL},
+    {NULL, kind_is_smaller},    {NULL, label_is_adapted},
+    {NULL, clusters_are_small}, {NULL, clusters_are_large},
+    {NULL, files_are_limited},  {remark_camera, NULL}};
+
+static bool make_remark(const struct slate_draft *draft,
+                        const struct remark *remark, struct slate_text *text)
 {
-    static const remark all[] = {remark_table,          remark_kind,
-                                 remark_label,          remark_small_clusters,
-                                 remark_large_clusters, remark_file_limit,
-                                 remark_camera};
-    char ignored[256];
-
-    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
-        struct slate_text skipped;
-
-        slate_text_start(&skipped, ignored, sizeof ignored);
-        if (!all[i](draft, &skipped))
-            continue;
-        if (index-- == 0) {
-            slate_text_add(text, ignored);
+    if (remark->of_draft != NULL)
+        return remark->of_draft(draft, text);
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (remark->of_part(draft, &draft->part[i], text))
             return true;
-        }
     }
     return false;
 }
 
-/* Of the format that was asked for; of a choice, the smallest one's least and
- * the first one's most. */
-static const char *limits_of(const struct slate_goal *goal, uint32_t block,
-                             uint64_t *least, uint64_t *most)
-{
-    const struct slate_format *format = slate_format_of(
-        goal->volume == SLATE_VOLUME_NONE ? SLATE_VOLUME_FAT32 : goal->volume);
-    const struct slate_format *small = slate_format_of(
-        goal->volume == SLATE_VOLUME_NONE ? SLATE_VOLUME_FAT12 : goal->volume);
-    uint64_t ignored;
-
-    format->limits(block, &ignored, most);
-    small->limits(block, least, &ignored);
-    return slate_volume_words(format->kind);
-}
-
-static void add_smallest(const struct slate_goal *goal,
-                         const struct slate_basis *basis,
-                         struct slate_text *text)
-{
-    uint32_t block = basis->geometry.block_bytes;
-    uint64_t times = goal->cluster_bytes == 0 ? 1 : goal->cluster_bytes / block;
-    uint64_t least, most;
-    const char *words = limits_of(goal, block, &least, &most);
-
-    slate_text_add(text,
-                   goal->volume == SLATE_VOLUME_NONE ? "a volume" : words);
-    slate_text_add(text, goal->cluster_bytes == 0 ? " needs at least "
-                                                  : " needs about ");
-    slate_text_size(text, least * times);
-    if (goal->cluster_bytes == 0) {
-        slate_text_add(text, " with ");
-        slate_text_number(text, block);
-        slate_text_add(text, "-byte blocks");
-    } else {
-        slate_text_add(text, " with clusters of ");
-        slate_text_number(text, goal->cluster_bytes);
-        slate_text_add(text, " bytes");
-    }
-}
-
-static void add_largest(const struct slate_goal *goal,
-                        const struct slate_basis *basis,
+bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
                         struct slate_text *text)
 {
-    uint32_t block = basis->geometry.block_bytes;
-    uint64_t least, most;
+    char words[256];
 
-    slate_text_add(text, limits_of(goal, block, &least, &most));
-    slate_text_add(text, " reaches ");
-    slate_text_size(text, most);
-    slate_text_add(text, " with ");
-    slate_text_number(text, block);
-    slate_text_add(text, "-byte blocks");
-}
+    for (size_t i = 0; i < sizeof remarks / sizeof remarks[0]; i++) {
+        struct slate_text made;
 
-/* What a person can do about it, without the stop of that sentence. */
-static void add_obstacle(const struct slate_goal *goal,
-                         const struct slate_basis *basis,
-                         struct slate_text *text)
-{
-    uint32_t kind = slate_draft_obstacle(goal, basis);
-    bool firm = (basis->firm >> kind & 1) != 0;
-
-    if (kind == SLATE_GUARD_KINDS)
-        return;
-    slate_text_add(text, "it is protected by ");
-    slate_text_add(text, slate_guard_name((enum slate_guard_kind)kind));
-    slate_text_add(text, firm ? ": "
-                              : ", which was set on purpose and is "
-                                "lifted only when named: ");
-    slate_text_add(text, slate_guard_words((enum slate_guard_kind)kind,
-                                           SLATE_GUARD_COMMAND));
-}
-
-/* What of the device is left for a partition. */
-static void add_room(const struct slate_goal *goal,
-                     const struct slate_basis *basis, struct slate_text *text)
-{
-    enum slate_table_kind kind =
-        goal->table_given ? goal->table : slate_table_choose(&basis->geometry);
-    struct slate_range range;
-
-    if (kind == SLATE_TABLE_NONE)
-        return;
-    if (slate_table_place(kind, &basis->geometry, &range) != SLATE_OK)
-        range.count = 0;
-    slate_text_add(text, ", of which ");
-    slate_text_size(text, range.count * basis->geometry.block_bytes);
-    slate_text_add(text, " are left for a partition");
-}
-
-void slate_draft_refusal_words(enum slate_status status,
-                               const struct slate_goal *goal,
-                               const struct slate_basis *basis,
-                               struct slate_text *text)
-{
-    switch (status) {
-    case SLATE_ERR_TOO_SMALL:
-        add_smallest(goal, basis, text);
-        break;
-    case SLATE_ERR_TOO_LARGE:
-        add_largest(goal, basis, text);
-        break;
-    case SLATE_ERR_GUARD:
-        add_obstacle(goal, basis, text);
-        return;
-    default:
-        slate_text_add(text, slate_status_sentence(status));
-        return;
+        slate_text_start(&made, words, sizeof words);
+        if (!make_remark(draft, &remarks[i], &made))
+            continue;
+        if (index-- == 0) {
+            slate_text_add(text, words);
+            return true;
+        }
     }
-    slate_text_add(text, "; this device has ");
-    slate_text_size(text, slate_geometry_bytes(&basis->geometry));
-    add_room(goal, basis, text);
+    return false;
 }

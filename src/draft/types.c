@@ -11,6 +11,8 @@ uint8_t slate_draft_mbr_type(const struct slate_part *part)
 {
     uint64_t end = part->range.first + part->range.count;
 
+    if (part->format == NULL)
+        return SLATE_MBR_LINUX;
     switch (part->format->kind) {
     case SLATE_VOLUME_FAT12:
         return end <= CHS_BLOCKS ? SLATE_MBR_FAT12 : SLATE_MBR_FAT16_LBA;

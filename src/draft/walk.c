@@ -27,9 +27,9 @@ static bool next_erase(const struct slate_draft *draft, struct slate_walk *walk,
 {
     const struct slate_basis *basis = &draft->basis;
 
-    while (walk->index < basis->old_count) {
+    while (walk->index < basis->old.count) {
         const struct slate_range *old =
-            &basis->old[basis->old_count - 1 - walk->index];
+            &basis->old.range[basis->old.count - 1 - walk->index];
         uint64_t end = old->first + old->count, until;
         uint64_t at = walk->at > old->first ? walk->at : old->first;
 

@@ -12,15 +12,15 @@ void slate_witness_start(struct slate_witness *witness,
     slate_sha256_start(&witness->rest);
     witness->evidence = evidence;
     witness->has_first = false;
-    memset(evidence, 0, sizeof *evidence);
+    evidence->read.count = 0;
 }
 
 /* Was all of it seen before? */
-static bool is_known(const struct slate_evidence *evidence, uint64_t lba,
+static bool is_known(const struct slate_ranges *read, uint64_t lba,
                      uint32_t count)
 {
-    for (uint32_t i = 0; i < evidence->count; i++) {
-        const struct slate_range *range = &evidence->range[i];
+    for (uint32_t i = 0; i < read->count; i++) {
+        const struct slate_range *range = &read->range[i];
 
         if (lba >= range->first && lba - range->first < range->count &&
             count <= range->count - (lba - range->first))
@@ -30,21 +30,21 @@ static bool is_known(const struct slate_evidence *evidence, uint64_t lba,
 }
 
 /* False when there is no room: then it is no evidence. */
-static bool note_range(struct slate_evidence *evidence, uint64_t lba,
-                       uint32_t count, bool joined)
+static bool note_range(struct slate_ranges *read, uint64_t lba, uint32_t count,
+                       bool joined)
 {
     struct slate_range *last =
-        evidence->count == 0 ? NULL : &evidence->range[evidence->count - 1];
+        read->count == 0 ? NULL : &read->range[read->count - 1];
 
     if (joined && last != NULL && last->first + last->count == lba) {
         last->count += count;
         return true;
     }
-    if (evidence->count == SLATE_EVIDENCE_RANGES)
+    if (read->count == read->room)
         return false;
-    evidence->range[evidence->count].first = lba;
-    evidence->range[evidence->count].count = count;
-    evidence->count++;
+    read->range[read->count].first = lba;
+    read->range[read->count].count = count;
+    read->count++;
     return true;
 }
 
@@ -60,8 +60,8 @@ void slate_witness_see(struct slate_witness *witness, uint64_t lba,
         lba++;
         count--;
     }
-    if (count > 0 && !is_known(witness->evidence, lba, count) &&
-        note_range(witness->evidence, lba, count, joined))
+    if (count > 0 && !is_known(&witness->evidence->read, lba, count) &&
+        note_range(&witness->evidence->read, lba, count, joined))
         slate_sha256_add(&witness->rest, data, (size_t)count * block_bytes);
 }
 
@@ -104,8 +104,8 @@ enum slate_status slate_evidence_holds(struct slate_media *media,
 
     slate_sha256_start(&sha);
     media->unread = &unread;
-    for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++)
-        status = add_again(media, evidence->range[i], work, &sha);
+    for (uint32_t i = 0; i < evidence->read.count && status == SLATE_OK; i++)
+        status = add_again(media, evidence->read.range[i], work, &sha);
     media->unread = before;
     slate_sha256_end(&sha, rest);
     *same =

@@ -1,9 +1,9 @@
 /* SPDX-License-Identifier: MIT */
-/* Composing the MBR, and what stands in its place under a GPT. */
+/* Composing the MBR with its chain of logical partitions, and what stands in
+ * its place under a GPT. */
 #include <string.h>
 
 #include "base/bytes.h"
-#include "compose/rows.h"
 #include "table/compose.h"
 #include "table/mbr.h"
 
@@ -67,36 +67,126 @@ void slate_mbr_put_protective(const struct slate_table_plan *plan,
     slate_put_le16(block + SLATE_MBR_SIGNATURE, SLATE_MBR_SIGNATURE_VALUE);
 }
 
-static const struct slate_row row = {SLATE_MOMENT_COMMIT, 0, false, 0, 1};
+/* The chain: each logical partition has a link ahead of it, with its entry,
+ * relative to the link, and one that leads to the next link, relative to the
+ * container. */
+static const struct slate_partition *
+container_of(const struct slate_table_plan *plan)
+{
+    for (uint32_t i = 0; i < plan->count; i++) {
+        if (plan->partition[i].role == SLATE_ROLE_EXTENDED)
+            return &plan->partition[i];
+    }
+    return NULL;
+}
+
+static bool is_logical(const struct slate_table_plan *plan, uint32_t i)
+{
+    return i < plan->count && plan->partition[i].role == SLATE_ROLE_LOGICAL;
+}
+
+/* The first logical partition whose link is not ahead of a block; links ascend,
+ * behind the container. */
+static uint32_t link_from(const struct slate_table_plan *plan, uint64_t lba)
+{
+    const struct slate_partition *container = container_of(plan);
+    uint32_t low, high = plan->count;
+
+    if (container == NULL)
+        return plan->count;
+    low = (uint32_t)(container - plan->partition) + 1;
+    while (low < high) {
+        uint32_t middle = low + (high - low) / 2;
+
+        if (plan->partition[middle].link < lba)
+            low = middle + 1;
+        else
+            high = middle;
+    }
+    return low;
+}
+
+static void put_link(const struct slate_table_plan *plan, uint32_t i,
+                     uint8_t *block)
+{
+    const struct slate_partition *here = &plan->partition[i];
+    const struct slate_partition *next = here + 1;
+    uint8_t *entry = block + SLATE_MBR_ENTRIES;
+
+    entry[SLATE_MBR_ENTRY_TYPE] = here->mbr_type;
+    put_range(plan, entry, here->first, here->count);
+    slate_put_le32(entry + SLATE_MBR_ENTRY_FIRST,
+                   (uint32_t)(here->first - here->link));
+    if (is_logical(plan, i + 1)) {
+        uint64_t slot = next->first + next->count - next->link;
+
+        entry += SLATE_MBR_ENTRY_BYTES;
+        entry[SLATE_MBR_ENTRY_TYPE] = SLATE_MBR_EXTENDED;
+        put_range(plan, entry, next->link, slot);
+        slate_put_le32(entry + SLATE_MBR_ENTRY_FIRST,
+                       (uint32_t)(next->link - container_of(plan)->first));
+    }
+    slate_put_le16(block + SLATE_MBR_SIGNATURE, SLATE_MBR_SIGNATURE_VALUE);
+}
+
+enum role {
+    ROLE_LINK,
+    ROLE_FIRST
+};
 
 static bool mbr_next(const void *plan, enum slate_moment moment, uint64_t *at,
                      struct slate_extent *extent)
 {
-    (void)plan;
-    return slate_rows_next(&row, 1, moment, at, extent);
+    const struct slate_table_plan *table = plan;
+    uint32_t i = link_from(table, *at);
+
+    extent->count = 1;
+    extent->zero = false;
+    if (moment == SLATE_MOMENT_COMMIT && *at == 0) {
+        extent->first = 0;
+        extent->role = ROLE_FIRST;
+        *at = 1;
+        return true;
+    }
+    if (moment != SLATE_MOMENT_TABLE || i == table->count)
+        return false;
+    extent->first = table->partition[i].link;
+    extent->role = ROLE_LINK;
+    *at = extent->first + 1;
+    return true;
 }
 
 static bool mbr_covers(const void *plan, uint64_t lba, uint64_t *until)
 {
-    (void)plan;
-    return slate_rows_cover(&row, 1, lba, until);
+    const struct slate_table_plan *table = plan;
+    uint32_t i = link_from(table, lba);
+    uint64_t link = i < table->count ? table->partition[i].link : UINT64_MAX;
+
+    *until = lba == 0 || lba == link ? lba + 1 : link;
+    return lba == 0 || lba == link;
 }
 
 static enum slate_status mbr_fill(const void *plan, uint64_t first,
                                   uint32_t count, void *data)
 {
     const struct slate_table_plan *table = plan;
+    uint8_t *to = data;
 
     memset(data, 0, (size_t)count * table->block_bytes);
-    if (first == 0)
-        slate_mbr_put(table, data);
+    for (uint32_t i = 0; i < count; i++) {
+        if (first + i == 0)
+            slate_mbr_put(table, to);
+        else
+            put_link(table, link_from(table, first + i), to);
+        to += table->block_bytes;
+    }
     return SLATE_OK;
 }
 
 static const char *mbr_step(uint8_t role)
 {
-    (void)role;
-    return "write the true block 0";
+    return role == ROLE_LINK ? "write the links to logical partitions"
+                             : "write the true block 0";
 }
 
 const struct slate_composer slate_mbr_composer = {"mbr", mbr_next, mbr_covers,

@@ -63,10 +63,13 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     static struct slate_media media;
     static struct slate_facts facts;
     static uint8_t work[SLATE_WORK_MIN];
-    struct slate_basis basis;
-    struct slate_draft draft;
-    const struct slate_goal goal = {.use = SLATE_USE_ANYTHING};
-    const struct slate_choices choices = {.seed = {1}};
+    static struct slate_part part[1];
+    static struct slate_partition partition[2];
+    static struct slate_range range[2 * SLATE_EVIDENCE_RANGES];
+    static struct slate_draft draft;
+    const struct slate_draft_room room = {part, partition, 1, range,
+                                          2 * SLATE_EVIDENCE_RANGES};
+    const struct slate_ask ask = {.volume = SLATE_VOLUME_NONE};
 
     if (!sparse_open(&sparse, bytes, length) ||
         slate_media_open(&media, &sparse.port) != SLATE_OK)
@@ -80,8 +83,10 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     list_attributes(&facts);
     demand(slate_facts_hidden_bytes(&facts) <=
            slate_geometry_bytes(&facts.geometry));
-    slate_basis_from(&facts, &basis);
-    if (slate_draft_make(&goal, &basis, &choices, &draft) == SLATE_OK)
+    slate_draft_place(&draft, &room);
+    demand(slate_draft_ask(&draft, &ask) == SLATE_OK);
+    demand(slate_draft_base(&draft, &facts) == SLATE_OK);
+    if (slate_draft_make(&draft) == SLATE_OK)
         demand(slate_draft_blocks(&draft, true) <= facts.geometry.block_count);
     return 0;
 }

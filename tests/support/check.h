@@ -30,17 +30,46 @@ static inline uint64_t number_at(const uint8_t *bytes, size_t at, int length)
 }
 
 /* Opened, looked at and drafted: what most tests begin with. */
+#define SESSION_PARTS 200
+
 struct session {
     struct slate_media media;
     struct slate_facts facts;
     struct slate_draft draft;
+    struct slate_part part[SESSION_PARTS];
+    struct slate_partition partition[SESSION_PARTS + 1];
+    struct slate_range range[1024];
     uint8_t work[1048576];
+};
+
+/* What most tests want of a device: one part. */
+struct wanted {
+    enum slate_use use;
+    bool table_given;
+    enum slate_table_kind table;
+    enum slate_volume_kind volume;
+    uint32_t cluster_bytes;
+    char label[SLATE_LABEL_ROOM];
+    uint32_t lift;
+    bool lasting;
 };
 
 /* Each returns the first failure. */
 enum slate_status session_look(struct session *s, const struct ram *ram);
 enum slate_status session_draft(struct session *s, const struct ram *ram,
-                                const struct slate_goal *goal);
+                                const struct wanted *goal);
+
+/* The draft placed anew, with that for its goal and its one part, and choices
+ * that are always the same. */
+void session_want(struct session *s, const struct wanted *goal);
+
+/* The same on what was looked at, and made; on a device of that geometry, of
+ * which nothing else is known; and for a remedy. */
+enum slate_status session_make(struct session *s, const struct wanted *goal);
+enum slate_status session_plan(struct session *s, const struct wanted *goal,
+                               struct slate_geometry geometry);
+enum slate_status session_remedy(struct session *s,
+                                 const struct slate_remedy *remedy);
 
 /* What the draft leaves in blocks, which lie in one extent. */
 void session_compose(const struct session *s, uint64_t first, uint32_t count,

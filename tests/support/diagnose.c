@@ -66,17 +66,12 @@ static void check_figures(const struct ram *ram)
 /* Everything that is offered is what a draft takes. */
 static void check_remedy(enum slate_finding_id id)
 {
-    struct slate_choices choices = {.seed = {7}};
     struct slate_remedy remedy;
-    struct slate_basis basis;
-    struct slate_draft draft;
 
     slate_finding_remedy(&s.facts, id, &remedy);
     if (remedy.kind != SLATE_REMEDY_RENEW)
         return;
-    slate_basis_from(&s.facts, &basis);
-    assert_int_equal(slate_draft_make(&remedy.goal, &basis, &choices, &draft) ==
-                         SLATE_OK,
+    assert_int_equal(session_remedy(&s, &remedy) == SLATE_OK,
                      remedy.feasible == SLATE_OK);
 }
 

@@ -12,18 +12,59 @@ enum slate_status session_look(struct session *s, const struct ram *ram)
                                    sizeof s->work, &s->facts);
 }
 
-enum slate_status session_draft(struct session *s, const struct ram *ram,
-                                const struct slate_goal *goal)
+void session_want(struct session *s, const struct wanted *goal)
 {
-    struct slate_choices choices = {.seed = {1, 2, 3},
-                                    .stamp = {2031, 5, 17, 9, 30, 58}};
-    struct slate_basis basis;
+    const struct slate_draft_room room = {s->part, s->partition, SESSION_PARTS,
+                                          s->range,
+                                          sizeof s->range / sizeof s->range[0]};
+    const struct slate_choices choices = {.seed = {1, 2, 3},
+                                          .stamp = {2031, 5, 17, 9, 30, 58}};
+    struct slate_ask ask = {.volume = goal->volume,
+                            .cluster_bytes = goal->cluster_bytes};
+
+    memcpy(ask.label, goal->label, sizeof ask.label);
+    slate_draft_place(&s->draft, &room);
+    s->draft.goal.use = goal->use;
+    s->draft.goal.table_given = goal->table_given;
+    s->draft.goal.table = goal->table;
+    s->draft.goal.lift = goal->lift;
+    s->draft.goal.lasting = goal->lasting;
+    s->draft.choices = choices;
+    assert_ok(slate_draft_ask(&s->draft, &ask));
+}
+
+enum slate_status session_make(struct session *s, const struct wanted *goal)
+{
+    session_want(s, goal);
+    assert_ok(slate_draft_base(&s->draft, &s->facts));
+    return slate_draft_make(&s->draft);
+}
+
+enum slate_status session_plan(struct session *s, const struct wanted *goal,
+                               struct slate_geometry geometry)
+{
+    session_want(s, goal);
+    strcpy(s->draft.basis.tag, "TARUK-47");
+    s->draft.basis.geometry = geometry;
+    return slate_draft_make(&s->draft);
+}
+
+enum slate_status session_remedy(struct session *s,
+                                 const struct slate_remedy *remedy)
+{
+    session_want(s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    s->draft.goal = remedy->goal;
+    s->draft.part[0].ask = remedy->ask;
+    assert_ok(slate_draft_base(&s->draft, &s->facts));
+    return slate_draft_make(&s->draft);
+}
+
+enum slate_status session_draft(struct session *s, const struct ram *ram,
+                                const struct wanted *goal)
+{
     enum slate_status status = session_look(s, ram);
 
-    if (status != SLATE_OK)
-        return status;
-    slate_basis_from(&s->facts, &basis);
-    return slate_draft_make(goal, &basis, &choices, &s->draft);
+    return status == SLATE_OK ? session_make(s, goal) : status;
 }
 
 void session_compose(const struct session *s, uint64_t first, uint32_t count,

@@ -1,0 +1,168 @@
+/* SPDX-License-Identifier: MIT */
+/* The fields of a draft's input: whatever is added to a draft is added here,
+ * and SLATE_DRAFT_VERSION counts up. */
+#include "trueslate/stored.h"
+
+#define V(operation, ...) v->operation(v->context, __VA_ARGS__)
+
+/* Tables that are composed; "fit" is a choice. */
+static const char *table_name(uint32_t choice)
+{
+    static const char *const names[] = {"fit", "none", "mbr", "gpt"};
+
+    return choice < sizeof names / sizeof names[0] ? names[choice] : NULL;
+}
+
+static const char *use_name(uint32_t choice)
+{
+    return choice < SLATE_USE_COUNT ? slate_use_name((enum slate_use)choice)
+                                    : NULL;
+}
+
+static const char *guard_name(uint32_t choice)
+{
+    return choice < SLATE_GUARD_KINDS
+               ? slate_guard_name((enum slate_guard_kind)choice)
+               : NULL;
+}
+
+static const char *size_name(uint32_t choice)
+{
+    static const char *const names[SLATE_SIZES] = {"rest", "bytes", "share"};
+
+    return choice < SLATE_SIZES ? names[choice] : NULL;
+}
+
+static const char *volume_name(uint32_t choice)
+{
+    const struct slate_format *format =
+        slate_format_of((enum slate_volume_kind)choice);
+
+    if (choice == SLATE_VOLUME_NONE)
+        return "fit";
+    return format == NULL ? NULL : format->composer.name;
+}
+
+static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
+{
+    uint32_t use = (uint32_t)goal->use;
+    uint32_t table = goal->table_given ? 1 + (uint32_t)goal->table : 0;
+    bool go_on = V(enter, "goal") &&
+                 V(choice, "for", &use, use_name, SLATE_USE_COUNT) &&
+                 V(choice, "table", &table, table_name, 4) &&
+                 V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
+                 V(flag, "lasting", &goal->lasting) && v->leave(v->context);
+
+    goal->use = (enum slate_use)use;
+    goal->table_given = table > 0;
+    goal->table =
+        table > 0 ? (enum slate_table_kind)(table - 1) : SLATE_TABLE_NONE;
+    return go_on;
+}
+
+static bool visit_ask(struct slate_ask *ask, const struct slate_visitor *v)
+{
+    uint32_t size_kind = (uint32_t)ask->size_kind;
+    uint32_t volume = (uint32_t)ask->volume;
+    uint64_t cluster = ask->cluster_bytes;
+    bool go_on =
+        V(enter, NULL) &&
+        V(choice, "size_of", &size_kind, size_name, SLATE_SIZES) &&
+        V(number, "size", &ask->size, INT64_MAX) &&
+        V(flag, "bare", &ask->bare) &&
+        V(choice, "volume", &volume, volume_name, SLATE_VOLUME_KINDS) &&
+        V(number, "cluster_bytes", &cluster, UINT32_MAX) &&
+        V(flag, "active", &ask->active) &&
+        V(text, "label", ask->label, sizeof ask->label) && v->leave(v->context);
+
+    ask->size_kind = (enum slate_size_kind)size_kind;
+    ask->volume = (enum slate_volume_kind)volume;
+    ask->cluster_bytes = (uint32_t)cluster;
+    return go_on;
+}
+
+static bool visit_parts(struct slate_draft *draft,
+                        const struct slate_visitor *v)
+{
+    bool go_on =
+        V(enter, "parts") && V(count, &draft->parts, draft->room.parts);
+
+    for (uint32_t i = 0; go_on && i < draft->parts; i++)
+        go_on = visit_ask(&draft->part[i].ask, v);
+    return go_on && v->leave(v->context);
+}
+
+static bool visit_geometry(struct slate_geometry *geometry,
+                           const struct slate_visitor *v)
+{
+    uint64_t block = geometry->block_bytes, erase = geometry->erase_bytes;
+    uint64_t physical = geometry->physical_bytes;
+    bool go_on = V(number, "blocks", &geometry->block_count, INT64_MAX) &&
+                 V(number, "block_bytes", &block, UINT32_MAX) &&
+                 V(number, "physical_bytes", &physical, UINT32_MAX) &&
+                 V(number, "erase_bytes", &erase, UINT32_MAX);
+
+    geometry->block_bytes = (uint32_t)block;
+    geometry->physical_bytes = (uint32_t)physical;
+    geometry->erase_bytes = (uint32_t)erase;
+    return go_on;
+}
+
+static bool visit_evidence(struct slate_evidence *evidence,
+                           const struct slate_visitor *v)
+{
+    return V(enter, "evidence") &&
+           V(bytes, "first", evidence->first, SLATE_DIGEST_BYTES) &&
+           V(bytes, "rest", evidence->rest, SLATE_DIGEST_BYTES) &&
+           V(ranges, "ranges", &evidence->read) && v->leave(v->context);
+}
+
+static bool visit_basis(struct slate_basis *basis,
+                        const struct slate_visitor *v)
+{
+    return V(enter, "basis") && V(text, "tag", basis->tag, SLATE_TAG_ROOM) &&
+           V(bytes, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
+           visit_geometry(&basis->geometry, v) &&
+           V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
+           V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
+           V(ranges, "old", &basis->old) &&
+           visit_evidence(&basis->evidence, v) && v->leave(v->context);
+}
+
+/* One of the six parts of a moment. */
+static bool visit_unit(const char *name, uint8_t *unit, uint64_t most,
+                       const struct slate_visitor *v)
+{
+    uint64_t value = *unit;
+    bool go_on = V(number, name, &value, most);
+
+    *unit = (uint8_t)value;
+    return go_on;
+}
+
+static bool visit_choices(struct slate_choices *choices,
+                          const struct slate_visitor *v)
+{
+    struct slate_stamp *stamp = &choices->stamp;
+    uint64_t year = stamp->year;
+    bool go_on = V(enter, "choices") &&
+                 V(bytes, "seed", choices->seed, sizeof choices->seed) &&
+                 V(number, "year", &year, 2107) &&
+                 visit_unit("month", &stamp->month, 12, v) &&
+                 visit_unit("day", &stamp->day, 31, v) &&
+                 visit_unit("hour", &stamp->hour, 23, v) &&
+                 visit_unit("minute", &stamp->minute, 59, v) &&
+                 visit_unit("second", &stamp->second, 59, v) &&
+                 v->leave(v->context);
+
+    stamp->year = (uint16_t)year;
+    return go_on;
+}
+
+bool slate_draft_visit(struct slate_draft *draft,
+                       const struct slate_visitor *visitor)
+{
+    return visit_goal(&draft->goal, visitor) && visit_parts(draft, visitor) &&
+           visit_basis(&draft->basis, visitor) &&
+           visit_choices(&draft->choices, visitor);
+}

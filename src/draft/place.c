@@ -1,0 +1,205 @@
+/* SPDX-License-Identifier: MIT */
+/* Where the parts of a draft go on the device: one after the other, each from
+ * an aligned block to the next. */
+#include "draft/place.h"
+
+#include "table/gpt.h"
+#include "table/mbr.h"
+
+#define WHOLE_SHARE 1000u
+
+/* An MBR has four entries: of more partitions, all but the first three are
+ * logical ones, in a container. */
+bool slate_draft_is_logical(const struct slate_draft *draft, uint32_t part)
+{
+    return draft->table.kind == SLATE_TABLE_MBR &&
+           draft->parts > SLATE_MBR_PRIMARIES &&
+           part >= SLATE_MBR_PRIMARIES - 1;
+}
+
+uint32_t slate_draft_logical(const struct slate_draft *draft)
+{
+    return slate_draft_is_logical(draft, SLATE_MBR_PRIMARIES - 1)
+               ? draft->parts - (SLATE_MBR_PRIMARIES - 1)
+               : 0;
+}
+
+const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
+                                                uint32_t part)
+{
+    if (draft->table.kind == SLATE_TABLE_NONE)
+        return NULL;
+    return &draft->room.partition[part + (slate_draft_is_logical(draft, part)
+                                              ? 1u /* the container */
+                                              : 0u)];
+}
+
+static uint64_t align_up(uint64_t block, uint64_t align)
+{
+    return (block + align - 1) / align * align;
+}
+
+/* What is to be shared out, and how. */
+struct share_out {
+    uint64_t room, align, left; /* blocks */
+    uint32_t block_bytes;
+    uint32_t rest; /* the part that gets what is left; none: all of them */
+};
+
+static enum slate_status refuse(struct slate_draft *draft, uint32_t part,
+                                const char *why)
+{
+    draft->refused = part;
+    draft->why = why;
+    return SLATE_ERR_PARTS;
+}
+
+/* Is every size one that could be meant, and at most one of them the rest?
+ * Shares that make up the whole leave the last of them the rest. */
+static enum slate_status check_sizes(struct slate_draft *draft, uint32_t *rest)
+{
+    uint64_t shares = 0;
+    uint32_t shared = 0;
+
+    *rest = draft->parts;
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_ask *ask = &draft->part[i].ask;
+
+        draft->refused = i;
+        if (ask->size_kind != SLATE_SIZE_REST && ask->size == 0)
+            return SLATE_ERR_TOO_SMALL;
+        if (ask->size_kind == SLATE_SIZE_REST && *rest != draft->parts)
+            return refuse(draft, i, "two partitions ask for the rest");
+        if (ask->size_kind == SLATE_SIZE_REST)
+            *rest = i;
+        if (ask->size_kind != SLATE_SIZE_SHARE)
+            continue;
+        shared++;
+        if (ask->size > WHOLE_SHARE - shares)
+            return refuse(draft, i, "the shares add up to more than all");
+        shares += ask->size;
+    }
+    if (shared == draft->parts && shares == WHOLE_SHARE)
+        *rest = draft->parts - 1;
+    return SLATE_OK;
+}
+
+/* In blocks: what is asked for in bytes is met, and passed by less than one
+ * alignment; a share is not passed. */
+static uint64_t asked_blocks(const struct slate_ask *ask,
+                             const struct share_out *out)
+{
+    uint64_t blocks;
+
+    if (ask->size_kind == SLATE_SIZE_SHARE) {
+        blocks = out->room / WHOLE_SHARE * ask->size +
+                 out->room % WHOLE_SHARE * ask->size / WHOLE_SHARE;
+        return blocks - blocks % out->align;
+    }
+    blocks = ask->size / out->block_bytes;
+    blocks += ask->size % out->block_bytes != 0;
+    return blocks > out->left ? UINT64_MAX : align_up(blocks, out->align);
+}
+
+/* Only the end of the room may cut what alignment adds. */
+static enum slate_status share_out(struct slate_draft *draft,
+                                   struct share_out *out)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        struct slate_part *part = &draft->part[i];
+        uint64_t blocks = i == out->rest ? 0 : asked_blocks(&part->ask, out);
+
+        draft->refused = i;
+        if (i != out->rest && (blocks == 0 || blocks >= out->left + out->align))
+            return SLATE_ERR_TOO_SMALL;
+        part->range.count = blocks < out->left ? blocks : out->left;
+        out->left -= part->range.count;
+    }
+    if (out->rest == draft->parts)
+        return SLATE_OK;
+    draft->refused = out->rest;
+    if (out->rest + 1 < draft->parts)
+        out->left -= out->left % out->align;
+    draft->part[out->rest].range.count = out->left;
+    return out->left > 0 ? SLATE_OK : SLATE_ERR_TOO_SMALL;
+}
+
+/* Without a table there is one part, and it is all of the device. */
+static enum slate_status lay_out_whole(struct slate_draft *draft)
+{
+    struct slate_part *part = &draft->part[0];
+
+    if (draft->parts != 1 || part->ask.size_kind != SLATE_SIZE_REST ||
+        part->ask.bare)
+        return refuse(draft, draft->parts > 1 ? 1 : 0,
+                      "without a table there is one volume, over the whole "
+                      "device");
+    part->range.first = 0;
+    part->range.count = draft->basis.geometry.block_count;
+    return SLATE_OK;
+}
+
+static enum slate_status lay_out_in(struct slate_draft *draft,
+                                    const struct slate_range *room,
+                                    uint32_t rest)
+{
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+    struct share_out out = {room->count,
+                            slate_table_align(geometry) / geometry->block_bytes,
+                            room->count, geometry->block_bytes, rest};
+    uint64_t links = slate_draft_logical(draft) * out.align;
+    uint64_t first = room->first;
+    enum slate_status status;
+
+    if (links > out.left)
+        return SLATE_ERR_TOO_SMALL;
+    out.left -= links;
+    status = share_out(draft, &out);
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (slate_draft_is_logical(draft, i))
+            first += out.align; /* its link stands there */
+        draft->part[i].range.first = first;
+        first += draft->part[i].range.count;
+    }
+    return status;
+}
+
+/* How many entries does a table have, and can one of them be active? */
+static enum slate_status check_table(struct slate_draft *draft)
+{
+    enum slate_table_kind kind = draft->table.kind;
+    bool active = false;
+
+    if (kind == SLATE_TABLE_GPT && draft->parts > SLATE_GPT_ENTRIES)
+        return refuse(draft, SLATE_GPT_ENTRIES,
+                      "a GPT of ours has room for 128 partitions");
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (!draft->part[i].ask.active)
+            continue;
+        if (kind != SLATE_TABLE_MBR)
+            return refuse(draft, i, "only an MBR has an active partition");
+        if (active || slate_draft_is_logical(draft, i))
+            return refuse(draft, i,
+                          "one partition can be active, and no logical one");
+        active = true;
+    }
+    return SLATE_OK;
+}
+
+enum slate_status slate_draft_lay_out(struct slate_draft *draft)
+{
+    struct slate_range room;
+    uint32_t rest;
+    enum slate_status status = check_table(draft);
+
+    if (status == SLATE_OK)
+        status = check_sizes(draft, &rest);
+    if (status != SLATE_OK)
+        return status;
+    if (draft->table.kind == SLATE_TABLE_NONE)
+        return lay_out_whole(draft);
+    draft->refused = 0;
+    status =
+        slate_table_place(draft->table.kind, &draft->basis.geometry, &room);
+    return status == SLATE_OK ? lay_out_in(draft, &room, rest) : status;
+}

@@ -1,0 +1,135 @@
+/* SPDX-License-Identifier: MIT */
+/* Why a draft was refused, in words, with the numbers that matter. */
+#include "trueslate/draft.h"
+
+/* Of the format that was asked for; of a choice, the smallest one's least and
+ * the first one's most. */
+static const char *limits_of(const struct slate_ask *ask, uint32_t block,
+                             uint64_t *least, uint64_t *most)
+{
+    bool chosen = ask->volume == SLATE_VOLUME_NONE;
+    const struct slate_format *format =
+        slate_format_of(chosen ? SLATE_VOLUME_FAT32 : ask->volume);
+    const struct slate_format *small =
+        slate_format_of(chosen ? SLATE_VOLUME_FAT12 : ask->volume);
+    uint64_t ignored;
+
+    format->limits(block, &ignored, most);
+    small->limits(block, least, &ignored);
+    return slate_volume_words(format->kind);
+}
+
+static void add_smallest(const struct slate_ask *ask, uint32_t block,
+                         struct slate_text *text)
+{
+    uint64_t times = ask->cluster_bytes == 0 ? 1 : ask->cluster_bytes / block;
+    uint64_t least, most;
+    const char *words = limits_of(ask, block, &least, &most);
+
+    slate_text_add(text, ask->volume == SLATE_VOLUME_NONE ? "a volume" : words);
+    slate_text_add(text, ask->cluster_bytes == 0 ? " needs at least "
+                                                 : " needs about ");
+    slate_text_size(text, least * times);
+    if (ask->cluster_bytes == 0) {
+        slate_text_add(text, " with ");
+        slate_text_number(text, block);
+        slate_text_add(text, "-byte blocks");
+    } else {
+        slate_text_add(text, " with clusters of ");
+        slate_text_number(text, ask->cluster_bytes);
+        slate_text_add(text, " bytes");
+    }
+}
+
+static void add_largest(const struct slate_ask *ask, uint32_t block,
+                        struct slate_text *text)
+{
+    uint64_t least, most;
+
+    slate_text_add(text, limits_of(ask, block, &least, &most));
+    slate_text_add(text, " reaches ");
+    slate_text_size(text, most);
+    slate_text_add(text, " with ");
+    slate_text_number(text, block);
+    slate_text_add(text, "-byte blocks");
+}
+
+/* What a person can do about it, without the stop of that sentence. */
+static void add_obstacle(const struct slate_draft *draft,
+                         struct slate_text *text)
+{
+    uint32_t kind = slate_draft_obstacle(draft);
+    bool firm;
+
+    if (kind == SLATE_GUARD_KINDS)
+        return;
+    firm = (draft->basis.firm >> kind & 1) != 0;
+    slate_text_add(text, "it is protected by ");
+    slate_text_add(text, slate_guard_name((enum slate_guard_kind)kind));
+    slate_text_add(text, firm ? ": "
+                              : ", which was set on purpose and is "
+                                "lifted only when named: ");
+    slate_text_add(text, slate_guard_words((enum slate_guard_kind)kind,
+                                           SLATE_GUARD_COMMAND));
+}
+
+/* What of the device is left for partitions. */
+static void add_room(const struct slate_draft *draft, struct slate_text *text)
+{
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+    struct slate_range range;
+
+    slate_text_add(text, "; this device has ");
+    slate_text_size(text, slate_geometry_bytes(geometry));
+    if (draft->table.kind == SLATE_TABLE_NONE)
+        return;
+    if (slate_table_place(draft->table.kind, geometry, &range) != SLATE_OK)
+        range.count = 0;
+    slate_text_add(text, ", of which ");
+    slate_text_size(text, range.count * geometry->block_bytes);
+    slate_text_add(text, draft->parts == 1 ? " are left for a partition"
+                                           : " are left for partitions");
+}
+
+/* Which of several? */
+static void add_part(const struct slate_draft *draft, struct slate_text *text)
+{
+    if (draft->parts < 2)
+        return;
+    slate_text_add(text, "partition ");
+    slate_text_number(text, (uint64_t)draft->refused + 1);
+    slate_text_add(text, ": ");
+}
+
+/* A part that has no room at all asks for more than there is. */
+static bool has_room(const struct slate_draft *draft)
+{
+    return draft->parts == 1 || draft->part[draft->refused].range.count > 0;
+}
+
+void slate_draft_refusal_words(const struct slate_draft *draft,
+                               enum slate_status status,
+                               struct slate_text *text)
+{
+    const struct slate_ask *ask = &draft->part[draft->refused].ask;
+    uint32_t block = draft->basis.geometry.block_bytes;
+
+    if (status == SLATE_ERR_GUARD) {
+        add_obstacle(draft, text);
+        return;
+    }
+    add_part(draft, text);
+    if (status == SLATE_ERR_TOO_SMALL && has_room(draft)) {
+        add_smallest(ask, block, text);
+    } else if (status == SLATE_ERR_TOO_SMALL) {
+        slate_text_add(text, "there is no room for it");
+    } else if (status == SLATE_ERR_TOO_LARGE) {
+        add_largest(ask, block, text);
+    } else {
+        slate_text_add(text, draft->why != NULL
+                                 ? draft->why
+                                 : slate_status_sentence(status));
+        return;
+    }
+    add_room(draft, text);
+}

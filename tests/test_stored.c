@@ -1,0 +1,120 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts stored and restored: nothing is lost, and nothing that was changed is
+ * taken. */
+#include "check.h"
+
+static struct session s, back;
+static uint8_t stored[65536];
+static size_t length;
+
+/* A draft with something in every field. */
+static void make_one(void)
+{
+    struct wanted goal = {.use = SLATE_USE_LOGGER,
+                          .table_given = true,
+                          .table = SLATE_TABLE_MBR,
+                          .volume = SLATE_VOLUME_FAT16,
+                          .cluster_bytes = 4096,
+                          .label = "buoy 12",
+                          .lasting = true};
+    struct slate_ask second = {.size_kind = SLATE_SIZE_BYTES,
+                               .size = 50000000,
+                               .bare = true,
+                               .active = true};
+    struct ram ram;
+
+    ram_open(&ram, 512, 200000, true);
+    ram_put_entry(&ram, 0, 0x0C, true, 2048, 60000);
+    ram_put_entry(&ram, 1, 0x83, false, 100000, 60000);
+    assert_ok(session_draft(&s, &ram, &goal));
+    assert_ok(slate_draft_ask(&s.draft, &second));
+    assert_ok(slate_draft_make(&s.draft));
+    ram_close(&ram);
+    assert_ok(slate_draft_store(&s.draft, stored, sizeof stored, &length));
+    session_want(&back, &(struct wanted){.label = "another"});
+}
+
+static void what_is_stored_comes_back(void **state)
+{
+    struct slate_walk one = {0}, other = {0};
+    struct slate_extent a, b;
+    static uint8_t again[65536];
+    size_t used;
+
+    (void)state;
+    make_one();
+    assert_ok(slate_draft_restore(&back.draft, stored, length));
+    assert_memory_equal(back.draft.seal, s.draft.seal, SLATE_DIGEST_BYTES);
+    assert_int_equal(back.draft.parts, 2);
+    assert_string_equal(back.draft.part[0].ask.label, "buoy 12");
+    assert_true(back.draft.part[1].ask.active);
+    assert_true(back.draft.goal.lasting);
+    assert_ok(slate_draft_store(&back.draft, again, sizeof again, &used));
+    assert_int_equal(used, length);
+    assert_memory_equal(again, stored, length);
+    while (slate_draft_next(&s.draft, &one, &a)) {
+        assert_true(slate_draft_next(&back.draft, &other, &b));
+        assert_int_equal(a.first, b.first);
+        assert_int_equal(a.count, b.count);
+        assert_int_equal(a.moment, b.moment);
+    }
+    assert_false(slate_draft_next(&back.draft, &other, &b));
+}
+
+static void every_cut_and_every_changed_byte_is_refused(void **state)
+{
+    (void)state;
+    make_one();
+    for (size_t cut = 0; cut < length; cut++)
+        assert_true(slate_draft_restore(&back.draft, stored, cut) != SLATE_OK);
+    assert_true(slate_draft_restore(&back.draft, stored, length + 1) !=
+                SLATE_OK);
+    for (size_t at = 0; at < length; at++) {
+        for (int bit = 0; bit < 8; bit++) {
+            stored[at] ^= (uint8_t)(1 << bit);
+            assert_true(slate_draft_restore(&back.draft, stored, length) !=
+                        SLATE_OK);
+            stored[at] ^= (uint8_t)(1 << bit);
+        }
+    }
+    assert_ok(slate_draft_restore(&back.draft, stored, length));
+    stored[16] ^= 1; /* the version */
+    assert_status(slate_draft_restore(&back.draft, stored, length),
+                  SLATE_ERR_DRAFT_VERSION);
+}
+
+static void too_little_room_is_told(void **state)
+{
+    struct slate_part part[1];
+    struct slate_partition partition[2];
+    struct slate_range range[64];
+    struct slate_draft_room room = {part, partition, 1, range, 64};
+    size_t used;
+
+    (void)state;
+    make_one();
+    assert_status(slate_draft_store(&s.draft, stored, length - 1, &used),
+                  SLATE_ERR_BUFFER);
+    assert_int_equal(used, length);
+    assert_status(slate_draft_store(&s.draft, NULL, 0, &used),
+                  SLATE_ERR_BUFFER);
+    assert_ok(slate_draft_store(&s.draft, stored, length, &used));
+    slate_draft_place(&back.draft, &room);
+    assert_status(slate_draft_restore(&back.draft, stored, length),
+                  SLATE_ERR_BUFFER);
+    room.parts = 2;
+    room.ranges = 4;
+    slate_draft_place(&back.draft, &room);
+    assert_status(slate_draft_base(&back.draft, &s.facts), SLATE_ERR_BUFFER);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(what_is_stored_comes_back),
+        cmocka_unit_test(every_cut_and_every_changed_byte_is_refused),
+        cmocka_unit_test(too_little_room_is_told),
+    };
+
+    return cmocka_run_group_tests_name("stored", tests, NULL, NULL);
+}

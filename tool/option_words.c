@@ -1,0 +1,146 @@
+/* SPDX-License-Identifier: MIT */
+/* The words behind options, as values. */
+#include "option_words.h"
+
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "report.h"
+
+bool word_use(const char *word, enum slate_use *use)
+{
+    for (int i = 0; i < SLATE_USE_COUNT; i++) {
+        if (strcmp(word, slate_use_name((enum slate_use)i)) == 0) {
+            *use = (enum slate_use)i;
+            return true;
+        }
+    }
+    return false;
+}
+
+bool word_table(const char *word, struct slate_goal *goal)
+{
+    for (int i = 0; i <= SLATE_TABLE_GPT; i++) {
+        if (strcmp(word, report_table((enum slate_table_kind)i)) == 0) {
+            goal->table_given = true;
+            goal->table = (enum slate_table_kind)i;
+            return true;
+        }
+    }
+    return false;
+}
+
+bool word_number(const char *word, uint32_t *bytes)
+{
+    char *end;
+    unsigned long value;
+
+    errno = 0;
+    value = strtoul(word, &end, 10);
+    if (word[0] < '0' || word[0] > '9' || errno != 0 || value > 16777216)
+        return false;
+    if (strcmp(end, "K") == 0 || strcmp(end, "KiB") == 0)
+        value *= 1024;
+    else if (*end != '\0')
+        return false;
+    *bytes = (uint32_t)value;
+    return true;
+}
+
+bool word_cluster(const char *word, uint32_t *cluster_bytes)
+{
+    uint32_t bytes;
+
+    if (!word_number(word, &bytes) || bytes < 512 || bytes > 65536 ||
+        (bytes & (bytes - 1)) != 0)
+        return false;
+    *cluster_bytes = bytes;
+    return true;
+}
+
+bool word_seed(const char *word, uint8_t seed[16])
+{
+    static const char digits[] = "0123456789abcdefABCDEF";
+
+    if (strlen(word) != 32 || strspn(word, digits) != 32)
+        return false;
+    for (size_t i = 0; i < 16; i++) {
+        char pair[3] = {word[2 * i], word[2 * i + 1], '\0'};
+
+        seed[i] = (uint8_t)strtoul(pair, NULL, 16);
+    }
+    return true;
+}
+
+bool word_label(const char *word, struct slate_ask *ask)
+{
+    if (strlen(word) >= sizeof ask->label)
+        return false;
+    memcpy(ask->label, word, strlen(word) + 1);
+    return true;
+}
+
+struct unit {
+    const char *name;
+    uint64_t bytes;
+};
+
+/* Written out, so that nobody has to guess which thousand is meant. */
+static const struct unit units[] = {
+    {"KB", 1000},        {"MB", 1000000},
+    {"GB", 1000000000},  {"TB", 1000000000000},
+    {"KiB", 1024},       {"MiB", 1048576},
+    {"GiB", 1073741824}, {"TiB", (uint64_t)1 << 40}};
+
+/* Digits with at most three behind a point, in thousandths. */
+static bool take_thousandths(const char *word, uint64_t *thousandths,
+                             const char **end)
+{
+    uint64_t value = 0, place = 1000;
+    bool point = false, any = false;
+
+    for (; *word != '\0'; word++) {
+        if (*word == '.' && any && !point) {
+            point = true;
+            continue;
+        }
+        if (*word < '0' || *word > '9')
+            break;
+        if ((point && place == 1) || value > 1000000000)
+            return false;
+        place /= point ? 10 : 1;
+        value = value * 10 + (uint64_t)(*word - '0');
+        any = true;
+    }
+    *thousandths = value * place;
+    *end = word;
+    return any && word[-1] != '.';
+}
+
+bool word_size(const char *word, struct slate_ask *ask)
+{
+    uint64_t thousandths;
+
+    if (strcmp(word, "rest") == 0) {
+        ask->size_kind = SLATE_SIZE_REST;
+        return true;
+    }
+    if (!take_thousandths(word, &thousandths, &word))
+        return false;
+    if (strcmp(word, "%") == 0) {
+        ask->size_kind = SLATE_SIZE_SHARE;
+        ask->size = thousandths / 100;
+        return thousandths % 100 == 0 && ask->size > 0 && ask->size <= 1000;
+    }
+    ask->size_kind = SLATE_SIZE_BYTES;
+    for (size_t i = 0; i < sizeof units / sizeof units[0]; i++) {
+        if (strcmp(word, units[i].name) != 0)
+            continue;
+        if (thousandths > INT64_MAX / units[i].bytes)
+            return false;
+        ask->size = thousandths * units[i].bytes / 1000;
+        return ask->size > 0;
+    }
+    return false;
+}

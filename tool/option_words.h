@@ -1,0 +1,23 @@
+/* SPDX-License-Identifier: MIT */
+/* The words behind options, as values. Each returns false for a word that makes
+ * no sense. */
+#ifndef TOOL_OPTION_WORDS_H
+#define TOOL_OPTION_WORDS_H
+
+#include <trueslate/trueslate.h>
+
+bool word_use(const char *word, enum slate_use *use);
+bool word_table(const char *word, struct slate_goal *goal);
+
+/* "4096", "4K", "4KiB" */
+bool word_number(const char *word, uint32_t *number);
+bool word_cluster(const char *word, uint32_t *cluster_bytes);
+bool word_label(const char *word, struct slate_ask *ask);
+
+/* The size of a partition: "8GB", "1.5TiB", "12.5%", "rest". */
+bool word_size(const char *word, struct slate_ask *ask);
+
+/* A seed has the form of a GUID without its dashes. */
+bool word_seed(const char *word, uint8_t seed[16]);
+
+#endif
