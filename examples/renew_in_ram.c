@@ -12,7 +12,7 @@
 static unsigned char ram[BLOCK_COUNT][BLOCK_BYTES];
 
 /* The port: facts, read and write are all that a device needs. */
-static enum slate_status facts(void *context, struct slate_port_facts *out)
+static enum slate_status tell_facts(void *context, struct slate_port_facts *out)
 {
     (void)context;
     out->identity.transport = SLATE_TRANSPORT_MEMORY;
@@ -37,8 +37,10 @@ static enum slate_status write_ram(void *context, uint64_t lba, uint32_t count,
     return SLATE_OK;
 }
 
-static const struct slate_port_ops ops = {
-    .size = sizeof ops, .facts = facts, .read = read_ram, .write = write_ram};
+static const struct slate_port_ops ops = {.size = sizeof ops,
+                                          .facts = tell_facts,
+                                          .read = read_ram,
+                                          .write = write_ram};
 
 /* One failure is enough to end this small program. */
 static int failed(enum slate_status status, const char *step)
@@ -52,23 +54,29 @@ int main(void)
 {
     static unsigned char work[SLATE_WORK_MIN];
     static struct slate_media media;
-    static struct slate_facts seen;
+    static struct slate_facts facts;
     static struct slate_part part[1];
     static struct slate_partition partition[2];
-    static struct slate_range range[2 * SLATE_EVIDENCE_RANGES];
+    static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
+    static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     static struct slate_draft draft;
     static struct slate_enact enact;
     static struct slate_prove prove;
     const struct slate_port port = {&ops, NULL};
-    const struct slate_draft_room room = {part, partition, 1, range,
-                                          2 * SLATE_EVIDENCE_RANGES};
+    const struct slate_draft_room room = {part,
+                                          partition,
+                                          1,
+                                          range,
+                                          2 + 2 * SLATE_FACTS_PARTITIONS,
+                                          seen,
+                                          SLATE_EVIDENCE_RANGES};
     const struct slate_ask ask = {.label = "BUOY 12"};
     const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
     char size[SLATE_SIZE_TEXT];
 
     if (failed(slate_media_open(&media, &port), "open") ||
         failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
-                                 &seen),
+                                 &facts),
                "assess"))
         return 1;
     slate_draft_place(&draft, &room);
@@ -78,7 +86,7 @@ int main(void)
                                   sizeof draft.choices.seed),
                "random") ||
         failed(slate_draft_ask(&draft, &ask), "ask") ||
-        failed(slate_draft_base(&draft, &seen), "base") ||
+        failed(slate_draft_base(&draft, &facts), "base") ||
         failed(slate_draft_make(&draft), "draft") ||
         failed(slate_enact_run(&enact, &draft, &media, media.tag, work,
                                sizeof work, NULL, NULL),
@@ -87,14 +95,14 @@ int main(void)
                                NULL),
                "prove") ||
         failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
-                                 &seen),
+                                 &facts),
                "assess"))
         return 1;
 
-    slate_size_both(seen.volume[0].bytes, size);
+    slate_size_both(facts.volume[0].bytes, size);
     printf("%s now holds one %s volume \"%s\" of %s;\n"
            "%llu blocks were written and read back.\n",
-           media.tag, slate_volume_words(seen.volume[0].kind),
-           seen.volume[0].label, size, (unsigned long long)enact.written);
+           media.tag, slate_volume_words(facts.volume[0].kind),
+           facts.volume[0].label, size, (unsigned long long)enact.written);
     return 0;
 }

@@ -222,13 +222,13 @@ static void change_input(int i)
         ask->cluster_bytes ^= 8192;
         break;
     case 3:
-        basis->evidence.rest[31] ^= 1;
+        basis->evidence.seen[1].check[7] ^= 1;
         break;
     case 4:
-        basis->evidence.first[0] ^= 1;
+        basis->evidence.seen[0].check[0] ^= 1;
         break;
     case 5:
-        basis->evidence.read.range[0].first ^= 1;
+        basis->evidence.seen[1].first ^= 1;
         break;
     case 6:
         basis->old.range[1].first ^= 1;
@@ -307,7 +307,7 @@ static void impossible_input_is_refused(void **state)
             basis->old.range[0].count = UINT64_MAX;
             break;
         case 3:
-            basis->evidence.read.range[0].count = UINT64_MAX;
+            basis->evidence.seen[1].count = UINT64_MAX;
             break;
         case 4:
             basis->geometry.physical_bytes = 0;

@@ -88,7 +88,9 @@ static void too_little_room_is_told(void **state)
     struct slate_part part[1];
     struct slate_partition partition[2];
     struct slate_range range[64];
-    struct slate_draft_room room = {part, partition, 1, range, 64};
+    struct slate_seen seen[SLATE_EVIDENCE_RANGES];
+    struct slate_draft_room room = {
+        part, partition, 1, range, 64, seen, SLATE_EVIDENCE_RANGES};
     size_t used;
 
     (void)state;
@@ -103,7 +105,11 @@ static void too_little_room_is_told(void **state)
     assert_status(slate_draft_restore(&back.draft, stored, length),
                   SLATE_ERR_BUFFER);
     room.parts = 2;
-    room.ranges = 4;
+    room.ranges = 2;
+    slate_draft_place(&back.draft, &room);
+    assert_status(slate_draft_base(&back.draft, &s.facts), SLATE_ERR_BUFFER);
+    room.ranges = 64;
+    room.seen_ranges = 3;
     slate_draft_place(&back.draft, &room);
     assert_status(slate_draft_base(&back.draft, &s.facts), SLATE_ERR_BUFFER);
 }

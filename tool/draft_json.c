@@ -130,13 +130,31 @@ static bool write_ranges(void *context, const char *name,
     return true;
 }
 
+static bool write_evidence(void *context, const char *name,
+                           struct slate_evidence *evidence)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < evidence->count; i++) {
+        const struct slate_seen *seen = &evidence->seen[i];
+
+        json_array_append_new(
+            list,
+            report_made(json_pack("[I, I, o]", (json_int_t)seen->first,
+                                  (json_int_t)seen->count,
+                                  report_hex(seen->check, SLATE_CHECK_BYTES))));
+    }
+    set(context, name, list);
+    return true;
+}
+
 void draft_json_add(json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = object}}};
-    const struct slate_visitor writer = {write_enter,  leave,      write_count,
-                                         write_number, write_flag, write_choice,
-                                         write_bits,   write_text, write_bytes,
-                                         write_ranges, &visit};
+    const struct slate_visitor writer = {
+        write_enter, leave,        write_count,    write_number,
+        write_flag,  write_choice, write_bits,     write_text,
+        write_bytes, write_ranges, write_evidence, &visit};
 
     (void)slate_draft_visit(draft, &writer);
 }
@@ -277,12 +295,34 @@ static bool read_ranges(void *context, const char *name,
     return true;
 }
 
+static bool read_evidence(void *context, const char *name,
+                          struct slate_evidence *evidence)
+{
+    const json_t *list = get(context, name);
+
+    if (!json_is_array(list) || json_array_size(list) > evidence->room)
+        return false;
+    evidence->count = (uint32_t)json_array_size(list);
+    for (uint32_t i = 0; i < evidence->count; i++) {
+        struct slate_seen *seen = &evidence->seen[i];
+        const json_t *one = json_array_get(list, i);
+
+        if (!take_number(json_array_get(one, 0), &seen->first, INT64_MAX) ||
+            !take_number(json_array_get(one, 1), &seen->count, INT64_MAX) ||
+            !draft_json_hex(json_string_value(json_array_get(one, 2)),
+                            seen->check, SLATE_CHECK_BYTES))
+            return false;
+    }
+    return true;
+}
+
 bool draft_json_take(const json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = (json_t *)(uintptr_t)object}}};
     const struct slate_visitor reader = {
-        read_enter, leave,     read_count, read_number, read_flag, read_choice,
-        read_bits,  read_text, read_bytes, read_ranges, &visit};
+        read_enter, leave,       read_count,    read_number,
+        read_flag,  read_choice, read_bits,     read_text,
+        read_bytes, read_ranges, read_evidence, &visit};
 
     return slate_draft_visit(draft, &reader);
 }

@@ -14,9 +14,10 @@ struct slate_draft *drafted_new(void)
 
     if (drafted == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    room = (struct slate_draft_room){drafted->part, drafted->partition,
-                                     DRAFTED_PARTS, drafted->range,
-                                     DRAFTED_RANGES};
+    room = (struct slate_draft_room){drafted->part,        drafted->partition,
+                                     DRAFTED_PARTS,        drafted->range,
+                                     DRAFTED_RANGES,       drafted->seen,
+                                     SLATE_EVIDENCE_RANGES};
     slate_draft_place(&drafted->draft, &room);
     return &drafted->draft; /* its first member */
 }
@@ -24,28 +25,4 @@ struct slate_draft *drafted_new(void)
 void drafted_free(struct slate_draft *draft)
 {
     free(draft);
-}
-
-static void copy_ranges(const struct slate_ranges *from,
-                        struct slate_ranges *to)
-{
-    memcpy(to->range, from->range, from->count * sizeof from->range[0]);
-    to->count = from->count;
-}
-
-void drafted_copy(const struct slate_draft *from, struct slate_draft *to)
-{
-    struct slate_ranges old = to->basis.old;
-    struct slate_ranges read = to->basis.evidence.read;
-
-    copy_ranges(&from->basis.old, &old);
-    copy_ranges(&from->basis.evidence.read, &read);
-    to->goal = from->goal;
-    to->choices = from->choices;
-    to->basis = from->basis;
-    to->basis.old = old;
-    to->basis.evidence.read = read;
-    to->parts = from->parts;
-    for (uint32_t i = 0; i < from->parts; i++)
-        to->part[i].ask = from->part[i].ask;
 }

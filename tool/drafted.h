@@ -6,21 +6,19 @@
 #include <trueslate/trueslate.h>
 
 #define DRAFTED_PARTS 1024u
-#define DRAFTED_RANGES (SLATE_EVIDENCE_RANGES + 2 + 2 * DRAFTED_PARTS)
+#define DRAFTED_RANGES (2 + 2 * DRAFTED_PARTS)
 
 struct drafted {
     struct slate_draft draft;
     struct slate_part part[DRAFTED_PARTS];
     struct slate_partition partition[DRAFTED_PARTS + 1];
     struct slate_range range[DRAFTED_RANGES];
+    struct slate_seen seen[SLATE_EVIDENCE_RANGES];
 };
 
 /* A placed draft with nothing in it; drafted_free lets it go. Running out of
  * memory ends the program. */
 struct slate_draft *drafted_new(void);
 void drafted_free(struct slate_draft *draft);
-
-/* The input of one draft for another one, which is not made yet. */
-void drafted_copy(const struct slate_draft *from, struct slate_draft *to);
 
 #endif

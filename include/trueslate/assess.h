@@ -76,7 +76,7 @@ struct slate_facts {
     struct slate_mark mark;
     struct slate_unread unread;     /**< blocks that could not be read */
     struct slate_evidence evidence; /**< every block that was read */
-    struct slate_range own_range[SLATE_EVIDENCE_RANGES]; /**< the same */
+    struct slate_seen own_seen[SLATE_EVIDENCE_RANGES]; /**< the same */
 };
 
 /**

@@ -53,9 +53,10 @@ struct slate_draft_room {
     struct slate_partition *partition; /**< one more than parts */
     uint32_t parts;
     struct slate_range *range; /**< for old structures: two, and two for each
-                                    partition that was there; and for the
-                                    evidence, up to SLATE_EVIDENCE_RANGES */
+                                    partition that was there */
     uint32_t ranges;
+    struct slate_seen *seen; /**< as many as facts have */
+    uint32_t seen_ranges;    /**< SLATE_EVIDENCE_RANGES is always enough */
 };
 
 /**

@@ -9,19 +9,28 @@
 extern "C" {
 #endif
 
-/** Ranges that there is room for: a look takes no more commands than that. */
+/** Ranges that there is need for: a look takes no more commands than that. */
 #define SLATE_EVIDENCE_RANGES 256u
 
+/** Bytes of a check. */
+#define SLATE_CHECK_BYTES 8
+
+/** A range of blocks, and what it held. */
+struct slate_seen {
+    uint64_t first, count;
+    uint8_t check[SLATE_CHECK_BYTES]; /**< the first bytes of its SHA-256; zeros
+                                           stand for a block that could not be
+                                           read */
+};
+
 /**
- * Which blocks were read, and what they held. Zeros stand for a block that
- * could not be read. Block 0 is apart from all others: a renewal writes it
- * first, so what it replaced is told by the others.
+ * What was seen, in the order in which it was read, each range but once. Block
+ * 0 is a range of its own: most of what is written begins and ends with it.
  */
 struct slate_evidence {
-    uint8_t first[SLATE_DIGEST_BYTES]; /**< SHA-256 of block 0 */
-    uint8_t rest[SLATE_DIGEST_BYTES]; /**< of the ranges, one after the other */
-    /** In the order in which they were read; none within an earlier one. */
-    struct slate_ranges read;
+    struct slate_seen *seen; /**< placed by the caller */
+    uint32_t room;           /**< elements of it */
+    uint32_t count;          /**< of them filled */
 };
 
 #ifdef __cplusplus

@@ -38,6 +38,8 @@ struct slate_visitor {
                   size_t length);
     bool (*ranges)(void *context, const char *name,
                    struct slate_ranges *ranges);
+    bool (*evidence)(void *context, const char *name,
+                     struct slate_evidence *evidence);
     void *context;
 };
 

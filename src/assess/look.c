@@ -39,8 +39,8 @@ static void copy_identity(const struct slate_media *media,
     facts->volume = facts->own_volume;
     facts->layout.partition = facts->partition;
     facts->layout.room = SLATE_FACTS_PARTITIONS;
-    facts->evidence.read.range = facts->own_range;
-    facts->evidence.read.room = SLATE_EVIDENCE_RANGES;
+    facts->evidence.seen = facts->own_seen;
+    facts->evidence.room = SLATE_EVIDENCE_RANGES;
     facts->layout.glance = depth == SLATE_DEPTH_GLANCE;
     facts->shadow.partition = facts->shadow_partition;
     facts->shadow.room = SLATE_SHADOW_PARTITIONS;

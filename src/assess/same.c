@@ -5,6 +5,7 @@
 
 #include "assess/facts.h"
 #include "base/same.h"
+#include "media/evidence.h"
 
 static bool same_guid(const struct slate_guid *a, const struct slate_guid *b)
 {
@@ -54,13 +55,6 @@ static bool can_tell(const struct slate_facts *facts)
     return false;
 }
 
-static bool same_evidence(const struct slate_evidence *a,
-                          const struct slate_evidence *b)
-{
-    return memcmp(a->first, b->first, sizeof a->first) == 0 &&
-           memcmp(a->rest, b->rest, sizeof a->rest) == 0;
-}
-
 bool slate_facts_same_medium(const struct slate_facts *before,
                              const struct slate_facts *after)
 {
@@ -69,7 +63,7 @@ bool slate_facts_same_medium(const struct slate_facts *before,
     if (memcmp(before->identity_digest, after->identity_digest,
                SLATE_DIGEST_BYTES) != 0)
         return false;
-    if (same_evidence(&before->evidence, &after->evidence))
+    if (slate_evidence_equal(&before->evidence, &after->evidence))
         return true;
     if (!can_tell(before) || before->marked != after->marked ||
         a->kind != b->kind || a->found != b->found || a->count != b->count ||

@@ -110,13 +110,10 @@ static bool add_partition(struct slate_basis *basis,
 static bool take_evidence(const struct slate_evidence *found,
                           struct slate_evidence *evidence)
 {
-    if (found->read.count > evidence->read.room)
+    if (found->count > evidence->room)
         return false;
-    memcpy(evidence->first, found->first, sizeof evidence->first);
-    memcpy(evidence->rest, found->rest, sizeof evidence->rest);
-    memcpy(evidence->read.range, found->read.range,
-           found->read.count * sizeof found->read.range[0]);
-    evidence->read.count = found->read.count;
+    memcpy(evidence->seen, found->seen, found->count * sizeof found->seen[0]);
+    evidence->count = found->count;
     return true;
 }
 

@@ -108,15 +108,6 @@ static bool visit_geometry(struct slate_geometry *geometry,
     return go_on;
 }
 
-static bool visit_evidence(struct slate_evidence *evidence,
-                           const struct slate_visitor *v)
-{
-    return V(enter, "evidence") &&
-           V(bytes, "first", evidence->first, SLATE_DIGEST_BYTES) &&
-           V(bytes, "rest", evidence->rest, SLATE_DIGEST_BYTES) &&
-           V(ranges, "ranges", &evidence->read) && v->leave(v->context);
-}
-
 static bool visit_basis(struct slate_basis *basis,
                         const struct slate_visitor *v)
 {
@@ -126,7 +117,7 @@ static bool visit_basis(struct slate_basis *basis,
            V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
            V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
            V(ranges, "old", &basis->old) &&
-           visit_evidence(&basis->evidence, v) && v->leave(v->context);
+           V(evidence, "evidence", &basis->evidence) && v->leave(v->context);
 }
 
 /* One of the six parts of a moment. */

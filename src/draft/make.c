@@ -37,16 +37,17 @@ static void derive_guid(const struct slate_draft *draft, const char *purpose,
     slate_guid_random(bytes, guid);
 }
 
-static bool is_within(const struct slate_range *range, uint64_t blocks)
+static bool is_within(uint64_t first, uint64_t count, uint64_t blocks)
 {
-    return range->count > 0 && range->first < blocks &&
-           range->count <= blocks - range->first;
+    return count > 0 && first < blocks && count <= blocks - first;
 }
 
-static bool are_within(const struct slate_ranges *ranges, uint64_t blocks)
+static bool was_seen_within(const struct slate_evidence *evidence,
+                            uint64_t blocks)
 {
-    for (uint32_t i = 0; i < ranges->count; i++) {
-        if (!is_within(&ranges->range[i], blocks))
+    for (uint32_t i = 0; i < evidence->count; i++) {
+        if (!is_within(evidence->seen[i].first, evidence->seen[i].count,
+                       blocks))
             return false;
     }
     return true;
@@ -67,13 +68,13 @@ static bool basis_is_possible(const struct slate_basis *basis)
         geometry->block_count > UINT64_MAX / geometry->block_bytes ||
         (basis->guards >> SLATE_GUARD_KINDS) != 0 ||
         (basis->firm & ~basis->guards) != 0 ||
-        !are_within(&basis->evidence.read, geometry->block_count) ||
-        !are_within(&basis->old, geometry->block_count))
+        !was_seen_within(&basis->evidence, geometry->block_count))
         return false;
     for (uint32_t i = 0; i < basis->old.count; i++) {
         const struct slate_range *old = &basis->old.range[i];
 
-        if (old->first < reached)
+        if (old->first < reached ||
+            !is_within(old->first, old->count, geometry->block_count))
             return false;
         reached = old->first + old->count;
     }
@@ -225,17 +226,13 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
 void slate_draft_place(struct slate_draft *draft,
                        const struct slate_draft_room *room)
 {
-    uint32_t read = room->ranges / 2 < SLATE_EVIDENCE_RANGES
-                        ? room->ranges / 2
-                        : SLATE_EVIDENCE_RANGES;
-
     memset(draft, 0, sizeof *draft);
     draft->room = *room;
     draft->part = room->part;
-    draft->basis.evidence.read.range = room->range;
-    draft->basis.evidence.read.room = read;
-    draft->basis.old.range = room->range + read;
-    draft->basis.old.room = room->ranges - read;
+    draft->basis.evidence.seen = room->seen;
+    draft->basis.evidence.room = room->seen_ranges;
+    draft->basis.old.range = room->range;
+    draft->basis.old.room = room->ranges;
 }
 
 enum slate_status slate_draft_ask(struct slate_draft *draft,

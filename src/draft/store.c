@@ -116,11 +116,24 @@ static bool put_ranges(void *context, const char *name,
     return true;
 }
 
+static bool put_evidence(void *context, const char *name,
+                         struct slate_evidence *evidence)
+{
+    (void)name;
+    (void)put_u32(context, evidence->count);
+    for (uint32_t i = 0; i < evidence->count; i++) {
+        (void)put_u64(context, evidence->seen[i].first);
+        (void)put_u64(context, evidence->seen[i].count);
+        put(context, evidence->seen[i].check, SLATE_CHECK_BYTES);
+    }
+    return true;
+}
+
 static void write_all(struct slate_draft *draft, struct sink *sink)
 {
     const struct slate_visitor writer = {
-        enter,      leave,    put_count, put_number, put_flag, put_choice,
-        put_choice, put_text, put_bytes, put_ranges, sink};
+        enter,      leave,    put_count, put_number, put_flag,     put_choice,
+        put_choice, put_text, put_bytes, put_ranges, put_evidence, sink};
 
     slate_sha256_start(&sink->sha);
     put(sink, MAGIC, MAGIC_BYTES);
@@ -269,12 +282,26 @@ static bool take_ranges(void *context, const char *name,
     return read;
 }
 
+static bool take_evidence(void *context, const char *name,
+                          struct slate_evidence *evidence)
+{
+    bool read = take_count(context, &evidence->count, evidence->room);
+
+    for (uint32_t i = 0; read && i < evidence->count; i++)
+        read = take_u64(context, &evidence->seen[i].first) &&
+               take_u64(context, &evidence->seen[i].count) &&
+               take_bytes(context, name, evidence->seen[i].check,
+                          SLATE_CHECK_BYTES);
+    return read;
+}
+
 static enum slate_status read_all(struct slate_draft *draft,
                                   struct source *source)
 {
     const struct slate_visitor reader = {
-        enter,     leave,     take_count, take_number, take_flag, take_choice,
-        take_bits, take_text, take_bytes, take_ranges, source};
+        enter,      leave,       take_count,    take_number,
+        take_flag,  take_choice, take_bits,     take_text,
+        take_bytes, take_ranges, take_evidence, source};
 
     if (!slate_draft_visit(draft, &reader))
         return source->cramped ? SLATE_ERR_BUFFER : SLATE_ERR_DRAFT_DAMAGED;

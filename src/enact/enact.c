@@ -20,7 +20,7 @@ static enum slate_status is_equal(struct slate_pass *pass,
                                   uint32_t count, bool *equal)
 {
     struct slate_fault before = pass->media->fault;
-    struct slate_difference difference;
+    struct slate_difference difference = {0};
     enum slate_status status =
         slate_media_read(pass->media, extent->first, count, pass->work);
 
@@ -103,6 +103,34 @@ static enum slate_status look_at_first(struct slate_enact *enact)
     return SLATE_OK;
 }
 
+/* What of the evidence is as it was. */
+struct finding {
+    bool first, rest; /* block 0; everything else */
+};
+
+static enum slate_status look_again(struct slate_pass *pass,
+                                    struct finding *found)
+{
+    const struct slate_evidence *evidence = &pass->draft->basis.evidence;
+    struct slate_unread unread = {0}, *before = pass->media->unread;
+    enum slate_status status = SLATE_OK;
+
+    found->first = found->rest = true;
+    pass->media->unread = &unread;
+    for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++) {
+        const struct slate_seen *seen = &evidence->seen[i];
+        bool same;
+
+        status = slate_seen_again(pass->media, seen, pass->work, &same);
+        if (seen->first == 0)
+            found->first = same;
+        else
+            found->rest = found->rest && same;
+    }
+    pass->media->unread = before;
+    return status;
+}
+
 /* Block 0 cannot be read. Where all else is as before the first write, or as
  * before the last one, that write was cut. */
 static enum slate_status judge_unread(struct slate_enact *enact, bool same)
@@ -119,9 +147,8 @@ static enum slate_status judge_unread(struct slate_enact *enact, bool same)
 static enum slate_status check_content(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
-    const struct slate_evidence *evidence = &pass->draft->basis.evidence;
     enum slate_status status = look_at_first(enact);
-    bool same, first_same;
+    struct finding found;
 
     if (status != SLATE_OK)
         return status;
@@ -131,14 +158,12 @@ static enum slate_status check_content(struct slate_enact *enact)
                          pass->draft->seal);
     if (enact->resumed)
         return SLATE_OK;
-    status = slate_evidence_holds(pass->media, evidence, pass->work, &same);
+    status = look_again(pass, &found);
     if (status != SLATE_OK)
         return status;
     if (!enact->looked)
-        return judge_unread(enact, same);
-    first_same =
-        memcmp(enact->first, evidence->first, sizeof enact->first) == 0;
-    return same && first_same ? SLATE_OK : judge_changed(pass);
+        return judge_unread(enact, found.rest);
+    return found.first && found.rest ? SLATE_OK : judge_changed(pass);
 }
 
 /* What can be checked without having the device for oneself. */

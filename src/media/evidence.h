@@ -9,9 +9,8 @@
 
 /* Sees what is read of one device, as long as slate_media.witness is it. */
 struct slate_witness {
-    struct slate_sha256 first, rest;
-    struct slate_evidence *evidence; /* the digests come at the end */
-    bool has_first;
+    struct slate_sha256 sha; /* of the last range, as far as it goes */
+    struct slate_evidence *evidence;
 };
 
 void slate_witness_start(struct slate_witness *witness,
@@ -25,11 +24,13 @@ void slate_witness_see(struct slate_witness *witness, uint64_t lba,
 
 void slate_witness_end(struct slate_witness *witness);
 
-/* Reads again all that was read, but for block 0. same: as it was. work holds
- * SLATE_WORK_MIN bytes. SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED, but no error
- * for blocks that cannot be read: zeros stand for them, as before. */
-enum slate_status slate_evidence_holds(struct slate_media *media,
-                                       const struct slate_evidence *evidence,
-                                       uint8_t *work, bool *same);
+bool slate_evidence_equal(const struct slate_evidence *a,
+                          const struct slate_evidence *b);
+
+/* Reads a range again; same: it holds what it held. work takes SLATE_WORK_MIN
+ * bytes. Where slate_media.unread is set, what cannot be read is no error. */
+enum slate_status slate_seen_again(struct slate_media *media,
+                                   const struct slate_seen *seen, uint8_t *work,
+                                   bool *same);
 
 #endif

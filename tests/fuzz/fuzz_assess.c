@@ -65,10 +65,16 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     static uint8_t work[SLATE_WORK_MIN];
     static struct slate_part part[1];
     static struct slate_partition partition[2];
-    static struct slate_range range[2 * SLATE_EVIDENCE_RANGES];
+    static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
+    static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     static struct slate_draft draft;
-    const struct slate_draft_room room = {part, partition, 1, range,
-                                          2 * SLATE_EVIDENCE_RANGES};
+    const struct slate_draft_room room = {part,
+                                          partition,
+                                          1,
+                                          range,
+                                          2 + 2 * SLATE_FACTS_PARTITIONS,
+                                          seen,
+                                          SLATE_EVIDENCE_RANGES};
     const struct slate_ask ask = {.volume = SLATE_VOLUME_NONE};
 
     if (!sparse_open(&sparse, bytes, length) ||

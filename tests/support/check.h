@@ -38,7 +38,8 @@ struct session {
     struct slate_draft draft;
     struct slate_part part[SESSION_PARTS];
     struct slate_partition partition[SESSION_PARTS + 1];
-    struct slate_range range[1024];
+    struct slate_range range[2 + 2 * SESSION_PARTS];
+    struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     uint8_t work[1048576];
 };
 

@@ -14,9 +14,13 @@ enum slate_status session_look(struct session *s, const struct ram *ram)
 
 void session_want(struct session *s, const struct wanted *goal)
 {
-    const struct slate_draft_room room = {s->part, s->partition, SESSION_PARTS,
+    const struct slate_draft_room room = {s->part,
+                                          s->partition,
+                                          SESSION_PARTS,
                                           s->range,
-                                          sizeof s->range / sizeof s->range[0]};
+                                          sizeof s->range / sizeof s->range[0],
+                                          s->seen,
+                                          SLATE_EVIDENCE_RANGES};
     const struct slate_choices choices = {.seed = {1, 2, 3},
                                           .stamp = {2031, 5, 17, 9, 30, 58}};
     struct slate_ask ask = {.volume = goal->volume,
