@@ -69,7 +69,9 @@ int main(void)
                                           range,
                                           2 + 2 * SLATE_FACTS_PARTITIONS,
                                           seen,
-                                          SLATE_EVIDENCE_RANGES};
+                                          SLATE_EVIDENCE_RANGES,
+                                          NULL,
+                                          0};
     const struct slate_ask ask = {.label = "BUOY 12"};
     const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
     char size[SLATE_SIZE_TEXT];

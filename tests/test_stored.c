@@ -90,7 +90,7 @@ static void too_little_room_is_told(void **state)
     struct slate_range range[64];
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     struct slate_draft_room room = {
-        part, partition, 1, range, 64, seen, SLATE_EVIDENCE_RANGES};
+        part, partition, 1, range, 64, seen, SLATE_EVIDENCE_RANGES, NULL, 0};
     size_t used;
 
     (void)state;

@@ -94,11 +94,12 @@ static json_t *shape_volumes(const struct slate_draft *draft)
 }
 
 /* What follows from the input: to be read, and not read back. */
-static json_t *shape_result(const struct slate_draft *draft)
+static json_t *shape_result(const struct slate_draft *draft,
+                            const struct slate_facts *facts)
 {
     return report_made(json_pack(
-        "{s:o, s:o, s:o, s:o, s:o}", "after", report_after(draft), "volumes",
-        shape_volumes(draft), "lifts", shape_lifts(draft), "steps",
+        "{s:o, s:o, s:o, s:o, s:o}", "after", report_after(draft, facts),
+        "volumes", shape_volumes(draft), "lifts", shape_lifts(draft), "steps",
         shape_steps(draft), "remarks", shape_remarks(draft)));
 }
 
@@ -124,7 +125,7 @@ json_t *draft_file_shape(const struct target *target, struct slate_draft *draft)
 
     draft_json_add(shape, draft);
     json_object_set_new(shape, "before", report_before(&target->facts));
-    json_object_set_new(shape, "result", shape_result(draft));
+    json_object_set_new(shape, "result", shape_result(draft, &target->facts));
     json_object_set_new(shape, "seal",
                         report_hex(draft->seal, SLATE_DIGEST_BYTES));
     add_raw_address(shape, target->address);

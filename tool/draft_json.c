@@ -148,13 +148,29 @@ static bool write_evidence(void *context, const char *name,
     return true;
 }
 
+static bool write_blob(void *context, const char *name,
+                       struct slate_bytes *bytes)
+{
+    size_t room = 2 * (size_t)bytes->count + 1;
+    char *hex = malloc(room);
+    struct slate_text text;
+
+    if (hex == NULL)
+        return false;
+    slate_text_start(&text, hex, room);
+    slate_text_bytes(&text, bytes->byte, bytes->count);
+    set(context, name, json_string(hex));
+    free(hex);
+    return true;
+}
+
 void draft_json_add(json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = object}}};
     const struct slate_visitor writer = {
-        write_enter, leave,        write_count,    write_number,
-        write_flag,  write_choice, write_bits,     write_text,
-        write_bytes, write_ranges, write_evidence, &visit};
+        write_enter,    leave,      write_count, write_number, write_flag,
+        write_choice,   write_bits, write_text,  write_bytes,  write_ranges,
+        write_evidence, write_blob, &visit};
 
     (void)slate_draft_visit(draft, &writer);
 }
@@ -316,13 +332,24 @@ static bool read_evidence(void *context, const char *name,
     return true;
 }
 
+static bool read_blob(void *context, const char *name,
+                      struct slate_bytes *bytes)
+{
+    const char *hex = json_string_value(get(context, name));
+
+    if (hex == NULL || strlen(hex) / 2 > bytes->room)
+        return false;
+    bytes->count = (uint32_t)(strlen(hex) / 2);
+    return draft_json_hex(hex, bytes->byte, bytes->count);
+}
+
 bool draft_json_take(const json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = (json_t *)(uintptr_t)object}}};
     const struct slate_visitor reader = {
-        read_enter, leave,       read_count,    read_number,
-        read_flag,  read_choice, read_bits,     read_text,
-        read_bytes, read_ranges, read_evidence, &visit};
+        read_enter,    leave,     read_count, read_number, read_flag,
+        read_choice,   read_bits, read_text,  read_bytes,  read_ranges,
+        read_evidence, read_blob, &visit};
 
     return slate_draft_visit(draft, &reader);
 }

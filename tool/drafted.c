@@ -14,10 +14,10 @@ struct slate_draft *drafted_new(void)
 
     if (drafted == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    room = (struct slate_draft_room){drafted->part,        drafted->partition,
-                                     DRAFTED_PARTS,        drafted->range,
-                                     DRAFTED_RANGES,       drafted->seen,
-                                     SLATE_EVIDENCE_RANGES};
+    room = (struct slate_draft_room){
+        drafted->part,         drafted->partition, DRAFTED_PARTS,
+        drafted->range,        DRAFTED_RANGES,     drafted->seen,
+        SLATE_EVIDENCE_RANGES, drafted->image,     DRAFTED_IMAGE};
     slate_draft_place(&drafted->draft, &room);
     return &drafted->draft; /* its first member */
 }

@@ -6,6 +6,8 @@
 #include <trueslate/trueslate.h>
 
 #define DRAFTED_PARTS 1024u
+/* Three blocks and the array. */
+#define DRAFTED_IMAGE (3 * SLATE_BLOCK_MAX + 1048576u)
 #define DRAFTED_RANGES (2 + 2 * DRAFTED_PARTS)
 
 struct drafted {
@@ -14,6 +16,7 @@ struct drafted {
     struct slate_partition partition[DRAFTED_PARTS + 1];
     struct slate_range range[DRAFTED_RANGES];
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
+    uint8_t image[DRAFTED_IMAGE];
 };
 
 /* A placed draft with nothing in it; drafted_free lets it go. Running out of

@@ -183,7 +183,24 @@ void map_of_facts(const struct slate_facts *facts, struct map *map)
         map_table(facts, map);
 }
 
-static void add_part(const struct slate_draft *draft, uint32_t i,
+/* One that stays is what it was. */
+static void name_kept(const struct slate_facts *facts,
+                      const struct slate_range *range, struct stretch *stretch)
+{
+    for (uint32_t i = 0; facts != NULL && i < facts->layout.count; i++) {
+        const struct slate_partition *old = &facts->partition[i];
+
+        if (old->first != range->first || old->count != range->count)
+            continue;
+        name_volume(stretch, &facts->volume[i]);
+        if (old->role == SLATE_ROLE_EXTENDED)
+            snprintf(stretch->words, sizeof stretch->words,
+                     "logical partitions");
+    }
+}
+
+static void add_part(const struct slate_draft *draft,
+                     const struct slate_facts *facts, uint32_t i,
                      struct map *map)
 {
     const struct slate_part *part = &draft->part[i];
@@ -192,7 +209,9 @@ static void add_part(const struct slate_draft *draft, uint32_t i,
         add(map, part->range.first, part->range.count, PAINT_VOLUME);
     struct slate_figures figures;
 
-    if (part->format == NULL) {
+    if (part->ask.keep != 0) {
+        name_kept(facts, &part->range, stretch);
+    } else if (part->format == NULL) {
         snprintf(stretch->words, sizeof stretch->words, "without a volume");
     } else {
         part->format->figures(&part->volume, &figures);
@@ -202,12 +221,15 @@ static void add_part(const struct slate_draft *draft, uint32_t i,
     }
     if (entry != NULL)
         stretch->number = entry->number;
-    if (draft->table.kind == SLATE_TABLE_MBR)
+    if (part->ask.keep != 0)
+        snprintf(stretch->extra, sizeof stretch->extra, "stays");
+    else if (draft->table.kind == SLATE_TABLE_MBR)
         snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh%s",
                  entry->mbr_type, entry->active ? ", active" : "");
 }
 
-void map_of_draft(const struct slate_draft *draft, struct map *map)
+void map_of_draft(const struct slate_draft *draft,
+                  const struct slate_facts *facts, struct map *map)
 {
     uint64_t reached = 0;
 
@@ -218,7 +240,7 @@ void map_of_draft(const struct slate_draft *draft, struct map *map)
         const struct slate_range *range = &draft->part[i].range;
 
         add_gap(map, reached, range->first, "unallocated");
-        add_part(draft, i, map);
+        add_part(draft, facts, i, map);
         reached = range->first + range->count;
     }
     add_gap(map, reached, map->blocks, "unallocated");

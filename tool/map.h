@@ -45,7 +45,8 @@ void map_forget(struct map *map);
 void map_of_facts(const struct slate_facts *facts, struct map *map);
 
 /* The device as it will be. */
-void map_of_draft(const struct slate_draft *draft, struct map *map);
+void map_of_draft(const struct slate_draft *draft,
+                  const struct slate_facts *facts, struct map *map);
 
 /* The bar, behind a label: "Now  |##----|". */
 void print_bar(const char *label, const struct map *map);

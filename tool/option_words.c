@@ -144,3 +144,17 @@ bool word_size(const char *word, struct slate_ask *ask)
     }
     return false;
 }
+
+bool word_numbers(const char *word)
+{
+    bool digit = false;
+
+    if (strcmp(word, "all") == 0)
+        return true;
+    for (; *word != '\0'; word++) {
+        if (*word == ',' ? !digit : (*word < '0' || *word > '9'))
+            return false;
+        digit = *word != ',';
+    }
+    return digit;
+}

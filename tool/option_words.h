@@ -17,6 +17,9 @@ bool word_label(const char *word, struct slate_ask *ask);
 /* The size of a partition: "8GB", "1.5TiB", "12.5%", "rest". */
 bool word_size(const char *word, struct slate_ask *ask);
 
+/* "1,3" or "all" */
+bool word_numbers(const char *word);
+
 /* A seed has the form of a GUID without its dashes. */
 bool word_seed(const char *word, uint8_t seed[16]);
 

@@ -25,6 +25,7 @@ enum key {
     KEY_LABEL,
     KEY_CLUSTER,
     KEY_PART,
+    KEY_KEEP,
     KEY_BARE,
     KEY_ACTIVE,
     KEY_SEED,
@@ -70,6 +71,11 @@ static const struct row rows[] = {
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
       "--volume, --label, --cluster, --bare and --active that follow are its "
       "own (default: one over the whole device)",
+      1}},
+    {TAKES_GOAL,
+     {"keep", KEY_KEEP, "NUMBERS", 0,
+      "these partitions stay as they are, to the last bit: 1,3 or all; those "
+      "that are not named go, and each --part is added",
       1}},
     {TAKES_GOAL, {"bare", KEY_BARE, NULL, 0, "without a volume", 1}},
     {TAKES_GOAL,
@@ -184,6 +190,11 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
     switch (key) {
     case KEY_PART:
         begin_part(state, word, options);
+        return 0;
+    case KEY_KEEP:
+        expect(state, word_numbers(word), "--keep", word,
+               "numbers of partitions with commas between them, or all");
+        options->keep = word;
         return 0;
     case KEY_BARE:
         ask->bare = true;

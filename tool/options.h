@@ -42,6 +42,7 @@ struct options {
     uint32_t asks;         /* at least 1 */
     bool asked;            /* anything was, of the goal or of a partition */
     bool divided;           /* --part was given */
+    const char *keep;      /* "all", or numbers with commas between them */
     bool has_seed;
     uint8_t seed[16];
     uint32_t block_bytes; /* 0: find out */

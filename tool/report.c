@@ -163,12 +163,13 @@ json_t *report_before(const struct slate_facts *facts)
     return list;
 }
 
-json_t *report_after(const struct slate_draft *draft)
+json_t *report_after(const struct slate_draft *draft,
+                     const struct slate_facts *facts)
 {
     struct map map;
     json_t *list;
 
-    map_of_draft(draft, &map);
+    map_of_draft(draft, facts, &map);
     list = report_map(&map);
     map_forget(&map);
     return list;

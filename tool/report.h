@@ -23,7 +23,8 @@ json_t *report_prove(const struct slate_draft *draft,
 
 /* A stretch of blocks with what it is, as "before" and "after" of a draft. */
 json_t *report_before(const struct slate_facts *facts);
-json_t *report_after(const struct slate_draft *draft);
+json_t *report_after(const struct slate_draft *draft,
+                     const struct slate_facts *facts);
 
 /* Passes a new value on; ends the program when there is none. */
 json_t *report_made(json_t *value);

@@ -62,16 +62,58 @@ static int explain_refusal(const struct target *target,
     return fail(status, "%s cannot be renewed so: %s", target->address, words);
 }
 
+static enum slate_status ask_to_keep(struct slate_draft *draft,
+                                     unsigned long number)
+{
+    struct slate_ask ask = {.keep = number > UINT32_MAX ? UINT32_MAX
+                                                        : (uint32_t)number};
+
+    return slate_draft_ask(draft, &ask);
+}
+
+/* Logical partitions stay with their container. */
+static enum slate_status keep_all(const struct slate_facts *facts,
+                                  struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
+        if (facts->partition[i].role != SLATE_ROLE_LOGICAL)
+            status = ask_to_keep(draft, facts->partition[i].number);
+    }
+    return status;
+}
+
+static enum slate_status keep_listed(const char *list,
+                                     struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+    char *end = NULL;
+
+    for (; *list != '\0' && status == SLATE_OK; list = end) {
+        status = ask_to_keep(draft, strtoul(list, &end, 10));
+        end += *end == ',' ? 1 : 0;
+    }
+    return status;
+}
+
 /* Goal, parts and choices as the command line has them. */
 static enum slate_status ask_for(struct target *target,
                                  const struct options *options,
                                  struct slate_draft *draft)
 {
+    /* where partitions stay, none is added without being asked for */
+    uint32_t asks =
+        options->keep != NULL && !options->divided ? 0 : options->asks;
     enum slate_status status = SLATE_OK;
 
     draft->goal = options->goal;
     draft->parts = 0;
-    for (uint32_t i = 0; i < options->asks && status == SLATE_OK; i++)
+    if (options->keep != NULL)
+        status = strcmp(options->keep, "all") == 0
+                     ? keep_all(&target->facts, draft)
+                     : keep_listed(options->keep, draft);
+    for (uint32_t i = 0; i < asks && status == SLATE_OK; i++)
         status = slate_draft_ask(draft, &options->ask[i]);
     if (status == SLATE_OK && options->has_seed)
         memcpy(draft->choices.seed, options->seed, sizeof options->seed);
@@ -97,7 +139,10 @@ int make_draft(struct target *target, const struct options *options,
         status = slate_draft_base(draft, &target->facts);
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);
-    status = slate_draft_make(draft);
+    status =
+        slate_draft_keep(draft, &target->facts, &target->media, target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(draft);
     return status == SLATE_OK ? 0 : explain_refusal(target, draft, status);
 }
 

@@ -157,14 +157,16 @@ static int load_and_open(const struct options *options,
                      : code;
 }
 
-static int no_consent(const struct target *target, const char *file)
+static int no_consent(const struct target *target,
+                      const struct slate_draft *draft, const char *file)
 {
     char wanted[64];
 
     consent_words(target, wanted);
     return fail(SLATE_ERR_CONSENT,
-                "everything on %s will be lost; to agree, say: trueslate enact "
+                "%s on %s will be lost; to agree, say: trueslate enact "
                 "%s --consent %s%s",
+                draft->switched ? "what does not stay" : "everything",
                 target->media.tag, plain_word(file), wanted, target->also);
 }
 
@@ -176,7 +178,7 @@ int verb_enact(const struct options *options)
     int code = load_and_open(options, draft, &target);
 
     if (code == 0 && options->consent == NULL)
-        code = no_consent(&target, options->operand);
+        code = no_consent(&target, draft, options->operand);
     if (code == 0)
         code =
             carry_out(&target, draft, options->consent, options->json, &enact);

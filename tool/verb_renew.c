@@ -179,6 +179,9 @@ static int look_again(struct renewal *renewal)
         return code;
     status = slate_draft_base(renewal->draft, &target->facts);
     if (status == SLATE_OK)
+        status = slate_draft_keep(renewal->draft, &target->facts,
+                                  &target->media, target->work);
+    if (status == SLATE_OK)
         status = slate_draft_make(renewal->draft);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
@@ -303,15 +306,22 @@ static int report_result(struct renewal *renewal)
                   report_prove(renewal->draft, &renewal->prove))));
 }
 
+static const char *what_will_be(const struct renewal *renewal)
+{
+    if (renewal->resumed)
+        return "The unfinished renewal will go on.";
+    return renewal->draft->switched
+               ? "What goes will be lost; what stays is not touched."
+               : "Everything on this device will be lost.";
+}
+
 int verb_renew(const struct options *options)
 {
     struct renewal renewal = {.options = options, .draft = drafted_new()};
     int code = look_and_draft(&renewal);
 
     if (code == 0)
-        code = ask(&renewal, renewal.resumed
-                                 ? "The unfinished renewal will go on."
-                                 : "Everything on this device will be lost.");
+        code = ask(&renewal, what_will_be(&renewal));
     if (code == 0 && !options->json)
         putchar('\n');
     if (code == 0)

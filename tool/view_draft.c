@@ -16,7 +16,7 @@ static void view_maps(const struct slate_facts *facts,
     print_bar("Now", &map);
     print_stretches(&map);
     map_forget(&map);
-    map_of_draft(draft, &map);
+    map_of_draft(draft, facts, &map);
     print_bar("Then", &map);
     print_stretches(&map);
     map_forget(&map);
@@ -39,7 +39,22 @@ static void view_no_loss(const struct slate_facts *facts)
     print_wrapped("Is lost", PAINT_GOOD, words);
 }
 
-static void view_loss(const struct slate_facts *facts)
+/* Does it lie in what the draft keeps? */
+static bool stays(const struct slate_draft *draft,
+                  const struct stretch *stretch)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_range *range = &draft->part[i].range;
+
+        if (draft->part[i].ask.keep != 0 && stretch->first >= range->first &&
+            stretch->first + stretch->count <= range->first + range->count)
+            return true;
+    }
+    return false;
+}
+
+static void view_loss(const struct slate_facts *facts,
+                      const struct slate_draft *draft)
 {
     struct map map;
     uint32_t lost = 0, more = 0;
@@ -50,7 +65,7 @@ static void view_loss(const struct slate_facts *facts)
         const struct stretch *stretch = &map.stretch[i];
         char size[SLATE_SIZE_TEXT], words[200];
 
-        if (stretch->paint == PAINT_FREE)
+        if (stretch->paint == PAINT_FREE || stays(draft, stretch))
             continue;
         if (lost == MAP_LINES) {
             more++;
@@ -69,7 +84,11 @@ static void view_loss(const struct slate_facts *facts)
         print_wrapped("", PAINT_BAD, words);
     }
     map_forget(&map);
-    if (lost == 0)
+    if (lost == 0 && draft->switched)
+        print_wrapped("Is lost", PAINT_GOOD,
+                      "nothing that a partition holds; what stays is not "
+                      "touched");
+    else if (lost == 0)
         view_no_loss(facts);
 }
 
@@ -172,7 +191,7 @@ void view_draft(const struct slate_facts *facts,
 {
     view_maps(facts, draft);
     view_room(draft);
-    view_loss(facts);
+    view_loss(facts, draft);
     view_steps(draft);
     view_remarks(draft);
 }

@@ -71,6 +71,13 @@ struct slate_ranges {
     uint32_t count; /**< of them filled */
 };
 
+/** Bytes in an array that the caller has placed. */
+struct slate_bytes {
+    uint8_t *byte;
+    uint32_t room;
+    uint32_t count; /**< of them filled */
+};
+
 #define SLATE_DIGEST_BYTES 32
 
 /** State of a SHA-256 computation (FIPS 180-4, 6.2); placed by the caller. */

@@ -14,6 +14,8 @@ extern "C" {
  * before any of it goes to the next. */
 enum slate_moment {
     SLATE_MOMENT_MARK,       /**< the unfinished mark, in block 0 */
+    SLATE_MOMENT_DROP_COPY,  /**< a table without what goes: its backup */
+    SLATE_MOMENT_DROP,       /**< the same: what hosts read first */
     SLATE_MOMENT_ERASE,      /**< zeros over old structures */
     SLATE_MOMENT_COPIES,     /**< backups that hosts do not read first */
     SLATE_MOMENT_BODY,       /**< all else of a volume */
@@ -23,7 +25,7 @@ enum slate_moment {
     SLATE_MOMENT_COMMIT      /**< the true block 0 */
 };
 
-#define SLATE_MOMENTS 8
+#define SLATE_MOMENTS 10
 
 /** A run of logical blocks of the device that is written. */
 struct slate_extent {

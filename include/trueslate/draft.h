@@ -30,6 +30,9 @@ struct slate_basis {
     struct slate_ranges old;
     /** What was on it: where this has changed since, the draft is refused. */
     struct slate_evidence evidence;
+    /** The table as it stands, where partitions of it stay. */
+    enum slate_table_kind image_of;
+    struct slate_bytes image;
 };
 
 /** The free choices: with the same ones, the same bytes come out. */
@@ -42,7 +45,8 @@ struct slate_choices {
  */
 struct slate_part {
     struct slate_ask ask;              /**< input; all else follows */
-    struct slate_range range;          /**< blocks of the device */
+    struct slate_range range;          /**< blocks of the device; of one that
+                                            stays, input */
     const struct slate_format *format; /**< NULL: without a volume */
     union slate_volume_plan volume;
 };
@@ -57,6 +61,9 @@ struct slate_draft_room {
     uint32_t ranges;
     struct slate_seen *seen; /**< as many as facts have */
     uint32_t seen_ranges;    /**< SLATE_EVIDENCE_RANGES is always enough */
+    uint8_t *image; /**< for the table where partitions stay: an MBR takes a
+                         block, a GPT three and its array; else NULL */
+    uint32_t image_bytes;
 };
 
 /**
@@ -72,6 +79,12 @@ struct slate_draft {
     uint32_t parts; /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_table_plan table;
+    /** Partitions stay: no mark is put on the device, and the table is what
+     * makes the new content valid, last of all. */
+    bool switched;
+    bool drops; /**< and what goes leaves the table before anything else */
+    struct slate_table_plan dropped,
+        former;       /**< the table in between; before */
     uint32_t refused; /**< the part that was in the way */
     const char *why;  /**< SLATE_ERR_PARTS: in words, without a stop */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
@@ -105,6 +118,23 @@ slate_draft_base(struct slate_draft *draft, const struct slate_facts *facts);
  */
 SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
                                                    const struct slate_ask *ask);
+
+/**
+ * Takes what a draft needs to know of the partitions that stay, once all parts
+ * are asked for. Reads the table; writes nothing.
+ *
+ * @param draft a placed draft, with its basis
+ * @param facts that the basis was taken from
+ * @param media the device
+ * @param work  SLATE_WORK_MIN bytes
+ * @return SLATE_OK, also where nothing stays; SLATE_ERR_PARTS (no such
+ *         partition, a logical one, no such table); SLATE_ERR_ONE_COPY when the
+ *         copies of a GPT are not both sound and equal; SLATE_ERR_BUFFER for
+ *         too little room; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_keep(struct slate_draft *draft, const struct slate_facts *facts,
+                 struct slate_media *media, void *work);
 
 /**
  * Makes a draft of its input: a pure function. It may be repeated with another
@@ -173,6 +203,8 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 #define SLATE_PART_TABLE UINT32_MAX
 #define SLATE_PART_ERASED (UINT32_MAX - 1)
 #define SLATE_PART_MARK (UINT32_MAX - 2)
+#define SLATE_PART_DROPPED (UINT32_MAX - 3)
+#define SLATE_PART_FORMER (UINT32_MAX - 4)
 
 /** Where a walk over a draft's extents stands. All zero: at the start. */
 struct slate_walk {
@@ -242,6 +274,17 @@ slate_draft_compare(const struct slate_draft *draft,
                     const struct slate_extent *extent, uint64_t first,
                     uint32_t count, const void *data, void *scratch,
                     struct slate_difference *difference);
+
+/**
+ * Does a draft write to any block of a range, in the end or on the way?
+ *
+ * @param draft a draft
+ * @param first block
+ * @param count at least 1
+ * @return true: it does, or the range is in the room of a new part
+ */
+bool slate_draft_touches(const struct slate_draft *draft, uint64_t first,
+                         uint64_t count);
 
 /** The smallest work buffer for enacting or proving, in bytes: two blocks, and
  * at least SLATE_WORK_MIN. @param draft a draft */

@@ -16,6 +16,7 @@ struct slate_enact {
     uint64_t written; /**< blocks that really went to the device */
     bool looked;      /**< block 0 could be read when it was looked at */
     uint8_t first[SLATE_DIGEST_BYTES]; /**< and this is its digest */
+    enum slate_moment moment;          /**< of what was written last */
     uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };
 

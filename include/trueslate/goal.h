@@ -29,6 +29,9 @@ enum slate_size_kind {
 /** What is asked of one partition. All zero: the rest of the device, a volume
  * that fits, no label. */
 struct slate_ask {
+    uint32_t keep; /**< the number, as hosts count, of a partition that stays as
+                        it is, to the last bit: nothing else is asked of it; 0:
+                        a new one */
     enum slate_size_kind size_kind;
     uint64_t size;                 /**< bytes or thousandths */
     bool bare;                     /**< without a volume */

@@ -59,6 +59,7 @@ struct slate_partition {
     struct slate_guid id;
     uint8_t mbr_type; /**< MBR, and BSD's file system number */
     bool active;      /**< MBR: boot indicator 80h */
+    bool kept;        /**< of a draft: its entry stays as it is */
     char name[SLATE_PARTITION_NAME_ROOM];
 };
 

@@ -40,6 +40,7 @@ struct slate_visitor {
                    struct slate_ranges *ranges);
     bool (*evidence)(void *context, const char *name,
                      struct slate_evidence *evidence);
+    bool (*blob)(void *context, const char *name, struct slate_bytes *bytes);
     void *context;
 };
 

@@ -10,6 +10,14 @@
 extern "C" {
 #endif
 
+/** A changed table on its way: as it was; without what goes; with what is new.
+ */
+enum slate_table_state {
+    SLATE_TABLE_FINAL,
+    SLATE_TABLE_DROPPED,
+    SLATE_TABLE_FORMER
+};
+
 /** A table to be composed; every block of it follows from these values. */
 struct slate_table_plan {
     enum slate_table_kind kind;
@@ -23,6 +31,11 @@ struct slate_table_plan {
     uint16_t track_sectors;
     uint32_t disk_signature;
     struct slate_guid disk_id;
+    /** A table that is changed, not made anew: what was there (MBR: block 0;
+     * GPT: block 0, header, its copy, array; zeros behind). NULL: made anew. */
+    const uint8_t *image;
+    uint32_t image_bytes;
+    enum slate_table_state state;
 };
 
 /** The table that reaches the whole device: an MBR as far as 32-bit block
@@ -59,9 +72,35 @@ void slate_table_usable(enum slate_table_kind kind,
                         const struct slate_geometry *geometry,
                         struct slate_range *usable);
 
-/** What composes a table of this kind; its plans are struct slate_table_plan.
+/**
+ * Is the image of a table one that can be changed? It may come from a file:
+ * places, sizes and checksums are checked.
+ *
+ * @param plan with kind, block_bytes, block_count and image
+ * @return true when it is
+ */
+bool slate_table_image_is_sound(const struct slate_table_plan *plan);
+
+/** The blocks that such a table leaves to partitions. @param usable receives
+ * them */
+void slate_table_image_usable(const struct slate_table_plan *plan,
+                              struct slate_range *usable);
+
+/**
+ * Does the image have an entry in a slot, by its number from 1?
+ *
+ * @param plan   with a sound image
+ * @param number any
+ * @param slots  receives the number of slots; may be NULL
+ * @return true when it does
+ */
+bool slate_table_image_entry(const struct slate_table_plan *plan,
+                             uint32_t number, uint32_t *slots);
+
+/** What composes a table, with the plan as its plan.
  * @return NULL for no table, and for kinds that are only read */
-const struct slate_composer *slate_table_composer(enum slate_table_kind kind);
+const struct slate_composer *
+slate_table_composer(const struct slate_table_plan *plan);
 
 #ifdef __cplusplus
 }

@@ -35,22 +35,28 @@ static void expand(const uint8_t *chunk, uint32_t w[64])
     }
 }
 
+/* Working variable v of FIPS 180-4, 6.2.2 (a is 0, h is 7) in round i: instead
+ * of moving all eight, each round begins one place further on. */
+#define VARIABLE(i, v) s[((v) - (i)) & 7]
+
 static void absorb(uint32_t state[8], const uint8_t *chunk)
 {
     uint32_t w[64], s[8];
 
     expand(chunk, w);
     memcpy(s, state, sizeof s);
-    for (int i = 0; i < 64; i++) {
-        uint32_t choose = (s[4] & s[5]) ^ (~s[4] & s[6]);
-        uint32_t most = (s[0] & s[1]) ^ (s[0] & s[2]) ^ (s[1] & s[2]);
-        uint32_t t1 = s[7] + (turn(s[4], 6) ^ turn(s[4], 11) ^ turn(s[4], 25)) +
-                      choose + round_constant[i] + w[i];
-        uint32_t t2 = (turn(s[0], 2) ^ turn(s[0], 13) ^ turn(s[0], 22)) + most;
+    for (unsigned i = 0; i < 64; i++) {
+        uint32_t a = VARIABLE(i, 0), b = VARIABLE(i, 1), c = VARIABLE(i, 2);
+        uint32_t e = VARIABLE(i, 4), f = VARIABLE(i, 5), g = VARIABLE(i, 6);
+        uint32_t choose = (e & f) ^ (~e & g);
+        uint32_t most = (a & b) ^ (a & c) ^ (b & c);
+        uint32_t t1 = VARIABLE(i, 7) +
+                      (turn(e, 6) ^ turn(e, 11) ^ turn(e, 25)) + choose +
+                      round_constant[i] + w[i];
+        uint32_t t2 = (turn(a, 2) ^ turn(a, 13) ^ turn(a, 22)) + most;
 
-        memmove(s + 1, s, 7 * sizeof s[0]);
-        s[4] += t1;
-        s[0] = t1 + t2;
+        VARIABLE(i, 3) += t1;
+        VARIABLE(i, 7) = t1 + t2; /* the next round's a */
     }
     for (int i = 0; i < 8; i++)
         state[i] += s[i];
@@ -75,12 +81,13 @@ void slate_sha256_add(struct slate_sha256 *sha, const void *bytes,
         size_t have = (size_t)(sha->length % 64);
         size_t take = 64 - have < length ? 64 - have : length;
 
-        memcpy(sha->partial + have, p, take);
+        if (take < 64)
+            memcpy(sha->partial + have, p, take);
+        if (have + take == 64)
+            absorb(sha->state, take < 64 ? sha->partial : p);
         sha->length += take;
         p += take;
         length -= take;
-        if (have + take == 64)
-            absorb(sha->state, sha->partial);
     }
 }
 

@@ -10,9 +10,15 @@ const struct slate_composer *
 slate_draft_composer(const struct slate_draft *draft, uint32_t part,
                      const void **plan)
 {
-    *plan = &draft->table;
-    if (part == SLATE_PART_TABLE)
-        return slate_table_composer(draft->table.kind);
+    const struct slate_table_plan *table =
+        part == SLATE_PART_DROPPED  ? &draft->dropped
+        : part == SLATE_PART_FORMER ? &draft->former
+                                    : &draft->table;
+
+    *plan = table;
+    if (part == SLATE_PART_TABLE || part == SLATE_PART_DROPPED ||
+        part == SLATE_PART_FORMER)
+        return slate_table_composer(table);
     if (part >= draft->parts || draft->part[part].format == NULL)
         return NULL;
     *plan = &draft->part[part].volume;
@@ -52,8 +58,8 @@ static bool part_covers(const struct slate_draft *draft, uint32_t part,
     if (lba < range->first)
         return false;
     *until = end;
-    if (composer == NULL)
-        return false;
+    if (composer == NULL) /* what stays is nobody's to erase */
+        return draft->part[part].ask.keep != 0;
     covers = composer->covers(plan, lba, until);
     if (*until > end)
         *until = end;
@@ -95,6 +101,26 @@ bool slate_draft_covers(const struct slate_draft *draft, uint64_t lba,
     if (!covers && of_table < of_part)
         *until = of_table;
     return covers;
+}
+
+bool slate_draft_touches(const struct slate_draft *draft, uint64_t first,
+                         uint64_t count)
+{
+    const void *plan;
+    const struct slate_composer *table =
+        slate_draft_composer(draft, SLATE_PART_TABLE, &plan);
+    uint64_t until;
+
+    if (!draft->switched)
+        return true;
+    if (table->covers(plan, first, &until) || until - first < count)
+        return true;
+    for (uint32_t i = part_from(draft, first);
+         i < draft->parts && draft->part[i].range.first < first + count; i++) {
+        if (draft->part[i].ask.keep == 0)
+            return true;
+    }
+    return false;
 }
 
 /* The mark fills every piece of block 0. */
@@ -191,6 +217,8 @@ const char *slate_draft_step(const struct slate_draft *draft,
         return "put the unfinished mark in block 0";
     if (extent->moment == SLATE_MOMENT_COMMIT)
         return "write the true block 0";
+    if (extent->part == SLATE_PART_DROPPED)
+        return "take what goes out of the table";
     if (composer == NULL)
         return "erase old structures";
     return composer->step(extent->role);

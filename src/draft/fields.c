@@ -60,13 +60,26 @@ static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
     return go_on;
 }
 
-static bool visit_ask(struct slate_ask *ask, const struct slate_visitor *v)
+/* Where one that stays is; where a new one goes follows from the input. */
+static bool visit_kept(struct slate_part *part, const struct slate_visitor *v)
 {
+    uint64_t keep = part->ask.keep;
+    bool go_on = V(number, "keep", &keep, UINT32_MAX);
+
+    part->ask.keep = (uint32_t)keep;
+    return go_on &&
+           (keep == 0 || (V(number, "first", &part->range.first, INT64_MAX) &&
+                          V(number, "blocks", &part->range.count, INT64_MAX)));
+}
+
+static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
+{
+    struct slate_ask *ask = &part->ask;
     uint32_t size_kind = (uint32_t)ask->size_kind;
     uint32_t volume = (uint32_t)ask->volume;
     uint64_t cluster = ask->cluster_bytes;
     bool go_on =
-        V(enter, NULL) &&
+        V(enter, NULL) && visit_kept(part, v) &&
         V(choice, "size_of", &size_kind, size_name, SLATE_SIZES) &&
         V(number, "size", &ask->size, INT64_MAX) &&
         V(flag, "bare", &ask->bare) &&
@@ -88,7 +101,7 @@ static bool visit_parts(struct slate_draft *draft,
         V(enter, "parts") && V(count, &draft->parts, draft->room.parts);
 
     for (uint32_t i = 0; go_on && i < draft->parts; i++)
-        go_on = visit_ask(&draft->part[i].ask, v);
+        go_on = visit_part(&draft->part[i], v);
     return go_on && v->leave(v->context);
 }
 
@@ -108,6 +121,22 @@ static bool visit_geometry(struct slate_geometry *geometry,
     return go_on;
 }
 
+static const char *image_name(uint32_t choice)
+{
+    return table_name(choice + 1); /* without "fit" */
+}
+
+static bool visit_image(struct slate_basis *basis,
+                        const struct slate_visitor *v)
+{
+    uint32_t image_of = (uint32_t)basis->image_of;
+    bool go_on = V(choice, "image_of", &image_of, image_name, 3) &&
+                 V(blob, "image", &basis->image);
+
+    basis->image_of = (enum slate_table_kind)image_of;
+    return go_on;
+}
+
 static bool visit_basis(struct slate_basis *basis,
                         const struct slate_visitor *v)
 {
@@ -117,7 +146,8 @@ static bool visit_basis(struct slate_basis *basis,
            V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
            V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
            V(ranges, "old", &basis->old) &&
-           V(evidence, "evidence", &basis->evidence) && v->leave(v->context);
+           V(evidence, "evidence", &basis->evidence) && visit_image(basis, v) &&
+           v->leave(v->context);
 }
 
 /* One of the six parts of a moment. */

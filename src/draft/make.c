@@ -117,15 +117,15 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
 
     part->format = NULL;
     draft->refused = i;
-    if (part->ask.bare)
+    if (part->ask.bare || part->ask.keep != 0)
         return SLATE_OK;
     derive(draft, "volume serial", i, wish.id);
     return slate_format_plan(part->ask.volume, &wish, &part->format,
                              &part->volume);
 }
 
-static void fill_partition(const struct slate_draft *draft, uint32_t i,
-                           struct slate_partition *partition)
+void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
+                                struct slate_partition *partition)
 {
     const struct slate_part *part = &draft->part[i];
     struct slate_figures figures = {.label = ""};
@@ -170,9 +170,6 @@ static void fill_table(struct slate_draft *draft)
     uint32_t logical = slate_draft_logical(draft);
     uint8_t signature[16];
 
-    table->block_bytes = draft->basis.geometry.block_bytes;
-    table->block_count = draft->basis.geometry.block_count;
-    table->partition = draft->room.partition;
     derive(draft, "disk signature", 0, signature);
     table->disk_signature = slate_le32(signature);
     derive_guid(draft, "disk id", 0, &table->disk_id);
@@ -184,7 +181,7 @@ static void fill_table(struct slate_draft *draft)
         struct slate_partition *partition =
             &draft->room.partition[i + (is_logical ? 1 : 0)];
 
-        fill_partition(draft, i, partition);
+        slate_draft_fill_partition(draft, i, partition);
         if (!is_logical)
             continue;
         partition->number++;
@@ -193,6 +190,36 @@ static void fill_table(struct slate_draft *draft)
     }
     if (logical > 0)
         fill_container(draft, align);
+}
+
+/* Which table, and is it made anew or changed? */
+static enum slate_status begin_table(struct slate_draft *draft)
+{
+    struct slate_table_plan *table = &draft->table;
+    const struct slate_basis *basis = &draft->basis;
+
+    table->block_bytes = basis->geometry.block_bytes;
+    table->block_count = basis->geometry.block_count;
+    table->partition = draft->room.partition;
+    draft->switched = false;
+    draft->drops = false;
+    for (uint32_t i = 0; i < draft->parts; i++)
+        draft->switched = draft->switched || draft->part[i].ask.keep != 0;
+    if (!draft->switched) {
+        table->kind = draft->goal.table_given
+                          ? draft->goal.table
+                          : slate_table_choose(&basis->geometry);
+        return SLATE_OK;
+    }
+    table->kind = basis->image_of;
+    table->image = basis->image.byte;
+    table->image_bytes = basis->image.count;
+    if (basis->image.count == 0 || !slate_table_image_is_sound(table))
+        return SLATE_ERR_ARGUMENT;
+    if (draft->goal.table_given && draft->goal.table != basis->image_of)
+        return slate_draft_refuse(
+            draft, 0, "partitions can stay only under the table that is there");
+    return slate_draft_check_kept(draft);
 }
 
 enum slate_status slate_draft_make(struct slate_draft *draft)
@@ -210,15 +237,17 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
         return SLATE_ERR_ARGUMENT;
     if (slate_draft_obstacle(draft) != SLATE_GUARD_KINDS)
         return SLATE_ERR_GUARD;
-    draft->table.kind = draft->goal.table_given
-                            ? draft->goal.table
-                            : slate_table_choose(&draft->basis.geometry);
-    status = slate_draft_lay_out(draft);
+    status = begin_table(draft);
+    if (status == SLATE_OK)
+        status = slate_draft_lay_out(draft);
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
         status = fill_volume(draft, i);
+    if (status == SLATE_OK && draft->switched)
+        status = slate_draft_change_table(draft);
     if (status != SLATE_OK)
         return status;
-    fill_table(draft);
+    if (!draft->switched)
+        fill_table(draft);
     slate_draft_seal(draft, draft->seal);
     return SLATE_OK;
 }
@@ -233,6 +262,8 @@ void slate_draft_place(struct slate_draft *draft,
     draft->basis.evidence.room = room->seen_ranges;
     draft->basis.old.range = room->range;
     draft->basis.old.room = room->ranges;
+    draft->basis.image.byte = room->image;
+    draft->basis.image.room = room->image == NULL ? 0 : room->image_bytes;
 }
 
 enum slate_status slate_draft_ask(struct slate_draft *draft,

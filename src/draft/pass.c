@@ -41,7 +41,7 @@ uint32_t slate_pass_chunk(struct slate_pass *pass)
             pass->finished = true;
             return 0;
         }
-        if (pass->final && pass->extent.moment == SLATE_MOMENT_MARK)
+        if (pass->final && pass->extent.moment <= SLATE_MOMENT_DROP)
             pass->extent.count = 0;
     }
     return pass->extent.count < pass->work_blocks ? (uint32_t)pass->extent.count

@@ -12,7 +12,7 @@
  * logical ones, in a container. */
 bool slate_draft_is_logical(const struct slate_draft *draft, uint32_t part)
 {
-    return draft->table.kind == SLATE_TABLE_MBR &&
+    return draft->table.kind == SLATE_TABLE_MBR && !draft->switched &&
            draft->parts > SLATE_MBR_PRIMARIES &&
            part >= SLATE_MBR_PRIMARIES - 1;
 }
@@ -46,8 +46,8 @@ struct share_out {
     uint32_t rest; /* the part that gets what is left; none: all of them */
 };
 
-static enum slate_status refuse(struct slate_draft *draft, uint32_t part,
-                                const char *why)
+enum slate_status slate_draft_refuse(struct slate_draft *draft, uint32_t part,
+                                     const char *why)
 {
     draft->refused = part;
     draft->why = why;
@@ -66,17 +66,21 @@ static enum slate_status check_sizes(struct slate_draft *draft, uint32_t *rest)
         const struct slate_ask *ask = &draft->part[i].ask;
 
         draft->refused = i;
+        if (ask->keep != 0)
+            continue;
         if (ask->size_kind != SLATE_SIZE_REST && ask->size == 0)
             return SLATE_ERR_TOO_SMALL;
         if (ask->size_kind == SLATE_SIZE_REST && *rest != draft->parts)
-            return refuse(draft, i, "two partitions ask for the rest");
+            return slate_draft_refuse(draft, i,
+                                      "two partitions ask for the rest");
         if (ask->size_kind == SLATE_SIZE_REST)
             *rest = i;
         if (ask->size_kind != SLATE_SIZE_SHARE)
             continue;
         shared++;
         if (ask->size > WHOLE_SHARE - shares)
-            return refuse(draft, i, "the shares add up to more than all");
+            return slate_draft_refuse(draft, i,
+                                      "the shares add up to more than all");
         shares += ask->size;
     }
     if (shared == draft->parts && shares == WHOLE_SHARE)
@@ -131,9 +135,10 @@ static enum slate_status lay_out_whole(struct slate_draft *draft)
 
     if (draft->parts != 1 || part->ask.size_kind != SLATE_SIZE_REST ||
         part->ask.bare)
-        return refuse(draft, draft->parts > 1 ? 1 : 0,
-                      "without a table there is one volume, over the whole "
-                      "device");
+        return slate_draft_refuse(
+            draft, draft->parts > 1 ? 1 : 0,
+            "without a table there is one volume, over the whole "
+            "device");
     part->range.first = 0;
     part->range.count = draft->basis.geometry.block_count;
     return SLATE_OK;
@@ -171,16 +176,17 @@ static enum slate_status check_table(struct slate_draft *draft)
     bool active = false;
 
     if (kind == SLATE_TABLE_GPT && draft->parts > SLATE_GPT_ENTRIES)
-        return refuse(draft, SLATE_GPT_ENTRIES,
-                      "a GPT of ours has room for 128 partitions");
+        return slate_draft_refuse(draft, SLATE_GPT_ENTRIES,
+                                  "a GPT of ours has room for 128 partitions");
     for (uint32_t i = 0; i < draft->parts; i++) {
         if (!draft->part[i].ask.active)
             continue;
         if (kind != SLATE_TABLE_MBR)
-            return refuse(draft, i, "only an MBR has an active partition");
+            return slate_draft_refuse(draft, i,
+                                      "only an MBR has an active partition");
         if (active || slate_draft_is_logical(draft, i))
-            return refuse(draft, i,
-                          "one partition can be active, and no logical one");
+            return slate_draft_refuse(
+                draft, i, "one partition can be active, and no logical one");
         active = true;
     }
     return SLATE_OK;
@@ -199,6 +205,10 @@ enum slate_status slate_draft_lay_out(struct slate_draft *draft)
     if (draft->table.kind == SLATE_TABLE_NONE)
         return lay_out_whole(draft);
     draft->refused = 0;
+    if (draft->switched) {
+        slate_table_image_usable(&draft->table, &room);
+        return slate_draft_lay_out_around(draft, &room);
+    }
     status =
         slate_table_place(draft->table.kind, &draft->basis.geometry, &room);
     return status == SLATE_OK ? lay_out_in(draft, &room, rest) : status;

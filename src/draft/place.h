@@ -9,8 +9,27 @@
  * the part. SLATE_ERR_PARTS, SLATE_ERR_TOO_SMALL. */
 enum slate_status slate_draft_lay_out(struct slate_draft *draft);
 
+/* The same around parts that stay, in what their table leaves. */
+enum slate_status slate_draft_lay_out_around(struct slate_draft *draft,
+                                             const struct slate_range *room);
+
+/* Notes why; SLATE_ERR_PARTS. */
+enum slate_status slate_draft_refuse(struct slate_draft *draft, uint32_t part,
+                                     const char *why);
+
 /* Logical partitions of an MBR: how many, and is a part one of them? */
 uint32_t slate_draft_logical(const struct slate_draft *draft);
 bool slate_draft_is_logical(const struct slate_draft *draft, uint32_t part);
+
+/* The entry of a new part, as the i-th one. */
+void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
+                                struct slate_partition *partition);
+
+/* Parts that stay are in the table, each once; SLATE_ERR_PARTS. */
+enum slate_status slate_draft_check_kept(struct slate_draft *draft);
+
+/* The changed table, once the parts are placed: entries that stay, and free
+ * ones for the new parts. SLATE_ERR_PARTS when there are too few. */
+enum slate_status slate_draft_change_table(struct slate_draft *draft);
 
 #endif

@@ -33,6 +33,11 @@ const char *slate_use_words(enum slate_use use)
 static bool remark_table(const struct slate_draft *draft,
                          struct slate_text *text)
 {
+    if (draft->switched) {
+        slate_text_add(text, "The table stays as it is, but for the entries of "
+                             "what goes and what is new.");
+        return true;
+    }
     switch (draft->table.kind) {
     case SLATE_TABLE_MBR:
         slate_text_add(text, "MBR: every host, camera and player reads it, and "

@@ -129,11 +129,20 @@ static bool put_evidence(void *context, const char *name,
     return true;
 }
 
+static bool put_blob(void *context, const char *name, struct slate_bytes *bytes)
+{
+    (void)name;
+    (void)put_u32(context, bytes->count);
+    put(context, bytes->byte, bytes->count);
+    return true;
+}
+
 static void write_all(struct slate_draft *draft, struct sink *sink)
 {
     const struct slate_visitor writer = {
-        enter,      leave,    put_count, put_number, put_flag,     put_choice,
-        put_choice, put_text, put_bytes, put_ranges, put_evidence, sink};
+        enter,        leave,      put_count, put_number, put_flag,
+        put_choice,   put_choice, put_text,  put_bytes,  put_ranges,
+        put_evidence, put_blob,   sink};
 
     slate_sha256_start(&sink->sha);
     put(sink, MAGIC, MAGIC_BYTES);
@@ -295,13 +304,20 @@ static bool take_evidence(void *context, const char *name,
     return read;
 }
 
+static bool take_blob(void *context, const char *name,
+                      struct slate_bytes *bytes)
+{
+    return take_count(context, &bytes->count, bytes->room) &&
+           take_bytes(context, name, bytes->byte, bytes->count);
+}
+
 static enum slate_status read_all(struct slate_draft *draft,
                                   struct source *source)
 {
     const struct slate_visitor reader = {
-        enter,      leave,       take_count,    take_number,
-        take_flag,  take_choice, take_bits,     take_text,
-        take_bytes, take_ranges, take_evidence, source};
+        enter,         leave,     take_count, take_number, take_flag,
+        take_choice,   take_bits, take_text,  take_bytes,  take_ranges,
+        take_evidence, take_blob, source};
 
     if (!slate_draft_visit(draft, &reader))
         return source->cramped ? SLATE_ERR_BUFFER : SLATE_ERR_DRAFT_DAMAGED;

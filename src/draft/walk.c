@@ -2,6 +2,9 @@
 /* The extents of a draft in their safe order. */
 #include "draft/content.h"
 
+/* Tables, volume heads and backup boot blocks of a part's former content. */
+#define ENDS_BYTES 1048576u
+
 static bool next_moment(struct slate_walk *walk)
 {
     walk->moment++;
@@ -20,18 +23,57 @@ static void uncovered_until(const struct slate_draft *draft, uint64_t end,
         *until = next;
 }
 
+/* Where a volume that was in the room of a new part would still be known: its
+ * tail and its head. */
+static void both_ends(const struct slate_draft *draft,
+                      const struct slate_range *part, bool head,
+                      struct slate_range *range)
+{
+    uint64_t blocks = ENDS_BYTES / draft->basis.geometry.block_bytes;
+
+    *range = *part;
+    if (part->count <= 2 * blocks) {
+        range->count = head ? part->count : 0;
+        return;
+    }
+    if (!head)
+        range->first = part->first + part->count - blocks;
+    range->count = blocks;
+}
+
+/* The ranges where old structures are erased, from the last to the first: on a
+ * device that is set up anew, wherever there were any; else in the room of new
+ * parts alone. */
+static bool old_range(const struct slate_draft *draft, uint32_t index,
+                      struct slate_range *range)
+{
+    const struct slate_ranges *old = &draft->basis.old;
+    const struct slate_part *part;
+
+    if (!draft->switched) {
+        if (index < old->count)
+            *range = old->range[old->count - 1 - index];
+        return index < old->count;
+    }
+    if (index / 2 >= draft->parts)
+        return false;
+    part = &draft->part[draft->parts - 1 - index / 2];
+    both_ends(draft, &part->range, index % 2 != 0, range);
+    if (part->ask.keep != 0)
+        range->count = 0;
+    return true;
+}
+
 /* The part of an old range, from walk->at on, that new content does not cover.
  * The ranges are taken from the last to the first. */
 static bool next_erase(const struct slate_draft *draft, struct slate_walk *walk,
                        struct slate_extent *extent)
 {
-    const struct slate_basis *basis = &draft->basis;
+    struct slate_range old;
 
-    while (walk->index < basis->old.count) {
-        const struct slate_range *old =
-            &basis->old.range[basis->old.count - 1 - walk->index];
-        uint64_t end = old->first + old->count, until;
-        uint64_t at = walk->at > old->first ? walk->at : old->first;
+    while (old_range(draft, walk->index, &old)) {
+        uint64_t end = old.first + old.count, until;
+        uint64_t at = walk->at > old.first ? walk->at : old.first;
 
         while (at < end && slate_draft_covers(draft, at, &until))
             at = until;
@@ -84,6 +126,33 @@ static bool next_content(const struct slate_draft *draft,
     return false;
 }
 
+/* A changed table, without what goes, or with what is new: the copy that hosts
+ * do not read first is ahead of the other one, and what begins in block 0 is
+ * the other one. */
+static bool next_change(const struct slate_draft *draft,
+                        struct slate_walk *walk, struct slate_extent *extent)
+{
+    static const enum slate_moment copy[] = {SLATE_MOMENT_TABLE_COPY};
+    static const enum slate_moment table[] = {SLATE_MOMENT_TABLE,
+                                              SLATE_MOMENT_COMMIT};
+    bool drop = walk->moment <= SLATE_MOMENT_DROP;
+    bool of_copy = walk->moment == SLATE_MOMENT_DROP_COPY ||
+                   walk->moment == SLATE_MOMENT_TABLE_COPY;
+    const void *plan;
+    const struct slate_composer *composer;
+
+    if (drop && !draft->drops)
+        return false;
+    extent->part = drop ? SLATE_PART_DROPPED : SLATE_PART_TABLE;
+    composer = slate_draft_composer(draft, extent->part, &plan);
+    for (; walk->index < (of_copy ? 1u : 2u); walk->index++, walk->at = 0) {
+        if (composer->next(plan, of_copy ? copy[0] : table[walk->index],
+                           &walk->at, extent))
+            return true;
+    }
+    return false;
+}
+
 /* The mark, and what replaces it. */
 static bool next_first(const struct slate_draft *draft, struct slate_walk *walk,
                        struct slate_extent *extent)
@@ -106,7 +175,14 @@ static bool next_of_moment(const struct slate_draft *draft,
     switch ((enum slate_moment)walk->moment) {
     case SLATE_MOMENT_MARK:
     case SLATE_MOMENT_COMMIT:
-        return next_first(draft, walk, extent);
+        return !draft->switched && next_first(draft, walk, extent);
+    case SLATE_MOMENT_DROP_COPY:
+    case SLATE_MOMENT_DROP:
+        return draft->switched && next_change(draft, walk, extent);
+    case SLATE_MOMENT_TABLE_COPY:
+    case SLATE_MOMENT_TABLE:
+        return draft->switched ? next_change(draft, walk, extent)
+                               : next_content(draft, walk, extent);
     case SLATE_MOMENT_ERASE:
         return next_erase(draft, walk, extent);
     default:
@@ -135,7 +211,7 @@ uint64_t slate_draft_blocks(const struct slate_draft *draft, bool final)
     uint64_t blocks = 0;
 
     while (slate_draft_next(draft, &walk, &extent)) {
-        if (!final || extent.moment != SLATE_MOMENT_MARK)
+        if (!final || extent.moment > SLATE_MOMENT_DROP)
             blocks += extent.count;
     }
     return blocks;

@@ -3,8 +3,8 @@
 #include <string.h>
 
 #include "base/same.h"
+#include "enact/judge.h"
 #include "enact/lift.h"
-#include "media/evidence.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)
@@ -12,158 +12,6 @@ static enum slate_status check_consent(const struct slate_draft *draft,
     return consent != NULL && slate_same_text(consent, draft->basis.tag)
                ? SLATE_OK
                : SLATE_ERR_CONSENT;
-}
-
-/* Are these blocks as they should be? What cannot be read is not. */
-static enum slate_status is_equal(struct slate_pass *pass,
-                                  const struct slate_extent *extent,
-                                  uint32_t count, bool *equal)
-{
-    struct slate_fault before = pass->media->fault;
-    struct slate_difference difference = {0};
-    enum slate_status status =
-        slate_media_read(pass->media, extent->first, count, pass->work);
-
-    *equal = false;
-    if (status == SLATE_ERR_READ) {
-        pass->media->fault = before;
-        return SLATE_OK;
-    }
-    if (status == SLATE_OK)
-        status = slate_draft_compare(pass->draft, extent, extent->first, count,
-                                     pass->work, pass->scratch, &difference);
-    *equal = status == SLATE_OK && difference.blocks == 0;
-    return status;
-}
-
-/* Does block 0 already hold what the draft writes last? */
-static enum slate_status judge_changed(struct slate_pass *pass)
-{
-    struct slate_walk walk = {.moment = SLATE_MOMENT_COMMIT};
-    struct slate_extent first;
-    enum slate_status status = SLATE_OK;
-    bool equal = false;
-
-    if (slate_draft_next(pass->draft, &walk, &first))
-        status = is_equal(pass, &first, 1, &equal);
-    if (status != SLATE_OK)
-        return status;
-    return equal ? SLATE_ERR_ALREADY : SLATE_ERR_CHANGED;
-}
-
-/* Is all but block 0 as the draft leaves it? Then the last write was cut. */
-static enum slate_status is_all_but_the_first(struct slate_pass *pass,
-                                              bool *equal)
-{
-    struct slate_walk walk = {0};
-    struct slate_extent extent;
-    enum slate_status status = SLATE_OK;
-
-    *equal = true;
-    while (status == SLATE_OK && *equal &&
-           slate_draft_next(pass->draft, &walk, &extent)) {
-        while (extent.first > 0 && extent.count > 0 && status == SLATE_OK &&
-               *equal) {
-            uint32_t count = extent.count < pass->work_blocks
-                                 ? (uint32_t)extent.count
-                                 : pass->work_blocks;
-
-            status = is_equal(pass, &extent, count, equal);
-            extent.first += count;
-            extent.count -= count;
-        }
-    }
-    return status;
-}
-
-/* Of the block in the work buffer. */
-static void digest_block(const struct slate_pass *pass,
-                         uint8_t digest[SLATE_DIGEST_BYTES])
-{
-    struct slate_sha256 sha;
-
-    slate_sha256_start(&sha);
-    slate_sha256_add(&sha, pass->work, pass->media->geometry.block_bytes);
-    slate_sha256_end(&sha, digest);
-}
-
-/* Reads block 0, and takes its digest; what cannot be read is not looked at. */
-static enum slate_status look_at_first(struct slate_enact *enact)
-{
-    struct slate_pass *pass = &enact->pass;
-    struct slate_fault before = pass->media->fault;
-    enum slate_status status = slate_media_read(pass->media, 0, 1, pass->work);
-
-    enact->looked = status == SLATE_OK;
-    if (enact->looked)
-        digest_block(pass, enact->first);
-    if (status != SLATE_ERR_READ)
-        return status;
-    pass->media->fault = before;
-    return SLATE_OK;
-}
-
-/* What of the evidence is as it was. */
-struct finding {
-    bool first, rest; /* block 0; everything else */
-};
-
-static enum slate_status look_again(struct slate_pass *pass,
-                                    struct finding *found)
-{
-    const struct slate_evidence *evidence = &pass->draft->basis.evidence;
-    struct slate_unread unread = {0}, *before = pass->media->unread;
-    enum slate_status status = SLATE_OK;
-
-    found->first = found->rest = true;
-    pass->media->unread = &unread;
-    for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++) {
-        const struct slate_seen *seen = &evidence->seen[i];
-        bool same;
-
-        status = slate_seen_again(pass->media, seen, pass->work, &same);
-        if (seen->first == 0)
-            found->first = same;
-        else
-            found->rest = found->rest && same;
-    }
-    pass->media->unread = before;
-    return status;
-}
-
-/* Block 0 cannot be read. Where all else is as before the first write, or as
- * before the last one, that write was cut. */
-static enum slate_status judge_unread(struct slate_enact *enact, bool same)
-{
-    enum slate_status status = SLATE_OK;
-
-    enact->resumed = same;
-    if (!same)
-        status = is_all_but_the_first(&enact->pass, &enact->resumed);
-    return status != SLATE_OK || enact->resumed ? status : SLATE_ERR_CHANGED;
-}
-
-/* Is it what the draft was made from, or what enacting it has left half-way? */
-static enum slate_status check_content(struct slate_enact *enact)
-{
-    struct slate_pass *pass = &enact->pass;
-    enum slate_status status = look_at_first(enact);
-    struct finding found;
-
-    if (status != SLATE_OK)
-        return status;
-    enact->resumed =
-        enact->looked &&
-        slate_mark_names(pass->work, pass->media->geometry.block_bytes,
-                         pass->draft->seal);
-    if (enact->resumed)
-        return SLATE_OK;
-    status = look_again(pass, &found);
-    if (status != SLATE_OK)
-        return status;
-    if (!enact->looked)
-        return judge_unread(enact, found.rest);
-    return found.first && found.rest ? SLATE_OK : judge_changed(pass);
 }
 
 /* What can be checked without having the device for oneself. */
@@ -198,7 +46,7 @@ enum slate_status slate_enact_check(struct slate_enact *enact,
         prepare(enact, draft, media, consent, work, work_bytes);
 
     if (status == SLATE_OK)
-        status = check_content(enact);
+        status = slate_enact_judge(enact);
     return status == SLATE_OK ? slate_enact_guards(enact, guard, &count)
                               : status;
 }
@@ -217,7 +65,7 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
     if (status != SLATE_OK)
         return status;
     /* Only now does nobody else change the content. */
-    status = check_content(enact);
+    status = slate_enact_judge(enact);
     if (status == SLATE_OK)
         status = slate_enact_lift(enact);
     if (status != SLATE_OK) {
@@ -236,7 +84,7 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
     bool equal = false;
 
     if (enact->resumed)
-        status = is_equal(pass, extent, count, &equal);
+        status = slate_enact_equal(pass, extent, count, &equal);
     if (status != SLATE_OK || equal)
         return status;
     status = slate_draft_compose(pass->draft, extent, extent->first, count,
@@ -250,19 +98,21 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
 }
 
 /* Block 0 is in the work buffer: it has to be as it was looked at, then hold
- * the mark. What still shows the old content does not keep what it is given. */
+ * the mark. What still shows the old content does not keep what it is given.
+ * Where partitions stay, it is as it was last written. */
 static enum slate_status judge_first(const struct slate_enact *enact)
 {
     const struct slate_pass *pass = &enact->pass;
     bool mark = pass->extent.moment == SLATE_MOMENT_MARK, old;
     uint8_t digest[SLATE_DIGEST_BYTES];
 
-    if (!mark && slate_mark_names(pass->work, pass->media->geometry.block_bytes,
-                                  pass->draft->seal))
+    if (!pass->draft->switched && !mark &&
+        slate_mark_names(pass->work, pass->media->geometry.block_bytes,
+                         pass->draft->seal))
         return SLATE_OK;
-    digest_block(pass, digest);
+    slate_enact_digest(pass, digest);
     old = memcmp(digest, enact->first, sizeof digest) == 0;
-    if (mark)
+    if (mark || pass->draft->switched)
         return old ? SLATE_OK : SLATE_ERR_SWAPPED;
     return old ? SLATE_ERR_UNPROVED : SLATE_ERR_SWAPPED;
 }
@@ -279,19 +129,29 @@ static enum slate_status check_medium(struct slate_enact *enact)
     return status == SLATE_OK ? judge_first(enact) : status;
 }
 
-/* Nothing may overtake the mark, nor the true block 0 anything. */
+/* On a device that is set up anew, nothing may overtake the mark, nor the true
+ * block 0 anything; where partitions stay, no moment may overtake another. */
+static bool is_border(const struct slate_enact *enact, enum slate_moment moment)
+{
+    return enact->pass.draft->switched ? moment != enact->moment
+                                       : moment == SLATE_MOMENT_COMMIT;
+}
+
 static enum slate_status do_chunk(struct slate_enact *enact, uint32_t count)
 {
-    enum slate_moment moment = enact->pass.extent.moment;
-    struct slate_media *media = enact->pass.media;
+    const struct slate_pass *pass = &enact->pass;
+    struct slate_media *media = pass->media;
     enum slate_status status = check_medium(enact);
 
-    if (status == SLATE_OK && moment == SLATE_MOMENT_COMMIT)
+    if (status == SLATE_OK && is_border(enact, pass->extent.moment))
         status = slate_media_flush(media);
+    enact->moment = pass->extent.moment;
     if (status == SLATE_OK)
         status = write_chunk(enact, count);
-    if (status == SLATE_OK &&
-        (moment == SLATE_MOMENT_MARK || moment == SLATE_MOMENT_COMMIT))
+    if (status == SLATE_OK && pass->extent.first == 0 && pass->draft->switched)
+        slate_enact_digest(pass, enact->first); /* as it is from now on */
+    if (status == SLATE_OK && (pass->extent.moment == SLATE_MOMENT_MARK ||
+                               pass->done + count == pass->total))
         status = slate_media_flush(media);
     return status;
 }

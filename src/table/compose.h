@@ -8,6 +8,13 @@
 extern const struct slate_composer slate_mbr_composer;
 extern const struct slate_composer slate_gpt_composer;
 
+/* One entry, zeroed. */
+void slate_mbr_put_entry(const struct slate_table_plan *plan,
+                         const struct slate_partition *partition,
+                         uint8_t *entry);
+void slate_gpt_put_entry(const struct slate_partition *partition,
+                         uint8_t *entry);
+
 /* Block 0, zeroed, as a table of its own or as the guard of a GPT. */
 void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block);
 void slate_mbr_put_protective(const struct slate_table_plan *plan,

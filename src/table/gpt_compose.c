@@ -58,8 +58,8 @@ static bool gpt_covers(const void *plan, uint64_t lba, uint64_t *until)
     return slate_rows_cover(row, ROWS, lba, until);
 }
 
-static void put_gpt_entry(uint8_t *entry,
-                          const struct slate_partition *partition)
+void slate_gpt_put_entry(const struct slate_partition *partition,
+                         uint8_t *entry)
 {
     memcpy(entry + SLATE_GPT_ENTRY_TYPE, partition->type.bytes, 16);
     memcpy(entry + SLATE_GPT_ENTRY_ID, partition->id.bytes, 16);
@@ -81,7 +81,7 @@ static void put_entries(const struct slate_table_plan *plan, uint32_t at,
             (plan->partition[i].number - 1) * SLATE_GPT_ENTRY_BYTES;
 
         if (entry >= at && entry - at < bytes)
-            put_gpt_entry(piece + (entry - at), &plan->partition[i]);
+            slate_gpt_put_entry(&plan->partition[i], piece + (entry - at));
     }
 }
 

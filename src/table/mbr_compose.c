@@ -33,6 +33,15 @@ static void put_range(const struct slate_table_plan *plan, uint8_t *entry,
                    count > UINT32_MAX ? UINT32_MAX : (uint32_t)count);
 }
 
+void slate_mbr_put_entry(const struct slate_table_plan *plan,
+                         const struct slate_partition *partition,
+                         uint8_t *entry)
+{
+    entry[SLATE_MBR_ENTRY_BOOT] = partition->active ? SLATE_MBR_ACTIVE : 0;
+    entry[SLATE_MBR_ENTRY_TYPE] = partition->mbr_type;
+    put_range(plan, entry, partition->first, partition->count);
+}
+
 void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block)
 {
     /* A machine started from this device asks its firmware for the next one:
@@ -42,16 +51,12 @@ void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block)
     memcpy(block, code, sizeof code);
     slate_put_le32(block + SLATE_MBR_DISK_SIGNATURE, plan->disk_signature);
     for (uint32_t i = 0; i < plan->count; i++) {
-        const struct slate_partition *partition = &plan->partition[i];
-        size_t slot = partition->number - 1;
-        uint8_t *entry =
-            block + SLATE_MBR_ENTRIES + SLATE_MBR_ENTRY_BYTES * slot;
+        size_t slot = plan->partition[i].number - 1;
 
-        if (partition->number > SLATE_MBR_PRIMARIES)
-            continue;
-        entry[SLATE_MBR_ENTRY_BOOT] = partition->active ? SLATE_MBR_ACTIVE : 0;
-        entry[SLATE_MBR_ENTRY_TYPE] = partition->mbr_type;
-        put_range(plan, entry, partition->first, partition->count);
+        if (slot < SLATE_MBR_PRIMARIES)
+            slate_mbr_put_entry(plan, &plan->partition[i],
+                                block + SLATE_MBR_ENTRIES +
+                                    SLATE_MBR_ENTRY_BYTES * slot);
     }
     slate_put_le16(block + SLATE_MBR_SIGNATURE, SLATE_MBR_SIGNATURE_VALUE);
 }

@@ -3,6 +3,7 @@
 #include <stddef.h>
 
 #include "table/compose.h"
+#include "table/edit.h"
 #include "table/gpt.h"
 
 #define ALIGN_BYTES 1048576u
@@ -23,11 +24,16 @@ uint32_t slate_table_align(const struct slate_geometry *geometry)
                : ALIGN_BYTES;
 }
 
-const struct slate_composer *slate_table_composer(enum slate_table_kind kind)
+const struct slate_composer *
+slate_table_composer(const struct slate_table_plan *plan)
 {
-    if (kind == SLATE_TABLE_MBR)
-        return &slate_mbr_composer;
-    return kind == SLATE_TABLE_GPT ? &slate_gpt_composer : NULL;
+    bool changed = plan->image != NULL;
+
+    if (plan->kind == SLATE_TABLE_MBR)
+        return changed ? &slate_mbr_edit_composer : &slate_mbr_composer;
+    if (plan->kind == SLATE_TABLE_GPT)
+        return changed ? &slate_gpt_edit_composer : &slate_gpt_composer;
+    return NULL;
 }
 
 void slate_table_usable(enum slate_table_kind kind,

@@ -74,7 +74,9 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
                                           range,
                                           2 + 2 * SLATE_FACTS_PARTITIONS,
                                           seen,
-                                          SLATE_EVIDENCE_RANGES};
+                                          SLATE_EVIDENCE_RANGES,
+                                          NULL,
+                                          0};
     const struct slate_ask ask = {.volume = SLATE_VOLUME_NONE};
 
     if (!sparse_open(&sparse, bytes, length) ||

@@ -40,6 +40,7 @@ struct session {
     struct slate_partition partition[SESSION_PARTS + 1];
     struct slate_range range[2 + 2 * SESSION_PARTS];
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
+    uint8_t image[262144];
     uint8_t work[1048576];
 };
 

@@ -61,12 +61,20 @@ void craft_erase(struct ram *ram, uint64_t byte, size_t length)
 void craft_noise(struct ram *ram, uint64_t byte, size_t length)
 {
     uint32_t state = 2463534242u;
+    uint8_t noise[4096];
 
-    for (size_t i = 0; i < length; i++) {
-        state ^= state << 13;
-        state ^= state >> 17;
-        state ^= state << 5;
-        craft_le(ram, byte + i, state >> 11, 1);
+    while (length > 0) {
+        size_t count = length < sizeof noise ? length : sizeof noise;
+
+        for (size_t i = 0; i < count; i++) {
+            state ^= state << 13;
+            state ^= state >> 17;
+            state ^= state << 5;
+            noise[i] = (uint8_t)(state >> 11);
+        }
+        ram_put(ram, byte, noise, count);
+        byte += count;
+        length -= count;
     }
 }
 
@@ -81,7 +89,7 @@ static void put_entry(struct ram *ram, uint64_t byte, uint8_t type,
 void craft_link(struct ram *ram, uint32_t lba, uint8_t type, uint32_t ahead,
                 uint32_t count, uint32_t next)
 {
-    uint64_t byte = (uint64_t)lba * 512;
+    uint64_t byte = (uint64_t)lba * ram->facts.block_bytes;
 
     put_entry(ram, byte + 446, type, ahead, count);
     if (next != 0)

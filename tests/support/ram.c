@@ -191,6 +191,28 @@ bool ram_equal(const struct ram *a, const struct ram *b)
     return a->page_count == b->page_count;
 }
 
+bool ram_same(const struct ram *a, const struct ram *b, uint64_t byte,
+              uint64_t length)
+{
+    static uint8_t one[RAM_PAGE_BYTES], two[RAM_PAGE_BYTES];
+
+    while (length > 0) {
+        uint64_t left = RAM_PAGE_BYTES - byte % RAM_PAGE_BYTES;
+        size_t n = (size_t)(left < length ? left : length);
+        size_t page = (size_t)(byte / RAM_PAGE_BYTES);
+
+        if (a->pages[page] != NULL || b->pages[page] != NULL) {
+            ram_get(a, byte, one, n);
+            ram_get(b, byte, two, n);
+            if (memcmp(one, two, n) != 0)
+                return false;
+        }
+        byte += n;
+        length -= n;
+    }
+    return true;
+}
+
 void ram_put_entry(struct ram *ram, unsigned slot, uint8_t type, bool active,
                    uint32_t first, uint32_t count)
 {

@@ -30,6 +30,8 @@ void ram_close(struct ram *ram);
 /* A second device with the same content. */
 void ram_copy(struct ram *to, const struct ram *from);
 bool ram_equal(const struct ram *a, const struct ram *b);
+bool ram_same(const struct ram *a, const struct ram *b, uint64_t byte,
+              uint64_t length);
 
 /* Direct access, around the port. */
 void ram_put(struct ram *ram, uint64_t byte, const void *data, size_t length);

@@ -20,7 +20,9 @@ void session_want(struct session *s, const struct wanted *goal)
                                           s->range,
                                           sizeof s->range / sizeof s->range[0],
                                           s->seen,
-                                          SLATE_EVIDENCE_RANGES};
+                                          SLATE_EVIDENCE_RANGES,
+                                          s->image,
+                                          sizeof s->image};
     const struct slate_choices choices = {.seed = {1, 2, 3},
                                           .stamp = {2031, 5, 17, 9, 30, 58}};
     struct slate_ask ask = {.volume = goal->volume,

@@ -1,0 +1,142 @@
+/* SPDX-License-Identifier: MIT */
+/* The same question where partitions stay, and no mark tells: the evidence
+ * outside of what the draft writes has to be as it was, and each block of the
+ * table as it was, or as the draft has it at some moment, or torn between. */
+#include <string.h>
+
+#include "enact/judge.h"
+#include "media/evidence.h"
+
+struct judgement {
+    bool fresh;    /* everything is as it was */
+    bool outside;  /* so is what the draft does not write */
+    bool table;    /* the table is one of its own */
+    bool finished; /* every block is as the draft leaves it */
+};
+
+static enum slate_status look_at_evidence(struct slate_pass *pass,
+                                          struct judgement *judgement)
+{
+    const struct slate_evidence *evidence = &pass->draft->basis.evidence;
+    struct slate_unread unread = {0}, *before = pass->media->unread;
+    enum slate_status status = SLATE_OK;
+
+    pass->media->unread = &unread;
+    for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++) {
+        const struct slate_seen *seen = &evidence->seen[i];
+        bool same;
+
+        status = slate_seen_again(pass->media, seen, pass->work, &same);
+        judgement->fresh = judgement->fresh && same;
+        if (!slate_draft_touches(pass->draft, seen->first, seen->count))
+            judgement->outside = judgement->outside && same;
+    }
+    pass->media->unread = before;
+    return status;
+}
+
+/* Takes from the bytes that are odd those which are as in one state. */
+static enum slate_status explain(struct slate_pass *pass,
+                                 const struct slate_extent *extent,
+                                 uint32_t state, uint64_t lba,
+                                 uint8_t odd[SLATE_BLOCK_MAX / 8])
+{
+    struct slate_extent other = *extent;
+    enum slate_status status;
+
+    other.part = state;
+    status = slate_draft_compose(pass->draft, &other, lba, 1, pass->scratch);
+    for (uint32_t i = 0;
+         status == SLATE_OK && i < pass->media->geometry.block_bytes; i++) {
+        if (pass->work[i] == pass->scratch[i])
+            odd[i / 8] &= (uint8_t) ~(1u << i % 8);
+    }
+    return status;
+}
+
+/* A torn write leaves some bytes of each; one that cannot be read, all. */
+static enum slate_status judge_block(struct slate_pass *pass,
+                                     const struct slate_extent *extent,
+                                     uint64_t lba, bool *known)
+{
+    static const uint32_t states[] = {SLATE_PART_FORMER, SLATE_PART_DROPPED,
+                                      SLATE_PART_TABLE};
+    struct slate_fault before = pass->media->fault;
+    uint32_t bytes = pass->media->geometry.block_bytes / 8;
+    uint8_t odd[SLATE_BLOCK_MAX / 8];
+    enum slate_status status =
+        slate_media_read(pass->media, lba, 1, pass->work);
+
+    if (status == SLATE_ERR_READ) {
+        pass->media->fault = before;
+        return SLATE_OK;
+    }
+    memset(odd, 0xFF, sizeof odd);
+    for (size_t i = 0; i < 3 && status == SLATE_OK; i++)
+        status = explain(pass, extent, states[i], lba, odd);
+    for (uint32_t i = 0; i < bytes; i++)
+        *known = *known && odd[i] == 0;
+    return status;
+}
+
+static enum slate_status judge_table(struct slate_pass *pass,
+                                     struct judgement *judgement)
+{
+    struct slate_walk walk = {.moment = SLATE_MOMENT_TABLE_COPY};
+    struct slate_extent extent;
+    enum slate_status status = SLATE_OK;
+
+    while (status == SLATE_OK &&
+           slate_draft_next(pass->draft, &walk, &extent)) {
+        for (uint64_t i = 0;
+             i < extent.count && status == SLATE_OK && judgement->table; i++)
+            status =
+                judge_block(pass, &extent, extent.first + i, &judgement->table);
+    }
+    return status;
+}
+
+/* All that stays on the device, until something differs. */
+static enum slate_status look_for_end(struct slate_pass *pass,
+                                      struct judgement *judgement)
+{
+    struct slate_walk walk = {.moment = SLATE_MOMENT_ERASE};
+    struct slate_extent extent;
+    enum slate_status status = SLATE_OK;
+
+    while (status == SLATE_OK && judgement->finished &&
+           slate_draft_next(pass->draft, &walk, &extent)) {
+        while (extent.count > 0 && status == SLATE_OK && judgement->finished) {
+            uint32_t count = extent.count < pass->work_blocks
+                                 ? (uint32_t)extent.count
+                                 : pass->work_blocks;
+
+            status =
+                slate_enact_equal(pass, &extent, count, &judgement->finished);
+            extent.first += count;
+            extent.count -= count;
+        }
+    }
+    return status;
+}
+
+enum slate_status slate_enact_judge_switched(struct slate_enact *enact)
+{
+    struct slate_pass *pass = &enact->pass;
+    struct judgement judgement = {true, true, true, true};
+    enum slate_status status = look_at_evidence(pass, &judgement);
+
+    if (status != SLATE_OK || judgement.fresh)
+        return status;
+    if (judgement.outside)
+        status = judge_table(pass, &judgement);
+    if (status != SLATE_OK)
+        return status;
+    if (!judgement.outside || !judgement.table)
+        return SLATE_ERR_CHANGED;
+    status = look_for_end(pass, &judgement);
+    if (status != SLATE_OK)
+        return status;
+    enact->resumed = true;
+    return judgement.finished ? SLATE_ERR_ALREADY : SLATE_OK;
+}

@@ -1,0 +1,139 @@
+/* SPDX-License-Identifier: MIT */
+/* Several partitions on the command line: asked for, kept, refused. */
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "tool_case.h"
+
+/* An image of 4 GB with three partitions. */
+static void divide(void)
+{
+    sh("cd $FOLDER && rm -f card.img && truncate -s 4000000000 card.img && "
+       "$TOOL assess card.img --json >card.json",
+       0);
+    assert_int_equal(tool_run(&p, "assess file:$/card.img --json"), 0);
+    take_tag();
+    setenv("TAG", tag, 1);
+    sh("cd $FOLDER && $TOOL renew card.img --part 1GB --volume fat16 --label "
+       "boot --active --part 25% --label logs --part rest --label data "
+       "--consent $TAG",
+       0);
+    assert_non_null(strstr(shell.out, "has 3 partitions"));
+}
+
+static void several_partitions_are_made_and_shown(void **state)
+{
+    (void)state;
+    divide();
+    expect("assess file:$/card.img", 0, "The device carries 3 volumes");
+    assert_non_null(strstr(p.out, "1 # FAT16 \"BOOT\"            1 GB"));
+    assert_non_null(strstr(p.out, "active, type 06h"));
+    expect("draft file:$/card.img --table gpt --part 2GiB --part rest --bare "
+           "--json",
+           0, "");
+    check_schema("draft");
+    expect_text("parts.0.size_of", "bytes");
+    assert_int_equal(number("parts.0.size"), 2147483648);
+    expect_text("result.volumes.0.kind", "fat32");
+    expect("draft file:$/card.img --part 10% --part 10% --part 10% --part 10% "
+           "--part rest",
+           0, "5 # FAT32");
+    assert_non_null(strstr(p.out, "An MBR has four entries"));
+    assert_non_null(strstr(p.out, "write the links to logical partitions"));
+}
+
+static void what_makes_no_sense_is_refused_with_a_reason(void **state)
+{
+    static const struct {
+        const char *options, *words;
+        int code;
+    } rows[] = {
+        {"--part 8", "expected a size like 8GB", 2},
+        {"--part 8gb", "expected a size like 8GB", 2},
+        {"--part 0%", "expected a size like 8GB", 2},
+        {"--part 100.1%", "expected a size like 8GB", 2},
+        {"--part 1.2345GB", "expected a size like 8GB", 2},
+        {"--part -1GB", "expected a size like 8GB", 2},
+        {"--part 99999999999TB", "expected a size like 8GB", 2},
+        {"--label x --part rest", "ahead of the first --part", 2},
+        {"--part rest --part rest", "partition 2: two partitions ask", 2},
+        {"--part 3GB --part 2GB", "partition 2: there is no room", 7},
+        {"--part 60% --part 50%", "add up to more than all", 2},
+        {"--table gpt --part rest --active", "only an MBR has an active", 2},
+        {"--part rest --active --part 1GB --active", "one partition can be", 2},
+        {"--part 50% --part 50% --table none", "one volume, over the whole", 2},
+        {"--part 1MB --volume fat32 --part rest", "FAT32 needs at least", 7},
+        {"--keep 9", "no partition of this number", 2},
+        {"--keep 1,1", "named twice", 2},
+        {"--keep 1,", "expected numbers of partitions", 2},
+        {"--keep all --table gpt", "only under the table that is there", 2},
+        {"--keep all --part 1GB", "no room", 7}};
+    char line[200];
+
+    (void)state;
+    divide();
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        snprintf(line, sizeof line, "draft file:$/card.img %s",
+                 rows[i].options);
+        expect(line, rows[i].code, rows[i].words);
+    }
+}
+
+/* The first and the third stay: not a byte of theirs changes. */
+static void partitions_that_stay_are_not_touched(void **state)
+{
+    (void)state;
+    divide();
+    sh("cd $FOLDER && cat >sums.py <<'END'\n"
+       "import hashlib, os, sys\n"
+       "image = os.open('card.img', os.O_RDONLY)\n"
+       "def sum(first, end):\n"
+       "    digest, at = hashlib.sha256(), first * 512\n"
+       "    while at < end * 512:\n"
+       "        try:\n"
+       "            data = os.lseek(image, at, os.SEEK_DATA)\n"
+       "        except OSError:\n"
+       "            break\n"
+       "        if data >= end * 512:\n"
+       "            break\n"
+       "        piece = os.pread(image, min(65536, end * 512 - data), data)\n"
+       "        if piece.strip(b'\\0'):\n"
+       "            digest.update(b'%d' % data + piece)\n"
+       "        at = data + len(piece)\n"
+       "    return digest.hexdigest()\n"
+       "print(sum(1, 1955840), sum(3907584, 7812500))\n"
+       "END\n"
+       "/usr/bin/python3 sums.py >before && head -c 440 card.img >code",
+       0);
+    expect("draft file:$/card.img --keep 1,3 --part rest --label fresh", 0,
+           "stays");
+    assert_non_null(strstr(p.out, "take what goes out of the table"));
+    assert_non_null(strstr(p.out, "FAT32 \"LOGS\", 999 MB"));
+    assert_null(strstr(p.out, "FAT32 \"DATA\", 2 GB"));
+    sh("cd $FOLDER && $TOOL renew card.img --keep 1,3 --part 300MB --label "
+       "fresh --consent $TAG && /usr/bin/python3 sums.py | cmp - before && "
+       "head -c 440 card.img | cmp - code",
+       0);
+    assert_non_null(strstr(shell.out, "has 3 partitions"));
+    expect("assess file:$/card.img", 0, "2 # FAT32 \"FRESH\"           301 MB");
+    sh("cd $FOLDER && $TOOL draft card.img --keep 2 -o less.json --json >out "
+       "&& $TOOL enact less.json --consent $TAG && $TOOL prove less.json",
+       0);
+    sh("cp $FOLDER/out $FOLDER/less", 0);
+    expect("assess file:$/card.img", 0, "belongs to no partition");
+    assert_null(strstr(p.out, "DATA"));
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test_setup(several_partitions_are_made_and_shown,
+                               fresh_bench),
+        cmocka_unit_test_setup(what_makes_no_sense_is_refused_with_a_reason,
+                               fresh_bench),
+        cmocka_unit_test_setup(partitions_that_stay_are_not_touched,
+                               fresh_bench),
+    };
+
+    return cmocka_run_group_tests_name("parts", tests, NULL, clean);
+}
