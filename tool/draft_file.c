@@ -200,8 +200,7 @@ static bool read_address(const json_t *shape, char address[ADDRESS_ROOM])
     return strlen(address) == length;
 }
 
-static enum slate_status read_shape(const json_t *shape,
-                                    struct slate_draft *draft,
+static enum slate_status read_shape(json_t *shape, struct slate_draft *draft,
                                     char address[ADDRESS_ROOM])
 {
     const char *name = json_string_value(json_object_get(shape, "shape"));

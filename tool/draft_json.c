@@ -343,9 +343,9 @@ static bool read_blob(void *context, const char *name,
     return draft_json_hex(hex, bytes->byte, bytes->count);
 }
 
-bool draft_json_take(const json_t *object, struct slate_draft *draft)
+bool draft_json_take(json_t *object, struct slate_draft *draft)
 {
-    struct visit visit = {.level = {{.value = (json_t *)(uintptr_t)object}}};
+    struct visit visit = {.level = {{.value = object}}};
     const struct slate_visitor reader = {
         read_enter,    leave,     read_count, read_number, read_flag,
         read_choice,   read_bits, read_text,  read_bytes,  read_ranges,

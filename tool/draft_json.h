@@ -10,7 +10,7 @@
 void draft_json_add(json_t *object, struct slate_draft *draft);
 
 /* Reads them into a placed draft; false: one is missing, or impossible. */
-bool draft_json_take(const json_t *object, struct slate_draft *draft);
+bool draft_json_take(json_t *object, struct slate_draft *draft);
 
 /* Lower-case digits, two for each byte; false for anything else. */
 bool draft_json_hex(const char *hex, uint8_t *bytes, size_t length);

@@ -223,7 +223,7 @@ static void add_part(const struct slate_draft *draft,
         stretch->number = entry->number;
     if (part->ask.keep != 0)
         snprintf(stretch->extra, sizeof stretch->extra, "stays");
-    else if (draft->table.kind == SLATE_TABLE_MBR)
+    else if (entry != NULL && draft->table.kind == SLATE_TABLE_MBR)
         snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh%s",
                  entry->mbr_type, entry->active ? ", active" : "");
 }

@@ -165,10 +165,7 @@ static void expect(const struct argp_state *state, bool good,
 static void begin_part(const struct argp_state *state, const char *word,
                        struct options *options)
 {
-    static const struct slate_ask nothing;
-
-    if (!options->divided &&
-        memcmp(&options->ask[0], &nothing, sizeof nothing) != 0)
+    if (!options->divided && options->loose)
         exit(fail(SLATE_ERR_ARGUMENT,
                   "%s: what stands ahead of the first --part belongs to no "
                   "partition; expected --part SIZE ahead of it",
@@ -244,6 +241,8 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
     default:
         taken = take_ask(key, word, state, options);
         options->asked = options->asked || taken == 0;
+        options->loose = options->loose ||
+                         (taken == 0 && !options->divided && key != KEY_KEEP);
         return taken;
     }
 }

@@ -41,6 +41,7 @@ struct options {
     struct slate_ask *ask; /* of each partition */
     uint32_t asks;         /* at least 1 */
     bool asked;            /* anything was, of the goal or of a partition */
+    bool loose;            /* something for one partition, ahead of --part */
     bool divided;           /* --part was given */
     const char *keep;      /* "all", or numbers with commas between them */
     bool has_seed;

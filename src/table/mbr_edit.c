@@ -33,7 +33,7 @@ static void put_entries(const struct slate_table_plan *plan, uint8_t *block)
 {
     uint8_t *entries = block + SLATE_MBR_ENTRIES;
 
-    memset(entries, 0, SLATE_MBR_PRIMARIES * SLATE_MBR_ENTRY_BYTES);
+    memset(entries, 0, (size_t)SLATE_MBR_PRIMARIES * SLATE_MBR_ENTRY_BYTES);
     for (uint32_t i = 0; i < plan->count; i++) {
         const struct slate_partition *partition = &plan->partition[i];
         size_t at;
