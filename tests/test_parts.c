@@ -124,6 +124,40 @@ static void partitions_that_stay_are_not_touched(void **state)
     assert_null(strstr(p.out, "DATA"));
 }
 
+/* Changing one's mind: what the command line does not say is as before. */
+static void an_earlier_draft_is_revised(void **state)
+{
+    (void)state;
+    divide();
+    expect("draft file:$/card.img --for logger --keep 1 --part rest --label "
+           "one -o $/r1.json --seed 00112233445566778899aabbccddeeff --json",
+           0, "");
+    expect_text("goal.for", "logger");
+    expect("draft $/r1.json --label two --volume fat32 -o $/r2.json --json", 0,
+           "");
+    check_schema("draft");
+    expect_text("goal.for", "logger");
+    assert_int_equal(number("parts.0.keep"), 1);
+    expect_text("parts.1.label", "two");
+    expect_text("parts.1.volume", "fat32");
+    expect_text("choices.seed", "00112233445566778899aabbccddeeff");
+    expect("draft $/r2.json --part 1GB --label a --part rest --label b -o "
+           "$/r3.json --for camera --json",
+           0, "");
+    expect_text("goal.for", "camera");
+    assert_int_equal(number("parts.0.keep"), 1);
+    expect_text("parts.2.label", "b");
+    expect("draft $/r3.json --label x", 2, "this draft makes 2 partitions");
+    expect("draft $/r3.json --keep 1,3 --json", 7, "no room");
+    expect("draft $/r1.json --keep 3 --json", 0, "");
+    assert_int_equal(number("parts.1.keep"), 3);
+    sh("cd $FOLDER && $TOOL enact r3.json --consent $TAG && $TOOL prove "
+       "r3.json",
+       0);
+    /* revised on what is there now */
+    expect("draft $/r1.json --label late", 0, "FAT32 \"A\", 1 GB");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -133,6 +167,7 @@ int main(void)
                                fresh_bench),
         cmocka_unit_test_setup(partitions_that_stay_are_not_touched,
                                fresh_bench),
+        cmocka_unit_test_setup(an_earlier_draft_is_revised, fresh_bench),
     };
 
     return cmocka_run_group_tests_name("parts", tests, NULL, clean);

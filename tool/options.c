@@ -224,7 +224,7 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
 
     switch (key) {
     case KEY_FOR:
-        options->asked = true;
+        options->asked = options->for_given = true;
         expect(state, word_use(word, &goal->use), "--for", word,
                "anything, camera, player, console or logger");
         return 0;

@@ -40,6 +40,7 @@ struct options {
     struct slate_goal goal;
     struct slate_ask *ask; /* of each partition */
     uint32_t asks;         /* at least 1 */
+    bool for_given;        /* --for was */
     bool asked;            /* anything was, of the goal or of a partition */
     bool loose;            /* something for one partition, ahead of --part */
     bool divided;           /* --part was given */

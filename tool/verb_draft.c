@@ -1,11 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* draft: what renewing a device would do. */
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
-#include <time.h>
 
+#include "asked.h"
 #include "drafted.h"
+#include "durable.h"
 #include "lifts.h"
 #include "paint.h"
 #include "plain.h"
@@ -13,27 +13,6 @@
 #include "say.h"
 #include "verbs.h"
 #include "view.h"
-
-/* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
- * can be repeated byte for byte. */
-static void take_stamp(struct slate_stamp *stamp)
-{
-    const char *epoch = getenv("SOURCE_DATE_EPOCH");
-    time_t now = epoch == NULL ? time(NULL) : (time_t)strtoll(epoch, NULL, 10);
-    struct tm parts;
-
-    memset(stamp, 0, sizeof *stamp);
-    if ((epoch == NULL ? localtime_r(&now, &parts) : gmtime_r(&now, &parts)) ==
-            NULL ||
-        parts.tm_year < 80 || parts.tm_year > 207)
-        return;
-    stamp->year = (uint16_t)(parts.tm_year + 1900);
-    stamp->month = (uint8_t)(parts.tm_mon + 1);
-    stamp->day = (uint8_t)parts.tm_mday;
-    stamp->hour = (uint8_t)parts.tm_hour;
-    stamp->minute = (uint8_t)parts.tm_min;
-    stamp->second = (uint8_t)(parts.tm_sec > 59 ? 59 : parts.tm_sec);
-}
 
 /* What a command lifts, though it is not lifted without being asked. */
 static void add_agreement(const struct slate_draft *draft,
@@ -62,81 +41,21 @@ static int explain_refusal(const struct target *target,
     return fail(status, "%s cannot be renewed so: %s", target->address, words);
 }
 
-static enum slate_status ask_to_keep(struct slate_draft *draft,
-                                     unsigned long number)
-{
-    struct slate_ask ask = {.keep = number > UINT32_MAX ? UINT32_MAX
-                                                        : (uint32_t)number};
-
-    return slate_draft_ask(draft, &ask);
-}
-
-/* Logical partitions stay with their container. */
-static enum slate_status keep_all(const struct slate_facts *facts,
-                                  struct slate_draft *draft)
-{
-    enum slate_status status = SLATE_OK;
-
-    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
-        if (facts->partition[i].role != SLATE_ROLE_LOGICAL)
-            status = ask_to_keep(draft, facts->partition[i].number);
-    }
-    return status;
-}
-
-static enum slate_status keep_listed(const char *list,
-                                     struct slate_draft *draft)
-{
-    enum slate_status status = SLATE_OK;
-    char *end = NULL;
-
-    for (; *list != '\0' && status == SLATE_OK; list = end) {
-        status = ask_to_keep(draft, strtoul(list, &end, 10));
-        end += *end == ',' ? 1 : 0;
-    }
-    return status;
-}
-
-/* Goal, parts and choices as the command line has them. */
-static enum slate_status ask_for(struct target *target,
-                                 const struct options *options,
-                                 struct slate_draft *draft)
-{
-    /* where partitions stay, none is added without being asked for */
-    uint32_t asks =
-        options->keep != NULL && !options->divided ? 0 : options->asks;
-    enum slate_status status = SLATE_OK;
-
-    draft->goal = options->goal;
-    draft->parts = 0;
-    if (options->keep != NULL)
-        status = strcmp(options->keep, "all") == 0
-                     ? keep_all(&target->facts, draft)
-                     : keep_listed(options->keep, draft);
-    for (uint32_t i = 0; i < asks && status == SLATE_OK; i++)
-        status = slate_draft_ask(draft, &options->ask[i]);
-    if (status == SLATE_OK && options->has_seed)
-        memcpy(draft->choices.seed, options->seed, sizeof options->seed);
-    else if (status == SLATE_OK)
-        status = slate_media_random(&target->media, draft->choices.seed,
-                                    sizeof draft->choices.seed);
-    take_stamp(&draft->choices.stamp);
-    return status;
-}
-
 int make_draft(struct target *target, const struct options *options,
-               struct slate_draft *draft)
+               const struct slate_draft *former, struct slate_draft *draft)
 {
     enum slate_status status;
+    int code;
 
     if (target->is_file && target->facts.read_only)
         return fail(SLATE_ERR_PROTECTED,
                     "%s is write-protected by its permissions: allow yourself "
                     "to write to the file",
                     target->address);
-    status = ask_for(target, options, draft);
-    if (status == SLATE_OK)
-        status = slate_draft_base(draft, &target->facts);
+    code = asked_fill(target, options, former, draft);
+    if (code != 0)
+        return code;
+    status = slate_draft_base(draft, &target->facts);
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);
     status =
@@ -174,25 +93,48 @@ static void tell_next(const struct options *options,
            plain_word(options->output), wanted, target->also);
 }
 
+/* A device, or an earlier draft, which is revised for the device that it is
+ * of. */
+static int open_operand(const struct options *options,
+                        struct slate_draft *former, bool *revised,
+                        struct target *target)
+{
+    char address[ADDRESS_ROOM];
+
+    *revised = durable_exists(options->operand) &&
+               draft_file_read(options->operand, former, address) == SLATE_OK;
+    return *revised ? open_device_of(former, address, options->bench, target)
+                    : target_open(target, options->operand, options->bench,
+                                  options->block_bytes);
+}
+
+static int draft_it(const struct options *options, struct target *target,
+                    const struct slate_draft *former, struct slate_draft *draft)
+{
+    int code = target_look(target);
+
+    if (code == 0 && options->output != NULL)
+        code = refuse_used(target); /* it changes as long as that lasts */
+    if (code == 0 && options->output != NULL)
+        code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0)
+        code = refuse_concealed(target, options);
+    if (code == 0)
+        code = make_draft(target, options, former, draft);
+    if (code == 0 && options->output != NULL)
+        code = draft_file_save(options->output, target, draft);
+    return code;
+}
+
 int verb_draft(const struct options *options)
 {
-    struct target target;
-    struct slate_draft *draft = drafted_new();
-    int code = target_open(&target, options->operand, options->bench,
-                           options->block_bytes);
+    struct target target = {0};
+    struct slate_draft *draft = drafted_new(), *former = drafted_new();
+    bool revised;
+    int code = open_operand(options, former, &revised, &target);
 
     if (code == 0)
-        code = target_look(&target);
-    if (code == 0 && options->output != NULL)
-        code = refuse_used(&target); /* it changes as long as that lasts */
-    if (code == 0 && options->output != NULL)
-        code = draft_file_may_write(options->output, &target, options->replace);
-    if (code == 0)
-        code = refuse_concealed(&target, options);
-    if (code == 0)
-        code = make_draft(&target, options, draft);
-    if (code == 0 && options->output != NULL)
-        code = draft_file_save(options->output, &target, draft);
+        code = draft_it(options, &target, revised ? former : NULL, draft);
     if (code == 0 && options->json) {
         code = report_print(draft_file_shape(&target, draft));
     } else if (code == 0) {
@@ -202,6 +144,7 @@ int verb_draft(const struct options *options)
         tell_next(options, &target);
     }
     target_close(&target);
+    drafted_free(former);
     drafted_free(draft);
     return code;
 }

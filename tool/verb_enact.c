@@ -130,9 +130,8 @@ void tell_proved(const struct slate_draft *draft,
     print_wrapped("Proved", PAINT_GOOD, words);
 }
 
-/* The device of a draft: at its address, or wherever its tag is now. */
-static int open_device_of(const struct slate_draft *draft, const char *address,
-                          const char *bench, struct target *target)
+int open_device_of(const struct slate_draft *draft, const char *address,
+                   const char *bench, struct target *target)
 {
     uint32_t block_bytes = draft->basis.geometry.block_bytes;
 

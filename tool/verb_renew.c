@@ -151,7 +151,7 @@ static int look_and_draft(struct renewal *renewal)
     if (code == 0 && lifts_has_concealed(target, options))
         code = reveal(renewal);
     if (code == 0)
-        code = make_draft(target, options, renewal->draft);
+        code = make_draft(target, options, NULL, renewal->draft);
     if (code == 0 && !options->json)
         view_draft(&target->facts, renewal->draft);
     if (code == 0 && !options->json && target->users[0] != '\0')

@@ -26,7 +26,11 @@ int verb_await(const struct options *options);
 /* The steps that renew shares with the single verbs; they say on stderr what
  * goes wrong and return an exit code. */
 int make_draft(struct target *target, const struct options *options,
-               struct slate_draft *draft);
+               const struct slate_draft *former, struct slate_draft *draft);
+/* The device of a draft: at its address, or wherever its tag is now. */
+int open_device_of(const struct slate_draft *draft, const char *address,
+                   const char *bench, struct target *target);
+
 int carry_out(struct target *target, const struct slate_draft *draft,
               const char *consent, bool quiet, struct slate_enact *enact);
 int read_back(struct target *target, const struct slate_draft *draft,

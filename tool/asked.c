@@ -1,0 +1,193 @@
+/* SPDX-License-Identifier: MIT */
+/* What is asked of a draft: by the command line, and by an earlier draft that
+ * it revises. */
+#include "asked.h"
+
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+
+#include "say.h"
+
+/* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
+ * can be repeated byte for byte. */
+static void take_stamp(struct slate_stamp *stamp)
+{
+    const char *epoch = getenv("SOURCE_DATE_EPOCH");
+    time_t now = epoch == NULL ? time(NULL) : (time_t)strtoll(epoch, NULL, 10);
+    struct tm parts;
+
+    memset(stamp, 0, sizeof *stamp);
+    if ((epoch == NULL ? localtime_r(&now, &parts) : gmtime_r(&now, &parts)) ==
+            NULL ||
+        parts.tm_year < 80 || parts.tm_year > 207)
+        return;
+    stamp->year = (uint16_t)(parts.tm_year + 1900);
+    stamp->month = (uint8_t)(parts.tm_mon + 1);
+    stamp->day = (uint8_t)parts.tm_mday;
+    stamp->hour = (uint8_t)parts.tm_hour;
+    stamp->minute = (uint8_t)parts.tm_min;
+    stamp->second = (uint8_t)(parts.tm_sec > 59 ? 59 : parts.tm_sec);
+}
+
+static enum slate_status ask_to_keep(struct slate_draft *draft,
+                                     unsigned long number)
+{
+    struct slate_ask ask = {.keep = number > UINT32_MAX ? UINT32_MAX
+                                                        : (uint32_t)number};
+
+    return slate_draft_ask(draft, &ask);
+}
+
+/* Logical partitions stay with their container. */
+static enum slate_status keep_all(const struct slate_facts *facts,
+                                  struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
+        if (facts->partition[i].role != SLATE_ROLE_LOGICAL)
+            status = ask_to_keep(draft, facts->partition[i].number);
+    }
+    return status;
+}
+
+static enum slate_status keep_listed(const char *list,
+                                     struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+    char *end = NULL;
+
+    for (; *list != '\0' && status == SLATE_OK; list = end) {
+        status = ask_to_keep(draft, strtoul(list, &end, 10));
+        end += *end == ',' ? 1 : 0;
+    }
+    return status;
+}
+
+static enum slate_status keep_former(const struct slate_draft *former,
+                                     struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = 0; i < former->parts && status == SLATE_OK; i++) {
+        if (former->part[i].ask.keep != 0)
+            status = slate_draft_ask(draft, &former->part[i].ask);
+    }
+    return status;
+}
+
+static enum slate_status keep(const struct target *target,
+                              const struct options *options,
+                              const struct slate_draft *former,
+                              struct slate_draft *draft)
+{
+    if (options->keep == NULL)
+        return former == NULL ? SLATE_OK : keep_former(former, draft);
+    return strcmp(options->keep, "all") == 0
+               ? keep_all(&target->facts, draft)
+               : keep_listed(options->keep, draft);
+}
+
+/* What the command line says of one partition goes over what was asked. */
+static void revise(const struct slate_ask *said, struct slate_ask *ask)
+{
+    if (said->volume != SLATE_VOLUME_NONE)
+        ask->volume = said->volume;
+    if (said->cluster_bytes != 0)
+        ask->cluster_bytes = said->cluster_bytes;
+    if (said->label[0] != '\0')
+        memcpy(ask->label, said->label, sizeof ask->label);
+    ask->bare = ask->bare || said->bare;
+    ask->active = ask->active || said->active;
+}
+
+static int add_former(const struct options *options,
+                      const struct slate_draft *former,
+                      struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+    uint32_t fresh = 0;
+
+    for (uint32_t i = 0; i < former->parts; i++)
+        fresh += former->part[i].ask.keep == 0 ? 1 : 0;
+    if (options->loose && fresh != 1)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: this draft makes %u partitions; expected --part "
+                    "SIZE ahead of what is said of one of them",
+                    fresh);
+    for (uint32_t i = 0; i < former->parts && status == SLATE_OK; i++) {
+        struct slate_ask ask = former->part[i].ask;
+
+        if (ask.keep != 0)
+            continue;
+        revise(&options->ask[0], &ask);
+        status = slate_draft_ask(draft, &ask);
+    }
+    return status == SLATE_OK ? 0 : fail_plainly(status, "draft");
+}
+
+/* New partitions; where others stay, none without being asked for. */
+static int add(const struct options *options, const struct slate_draft *former,
+               struct slate_draft *draft)
+{
+    uint32_t asks =
+        options->keep != NULL && !options->divided ? 0 : options->asks;
+    enum slate_status status = SLATE_OK;
+
+    if (former != NULL && !options->divided)
+        return add_former(options, former, draft);
+    for (uint32_t i = 0; i < asks && status == SLATE_OK; i++)
+        status = slate_draft_ask(draft, &options->ask[i]);
+    return status == SLATE_OK ? 0 : fail_plainly(status, "draft");
+}
+
+static void take_goal(const struct options *options,
+                      const struct slate_draft *former, struct slate_goal *goal)
+{
+    const struct slate_goal *said = &options->goal;
+
+    *goal = former == NULL ? *said : former->goal;
+    if (options->for_given)
+        goal->use = said->use;
+    if (said->table_given) {
+        goal->table_given = true;
+        goal->table = said->table;
+    }
+    if (options->lift != NULL)
+        goal->lift = said->lift;
+    goal->lasting = goal->lasting || said->lasting;
+}
+
+/* A draft that is revised keeps its serial numbers and its date. */
+static enum slate_status choose(struct target *target,
+                                const struct options *options,
+                                const struct slate_draft *former,
+                                struct slate_choices *choices)
+{
+    if (former != NULL) {
+        *choices = former->choices;
+    } else {
+        take_stamp(&choices->stamp);
+        if (!options->has_seed)
+            return slate_media_random(&target->media, choices->seed,
+                                      sizeof choices->seed);
+    }
+    if (options->has_seed)
+        memcpy(choices->seed, options->seed, sizeof choices->seed);
+    return SLATE_OK;
+}
+
+int asked_fill(struct target *target, const struct options *options,
+               const struct slate_draft *former, struct slate_draft *draft)
+{
+    enum slate_status status;
+
+    draft->parts = 0;
+    take_goal(options, former, &draft->goal);
+    status = keep(target, options, former, draft);
+    if (status == SLATE_OK)
+        status = choose(target, options, former, &draft->choices);
+    return status == SLATE_OK ? add(options, former, draft)
+                              : fail_plainly(status, target->address);
+}
