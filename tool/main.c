@@ -54,9 +54,15 @@ static const struct verb verbs[] = {
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT,
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
-     "keeps the draft in a file. Writes nothing to the device.\v"
-     "Example:\n  trueslate draft sim:tide-gauge-7 --for logger --label TIDE-7 "
-     "-o tide.draft.json",
+     "keeps the draft in a file. Writes nothing to the device. An earlier "
+     "draft "
+     "in place of DEVICE is revised: what is not said is as before.\v"
+     "Examples:\n  trueslate draft sim:tide-gauge-7 --for logger --label "
+     "TIDE-7 "
+     "-o tide.draft.json\n  trueslate draft tide.draft.json --part 4GB --label "
+     "LOGS --part rest --label SPARE\n  trueslate draft sim:tide-gauge-7 "
+     "--keep 1 "
+     "--part rest --label TIDE-7",
      verb_draft},
     {"enact", "FILE", TAKES_BENCH | TAKES_JSON | TAKES_CONSENT,
      "carry out a draft, or go on with an interrupted one",
