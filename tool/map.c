@@ -294,6 +294,13 @@ enum paint map_paint(const struct map *map, int column, int columns)
     return paint;
 }
 
+/* Two of a kind side by side are told apart. */
+static void print_edge(enum paint paint, int *column)
+{
+    painted(paint, "%s", paint_edge());
+    ++*column;
+}
+
 /* Each stretch gets a column at least. */
 static void print_each(const struct map *map, int columns)
 {
@@ -309,6 +316,8 @@ static void print_each(const struct map *map, int columns)
             end = column + 1;
         if (i + 1 == map->count || end > columns - left)
             end = columns - left;
+        if (i > 0 && end - column > 1 && stretch[-1].paint == stretch->paint)
+            print_edge(stretch->paint, &column);
         print_run(stretch->paint, end - column);
         column = end > column ? end : column;
     }

@@ -86,6 +86,11 @@ void painted(enum paint paint, const char *format, ...)
     va_end(arguments);
 }
 
+const char *paint_edge(void)
+{
+    return has_unicode ? "\u2590" : ":";
+}
+
 const char *paint_fill(enum paint paint)
 {
     switch (paint) {

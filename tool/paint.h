@@ -26,6 +26,9 @@ __attribute__((format(printf, 2, 3)))
 #endif
 void painted(enum paint paint, const char *format, ...);
 
+/* Where a stretch begins beside one of the same paint. */
+const char *paint_edge(void);
+
 /* The fill character of a map, one column wide; it differs by paint, so that
  * the map reads without colours too. */
 const char *paint_fill(enum paint paint);
