@@ -43,7 +43,7 @@ struct options {
     bool for_given;        /* --for was */
     bool asked;            /* anything was, of the goal or of a partition */
     bool loose;            /* something for one partition, ahead of --part */
-    bool divided;           /* --part was given */
+    bool divided;          /* --part was given */
     const char *keep;      /* "all", or numbers with commas between them */
     bool has_seed;
     uint8_t seed[16];
