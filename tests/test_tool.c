@@ -139,9 +139,9 @@ static void wrong_usage_says_what_was_expected(void **state)
 
 static void help_has_an_example_for_every_verb(void **state)
 {
-    static const char *const verbs[] = {"survey", "await", "assess", "draft",
-                                        "enact",  "prove", "renew",  "bench",
-                                        "plug",   "unplug"};
+    static const char *const verbs[] = {
+        "survey", "await", "assess", "draft",  "enact", "prove",   "renew",
+        "bench",  "plug",  "unplug", "guards", "probe", "release", "eject"};
 
     (void)state;
     expect("--help", 0, "Exit codes:");

@@ -57,7 +57,7 @@ static const struct verb verbs[] = {
      "keeps the draft in a file. Writes nothing to the device. An earlier "
      "draft "
      "in place of DEVICE is revised: what is not said is as before.\v"
-     "Examples:\n  trueslate draft sim:tide-gauge-7 --for logger --label "
+     "Example:\n  trueslate draft sim:tide-gauge-7 --for logger --label "
      "TIDE-7 "
      "-o tide.draft.json\n  trueslate draft tide.draft.json --part 4GB --label "
      "LOGS --part rest --label SPARE\n  trueslate draft sim:tide-gauge-7 "
