@@ -432,7 +432,13 @@ static void what_cannot_stay_is_refused(void **state)
     s.draft.goal.table_given = true;
     s.draft.goal.table = SLATE_TABLE_MBR;
     assert_status(make(&ram), SLATE_ERR_PARTS);
+    ram_put_entry(&ram, 1, 0x0C, false, at_mib(1), at_mib(20)); /* a hybrid */
     ask_for(4, 2);
+    assert_status(make(&ram), SLATE_ERR_PARTS);
+    assert_non_null(strstr(s.draft.why, "hybrid"));
+    craft_erase(&ram, 462, 16);
+    ask_for(4, 2);
+    assert_ok(make(&ram));
     craft_flip(&ram, block + 60); /* the first header */
     assert_status(make(&ram), SLATE_ERR_ONE_COPY);
     ram_close(&ram);

@@ -65,6 +65,7 @@ static void what_makes_no_sense_is_refused_with_a_reason(void **state)
         {"--part 1MB --volume fat32 --part rest", "FAT32 needs at least", 7},
         {"--keep 9", "no partition of this number", 2},
         {"--keep 1,1", "named twice", 2},
+        {"--keep 1 --label x", "no new partition is asked for", 2},
         {"--keep 1,", "expected numbers of partitions", 2},
         {"--keep all --table gpt", "only under the table that is there", 2},
         {"--keep all --part 1GB", "no room", 7}};

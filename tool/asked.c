@@ -137,6 +137,10 @@ static int add(const struct options *options, const struct slate_draft *former,
 
     if (former != NULL && !options->divided)
         return add_former(options, former, draft);
+    if (asks == 0 && options->loose)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: no new partition is asked for; expected --part "
+                    "SIZE ahead of what is said of one");
     for (uint32_t i = 0; i < asks && status == SLATE_OK; i++)
         status = slate_draft_ask(draft, &options->ask[i]);
     return status == SLATE_OK ? 0 : fail_plainly(status, "draft");

@@ -128,9 +128,9 @@ SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
  * @param media the device
  * @param work  SLATE_WORK_MIN bytes
  * @return SLATE_OK, also where nothing stays; SLATE_ERR_PARTS (no such
- *         partition, a logical one, no such table); SLATE_ERR_ONE_COPY when the
- *         copies of a GPT are not both sound and equal; SLATE_ERR_BUFFER for
- *         too little room; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ *         partition, a logical one, no such table, a hybrid);
+ * SLATE_ERR_ONE_COPY when the copies of a GPT are not both sound and equal;
+ * SLATE_ERR_BUFFER for too little room; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_keep(struct slate_draft *draft, const struct slate_facts *facts,

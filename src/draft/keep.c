@@ -109,6 +109,10 @@ enum slate_status slate_draft_keep(struct slate_draft *draft,
         facts->layout.kind != SLATE_TABLE_GPT)
         return slate_draft_refuse(
             draft, 0, "only partitions of an MBR or a GPT can stay");
+    if (facts->layout.hybrid >
+        0) /* its other entries would tell of what goes */
+        return slate_draft_refuse(draft, 0,
+                                  "partitions of a hybrid table cannot stay");
     status = find_kept(draft, facts);
     if (status == SLATE_OK)
         status = take(&reading, 0, 1);
