@@ -63,15 +63,14 @@ int main(void)
     static struct slate_enact enact;
     static struct slate_prove prove;
     const struct slate_port port = {&ops, NULL};
-    const struct slate_draft_room room = {part,
-                                          partition,
-                                          1,
-                                          range,
-                                          2 + 2 * SLATE_FACTS_PARTITIONS,
-                                          seen,
-                                          SLATE_EVIDENCE_RANGES,
-                                          NULL,
-                                          0};
+    const struct slate_draft_room room = {.part = part,
+                                          .partition = partition,
+                                          .parts = 1,
+                                          .range = range,
+                                          .ranges =
+                                              2 + 2 * SLATE_FACTS_PARTITIONS,
+                                          .seen = seen,
+                                          .seen_ranges = SLATE_EVIDENCE_RANGES};
     const struct slate_ask ask = {.label = "BUOY 12"};
     const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
     char size[SLATE_SIZE_TEXT];

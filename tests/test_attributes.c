@@ -6,17 +6,14 @@
 #include "check.h"
 #include "corpus.h"
 #include "program.h"
+#include "shim.h"
 #include "tool_case.h"
 
-static struct slate_media media;
-static struct slate_facts facts;
-static uint8_t work[SLATE_WORK_MIN];
+static struct session s;
 
 static void look(struct ram *ram)
 {
-    assert_ok(slate_media_open(&media, &ram->port));
-    assert_ok(
-        slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work, &facts));
+    assert_ok(session_look(&s, ram));
 }
 
 static uint32_t count_attributes(void)
@@ -24,17 +21,33 @@ static uint32_t count_attributes(void)
     struct slate_attribute attribute;
     uint32_t count = 0;
 
-    while (slate_attribute_next(&facts, count, &attribute))
+    while (slate_attribute_next(&s.facts, count, &attribute))
         count++;
     return count;
+}
+
+/* Of one attribute, on what was looked at. */
+static enum slate_status draft(const struct slate_attribute *attribute)
+{
+    enum slate_status status;
+
+    session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    s.draft.parts = 0;
+    assert_ok(slate_draft_base(&s.draft, &s.facts));
+    status = slate_draft_clear(&s.draft, &s.facts, attribute, &s.media, s.work);
+    return status == SLATE_OK ? slate_draft_make(&s.draft) : status;
 }
 
 static enum slate_status clear(uint32_t index)
 {
     struct slate_attribute attribute;
+    enum slate_status status;
 
-    assert_true(slate_attribute_next(&facts, index, &attribute));
-    return slate_attribute_clear(&media, &facts, &attribute, work, sizeof work);
+    assert_true(slate_attribute_next(&s.facts, index, &attribute));
+    status = draft(&attribute);
+    if (status == SLATE_OK)
+        status = session_enact(&s, slate_draft_work_bytes(&s.draft));
+    return status == SLATE_OK ? session_prove(&s, SLATE_WORK_MIN * 2) : status;
 }
 
 static void build(const char *name, struct ram *ram)
@@ -82,10 +95,10 @@ static void found_and_cleared(const char *name, void (*more)(struct ram *ram),
     ram_copy(&before, &ram);
     look(&ram);
     assert_int_equal(count_attributes(), 1);
-    assert_true(slate_attribute_next(&facts, 0, &attribute));
+    assert_true(slate_attribute_next(&s.facts, 0, &attribute));
     assert_int_equal(attribute.kind, kind);
     assert_int_equal(attribute.partition, 0);
-    memcpy(label, facts.volume[0].label, sizeof label);
+    memcpy(label, s.facts.volume[0].label, sizeof label);
     assert_ok(clear(0));
     assert_false(ram.claimed);
     changed = differences(&before, &ram);
@@ -93,7 +106,7 @@ static void found_and_cleared(const char *name, void (*more)(struct ram *ram),
     assert_status(clear(0), SLATE_ERR_CHANGED); /* gone already */
     look(&ram);
     assert_int_equal(count_attributes(), 0);
-    assert_string_equal(facts.volume[0].label, label);
+    assert_string_equal(s.facts.volume[0].label, label);
     ram_close(&ram);
     ram_close(&before);
 }
@@ -132,29 +145,36 @@ static void flag_sealed_ext4(struct ram *ram)
     craft_le(ram, AT + 1024 + 100, 0x1400, 4);
 }
 
+/* Bytes that differ: entry, array checksum, header checksum, twice; the type; a
+ * byte for each copy of a flag; with a checksum over it. */
+static const struct {
+    const char *name;
+    void (*more)(struct ram *ram);
+    enum slate_attribute_kind kind;
+    uint32_t least, most;
+} cases[] = {
+    {"read-only-attribute", NULL, SLATE_ATTRIBUTE_READ_ONLY, 8, 18},
+    {"no-letter-attribute", NULL, SLATE_ATTRIBUTE_NO_LETTER, 8, 18},
+    {"required-attribute", NULL, SLATE_ATTRIBUTE_REQUIRED, 8, 18},
+    {"hidden-type", NULL, SLATE_ATTRIBUTE_HIDDEN_TYPE, 1, 1},
+    {"fat32-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1},
+    {"fat32-dirty", both_tables_dirty, SLATE_ATTRIBUTE_DIRTY, 3, 3},
+    {"fat16-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1},
+    {"exfat-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1},
+    {"ntfs-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1},
+    {"ntfs-dirty", second_records, SLATE_ATTRIBUTE_DIRTY, 2, 2},
+    {"ext4-errors", flag_ext4, SLATE_ATTRIBUTE_READ_ONLY_VOLUME, 1, 1},
+    {"ext4-errors", flag_sealed_ext4, SLATE_ATTRIBUTE_READ_ONLY_VOLUME, 4, 5},
+};
+
+#define CASES (sizeof cases / sizeof cases[0])
+
 static void each_is_cleared_in_place(void **state)
 {
     (void)state;
-    /* entry, array checksum, header checksum: twice */
-    found_and_cleared("read-only-attribute", NULL, SLATE_ATTRIBUTE_READ_ONLY, 8,
-                      18);
-    found_and_cleared("no-letter-attribute", NULL, SLATE_ATTRIBUTE_NO_LETTER, 8,
-                      18);
-    found_and_cleared("required-attribute", NULL, SLATE_ATTRIBUTE_REQUIRED, 8,
-                      18);
-    found_and_cleared("hidden-type", NULL, SLATE_ATTRIBUTE_HIDDEN_TYPE, 1, 1);
-    found_and_cleared("fat32-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1);
-    found_and_cleared("fat32-dirty", both_tables_dirty, SLATE_ATTRIBUTE_DIRTY,
-                      3, 3);
-    found_and_cleared("fat16-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1);
-    found_and_cleared("exfat-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1);
-    found_and_cleared("ntfs-dirty", NULL, SLATE_ATTRIBUTE_DIRTY, 1, 1);
-    found_and_cleared("ntfs-dirty", second_records, SLATE_ATTRIBUTE_DIRTY, 2,
-                      2);
-    found_and_cleared("ext4-errors", flag_ext4,
-                      SLATE_ATTRIBUTE_READ_ONLY_VOLUME, 1, 1);
-    found_and_cleared("ext4-errors", flag_sealed_ext4,
-                      SLATE_ATTRIBUTE_READ_ONLY_VOLUME, 4, 5);
+    for (size_t i = 0; i < CASES; i++)
+        found_and_cleared(cases[i].name, cases[i].more, cases[i].kind,
+                          cases[i].least, cases[i].most);
 }
 
 /* The check value of CRC-32C, and a superblock sealed with it. */
@@ -185,8 +205,8 @@ static void odd_places_are_found(void **state)
     ram_put_entry(&ram, 0, 0x05, false, 2048, 2000000);
     craft_link(&ram, 2048, 0x17, 2048, 100000, 0);
     look(&ram);
-    assert_true(slate_attribute_next(&facts, 0, &attribute));
-    assert_int_equal(facts.partition[attribute.partition].number, 5);
+    assert_true(slate_attribute_next(&s.facts, 0, &attribute));
+    assert_int_equal(s.facts.partition[attribute.partition].number, 5);
     assert_ok(clear(0));
     ram_get(&ram, 2048 * 512 + 446 + 4, &byte, 1);
     assert_int_equal(byte, 0x07);
@@ -195,7 +215,7 @@ static void odd_places_are_found(void **state)
     craft_fat32(&ram, 0, 2097152, "BARE");
     craft_le(&ram, 65, 1, 1);
     look(&ram);
-    assert_true(slate_attribute_next(&facts, 0, &attribute));
+    assert_true(slate_attribute_next(&s.facts, 0, &attribute));
     assert_int_equal(attribute.partition, SLATE_ATTRIBUTE_WHOLE);
     assert_ok(clear(0));
     look(&ram);
@@ -210,45 +230,92 @@ static void odd_places_are_found(void **state)
     assert_int_equal(count_attributes(), 1);
     assert_ok(clear(0));
     look(&ram);
-    assert_int_equal(facts.layout.count, 2);
-    assert_int_equal(facts.layout.backup.state, SLATE_GPT_SOUND);
+    assert_int_equal(s.facts.layout.count, 2);
+    assert_int_equal(s.facts.layout.backup.state, SLATE_GPT_SOUND);
     assert_int_equal(count_attributes(), 0);
     ram_close(&ram);
 }
 
-/* Whatever write fails, one copy of the table is sound and tells of the
- * partition, with the attribute or without. */
-static void a_cut_leaves_one_table_whole(void **state)
-{
-    struct ram before;
-    uint32_t runs = 0;
+static const struct shim_way ways[] = {
+    {0, false, false, SHIM_KEPT},      {0, false, false, SHIM_LOST},
+    {512, true, false, SHIM_SOME},     {256, false, true, SHIM_KEPT},
+    {256, false, false, SHIM_LOST},    {100, true, false, SHIM_SOME},
+    {1000000, false, false, SHIM_SOME}};
 
-    (void)state;
-    build("read-only-attribute", &before);
-    for (uint64_t n = 1;; n++) {
+#define WAYS (sizeof ways / sizeof ways[0])
+
+/* A table has one whole copy, which tells of the partition; a volume has its
+ * name. What cannot be read shows neither. */
+static void check_cut(const struct shim *shim, bool gpt, const char *label)
+{
+    assert_ok(slate_media_open(&s.media, &shim->port));
+    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                sizeof s.work, &s.facts));
+    if (gpt) {
+        assert_int_equal(s.facts.layout.kind, SLATE_TABLE_GPT);
+        assert_int_equal(s.facts.layout.count, 1);
+    } else if (shim->unreadable == UINT64_MAX) {
+        assert_string_equal(s.facts.volume[0].label, label);
+    }
+}
+
+static uint64_t cut_everywhere(const struct ram *before,
+                               const struct ram *after, uint64_t writes,
+                               const char *label)
+{
+    uint64_t states = 0;
+
+    for (uint64_t i = 0; i < writes * WAYS; i++, states++) {
         struct ram ram;
+        struct shim shim;
         enum slate_status status;
 
-        ram_copy(&ram, &before);
-        look(&ram);
-        ram.fail_write = n;
-        ram.fail_for_ever = true;
-        status = clear(0);
-        assert_false(ram.claimed);
-        ram.fail_write = 0;
-        look(&ram);
-        assert_int_equal(facts.layout.kind, SLATE_TABLE_GPT);
-        assert_int_equal(facts.layout.count, 1);
-        if (status == SLATE_OK) {
-            ram_close(&ram);
-            break;
-        }
-        assert_status(status, SLATE_ERR_WRITE);
-        runs++;
+        ram_copy(&ram, before);
+        shim_open(&shim, &ram.port);
+        shim.cut_at = i / WAYS + 1;
+        shim.way = ways[i % WAYS];
+        shim.seed = (uint32_t)i;
+        assert_ok(slate_media_open(&s.media, &shim.port));
+        assert_status(session_enact(&s, slate_draft_work_bytes(&s.draft)),
+                      SLATE_ERR_NO_DEVICE);
+        shim_power(&shim);
+        check_cut(&shim, s.facts.layout.kind == SLATE_TABLE_GPT, label);
+        assert_ok(slate_media_open(&s.media, &shim.port));
+        status = session_enact(&s, slate_draft_work_bytes(&s.draft));
+        if (status != SLATE_ERR_ALREADY) /* the last write was all there */
+            assert_ok(status);
+        assert_true(ram_equal(&ram, after));
+        shim_close(&shim);
         ram_close(&ram);
     }
-    assert_int_equal(runs, 4); /* entry and header, twice */
-    ram_close(&before);
+    return states;
+}
+
+/* Every kind, every cut: what was there is whole at any time, and going on
+ * reaches what an uncut run reaches. */
+static void the_power_may_go_in_every_write(void **state)
+{
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; i < CASES; i++) {
+        struct ram before, after;
+        char label[SLATE_LABEL_ROOM];
+
+        build(cases[i].name, &before);
+        if (cases[i].more != NULL)
+            cases[i].more(&before);
+        ram_copy(&after, &before);
+        look(&after);
+        memcpy(label, s.facts.volume[0].label, sizeof label);
+        after.writes = 0;
+        assert_ok(clear(0));
+        states += cut_everywhere(&before, &after, after.writes, label);
+        ram_close(&before);
+        ram_close(&after);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    assert_true(states > 100);
 }
 
 static void what_cannot_be_cleared_is_left_alone(void **state)
@@ -262,14 +329,16 @@ static void what_cannot_be_cleared_is_left_alone(void **state)
     craft_flip(&ram, (ram.facts.block_count - 1) * 512 + 20);
     ram_copy(&before, &ram);
     assert_status(clear(0), SLATE_ERR_ONE_COPY);
-    assert_status(
-        slate_attribute_clear(&media, &facts, &no_such, work, sizeof work),
-        SLATE_ERR_ARGUMENT);
-    assert_status(slate_attribute_clear(&media, &facts, &no_such, work, 4095),
-                  SLATE_ERR_BUFFER);
+    assert_status(draft(&no_such), SLATE_ERR_ARGUMENT);
+    assert_true(ram_equal(&before, &ram));
+    ram_close(&ram);
+    ram_close(&before);
+    build("hidden-type", &ram);
+    look(&ram);
+    ram_copy(&before, &ram);
     ram.busy = true;
     assert_status(clear(0), SLATE_ERR_BUSY);
-    media.read_only = true;
+    s.media.read_only = true;
     assert_status(clear(0), SLATE_ERR_PROTECTED);
     assert_true(ram_equal(&before, &ram));
     ram_close(&ram);
@@ -303,8 +372,32 @@ static void a_device_that_drops_writes_is_told(void **state)
     lay_device("buoy-stick-15", "{\"ignore_writes\": true}");
     assert_int_equal(tool_run(&p, "guards sim:buoy-stick-15 --lift gpt-hidden "
                                   "--consent SESAS-45"),
-                     4);
-    assert_non_null(strstr(p.out, "it still holds"));
+                     5);
+    assert_non_null(strstr(p.out, "something other than"));
+    assert_non_null(strstr(p.err, "not proved"));
+    assert_non_null(strstr(p.err, "the draft is kept"));
+}
+
+/* Reviewed, carried out and proved like any other draft; what it is not fit for
+ * is refused. */
+static void a_change_is_drafted(void **state)
+{
+    (void)state;
+    expect("draft sim:buoy-stick-15 --clear gpt-read-only,dirty -o $/c.json", 0,
+           "nothing: all but a few bytes stays as it is");
+    expect("draft sim:buoy-stick-15 --clear dirty --json", 0,
+           "change the state of a volume");
+    check_schema("draft");
+    expect_text("clears.0.kind", "dirty");
+    expect("enact $/c.json", 3, "will be changed in place");
+    expect("enact $/c.json --consent SESAS-45", 0, "5 blocks");
+    expect("prove $/c.json", 0, "every one is as drafted");
+    expect("enact $/c.json --consent SESAS-45", 3, "already");
+    expect("draft sim:buoy-stick-15 --clear dirty", 3, "is set there");
+    expect("draft $/c.json --label NEW", 2, "changes attributes in place");
+    expect("draft sim:buoy-stick-15 --clear dirty --label NEW", 2,
+           "nothing else");
+    expect("draft sim:buoy-stick-15 --clear spotless", 2, "expected kinds");
 }
 
 int main(void)
@@ -313,10 +406,11 @@ int main(void)
         cmocka_unit_test(each_is_cleared_in_place),
         cmocka_unit_test(superblocks_are_sealed),
         cmocka_unit_test(odd_places_are_found),
-        cmocka_unit_test(a_cut_leaves_one_table_whole),
+        cmocka_unit_test(the_power_may_go_in_every_write),
         cmocka_unit_test(what_cannot_be_cleared_is_left_alone),
         cmocka_unit_test_setup(the_tool_clears_by_name, fresh_bench),
         cmocka_unit_test(a_device_that_drops_writes_is_told),
+        cmocka_unit_test_setup(a_change_is_drafted, fresh_bench),
     };
 
     return cmocka_run_group_tests_name("attributes", tests, NULL, clean);

@@ -89,8 +89,13 @@ static void too_little_room_is_told(void **state)
     struct slate_partition partition[2];
     struct slate_range range[64];
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
-    struct slate_draft_room room = {
-        part, partition, 1, range, 64, seen, SLATE_EVIDENCE_RANGES, NULL, 0};
+    struct slate_draft_room room = {.part = part,
+                                    .partition = partition,
+                                    .parts = 1,
+                                    .range = range,
+                                    .ranges = 64,
+                                    .seen = seen,
+                                    .seen_ranges = SLATE_EVIDENCE_RANGES};
     size_t used;
 
     (void)state;

@@ -5,9 +5,11 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "drafted.h"
 #include "lifts.h"
 #include "paint.h"
 #include "say.h"
+#include "undertaking.h"
 #include "view.h"
 
 bool attribute_is_known(const char *name, size_t length)
@@ -21,80 +23,170 @@ bool attribute_is_known(const char *name, size_t length)
     return false;
 }
 
-int attributes_clear(struct attributes *attributes, struct target *target,
-                     const char *list)
+bool attributes_are_known(const char *list)
 {
-    struct slate_attribute attribute;
+    for (const char *at = list; *at != '\0';) {
+        size_t length = strcspn(at, ",");
+
+        if (!attribute_is_known(at, length))
+            return false;
+        at += length;
+        at += *at == ',' ? 1 : 0;
+    }
+    return list[0] != '\0';
+}
+
+void attributes_find(struct attributes *attributes,
+                     const struct slate_facts *facts)
+{
+    struct slate_attribute *found = attributes->found;
+    uint32_t i = 0;
+
+    for (; i < ATTRIBUTES_MOST && slate_attribute_next(facts, i, &found[i]);
+         i++)
+        attributes->number[i] =
+            found[i].partition == SLATE_ATTRIBUTE_WHOLE
+                ? 0
+                : facts->partition[found[i].partition].number;
+    attributes->count = i;
+}
+
+/* What makes the draft useless ends it; else the others can be cleared. */
+static bool is_of_one(enum slate_status status)
+{
+    return status == SLATE_OK || status == SLATE_ERR_CHANGED ||
+           status == SLATE_ERR_ONE_COPY;
+}
+
+enum slate_status attributes_draft(struct attributes *attributes,
+                                   struct target *target, const char *list,
+                                   struct slate_draft *draft)
+{
+    enum slate_status status = slate_draft_base(draft, &target->facts);
+
+    for (uint32_t i = 0; is_of_one(status) && i < attributes->count; i++) {
+        const struct slate_attribute *found = &attributes->found[i];
+
+        if (!lifts_list(list, slate_attribute_name(found->kind)))
+            continue;
+        status = slate_draft_clear(draft, &target->facts, found, &target->media,
+                                   target->work);
+        attributes->wanted[i] = true;
+        attributes->cleared[i] = status;
+    }
+    if (is_of_one(status) && draft->change.clears > 0)
+        status = slate_draft_make(draft);
+    return is_of_one(status) ? SLATE_OK : status;
+}
+
+/* Those that the draft clears share its end. */
+static void note_end(struct attributes *attributes, enum slate_status status)
+{
+    for (uint32_t i = 0; i < attributes->count; i++) {
+        if (attributes->wanted[i] && attributes->cleared[i] == SLATE_OK)
+            attributes->cleared[i] = status;
+    }
+}
+
+static int worst_of(const struct attributes *attributes)
+{
     int code = 0;
 
-    for (uint32_t i = 0; slate_attribute_next(&target->facts, i, &attribute);
-         i++) {
-        if (!lifts_list(list, slate_attribute_name(attribute.kind)))
-            continue;
-        attributes->wanted[i] = true;
-        attributes->cleared[i] =
-            slate_attribute_clear(&target->media, &target->facts, &attribute,
-                                  target->work, WORK_BYTES);
-        if (attributes->cleared[i] != SLATE_OK)
+    for (uint32_t i = 0; i < attributes->count; i++) {
+        if (attributes->wanted[i] && attributes->cleared[i] != SLATE_OK)
             code = exit_code(attributes->cleared[i]);
     }
     return code;
 }
 
-/* "partition 2", or "the volume" where there is no table. */
-static void place_of(const struct slate_facts *facts,
-                     const struct slate_attribute *attribute, char words[64])
+int attributes_refuse(const struct target *target, enum slate_status status)
 {
-    if (attribute->partition == SLATE_ATTRIBUTE_WHOLE)
-        snprintf(words, 64, "the volume");
+    if (status != SLATE_ERR_BUFFER)
+        return fail_plainly(status, target->address);
+    return fail(status,
+                "%s: more blocks would change than one draft holds; name fewer "
+                "kinds at a time",
+                target->address);
+}
+
+/* Of work that did not come to its end. */
+static enum slate_status end_of(const struct undertaking *work)
+{
+    if (work->prove.pass.finished)
+        return SLATE_ERR_UNPROVED;
+    if (work->prove.pass.status != SLATE_OK)
+        return work->prove.pass.status;
+    return work->enact.pass.status != SLATE_OK ? work->enact.pass.status
+                                               : SLATE_ERR_STOPPED;
+}
+
+int attributes_clear(struct attributes *attributes, struct target *target,
+                     const struct options *options)
+{
+    struct undertaking work = {
+        .options = options, .target = target, .draft = drafted_new()};
+    enum slate_status status =
+        attributes_draft(attributes, target, options->lift, work.draft);
+    int code = status == SLATE_OK ? 0 : attributes_refuse(target, status);
+
+    snprintf(work.consent, sizeof work.consent, "%.63s", options->consent);
+    if (code == 0 && work.draft->change.clears > 0) {
+        code = undertaking_keep(&work);
+        if (code == 0)
+            code = undertaking_do(&work);
+        code = undertaking_end(&work, code);
+    }
+    if (code != 0)
+        note_end(attributes, end_of(&work));
+    drafted_free(work.draft);
+    return code != 0 ? code : worst_of(attributes);
+}
+
+void attribute_place(uint32_t number, char words[32])
+{
+    if (number == 0)
+        snprintf(words, 32, "the volume");
     else
-        snprintf(words, 64, "partition %u",
-                 facts->partition[attribute->partition].number);
+        snprintf(words, 32, "partition %u", number);
+}
+
+static void tell(const struct attributes *attributes, uint32_t i)
+{
+    enum slate_attribute_kind kind = attributes->found[i].kind;
+    enum slate_status cleared = attributes->cleared[i];
+    char place[32];
+
+    attribute_place(attributes->number[i], place);
+    putchar('\n');
+    painted(PAINT_STRONG, "  %s", slate_attribute_name(kind));
+    printf(", %s: can be cleared in place; a renewal takes it away\n", place);
+    print_wrapped("What", PAINT_PLAIN, slate_attribute_words(kind));
+    print_wrapped("Advice", PAINT_PLAIN, slate_attribute_advice(kind));
+    if (attributes->wanted[i])
+        print_wrapped("Result", cleared == SLATE_OK ? PAINT_GOOD : PAINT_BAD,
+                      cleared == SLATE_OK ? "cleared, and read back"
+                                          : slate_status_sentence(cleared));
 }
 
 bool attributes_tell(const struct attributes *attributes)
 {
-    const struct slate_facts *facts = &attributes->target->facts;
-    struct slate_attribute attribute;
-    uint32_t i;
-
-    for (i = 0; slate_attribute_next(facts, i, &attribute); i++) {
-        enum slate_status cleared = attributes->cleared[i];
-        char place[64];
-
-        place_of(facts, &attribute, place);
-        putchar('\n');
-        painted(PAINT_STRONG, "  %s", slate_attribute_name(attribute.kind));
-        printf(", %s: can be cleared in place; a renewal takes it away\n",
-               place);
-        print_wrapped("What", PAINT_PLAIN,
-                      slate_attribute_words(attribute.kind));
-        print_wrapped("Advice", PAINT_PLAIN,
-                      slate_attribute_advice(attribute.kind));
-        if (attributes->wanted[i])
-            print_wrapped("Result",
-                          cleared == SLATE_OK ? PAINT_GOOD : PAINT_BAD,
-                          cleared == SLATE_OK ? "cleared, and read back"
-                                              : slate_status_sentence(cleared));
-    }
-    return i > 0;
+    for (uint32_t i = 0; i < attributes->count; i++)
+        tell(attributes, i);
+    return attributes->count > 0;
 }
 
 json_t *attributes_report(const struct attributes *attributes)
 {
-    const struct slate_facts *facts = &attributes->target->facts;
     json_t *list = report_made(json_array());
-    struct slate_attribute attribute;
 
-    for (uint32_t i = 0; slate_attribute_next(facts, i, &attribute); i++) {
-        bool whole = attribute.partition == SLATE_ATTRIBUTE_WHOLE;
+    for (uint32_t i = 0; i < attributes->count; i++) {
+        enum slate_attribute_kind kind = attributes->found[i].kind;
+        uint32_t number = attributes->number[i];
         json_t *one = report_made(json_pack(
-            "{s:s, s:o, s:s, s:s}", "kind",
-            slate_attribute_name(attribute.kind), "partition",
-            whole ? json_null()
-                  : json_integer(facts->partition[attribute.partition].number),
-            "text", slate_attribute_words(attribute.kind), "advice",
-            slate_attribute_advice(attribute.kind)));
+            "{s:s, s:o, s:s, s:s}", "kind", slate_attribute_name(kind),
+            "partition", number == 0 ? json_null() : json_integer(number),
+            "text", slate_attribute_words(kind), "advice",
+            slate_attribute_advice(kind)));
 
         if (attributes->wanted[i])
             json_object_set_new(

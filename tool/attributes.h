@@ -9,18 +9,40 @@
 
 #define ATTRIBUTES_MOST (SLATE_ATTRIBUTE_KINDS * TARGET_PARTITIONS)
 
-/* What became of each attribute that the facts tell of, by its index. */
+/* The attributes that were found, and what became of each. */
 struct attributes {
-    const struct target *target;
+    uint32_t count;
+    struct slate_attribute found[ATTRIBUTES_MOST];
+    uint32_t number[ATTRIBUTES_MOST]; /* of its partition; 0: no table */
     bool wanted[ATTRIBUTES_MOST];
     enum slate_status cleared[ATTRIBUTES_MOST];
 };
 
+/* Takes note of those that the facts tell of. */
+void attributes_find(struct attributes *attributes,
+                     const struct slate_facts *facts);
+
 bool attribute_is_known(const char *name, size_t length);
 
-/* Clears those that are named in the list; returns an exit code. */
+/* Is every name in the list one? */
+bool attributes_are_known(const char *list);
+
+/* Drafts the clearing of those that are named in the list, as far as each can
+ * be; a draft that clears nothing is not made. */
+enum slate_status attributes_draft(struct attributes *attributes,
+                                   struct target *target, const char *list,
+                                   struct slate_draft *draft);
+
+/* Says on stderr why there is no draft. Returns an exit code. */
+int attributes_refuse(const struct target *target, enum slate_status status);
+
+/* "partition 2", or "the volume" where there is no table. */
+void attribute_place(uint32_t number, char words[32]);
+
+/* Drafts, carries out and proves what --lift names; consent was given. The
+ * facts are those of the device afterwards. Returns an exit code. */
 int attributes_clear(struct attributes *attributes, struct target *target,
-                     const char *list);
+                     const struct options *options);
 
 /* Each with what it means; false when there are none. */
 bool attributes_tell(const struct attributes *attributes);

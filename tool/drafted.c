@@ -14,10 +14,21 @@ struct slate_draft *drafted_new(void)
 
     if (drafted == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    room = (struct slate_draft_room){
-        drafted->part,         drafted->partition, DRAFTED_PARTS,
-        drafted->range,        DRAFTED_RANGES,     drafted->seen,
-        SLATE_EVIDENCE_RANGES, drafted->image,     DRAFTED_IMAGE};
+    room = (struct slate_draft_room){.part = drafted->part,
+                                     .partition = drafted->partition,
+                                     .parts = DRAFTED_PARTS,
+                                     .range = drafted->range,
+                                     .ranges = DRAFTED_RANGES,
+                                     .seen = drafted->seen,
+                                     .seen_ranges = SLATE_EVIDENCE_RANGES,
+                                     .image = drafted->image,
+                                     .image_bytes = DRAFTED_IMAGE,
+                                     .clear = drafted->clear,
+                                     .clears = DRAFTED_CLEARS,
+                                     .patch = drafted->patch,
+                                     .patches = DRAFTED_PATCHES,
+                                     .bytes = drafted->patched,
+                                     .bytes_room = sizeof drafted->patched};
     slate_draft_place(&drafted->draft, &room);
     return &drafted->draft; /* its first member */
 }

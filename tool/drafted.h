@@ -8,6 +8,8 @@
 #define DRAFTED_PARTS 1024u
 /* Three blocks and the array. */
 #define DRAFTED_IMAGE (3 * SLATE_BLOCK_MAX + 1048576u)
+#define DRAFTED_CLEARS (SLATE_ATTRIBUTE_KINDS * DRAFTED_PARTS)
+#define DRAFTED_PATCHES 1024u
 #define DRAFTED_RANGES (2 + 2 * DRAFTED_PARTS)
 
 struct drafted {
@@ -17,6 +19,9 @@ struct drafted {
     struct slate_range range[DRAFTED_RANGES];
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     uint8_t image[DRAFTED_IMAGE];
+    struct slate_cleared clear[DRAFTED_CLEARS];
+    struct slate_patch patch[DRAFTED_PATCHES];
+    uint8_t patched[2 * DRAFTED_PATCHES * SLATE_BLOCK_MAX];
 };
 
 /* A placed draft with nothing in it; drafted_free lets it go. Running out of

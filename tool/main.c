@@ -51,7 +51,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate probe sim:bargain-128 --consent XUDER-68",
      verb_probe},
     {"draft", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT,
+     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT |
+         TAKES_CLEAR,
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "

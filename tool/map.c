@@ -233,6 +233,10 @@ void map_of_draft(const struct slate_draft *draft,
 {
     uint64_t reached = 0;
 
+    if (slate_draft_is_change(draft)) { /* what is there stays */
+        map_of_facts(facts, map);
+        return;
+    }
     memset(map, 0, sizeof *map);
     map->blocks = draft->basis.geometry.block_count;
     map->block_bytes = draft->basis.geometry.block_bytes;

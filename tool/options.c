@@ -7,6 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "attributes.h"
 #include "drafted.h"
 #include "lifts.h"
 #include "option_words.h"
@@ -41,7 +42,8 @@ enum key {
     KEY_ERASE,
     KEY_REPLACE,
     KEY_GIVE_UP,
-    KEY_AFRESH
+    KEY_AFRESH,
+    KEY_CLEAR
 };
 
 struct row {
@@ -85,6 +87,11 @@ static const struct row rows[] = {
      {"seed", KEY_SEED, "HEX", 0,
       "32 hexadecimal digits that serial numbers derive from, for output that "
       "repeats byte for byte (default: random)",
+      1}},
+    {TAKES_CLEAR,
+     {"clear", KEY_CLEAR, "KINDS", 0,
+      "change nothing but these attributes of the content, in place: kinds "
+      "with commas between them, as 'guards' names them",
       1}},
     {TAKES_BLOCK_SIZE,
      {"block-size", KEY_BLOCK_SIZE, "BYTES", 0,
@@ -266,6 +273,11 @@ static error_t take_option(int key, char *word, struct argp_state *state)
                "all, or kinds as 'guards DEVICE' names them");
         options->lift = word;
         options->goal.lift = lifts_named(word);
+        return 0;
+    case KEY_CLEAR:
+        expect(state, attributes_are_known(word), "--clear", word,
+               "kinds of attributes as 'guards DEVICE' names them");
+        options->clear = word;
         return 0;
     case KEY_PASSWORD:
         options->password = word;

@@ -20,7 +20,8 @@ enum takes {
     TAKES_LIFT = 1024,
     TAKES_PASSWORD = 2048,
     TAKES_GIVE_UP = 4096,
-    TAKES_AFRESH = 8192
+    TAKES_AFRESH = 8192,
+    TAKES_CLEAR = 16384
 };
 
 /* Devices that one command takes. */
@@ -51,7 +52,8 @@ struct options {
     const char *output;
     const char *picture; /* FILE.svg, .png or .pdf */
     const char *consent;
-    const char *lift; /* "all", or kinds with commas between them */
+    const char *lift;  /* "all", or kinds with commas between them */
+    const char *clear; /* attributes with commas between them */
     const char *password;
     bool erase;   /* a password goes with all content */
     bool replace; /* an output file may replace any other regular file */

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "asked.h"
+#include "attributes.h"
 #include "drafted.h"
 #include "durable.h"
 #include "lifts.h"
@@ -41,6 +42,46 @@ static int explain_refusal(const struct target *target,
     return fail(status, "%s cannot be renewed so: %s", target->address, words);
 }
 
+/* A change in place goes alone, and is made of what is found now. */
+static int refuse_mixture(const struct options *options,
+                          const struct slate_draft *former)
+{
+    if (options->clear != NULL && options->asked)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: --clear changes nothing else; expected no goal and "
+                    "no partitions beside it");
+    if (options->clear == NULL && former != NULL &&
+        slate_draft_is_change(former))
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: that draft changes attributes in place; expected "
+                    "--clear KINDS, or the device instead of it");
+    return 0;
+}
+
+static int make_change(struct target *target, const struct options *options,
+                       struct slate_draft *draft)
+{
+    struct attributes attributes = {0};
+    enum slate_status status;
+
+    attributes_find(&attributes, &target->facts);
+    draft->goal.lift = options->goal.lift;
+    draft->goal.lasting = options->goal.lasting;
+    status = attributes_draft(&attributes, target, options->clear, draft);
+    for (uint32_t i = 0; i < attributes.count && status == SLATE_OK; i++) {
+        if (attributes.wanted[i])
+            status = attributes.cleared[i];
+    }
+    if (status == SLATE_ERR_GUARD)
+        return explain_refusal(target, draft, status);
+    if (status != SLATE_OK)
+        return attributes_refuse(target, status);
+    return slate_draft_is_change(draft)
+               ? 0
+               : fail(SLATE_ERR_CHANGED, "%s: nothing of '%s' is set there",
+                      target->address, options->clear);
+}
+
 int make_draft(struct target *target, const struct options *options,
                const struct slate_draft *former, struct slate_draft *draft)
 {
@@ -52,7 +93,11 @@ int make_draft(struct target *target, const struct options *options,
                     "%s is write-protected by its permissions: allow yourself "
                     "to write to the file",
                     target->address);
-    code = asked_fill(target, options, former, draft);
+    code = refuse_mixture(options, former);
+    if (code == 0 && options->clear != NULL)
+        return make_change(target, options, draft);
+    if (code == 0)
+        code = asked_fill(target, options, former, draft);
     if (code != 0)
         return code;
     status = slate_draft_base(draft, &target->facts);

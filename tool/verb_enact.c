@@ -163,10 +163,14 @@ static int no_consent(const struct target *target,
 
     consent_words(target, wanted);
     return fail(SLATE_ERR_CONSENT,
-                "%s on %s will be lost; to agree, say: trueslate enact "
+                "%s on %s will be %s; to agree, say: trueslate enact "
                 "%s --consent %s%s",
-                draft->switched ? "what does not stay" : "everything",
-                target->media.tag, plain_word(file), wanted, target->also);
+                slate_draft_is_change(draft) ? "what the draft clears"
+                : draft->switched            ? "what does not stay"
+                                             : "everything",
+                target->media.tag,
+                slate_draft_is_change(draft) ? "changed in place" : "lost",
+                plain_word(file), wanted, target->also);
 }
 
 int verb_enact(const struct options *options)

@@ -127,13 +127,12 @@ static void tell_guard(const struct guards *guards, uint32_t i)
 /* Attributes are cleared by their names alone. */
 static void tell_attribute_command(const struct guards *guards, bool any)
 {
-    struct slate_attribute attribute;
-
-    if (!slate_attribute_next(&guards->target.facts, 0, &attribute))
+    if (guards->attributes.count == 0)
         return;
     printf("%s  trueslate guards %s --lift %s --consent %s%s\n",
            any ? "" : "\nTo clear one by its name, in place:\n",
-           guards->target.name, slate_attribute_name(attribute.kind),
+           guards->target.name,
+           slate_attribute_name(guards->attributes.found[0].kind),
            guards->target.media.tag, guards->target.also);
 }
 
@@ -221,21 +220,21 @@ static int tell_left(const struct guards *guards)
 
 int verb_guards(const struct options *options)
 {
-    struct guards guards = {.options = options,
-                            .attributes = {.target = &guards.target}};
+    struct guards guards = {.options = options};
     int lifted = 0;
     int code = target_open(&guards.target, options->operand, options->bench,
                            options->block_bytes);
 
     if (code == 0)
         code = target_look(&guards.target);
+    if (code == 0)
+        attributes_find(&guards.attributes, &guards.target.facts);
     if (code == 0 && options->lift != NULL)
         code = agree(&guards);
     if (code == 0 && options->lift != NULL)
         code = lift_under_claim(&guards, &lifted);
     if (code == 0 && options->lift != NULL && lifted == 0)
-        lifted =
-            attributes_clear(&guards.attributes, &guards.target, options->lift);
+        lifted = attributes_clear(&guards.attributes, &guards.target, options);
     if (code == 0 && options->json)
         code = report(&guards);
     else if (code == 0)

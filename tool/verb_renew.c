@@ -6,12 +6,11 @@
 #include <unistd.h>
 
 #include "drafted.h"
-#include "durable.h"
 #include "lifts.h"
 #include "paint.h"
-#include "plain.h"
 #include "report.h"
 #include "say.h"
+#include "undertaking.h"
 #include "unfinished.h"
 #include "verbs.h"
 #include "view.h"
@@ -19,37 +18,10 @@
 struct renewal {
     const struct options *options;
     struct target target;
-    struct slate_draft *draft;
-    struct slate_enact enact;
-    struct slate_prove prove;
-    char file[4200];  /* where the draft is kept while it is unfinished */
-    char consent[64]; /* as given */
-    bool revealed;    /* what was concealed has been lifted, with consent */
-    bool resumed;     /* an unfinished renewal goes on */
-    json_t *before;   /* findings, when programs read */
+    struct undertaking work;
+    bool revealed;  /* what was concealed has been lifted, with consent */
+    json_t *before; /* findings, when programs read */
 };
-
-/* An interrupted renewal goes on from its draft, so there has to be one. Its
- * name has the draft's seal in it: what another one still needs stays. */
-static int keep_draft(struct renewal *renewal)
-{
-    int code;
-
-    if (renewal->options->output != NULL)
-        snprintf(renewal->file, sizeof renewal->file, "%s",
-                 renewal->options->output);
-    else if (!unfinished_path(&renewal->target, renewal->draft->seal,
-                              renewal->file, sizeof renewal->file)) {
-        renewal->file[0] = '\0';
-        return fail(SLATE_ERR_ACCESS,
-                    "there is no place to keep the draft in; name one with -o "
-                    "FILE");
-    }
-    code = draft_file_save(renewal->file, &renewal->target, renewal->draft);
-    if (code != 0)
-        renewal->file[0] = '\0'; /* nothing there is ours to remove */
-    return code;
-}
 
 static void view_before(struct renewal *renewal)
 {
@@ -73,7 +45,7 @@ static int ask(struct renewal *renewal, const char *what)
 
     consent_words(&renewal->target, wanted);
     if (renewal->revealed && given != NULL) { /* it was for this very device */
-        memcpy(renewal->consent, wanted, sizeof wanted);
+        memcpy(renewal->work.consent, wanted, sizeof wanted);
         return 0;
     }
     if (given == NULL && isatty(STDIN_FILENO) != 1)
@@ -82,15 +54,17 @@ static int ask(struct renewal *renewal, const char *what)
                     "to ask at; to agree, add --consent %s",
                     renewal->target.media.tag, wanted);
     if (given != NULL) {
-        snprintf(renewal->consent, sizeof renewal->consent, "%.63s", given);
+        snprintf(renewal->work.consent, sizeof renewal->work.consent, "%.63s",
+                 given);
         return check_consent(&renewal->target, given);
     }
     fprintf(stderr, "\n%s To agree, type %s%s: ", what,
             renewal->target.system ? "" : "its tag, ", wanted);
-    if (fgets(renewal->consent, sizeof renewal->consent, stdin) == NULL)
-        renewal->consent[0] = '\0';
-    renewal->consent[strcspn(renewal->consent, "\r\n")] = '\0';
-    return check_consent(&renewal->target, renewal->consent);
+    if (fgets(renewal->work.consent, sizeof renewal->work.consent, stdin) ==
+        NULL)
+        renewal->work.consent[0] = '\0';
+    renewal->work.consent[strcspn(renewal->work.consent, "\r\n")] = '\0';
+    return check_consent(&renewal->target, renewal->work.consent);
 }
 
 /* With what is concealed lifted, the device is looked at anew: it has another
@@ -120,12 +94,12 @@ static int reveal(struct renewal *renewal)
 static int go_on(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
-    int code = unfinished_load(target, renewal->options, renewal->draft,
-                               renewal->file, sizeof renewal->file);
+    int code = unfinished_load(target, renewal->options, renewal->work.draft,
+                               renewal->work.file, sizeof renewal->work.file);
 
-    renewal->resumed = code == 0;
+    renewal->work.resumed = code == 0;
     if (code == 0 && !renewal->options->json) {
-        view_draft(&target->facts, renewal->draft);
+        view_draft(&target->facts, renewal->work.draft);
         print_wrapped("Goes on", PAINT_GOOD,
                       "this draft is unfinished on the device; what is in "
                       "place already is left alone");
@@ -151,19 +125,13 @@ static int look_and_draft(struct renewal *renewal)
     if (code == 0 && lifts_has_concealed(target, options))
         code = reveal(renewal);
     if (code == 0)
-        code = make_draft(target, options, NULL, renewal->draft);
+        code = make_draft(target, options, NULL, renewal->work.draft);
     if (code == 0 && !options->json)
-        view_draft(&target->facts, renewal->draft);
+        view_draft(&target->facts, renewal->work.draft);
     if (code == 0 && !options->json && target->users[0] != '\0')
         print_wrapped("First", PAINT_BAD,
                       "what uses the device is released, once you agree");
     return code;
-}
-
-static void drop_draft(const struct renewal *renewal)
-{
-    if (renewal->options->output == NULL && renewal->file[0] != '\0')
-        durable_remove(renewal->file);
 }
 
 /* What was shown is what is there still, and not another medium. A host that
@@ -175,14 +143,14 @@ static int look_again(struct renewal *renewal)
     enum slate_status status;
     int code = target_look_again(target);
 
-    if (code != 0 || renewal->resumed)
+    if (code != 0 || renewal->work.resumed)
         return code;
-    status = slate_draft_base(renewal->draft, &target->facts);
+    status = slate_draft_base(renewal->work.draft, &target->facts);
     if (status == SLATE_OK)
-        status = slate_draft_keep(renewal->draft, &target->facts,
+        status = slate_draft_keep(renewal->work.draft, &target->facts,
                                   &target->media, target->work);
     if (status == SLATE_OK)
-        status = slate_draft_make(renewal->draft);
+        status = slate_draft_make(renewal->work.draft);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 
@@ -195,49 +163,27 @@ static int release_and_draft(struct renewal *renewal)
 
     if (code == 0)
         code = check_release(target);
-    if (code == 0 && !renewal->resumed)
-        code = keep_draft(renewal);
+    if (code == 0 && !renewal->work.resumed)
+        code = undertaking_keep(&renewal->work);
     if (code != 0 || target->users[0] == '\0')
         return code;
     code = release_users(target, renewal->options->json);
-    if (code == 0 && !renewal->resumed)
-        drop_draft(renewal);
+    if (code == 0 && !renewal->work.resumed)
+        undertaking_drop(&renewal->work);
     if (code == 0)
         code = look_again(renewal);
-    return code == 0 && !renewal->resumed ? keep_draft(renewal) : code;
-}
-
-/* May anything of the draft be on the device? A write that failed may be there
- * in part; one that was refused is not. */
-static bool has_begun(const struct renewal *renewal, int code)
-{
-    const struct slate_pass *pass = &renewal->enact.pass;
-
-    return renewal->resumed || pass->done != 0 || renewal->enact.written != 0 ||
-           (pass->status != SLATE_OK && code != (int)SLATE_CLASS_REFUSED);
+    return code == 0 && !renewal->work.resumed
+               ? undertaking_keep(&renewal->work)
+               : code;
 }
 
 static int write_and_prove(struct renewal *renewal)
 {
-    struct target *target = &renewal->target;
     int code = release_and_draft(renewal);
 
     if (code == 0)
-        code = carry_out(target, renewal->draft, renewal->consent,
-                         renewal->options->json, &renewal->enact);
-    if (code == 0)
-        code = read_back(target, renewal->draft, &renewal->prove);
-    if (code == 0)
-        code = target_look(target);
-    if (code == 0 || !has_begun(renewal, code)) {
-        drop_draft(renewal); /* proved, or nothing was written */
-        return code;
-    }
-    fprintf(stderr,
-            "trueslate: the draft is kept; to go on:\n"
-            "  trueslate enact %s --consent %s%s\n",
-            plain_word(renewal->file), renewal->consent, target->also);
-    return code;
+        code = undertaking_do(&renewal->work);
+    return undertaking_end(&renewal->work, code);
 }
 
 /* The host was kept away while it lasted; who has come since? */
@@ -280,11 +226,11 @@ static void tell_result(const struct renewal *renewal)
     const struct slate_facts *facts = &renewal->target.facts;
     char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], words[256];
 
-    tell_enacted(renewal->draft, &renewal->enact);
-    tell_proved(renewal->draft, &renewal->prove);
+    tell_enacted(renewal->work.draft, &renewal->work.enact);
+    tell_proved(renewal->work.draft, &renewal->work.prove);
     slate_size_both(slate_facts_shown_bytes(facts), shown);
     slate_size_both(slate_geometry_bytes(&facts->geometry), all);
-    what_it_is(renewal->draft, words, sizeof words);
+    what_it_is(renewal->work.draft, words, sizeof words);
     snprintf(words + strlen(words), sizeof words - strlen(words),
              ": hosts show %s of %s", shown, all);
     print_wrapped("Done", PAINT_GOOD, words);
@@ -297,27 +243,30 @@ static int report_result(struct renewal *renewal)
     json_t *before = renewal->before;
 
     renewal->before = NULL;
-    return report_print(report_made(
-        json_pack("{s:s, s:s, s:o, s:o, s:o, s:o, s:o}", "shape",
-                  "trueslate.renew/1", "tag", target->facts.tag, "device",
-                  report_device(target), "findings_before", before,
-                  "findings_after", report_findings(&target->facts), "enact",
-                  report_enact(renewal->draft, &renewal->enact), "prove",
-                  report_prove(renewal->draft, &renewal->prove))));
+    return report_print(report_made(json_pack(
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o}", "shape", "trueslate.renew/1",
+        "tag", target->facts.tag, "device", report_device(target),
+        "findings_before", before, "findings_after",
+        report_findings(&target->facts), "enact",
+        report_enact(renewal->work.draft, &renewal->work.enact), "prove",
+        report_prove(renewal->work.draft, &renewal->work.prove))));
 }
 
 static const char *what_will_be(const struct renewal *renewal)
 {
-    if (renewal->resumed)
+    if (renewal->work.resumed)
         return "The unfinished renewal will go on.";
-    return renewal->draft->switched
+    return renewal->work.draft->switched
                ? "What goes will be lost; what stays is not touched."
                : "Everything on this device will be lost.";
 }
 
 int verb_renew(const struct options *options)
 {
-    struct renewal renewal = {.options = options, .draft = drafted_new()};
+    struct renewal renewal = {.options = options,
+                              .work = {.options = options,
+                                       .target = &renewal.target,
+                                       .draft = drafted_new()}};
     int code = look_and_draft(&renewal);
 
     if (code == 0)
@@ -332,6 +281,6 @@ int verb_renew(const struct options *options)
         tell_result(&renewal);
     json_decref(renewal.before);
     target_close(&renewal.target);
-    drafted_free(renewal.draft);
+    drafted_free(renewal.work.draft);
     return code;
 }

@@ -3,6 +3,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "attributes.h"
 #include "map.h"
 #include "steps.h"
 #include "view.h"
@@ -10,12 +11,15 @@
 static void view_maps(const struct slate_facts *facts,
                       const struct slate_draft *draft)
 {
+    bool stays = slate_draft_is_change(draft);
     struct map map;
 
     map_of_facts(facts, &map);
-    print_bar("Now", &map);
+    print_bar(stays ? "Stays" : "Now", &map);
     print_stretches(&map);
     map_forget(&map);
+    if (stays)
+        return;
     map_of_draft(draft, facts, &map);
     print_bar("Then", &map);
     print_stretches(&map);
@@ -90,6 +94,24 @@ static void view_loss(const struct slate_facts *facts,
                       "touched");
     else if (lost == 0)
         view_no_loss(facts);
+}
+
+/* What a change in place clears, and what that means. */
+static void view_clears(const struct slate_draft *draft)
+{
+    putchar('\n');
+    print_wrapped("Is lost", PAINT_GOOD,
+                  "nothing: all but a few bytes stays as it is");
+    for (uint32_t i = 0; i < draft->change.clears; i++) {
+        const struct slate_cleared *clear = &draft->change.clear[i];
+        char place[32], words[300];
+
+        attribute_place(clear->number, place);
+        snprintf(words, sizeof words, "%s, %s: %s",
+                 slate_attribute_name(clear->kind), place,
+                 slate_attribute_advice(clear->kind));
+        print_wrapped(i == 0 ? "Clears" : "", PAINT_PLAIN, words);
+    }
 }
 
 static bool is_narrow(void)
@@ -191,7 +213,10 @@ void view_draft(const struct slate_facts *facts,
 {
     view_maps(facts, draft);
     view_room(draft);
-    view_loss(facts, draft);
+    if (slate_draft_is_change(draft))
+        view_clears(draft);
+    else
+        view_loss(facts, draft);
     view_steps(draft);
     view_remarks(draft);
 }

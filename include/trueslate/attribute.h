@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What protects in the content: attributes of partitions and flags of volumes.
- * They go with a renewal, or are cleared in place without touching data. */
+ * They go with a renewal, or a draft clears them in place (slate_draft_clear).
+ */
 #ifndef TRUESLATE_ATTRIBUTE_H
 #define TRUESLATE_ATTRIBUTE_H
 
@@ -43,27 +44,8 @@ struct slate_attribute {
 bool slate_attribute_next(const struct slate_facts *facts, uint32_t index,
                           struct slate_attribute *attribute);
 
-/**
- * Clears an attribute in place: claims the device, changes its bits and the
- * checksums over them, reads them back, and releases the device. Of two copies
- * the one that hosts do not read goes first, so that one is whole at any time;
- * no other byte changes. A dirty flag that is cleared leaves the volume as
- * it is: a host checks it no more by itself.
- *
- * @param media      an open device, writable
- * @param facts      of the device
- * @param attribute  as found
- * @param work       work buffer
- * @param work_bytes at least SLATE_WORK_MIN; more is not used
- * @return SLATE_OK; SLATE_ERR_CHANGED when it is not there any more;
- *         SLATE_ERR_ONE_COPY for a GPT of which one copy is not sound;
- *         SLATE_ERR_STILL_GUARDED when the device keeps the old content;
- *         SLATE_ERR_PROTECTED, SLATE_ERR_BUFFER, SLATE_ERR_READ,
- *         SLATE_ERR_WRITE, SLATE_ERR_BUSY, SLATE_ERR_NO_DEVICE
- */
-SLATE_MUST_CHECK enum slate_status slate_attribute_clear(
-    struct slate_media *media, const struct slate_facts *facts,
-    const struct slate_attribute *attribute, void *work, size_t work_bytes);
+/** The bits of a GPT entry that an attribute stands for; 0 for others. */
+uint64_t slate_attribute_bits(enum slate_attribute_kind kind);
 
 /** Stable name of a kind for programs: "gpt-read-only". Never NULL. */
 const char *slate_attribute_name(enum slate_attribute_kind kind);

@@ -84,6 +84,47 @@ struct slate_composer {
     const char *(*step)(uint8_t role);
 };
 
+/** A block that stays but for some bytes. */
+struct slate_patch {
+    uint64_t lba;
+    enum slate_moment moment;
+    uint8_t role; /**< an enum slate_patch_role */
+};
+
+/** What such a block belongs to. */
+enum slate_patch_role {
+    SLATE_PATCH_TABLE,
+    SLATE_PATCH_TABLE_COPY,
+    SLATE_PATCH_VOLUME,
+    SLATE_PATCH_VOLUME_COPY
+};
+
+#define SLATE_PATCH_ROLES 4
+
+/** Blocks that stay but for some bytes: the plan of slate_patch_composer. */
+struct slate_patch_plan {
+    const struct slate_patch *patch; /**< ascending, each block once */
+    uint32_t count;
+    uint32_t block_bytes;
+    const uint8_t *bytes; /**< for each patch, the block as it was, then as it
+                               shall be */
+    bool former;          /**< composes what was there */
+};
+
+/** Kept blocks, with the bytes in them that are changed. */
+extern const struct slate_composer slate_patch_composer;
+
+/**
+ * The patch of a block, by halving: the first one that is not ahead of it.
+ *
+ * @param patch ascending
+ * @param count of them
+ * @param lba   any block
+ * @return its index when patch[index].lba == lba; where it would be, else
+ */
+uint32_t slate_patch_find(const struct slate_patch *patch, uint32_t count,
+                          uint64_t lba);
+
 /** All blocks that a composer's plan writes. */
 uint64_t slate_compose_blocks(const struct slate_composer *composer,
                               const void *plan);

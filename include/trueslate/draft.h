@@ -3,14 +3,14 @@
 #ifndef TRUESLATE_DRAFT_H
 #define TRUESLATE_DRAFT_H
 
-#include "trueslate/assess.h"
+#include "trueslate/attribute.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 4u
+#define SLATE_DRAFT_VERSION 5u
 
 /** The name of a use as the command line takes it: "camera". Never NULL. */
 const char *slate_use_name(enum slate_use use);
@@ -51,6 +51,22 @@ struct slate_part {
     union slate_volume_plan volume;
 };
 
+/** An attribute that a draft clears in place. */
+struct slate_cleared {
+    enum slate_attribute_kind kind;
+    uint32_t number; /**< of the partition; 0: the volume, without a table */
+};
+
+/** What a draft changes in place, all else staying to the last bit. */
+struct slate_change {
+    uint32_t clears;
+    struct slate_cleared *clear;
+    uint32_t patches;
+    struct slate_patch *patch; /**< ascending */
+    struct slate_bytes bytes;  /**< for each patch, the block as it was, then as
+                                    it shall be */
+};
+
 /** Room for a draft. */
 struct slate_draft_room {
     struct slate_part *part;
@@ -64,29 +80,40 @@ struct slate_draft_room {
     uint8_t *image; /**< for the table where partitions stay: an MBR takes a
                          block, a GPT three and its array; else NULL */
     uint32_t image_bytes;
+    struct slate_cleared *clear; /**< for what is cleared in place; else NULL */
+    uint32_t clears;
+    struct slate_patch *patch; /**< as many as blocks are changed in place: four
+                                    for an attribute */
+    uint32_t patches;
+    uint8_t *bytes; /**< two blocks for each patch */
+    uint32_t bytes_room;
 };
 
 /**
- * A draft. Goal, basis, choices and what is asked of the parts are its input;
- * all other members follow from them. It refers to the room that the caller has
- * placed: two drafts need two rooms.
+ * A draft: of parts over a table, or of a change in place. Goal, basis,
+ * choices, change and what is asked of the parts are its input; all other
+ * members follow from them. It refers to the room that the caller has placed:
+ * two drafts need two rooms.
  */
 struct slate_draft {
     struct slate_draft_room room;
     struct slate_goal goal;
     struct slate_basis basis;
     struct slate_choices choices;
+    struct slate_change change;
     uint32_t parts; /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_table_plan table;
-    /** Partitions stay: no mark is put on the device, and the table is what
-     * makes the new content valid, last of all. */
+    /** Data stays: no mark is put on the device, and what makes
+     * new content valid is written last of all. */
     bool switched;
     bool drops; /**< and what goes leaves the table before anything else */
     struct slate_table_plan dropped,
-        former;       /**< the table in between; before */
-    uint32_t refused; /**< the part that was in the way */
-    const char *why;  /**< SLATE_ERR_PARTS: in words, without a stop */
+        former;                        /**< the table in between; before */
+    struct slate_patch_plan patched;   /**< of a change in place; */
+    struct slate_patch_plan unpatched; /**< before it */
+    uint32_t refused;                  /**< the part that was in the way */
+    const char *why; /**< SLATE_ERR_PARTS: in words, without a stop */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };
 
@@ -135,6 +162,35 @@ SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
 SLATE_MUST_CHECK enum slate_status
 slate_draft_keep(struct slate_draft *draft, const struct slate_facts *facts,
                  struct slate_media *media, void *work);
+
+/**
+ * Asks for an attribute to be cleared in place: takes the blocks that hold its
+ * bits and the checksums over them, as they are and as they shall be. Of two
+ * copies the one that hosts do not read goes first, so that one is whole at any
+ * time. Such a draft has no parts. Reads; writes nothing. A dirty flag that is
+ * cleared leaves the volume as it is: a host checks it no more by itself.
+ *
+ * @param draft     a placed draft, with its basis
+ * @param facts     that the basis was taken from
+ * @param attribute of the facts
+ * @param media     the device
+ * @param work      SLATE_WORK_MIN bytes
+ * @return SLATE_OK; with nothing added: SLATE_ERR_ARGUMENT for no such
+ *         attribute, SLATE_ERR_CHANGED when it is not there any more,
+ *         SLATE_ERR_ONE_COPY for a GPT of which one copy is not sound. After
+ *         SLATE_ERR_BUFFER for too little room, SLATE_ERR_READ or
+ *         SLATE_ERR_NO_DEVICE the draft has to be placed anew
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_clear(struct slate_draft *draft, const struct slate_facts *facts,
+                  const struct slate_attribute *attribute,
+                  struct slate_media *media, void *work);
+
+/** Does a draft change in place, and nothing else? */
+static inline bool slate_draft_is_change(const struct slate_draft *draft)
+{
+    return draft->change.clears > 0;
+}
 
 /**
  * Makes a draft of its input: a pure function. It may be repeated with another

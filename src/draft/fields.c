@@ -180,10 +180,88 @@ static bool visit_choices(struct slate_choices *choices,
     return go_on;
 }
 
+static const char *attribute_name(uint32_t choice)
+{
+    return choice < SLATE_ATTRIBUTE_KINDS
+               ? slate_attribute_name((enum slate_attribute_kind)choice)
+               : NULL;
+}
+
+static bool visit_clear(struct slate_cleared *clear,
+                        const struct slate_visitor *v)
+{
+    uint32_t kind = (uint32_t)clear->kind;
+    uint64_t number = clear->number;
+    bool go_on =
+        V(enter, NULL) &&
+        V(choice, "kind", &kind, attribute_name, SLATE_ATTRIBUTE_KINDS) &&
+        V(number, "partition", &number, UINT32_MAX) && v->leave(v->context);
+
+    clear->kind = (enum slate_attribute_kind)kind;
+    clear->number = (uint32_t)number;
+    return go_on;
+}
+
+/* The moments in which a block may be changed in place. */
+static const char *moment_name(uint32_t choice)
+{
+    switch (choice) {
+    case SLATE_MOMENT_COPIES:
+        return "copies";
+    case SLATE_MOMENT_BODY:
+        return "body";
+    case SLATE_MOMENT_TABLE_COPY:
+        return "table-copy";
+    case SLATE_MOMENT_TABLE:
+        return "table";
+    default:
+        return NULL;
+    }
+}
+
+static const char *role_name(uint32_t choice)
+{
+    static const char *const names[SLATE_PATCH_ROLES] = {
+        "table", "table-copy", "volume", "volume-copy"};
+
+    return choice < SLATE_PATCH_ROLES ? names[choice] : NULL;
+}
+
+static bool visit_patch(struct slate_patch *patch,
+                        const struct slate_visitor *v)
+{
+    uint32_t moment = (uint32_t)patch->moment, role = patch->role;
+    bool go_on = V(enter, NULL) && V(number, "block", &patch->lba, INT64_MAX) &&
+                 V(choice, "moment", &moment, moment_name, SLATE_MOMENTS) &&
+                 V(choice, "of", &role, role_name, SLATE_PATCH_ROLES) &&
+                 v->leave(v->context);
+
+    patch->moment = (enum slate_moment)moment;
+    patch->role = (uint8_t)role;
+    return go_on;
+}
+
+static bool visit_change(struct slate_draft *draft,
+                         const struct slate_visitor *v)
+{
+    struct slate_change *change = &draft->change;
+    bool go_on =
+        V(enter, "clears") && V(count, &change->clears, draft->room.clears);
+
+    for (uint32_t i = 0; go_on && i < change->clears; i++)
+        go_on = visit_clear(&change->clear[i], v);
+    go_on = go_on && v->leave(v->context) && V(enter, "patches") &&
+            V(count, &change->patches, draft->room.patches);
+    for (uint32_t i = 0; go_on && i < change->patches; i++)
+        go_on = visit_patch(&change->patch[i], v);
+    return go_on && v->leave(v->context) && V(blob, "patched", &change->bytes);
+}
+
 bool slate_draft_visit(struct slate_draft *draft,
                        const struct slate_visitor *visitor)
 {
     return visit_goal(&draft->goal, visitor) && visit_parts(draft, visitor) &&
            visit_basis(&draft->basis, visitor) &&
-           visit_choices(&draft->choices, visitor);
+           visit_choices(&draft->choices, visitor) &&
+           visit_change(draft, visitor);
 }

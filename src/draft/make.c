@@ -222,6 +222,39 @@ static enum slate_status begin_table(struct slate_draft *draft)
     return slate_draft_check_kept(draft);
 }
 
+/* A change may come from a file, as a basis may. */
+static bool change_is_possible(const struct slate_draft *draft)
+{
+    const struct slate_change *change = &draft->change;
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+
+    for (uint32_t i = 0; i < change->patches; i++) {
+        if (change->patch[i].lba >= geometry->block_count ||
+            (i > 0 && change->patch[i].lba <= change->patch[i - 1].lba))
+            return false;
+    }
+    return (change->patches > 0) == slate_draft_is_change(draft) &&
+           (draft->parts == 0 || !slate_draft_is_change(draft)) &&
+           change->bytes.count ==
+               2 * (uint64_t)change->patches * geometry->block_bytes;
+}
+
+/* Data stays, and nothing is composed anew. */
+static enum slate_status make_change(struct slate_draft *draft)
+{
+    const struct slate_change *change = &draft->change;
+
+    draft->patched = (struct slate_patch_plan){
+        change->patch, change->patches, draft->basis.geometry.block_bytes,
+        change->bytes.byte, false};
+    draft->unpatched = draft->patched;
+    draft->unpatched.former = true;
+    draft->switched = true;
+    draft->drops = false;
+    slate_draft_seal(draft, draft->seal);
+    return SLATE_OK;
+}
+
 enum slate_status slate_draft_make(struct slate_draft *draft)
 {
     enum slate_status status;
@@ -233,10 +266,12 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
         return SLATE_ERR_USE;
     if (!block_size_is_possible(draft->basis.geometry.block_bytes))
         return SLATE_ERR_BLOCK_SIZE;
-    if (!basis_is_possible(&draft->basis))
+    if (!basis_is_possible(&draft->basis) || !change_is_possible(draft))
         return SLATE_ERR_ARGUMENT;
     if (slate_draft_obstacle(draft) != SLATE_GUARD_KINDS)
         return SLATE_ERR_GUARD;
+    if (slate_draft_is_change(draft))
+        return make_change(draft);
     status = begin_table(draft);
     if (status == SLATE_OK)
         status = slate_draft_lay_out(draft);
@@ -264,6 +299,10 @@ void slate_draft_place(struct slate_draft *draft,
     draft->basis.old.room = room->ranges;
     draft->basis.image.byte = room->image;
     draft->basis.image.room = room->image == NULL ? 0 : room->image_bytes;
+    draft->change.clear = room->clear;
+    draft->change.patch = room->patch;
+    draft->change.bytes.byte = room->bytes;
+    draft->change.bytes.room = room->bytes_room;
 }
 
 enum slate_status slate_draft_ask(struct slate_draft *draft,

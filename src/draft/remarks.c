@@ -33,6 +33,12 @@ const char *slate_use_words(enum slate_use use)
 static bool remark_table(const struct slate_draft *draft,
                          struct slate_text *text)
 {
+    if (slate_draft_is_change(draft)) {
+        slate_text_add(text, "Nothing but these blocks is written, and in them "
+                             "nothing but what is cleared and the checksums "
+                             "over it changes.");
+        return true;
+    }
     if (draft->switched) {
         slate_text_add(text, "The table stays as it is, but for the entries of "
                              "what goes and what is new.");

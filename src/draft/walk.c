@@ -117,7 +117,7 @@ static bool next_content(const struct slate_draft *draft,
                composer->next(plan, (enum slate_moment)walk->moment, &walk->at,
                               extent)) {
             extent->part = part;
-            if (leave_first(extent))
+            if (draft->switched || leave_first(extent))
                 return true;
         }
         walk->index++;
@@ -184,7 +184,7 @@ static bool next_of_moment(const struct slate_draft *draft,
         return draft->switched ? next_change(draft, walk, extent)
                                : next_content(draft, walk, extent);
     case SLATE_MOMENT_ERASE:
-        return next_erase(draft, walk, extent);
+        return !slate_draft_is_change(draft) && next_erase(draft, walk, extent);
     default:
         return next_content(draft, walk, extent);
     }

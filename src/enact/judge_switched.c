@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
-/* The same question where partitions stay, and no mark tells: the evidence
- * outside of what the draft writes has to be as it was, and each block of the
- * table as it was, or as the draft has it at some moment, or torn between. */
+/* The same question where data stays, and no mark tells: the evidence outside
+ * of what the draft writes has to be as it was, and each block that is changed
+ * as it was, or as the draft has it at some moment, or torn between. */
 #include <string.h>
 
 #include "enact/judge.h"
@@ -10,7 +10,8 @@
 struct judgement {
     bool fresh;    /* everything is as it was */
     bool outside;  /* so is what the draft does not write */
-    bool table;    /* the table is one of its own */
+    bool former;   /* so are the blocks that are changed */
+    bool known;    /* they are as the draft has them at some moment */
     bool finished; /* every block is as the draft leaves it */
 };
 
@@ -54,10 +55,19 @@ static enum slate_status explain(struct slate_pass *pass,
     return status;
 }
 
+static bool none_is_odd(const uint8_t *odd, uint32_t bytes)
+{
+    for (uint32_t i = 0; i < bytes; i++) {
+        if (odd[i] != 0)
+            return false;
+    }
+    return true;
+}
+
 /* A torn write leaves some bytes of each; one that cannot be read, all. */
 static enum slate_status judge_block(struct slate_pass *pass,
                                      const struct slate_extent *extent,
-                                     uint64_t lba, bool *known)
+                                     uint64_t lba, struct judgement *judgement)
 {
     static const uint32_t states[] = {SLATE_PART_FORMER, SLATE_PART_DROPPED,
                                       SLATE_PART_TABLE};
@@ -69,29 +79,34 @@ static enum slate_status judge_block(struct slate_pass *pass,
 
     if (status == SLATE_ERR_READ) {
         pass->media->fault = before;
+        judgement->former = false;
         return SLATE_OK;
     }
     memset(odd, 0xFF, sizeof odd);
-    for (size_t i = 0; i < 3 && status == SLATE_OK; i++)
+    for (size_t i = 0; i < 3 && status == SLATE_OK; i++) {
         status = explain(pass, extent, states[i], lba, odd);
-    for (uint32_t i = 0; i < bytes; i++)
-        *known = *known && odd[i] == 0;
+        if (i == 0)
+            judgement->former = judgement->former && none_is_odd(odd, bytes);
+    }
+    judgement->known = judgement->known && none_is_odd(odd, bytes);
     return status;
 }
 
-static enum slate_status judge_table(struct slate_pass *pass,
-                                     struct judgement *judgement)
+/* All blocks of a change in place; else those of the table. */
+static enum slate_status judge_blocks(struct slate_pass *pass,
+                                      struct judgement *judgement)
 {
-    struct slate_walk walk = {.moment = SLATE_MOMENT_TABLE_COPY};
+    struct slate_walk walk = {.moment = slate_draft_is_change(pass->draft)
+                                            ? SLATE_MOMENT_COPIES
+                                            : SLATE_MOMENT_TABLE_COPY};
     struct slate_extent extent;
     enum slate_status status = SLATE_OK;
 
     while (status == SLATE_OK &&
            slate_draft_next(pass->draft, &walk, &extent)) {
         for (uint64_t i = 0;
-             i < extent.count && status == SLATE_OK && judgement->table; i++)
-            status =
-                judge_block(pass, &extent, extent.first + i, &judgement->table);
+             i < extent.count && status == SLATE_OK && judgement->known; i++)
+            status = judge_block(pass, &extent, extent.first + i, judgement);
     }
     return status;
 }
@@ -123,17 +138,21 @@ static enum slate_status look_for_end(struct slate_pass *pass,
 enum slate_status slate_enact_judge_switched(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
-    struct judgement judgement = {true, true, true, true};
+    struct judgement judgement = {true, true, true, true, true};
     enum slate_status status = look_at_evidence(pass, &judgement);
 
-    if (status != SLATE_OK || judgement.fresh)
+    /* assessing has read all of a table, but not all that can be changed */
+    if (status != SLATE_OK ||
+        (judgement.fresh && !slate_draft_is_change(pass->draft)))
         return status;
     if (judgement.outside)
-        status = judge_table(pass, &judgement);
+        status = judge_blocks(pass, &judgement);
     if (status != SLATE_OK)
         return status;
-    if (!judgement.outside || !judgement.table)
+    if (!judgement.outside || !judgement.known)
         return SLATE_ERR_CHANGED;
+    if (judgement.fresh && judgement.former)
+        return SLATE_OK;
     status = look_for_end(pass, &judgement);
     if (status != SLATE_OK)
         return status;

@@ -68,15 +68,14 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
     static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     static struct slate_draft draft;
-    const struct slate_draft_room room = {part,
-                                          partition,
-                                          1,
-                                          range,
-                                          2 + 2 * SLATE_FACTS_PARTITIONS,
-                                          seen,
-                                          SLATE_EVIDENCE_RANGES,
-                                          NULL,
-                                          0};
+    const struct slate_draft_room room = {.part = part,
+                                          .partition = partition,
+                                          .parts = 1,
+                                          .range = range,
+                                          .ranges =
+                                              2 + 2 * SLATE_FACTS_PARTITIONS,
+                                          .seen = seen,
+                                          .seen_ranges = SLATE_EVIDENCE_RANGES};
     const struct slate_ask ask = {.volume = SLATE_VOLUME_NONE};
 
     if (!sparse_open(&sparse, bytes, length) ||

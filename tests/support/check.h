@@ -32,6 +32,8 @@ static inline uint64_t number_at(const uint8_t *bytes, size_t at, int length)
 /* Opened, looked at and drafted: what most tests begin with. */
 #define SESSION_PARTS 200
 
+#define SESSION_CLEARS 8u
+
 struct session {
     struct slate_media media;
     struct slate_facts facts;
@@ -41,6 +43,9 @@ struct session {
     struct slate_range range[2 + 2 * SESSION_PARTS];
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     uint8_t image[262144];
+    struct slate_cleared clear[SESSION_CLEARS];
+    struct slate_patch patch[4 * SESSION_CLEARS];
+    uint8_t patched[8 * SESSION_CLEARS * SLATE_BLOCK_MAX];
     uint8_t work[1048576];
 };
 

@@ -14,15 +14,22 @@ enum slate_status session_look(struct session *s, const struct ram *ram)
 
 void session_want(struct session *s, const struct wanted *goal)
 {
-    const struct slate_draft_room room = {s->part,
-                                          s->partition,
-                                          SESSION_PARTS,
-                                          s->range,
-                                          sizeof s->range / sizeof s->range[0],
-                                          s->seen,
-                                          SLATE_EVIDENCE_RANGES,
-                                          s->image,
-                                          sizeof s->image};
+    const struct slate_draft_room room = {.part = s->part,
+                                          .partition = s->partition,
+                                          .parts = SESSION_PARTS,
+                                          .range = s->range,
+                                          .ranges = sizeof s->range /
+                                                    sizeof s->range[0],
+                                          .seen = s->seen,
+                                          .seen_ranges = SLATE_EVIDENCE_RANGES,
+                                          .image = s->image,
+                                          .image_bytes = sizeof s->image,
+                                          .clear = s->clear,
+                                          .clears = SESSION_CLEARS,
+                                          .patch = s->patch,
+                                          .patches = 4 * SESSION_CLEARS,
+                                          .bytes = s->patched,
+                                          .bytes_room = sizeof s->patched};
     const struct slate_choices choices = {.seed = {1, 2, 3},
                                           .stamp = {2031, 5, 17, 9, 30, 58}};
     struct slate_ask ask = {.volume = goal->volume,

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Attributes out of the facts, and in words: one row for each kind. */
-#include "attribute/attribute.h"
+#include "trueslate/attribute.h"
 
 struct row {
     const char *name;
