@@ -1,7 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Enacting and proving: cut at every write, resumed, refused, and the same
  * with the smallest and a large work buffer. */
+#include <stdlib.h>
+
 #include "check.h"
+#include "craft.h"
+#include "shim.h"
 
 static struct session s;
 
@@ -56,6 +60,120 @@ static void ports_without_optional_operations_serve(void **state)
     assert_ok(session_enact(&s, SLATE_WORK_MIN));
     assert_ok(session_prove(&s, SLATE_WORK_MIN));
     ram_close(&ram);
+}
+
+/* Built when there were fewer operations: not a byte behind them is read. */
+static void ports_built_earlier_serve(void **state)
+{
+    static const size_t sizes[] = {offsetof(struct slate_port_ops, flush),
+                                   offsetof(struct slate_port_ops, clear),
+                                   offsetof(struct slate_port_ops, random)};
+    struct wanted goal = {.label = "EARLY"};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
+        struct ram ram;
+        struct slate_port_ops *ops = malloc(sizes[i]);
+
+        open_small(&ram, true);
+        memcpy(ops, ram.port.ops, sizes[i]);
+        memcpy(ops, &sizes[i], sizeof ops->size);
+        ram.port.ops = ops;
+        assert_ok(session_draft(&s, &ram, &goal));
+        assert_ok(session_enact(&s, SLATE_WORK_MIN));
+        assert_ok(session_prove(&s, SLATE_WORK_MIN));
+        assert_int_equal(slate_media_milliseconds(&s.media), i < 2 ? 0 : 7);
+        ram_close(&ram);
+        free(ops);
+    }
+}
+
+/* 2 GB, with noise where the new tables go. */
+static void open_noisy(struct ram *ram)
+{
+    ram_open(ram, 512, 3906250, true);
+    craft_noise(ram, 0, 8 * 1048576);
+    craft_le(ram, 510, 0, 2);
+}
+
+/* Whatever the device makes of the command, the same comes out. */
+static void zeros_are_cleared_where_that_holds(void **state)
+{
+    struct wanted goal = {.label = "ZEROS"};
+    struct ram before, plain;
+    uint64_t writes;
+
+    (void)state;
+    open_noisy(&before);
+    assert_ok(session_draft(&s, &before, &goal));
+    ram_copy(&plain, &before);
+    assert_ok(slate_media_open(&s.media, &plain.port));
+    assert_ok(session_enact(&s, 65536));
+    writes = plain.writes;
+    for (int clearing = RAM_CLEARS; clearing <= RAM_LIES; clearing++) {
+        struct slate_enact enact;
+        struct ram ram;
+
+        ram_copy(&ram, &before);
+        ram_let_clear(&ram, (enum ram_clearing)clearing);
+        assert_ok(slate_media_open(&s.media, &ram.port));
+        assert_ok(slate_enact_run(&enact, &s.draft, &s.media, s.media.tag,
+                                  s.work, 65536, NULL, NULL));
+        assert_ok(session_prove(&s, 65536));
+        assert_true(ram_equal(&ram, &plain));
+        if (clearing == RAM_CLEARS) {
+            assert_true(enact.cleared > 6000 && ram.writes < writes / 4);
+            assert_int_equal(enact.cleared + enact.written, enact.pass.total);
+        } else { /* what lies is believed where zeros were before */
+            assert_int_equal(ram.clears, clearing == RAM_REFUSES ? 1 : 2);
+            assert_true(enact.cleared < 4096);
+        }
+        ram_close(&ram);
+    }
+    ram_close(&plain);
+    ram_close(&before);
+}
+
+static void the_power_may_go_while_zeros_are_cleared(void **state)
+{
+    static const struct shim_way ways[] = {{0, false, false, SHIM_LOST},
+                                           {2000000, false, true, SHIM_KEPT},
+                                           {70000, true, false, SHIM_SOME}};
+    struct wanted goal = {.label = "ZEROS"};
+    struct ram before, after;
+
+    (void)state;
+    open_noisy(&before);
+    assert_ok(session_draft(&s, &before, &goal));
+    ram_let_clear(&before, RAM_CLEARS);
+    ram_copy(&after, &before);
+    assert_ok(slate_media_open(&s.media, &after.port));
+    assert_ok(session_enact(&s, 65536));
+    for (uint64_t n = 1; n <= after.writes + after.clears; n++) {
+        for (size_t way = 0; way < 3; way++) {
+            struct ram ram;
+            struct shim shim;
+            enum slate_status status;
+
+            ram_copy(&ram, &before);
+            shim_open(&shim, &ram.port);
+            shim.cut_at = n;
+            shim.way = ways[way];
+            shim.seed = (uint32_t)n;
+            assert_ok(slate_media_open(&s.media, &shim.port));
+            assert_status(session_enact(&s, 65536), SLATE_ERR_NO_DEVICE);
+            shim_power(&shim);
+            assert_ok(slate_media_open(&s.media, &shim.port));
+            status = session_enact(&s, 65536);
+            if (status != SLATE_ERR_ALREADY)
+                assert_ok(status);
+            assert_true(ram_equal(&ram, &after));
+            shim_close(&shim);
+            ram_close(&ram);
+        }
+    }
+    ram_close(&before);
+    ram_close(&after);
 }
 
 /* What a host would see: the old table, nothing, or the new volume. */
@@ -246,6 +364,9 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(small_and_large_buffers_write_the_same),
         cmocka_unit_test(ports_without_optional_operations_serve),
+        cmocka_unit_test(ports_built_earlier_serve),
+        cmocka_unit_test(zeros_are_cleared_where_that_holds),
+        cmocka_unit_test(the_power_may_go_while_zeros_are_cleared),
         cmocka_unit_test(a_failure_at_any_write_leaves_no_mixture),
         cmocka_unit_test(cancelled_work_goes_on_and_writes_only_the_rest),
         cmocka_unit_test(nothing_is_written_without_consent),

@@ -38,7 +38,7 @@ static enum slate_status step_on(void)
         status = slate_probe_step(&probe);
         if (!saved_all && probe.phase == SLATE_PROBE_WRITE) {
             memcpy(saved, probe.kept, slate_probe_kept_bytes(&probe));
-            memcpy(seed, probe.seed, sizeof seed);
+            memcpy(seed, probe.pattern.seed, sizeof seed);
             has_saved = true;
         }
     }
@@ -60,7 +60,7 @@ static void put_back(struct shim *shim)
     assert_ok(slate_media_open(&media, &shim->port));
     assert_ok(slate_probe_start(&probe, &media, work, sizeof work));
     memcpy(probe.kept, saved, slate_probe_kept_bytes(&probe));
-    memcpy(probe.seed, seed, sizeof seed);
+    memcpy(probe.pattern.seed, seed, sizeof seed);
     slate_probe_put_back(&probe);
     assert_ok(step_on());
 }

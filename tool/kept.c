@@ -44,7 +44,7 @@ int kept_path(char path[STATE_PATH_ROOM], const struct target *target,
     if (!state_folder(folder, sizeof folder))
         return no_place();
     slate_text_start(&text, seed, sizeof seed);
-    slate_text_bytes(&text, probe->seed, 8);
+    slate_text_bytes(&text, probe->pattern.seed, 8);
     snprintf(path, STATE_PATH_ROOM, "%s/%s-%s" ENDING, folder,
              target->media.tag, seed);
     return 0;
@@ -57,7 +57,7 @@ static void fill_front(const struct target *target,
 
     memcpy(front->head, HEAD, HEAD_BYTES);
     memcpy(front->device, target->media.digest, SLATE_DIGEST_BYTES);
-    memcpy(front->seed, probe->seed, sizeof front->seed);
+    memcpy(front->seed, probe->pattern.seed, sizeof front->seed);
     slate_sha256_start(&sha);
     slate_sha256_add(&sha, front->seed, sizeof front->seed);
     slate_sha256_add(&sha, probe->kept, slate_probe_kept_bytes(probe));
@@ -98,7 +98,7 @@ int kept_load(const char *path, const struct target *target,
     if (file != NULL)
         fclose(file);
     if (ok) {
-        memcpy(probe->seed, found.seed, sizeof found.seed);
+        memcpy(probe->pattern.seed, found.seed, sizeof found.seed);
         fill_front(target, probe, &front);
         ok = memcmp(&found, &front, sizeof front) == 0;
     }

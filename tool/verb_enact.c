@@ -109,13 +109,19 @@ static void tell_lifted(const struct slate_draft *draft,
 void tell_enacted(const struct slate_draft *draft,
                   const struct slate_enact *enact)
 {
-    char size[SLATE_SIZE_TEXT], words[160];
+    uint32_t block_bytes = draft->basis.geometry.block_bytes;
+    char size[SLATE_SIZE_TEXT], words[200];
 
     tell_lifted(draft, enact);
-    slate_size_both(enact->written * draft->basis.geometry.block_bytes, size);
+    slate_size_both(enact->written * block_bytes, size);
     snprintf(words, sizeof words, "%llu blocks, %s%s",
              (unsigned long long)enact->written, size,
              enact->resumed ? "; the rest was already in place" : "");
+    if (enact->cleared > 0) {
+        slate_size_both(enact->cleared * block_bytes, size);
+        snprintf(words + strlen(words), sizeof words - strlen(words),
+                 "; %s more set to zeros by the device itself", size);
+    }
     print_wrapped("Written", PAINT_GOOD, words);
 }
 

@@ -125,6 +125,51 @@ extern const struct slate_composer slate_patch_composer;
 uint32_t slate_patch_find(const struct slate_patch *patch, uint32_t count,
                           uint64_t lba);
 
+/** Blocks that are as they were: the plan of slate_kept_composer. */
+struct slate_kept {
+    struct slate_range range;
+    uint32_t block_bytes;
+    const uint8_t *bytes; /**< of all of them */
+};
+
+/** Kept blocks, to the last bit. */
+extern const struct slate_composer slate_kept_composer;
+
+/** Blocks of which no two are alike, and each of which tells its number: the
+ * plan of slate_pattern_composer. */
+struct slate_pattern {
+    struct slate_range range;
+    uint32_t block_bytes; /**< a multiple of 64 */
+    uint8_t seed[16];
+};
+
+/** A pattern that follows from seed and block number. */
+extern const struct slate_composer slate_pattern_composer;
+
+/** Is a block what the pattern has there, byte for byte? */
+bool slate_pattern_is(const struct slate_pattern *pattern, uint64_t lba,
+                      const uint8_t *block);
+
+/** Is a block what a pattern of any seed has at any block, byte for byte? */
+bool slate_pattern_is_any(const uint8_t *block, uint32_t block_bytes);
+
+/** Does a block begin as one of the pattern's? @param lba receives which */
+bool slate_pattern_whose(const struct slate_pattern *pattern,
+                         const uint8_t *block, uint64_t *lba);
+
+/**
+ * Does a block bear any of the pattern, as a torn write leaves it?
+ *
+ * @param pattern whose range does not matter
+ * @param lba     the block's number
+ * @param block   as it was read
+ * @param kept    what was there before
+ * @return true when any 32 bytes of it are the pattern's, or when it is made,
+ *         byte by byte, of the pattern and of what was there
+ */
+bool slate_pattern_bears(const struct slate_pattern *pattern, uint64_t lba,
+                         const uint8_t *block, const uint8_t *kept);
+
 /** All blocks that a composer's plan writes. */
 uint64_t slate_compose_blocks(const struct slate_composer *composer,
                               const void *plan);

@@ -12,9 +12,12 @@ extern "C" {
 /** State of the work; placed by the caller, who reads pass for progress. */
 struct slate_enact {
     struct slate_pass pass;
-    bool resumed;     /**< an interrupted run of the same draft goes on */
-    uint64_t written; /**< blocks that really went to the device */
-    bool looked;      /**< block 0 could be read when it was looked at */
+    bool resumed;      /**< an interrupted run of the same draft goes on */
+    uint64_t written;  /**< blocks that really went to the device */
+    uint64_t cleared;  /**< blocks that it has set to zeros by a command */
+    bool writes_zeros; /**< by sending them: when that command did not hold, or
+                            a caller wants it so, who sets this once started */
+    bool looked;       /**< block 0 could be read when it was looked at */
     uint8_t first[SLATE_DIGEST_BYTES]; /**< and this is its digest */
     enum slate_moment moment;          /**< of what was written last */
     uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */

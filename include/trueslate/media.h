@@ -83,6 +83,9 @@ struct slate_unread {
     struct slate_fault fault;        /**< of the first one */
 };
 
+/** The longest answer that is asked for: NVMe Identify. */
+#define SLATE_ANSWER_BYTES 4096u
+
 /** Room for a tag, with its final zero. */
 #define SLATE_TAG_ROOM 9
 
@@ -101,6 +104,8 @@ struct slate_limit {
  */
 struct slate_media {
     const struct slate_port *port;
+    struct slate_port_ops
+        ops; /**< those that the port knows; NULL for others */
     const struct slate_speech *speech;
     struct slate_identity identity;
     struct slate_geometry geometry;
@@ -125,6 +130,8 @@ struct slate_media {
     struct slate_unread *unread;   /**< when set, a block that cannot be read is
                                         noted here, and zeros stand for it; what
                                         writes back what it reads unsets it */
+    uint8_t answer[SLATE_ANSWER_BYTES]; /**< of the device to a long question:
+                                             too much for a small stack */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of the identity and capacity */
     char tag[SLATE_TAG_ROOM];           /**< short name made of the digest */
 };

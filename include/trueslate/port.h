@@ -123,7 +123,8 @@ enum slate_clear {
  * The operations of a port. @c size and @c facts are required, and either
  * @c read and @c write (plain blocks) or @c exchange (a command set). Every
  * other operation may be NULL; what happens then stands beside it. New
- * operations are appended, and @c size tells which ones a port knows.
+ * operations are appended, and @c size tells which ones a port knows: one that
+ * was built with fewer of them goes on working.
  *
  * All calls come from one thread at a time and block until done. A transfer is
  * all or nothing: after an error the state of the range is unknown. The

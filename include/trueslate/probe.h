@@ -4,6 +4,7 @@
 #ifndef TRUESLATE_PROBE_H
 #define TRUESLATE_PROBE_H
 
+#include "trueslate/compose.h"
 #include "trueslate/guard.h"
 
 #ifdef __cplusplus
@@ -62,8 +63,8 @@ enum slate_verdict {
 /**
  * State of a probe, placed by the caller. The saved blocks stand in the work
  * buffer from @c kept on: when SLATE_PROBE_WRITE begins they can be stored
- * elsewhere, with @c seed, so that slate_probe_put_back restores them after a
- * power cut.
+ * elsewhere, with the seed of @c pattern, so that slate_probe_put_back restores
+ * them after a power cut.
  */
 struct slate_probe {
     struct slate_media *media;
@@ -76,8 +77,8 @@ struct slate_probe {
     uint32_t places;
     uint64_t lba[SLATE_PROBE_PLACES]; /**< ascending */
     enum slate_place place[SLATE_PROBE_PLACES];
-    uint64_t touched; /**< places that were written, bits */
-    uint8_t seed[16]; /**< of what is written */
+    uint64_t touched;             /**< places that were written, bits */
+    struct slate_pattern pattern; /**< what is written */
     enum slate_probe_phase phase;
     uint32_t at;        /**< blocks of this phase that are done */
     uint64_t search_at; /**< block to be searched next */
@@ -139,10 +140,10 @@ void slate_probe_stop(struct slate_probe *probe);
 
 /**
  * Puts back what another probe of the same device and work size had saved: the
- * caller has filled @c kept and @c seed of a started probe. Only a medium that
- * bears what that probe wrote is touched (@c recognised), and only blocks that
- * still do, whole or torn, or that cannot be read any more: whatever came later
- * stays. Step on until it is done.
+ * caller has filled @c kept and the seed of @c pattern of a started probe. Only
+ * a medium that bears what that probe wrote is touched (@c recognised), and
+ * only blocks that still do, whole or torn, or that cannot be read any more:
+ * whatever came later stays. Step on until it is done.
  */
 void slate_probe_put_back(struct slate_probe *probe);
 

@@ -101,12 +101,29 @@ static enum slate_status file_release(void *context)
     return ok ? SLATE_OK : SLATE_ERR_WRITE;
 }
 
+/* A hole reads as zeros, and takes no room. */
+static enum slate_status file_clear(void *context, uint64_t lba, uint64_t count,
+                                    enum slate_clear how)
+{
+    const struct slate_file *file = context;
+    int done = -1;
+
+    (void)how; /* what reads as zeros may have any content */
+#ifdef FALLOC_FL_PUNCH_HOLE
+    done = fallocate(
+        file->descriptor, FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE,
+        (off_t)(lba * file->block_bytes), (off_t)(count * file->block_bytes));
+#endif
+    return done == 0 ? SLATE_OK : SLATE_ERR_COMMAND;
+}
+
 static const struct slate_port_ops file_ops = {
     .size = sizeof file_ops,
     .facts = file_facts,
     .read = file_read,
     .write = file_write,
     .flush = file_flush,
+    .clear = file_clear,
     .claim = file_claim,
     .release = file_release,
     .milliseconds = port_milliseconds,

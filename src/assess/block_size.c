@@ -7,6 +7,8 @@
 
 #define SMALL 512u
 #define LARGE 4096u
+/* Partitions that are asked. */
+#define STARTS 3u
 
 /* A FAT volume at this byte that says it has such blocks? */
 static enum slate_status volume_agrees(struct slate_media *media, void *work,
@@ -90,11 +92,25 @@ static enum slate_status ask_whole(struct slate_media *media, void *work,
     return status;
 }
 
+/* Where partitions begin, as blocks of any size would have it. */
+static enum slate_status find_starts(struct slate_media *media, void *work,
+                                     uint64_t start[STARTS], uint32_t *count)
+{
+    struct slate_partition partition[STARTS];
+    struct slate_layout layout = {.partition = partition, .room = STARTS};
+    enum slate_status status = slate_layout_read(media, work, &layout);
+
+    *count = status == SLATE_OK ? layout.count : 0;
+    for (uint32_t i = 0; i < *count; i++)
+        start[i] = partition[i].first;
+    return status;
+}
+
 enum slate_status slate_assess_block_bytes(struct slate_media *media,
                                            void *work, uint32_t *block_bytes)
 {
-    struct slate_partition partition[4];
-    struct slate_layout layout = {.partition = partition, .room = 4};
+    uint64_t start[STARTS];
+    uint32_t count = 0;
     enum slate_status status;
 
     *block_bytes = 0;
@@ -102,9 +118,9 @@ enum slate_status slate_assess_block_bytes(struct slate_media *media,
     if (status == SLATE_OK && *block_bytes == 0)
         status = ask_whole(media, work, block_bytes);
     if (status == SLATE_OK && *block_bytes == 0)
-        status = slate_layout_read(media, work, &layout);
-    for (uint32_t i = 0;
-         status == SLATE_OK && *block_bytes == 0 && i < layout.count; i++)
-        status = ask_volume(media, work, partition[i].first, block_bytes);
+        status = find_starts(media, work, start, &count);
+    for (uint32_t i = 0; status == SLATE_OK && *block_bytes == 0 && i < count;
+         i++)
+        status = ask_volume(media, work, start[i], block_bytes);
     return status;
 }

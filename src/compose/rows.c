@@ -36,3 +36,26 @@ bool slate_rows_cover(const struct slate_row *row, uint32_t count, uint64_t lba,
     }
     return false;
 }
+
+static struct slate_row row_of(const struct slate_range *range)
+{
+    return (struct slate_row){SLATE_MOMENT_BODY, 0, false, range->first,
+                              range->count};
+}
+
+bool slate_rows_next_one(const struct slate_range *range,
+                         enum slate_moment moment, uint64_t *at,
+                         struct slate_extent *extent)
+{
+    struct slate_row row = row_of(range);
+
+    return slate_rows_next(&row, 1, moment, at, extent);
+}
+
+bool slate_rows_cover_one(const struct slate_range *range, uint64_t lba,
+                          uint64_t *until)
+{
+    struct slate_row row = row_of(range);
+
+    return slate_rows_cover(&row, 1, lba, until);
+}

@@ -19,4 +19,11 @@ bool slate_rows_next(const struct slate_row *row, uint32_t count,
 bool slate_rows_cover(const struct slate_row *row, uint32_t count, uint64_t lba,
                       uint64_t *until);
 
+/* The same of one range, which is the body of what is written. */
+bool slate_rows_next_one(const struct slate_range *range,
+                         enum slate_moment moment, uint64_t *at,
+                         struct slate_extent *extent);
+bool slate_rows_cover_one(const struct slate_range *range, uint64_t lba,
+                          uint64_t *until);
+
 #endif

@@ -5,6 +5,7 @@
 #include "base/same.h"
 #include "enact/judge.h"
 #include "enact/lift.h"
+#include "enact/write.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)
@@ -87,14 +88,7 @@ static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
         status = slate_enact_equal(pass, extent, count, &equal);
     if (status != SLATE_OK || equal)
         return status;
-    status = slate_draft_compose(pass->draft, extent, extent->first, count,
-                                 pass->work);
-    if (status == SLATE_OK)
-        status =
-            slate_media_write(pass->media, extent->first, count, pass->work);
-    if (status == SLATE_OK)
-        enact->written += count;
-    return status;
+    return slate_enact_write_next(enact, count);
 }
 
 /* Block 0 is in the work buffer: it has to be as it was looked at, then hold
@@ -137,7 +131,22 @@ static bool is_border(const struct slate_enact *enact, enum slate_moment moment)
                                        : moment == SLATE_MOMENT_COMMIT;
 }
 
-static enum slate_status do_chunk(struct slate_enact *enact, uint32_t count)
+/* Where the device clears zeros by itself, more blocks at a time; none, when it
+ * turns out that it does not. */
+static enum slate_status put_chunk(struct slate_enact *enact, uint32_t *count)
+{
+    uint32_t clearable = slate_enact_clearable(enact);
+    bool cleared = false;
+    enum slate_status status;
+
+    if (clearable == 0)
+        return write_chunk(enact, *count);
+    status = slate_enact_clear_next(enact, clearable, &cleared);
+    *count = cleared ? clearable : 0;
+    return status;
+}
+
+static enum slate_status do_chunk(struct slate_enact *enact, uint32_t *count)
 {
     const struct slate_pass *pass = &enact->pass;
     struct slate_media *media = pass->media;
@@ -147,11 +156,11 @@ static enum slate_status do_chunk(struct slate_enact *enact, uint32_t count)
         status = slate_media_flush(media);
     enact->moment = pass->extent.moment;
     if (status == SLATE_OK)
-        status = write_chunk(enact, count);
+        status = put_chunk(enact, count);
     if (status == SLATE_OK && pass->extent.first == 0 && pass->draft->switched)
         slate_enact_digest(pass, enact->first); /* as it is from now on */
     if (status == SLATE_OK && (pass->extent.moment == SLATE_MOMENT_MARK ||
-                               pass->done + count == pass->total))
+                               pass->done + *count == pass->total))
         status = slate_media_flush(media);
     return status;
 }
@@ -166,7 +175,7 @@ enum slate_status slate_enact_step(struct slate_enact *enact)
     count = slate_pass_chunk(pass);
     if (count == 0)
         return SLATE_OK;
-    pass->status = do_chunk(enact, count);
+    pass->status = do_chunk(enact, &count);
     if (pass->status == SLATE_OK)
         slate_pass_advance(pass, count);
     return pass->status;

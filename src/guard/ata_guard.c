@@ -104,7 +104,7 @@ static enum slate_status note_overlay(struct slate_media *media,
 enum slate_status slate_guard_find_ata(struct slate_media *media,
                                        struct slate_guard_list *list)
 {
-    uint8_t data[512];
+    uint8_t *data = media->answer;
     uint64_t native;
     enum slate_status status = identify(media, data);
 

@@ -30,7 +30,7 @@ static void note_host(const struct slate_media *media,
     if (!media->read_only)
         return;
     slate_guard_note(list, SLATE_GUARD_HOST, 0);
-    if (media->port->ops->allow_writes == NULL)
+    if (media->ops.allow_writes == NULL)
         list->guard[list->count - 1].lift = SLATE_LIFT_BY_HAND;
 }
 

@@ -147,7 +147,7 @@ static enum slate_status ata_open(struct slate_media *media,
     uint8_t data[512] = {0};
     enum slate_status status;
 
-    if (media->port->ops->exchange == NULL)
+    if (media->ops.exchange == NULL)
         return SLATE_ERR_ARGUMENT;
     status = send(media, &task, SLATE_DIRECTION_IN, data, sizeof data);
     if (status != SLATE_OK)

@@ -89,21 +89,23 @@ void slate_ata_through_scsi(struct slate_exchange *x,
 void slate_ata_ask_through_scsi(struct slate_media *media)
 {
     struct slate_ata_task task = {.operation = SLATE_ATA_IDENTIFY, .count = 1};
-    struct slate_media disk = *media;
+    const struct slate_geometry geometry = media->geometry;
+    struct slate_abilities able = media->abilities;
     struct slate_exchange x;
-    uint8_t data[512] = {0};
+    uint8_t *data = media->answer;
     bool told = false;
 
     for (int twelve = 0; twelve < 2 && !told; twelve++) {
         slate_ata_through_scsi(&x, &task, twelve == 1, SLATE_DIRECTION_IN, data,
-                               sizeof data);
-        told = slate_scsi_ask(media, &x) == SLATE_OK &&
-               x.transferred == sizeof data;
+                               512);
+        told = slate_scsi_ask(media, &x) == SLATE_OK && x.transferred == 512;
     }
-    if (!told || !slate_ata_take_identity(&disk, data))
+    if (!told || !slate_ata_take_identity(media, data))
         return;
-    /* The dock's own block size stays: it may translate. */
-    media->identity = disk.identity;
-    media->abilities.rotating = disk.abilities.rotating;
-    media->abilities.passes_ata = true;
+    /* What the dock can and how large its blocks are stays: it may translate.
+     */
+    able.rotating = media->abilities.rotating;
+    able.passes_ata = true;
+    media->abilities = able;
+    media->geometry = geometry;
 }

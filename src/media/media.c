@@ -36,10 +36,20 @@ static bool geometry_is_usable(const struct slate_geometry *geometry)
            geometry->block_count <= UINT64_MAX / bytes;
 }
 
-static bool port_is_usable(const struct slate_port *port)
+/* The operations that a port knows: one that was built earlier has fewer of
+ * them, one that is built later may have more. */
+static bool take_operations(struct slate_media *media,
+                            const struct slate_port *port)
 {
-    return port != NULL && port->ops != NULL &&
-           port->ops->size >= sizeof *port->ops && port->ops->facts != NULL;
+    size_t size;
+
+    if (port == NULL || port->ops == NULL)
+        return false;
+    size = port->ops->size;
+    memcpy(&media->ops, port->ops,
+           size < sizeof media->ops ? size : sizeof media->ops);
+    return size >= offsetof(struct slate_port_ops, flush) &&
+           media->ops.facts != NULL;
 }
 
 static void take_facts(struct slate_media *media,
@@ -60,7 +70,7 @@ static void take_facts(struct slate_media *media,
         media->largest_transfer = most / geometry->block_bytes;
     if (media->largest_transfer == 0)
         media->largest_transfer = 1;
-    if (media->port->ops->clear != NULL) {
+    if (media->ops.clear != NULL && media->speech == &slate_speech_plain) {
         media->abilities.zero = true;
         media->abilities.discard = true;
     }
@@ -93,10 +103,10 @@ enum slate_status slate_media_open(struct slate_media *media,
     if (media == NULL)
         return SLATE_ERR_ARGUMENT;
     memset(media, 0, sizeof *media);
-    if (!port_is_usable(port))
+    if (!take_operations(media, port))
         return SLATE_ERR_ARGUMENT;
     memset(&facts, 0, sizeof facts);
-    status = port->ops->facts(port->context, &facts);
+    status = media->ops.facts(port->context, &facts);
     if (status != SLATE_OK)
         return note_fault(media, status, SLATE_OPERATION_COMMAND, 0, 0);
     media->port = port;
@@ -359,8 +369,8 @@ enum slate_status slate_media_eject(struct slate_media *media)
 
     if (status == SLATE_OK && media->speech->eject != NULL)
         status = media->speech->eject(media);
-    if (status == SLATE_OK && port->ops->eject != NULL)
-        status = port->ops->eject(port->context);
+    if (status == SLATE_OK && media->ops.eject != NULL)
+        status = media->ops.eject(port->context);
     return status;
 }
 
@@ -372,15 +382,15 @@ enum slate_status slate_media_exchange(struct slate_media *media,
     x->transferred = 0;
     x->answer_length = 0;
     media->traffic.commands++;
-    return port->ops->exchange(port->context, x);
+    return media->ops.exchange(port->context, x);
 }
 
 enum slate_status slate_media_claim(struct slate_media *media)
 {
     const struct slate_port *port = media->port;
 
-    return port->ops->claim == NULL ? SLATE_OK
-                                    : port->ops->claim(port->context);
+    return media->ops.claim == NULL ? SLATE_OK
+                                    : media->ops.claim(port->context);
 }
 
 enum slate_status slate_media_allow_writes(struct slate_media *media)
@@ -389,12 +399,12 @@ enum slate_status slate_media_allow_writes(struct slate_media *media)
     struct slate_port_facts facts;
     enum slate_status status;
 
-    if (port->ops->allow_writes == NULL)
+    if (media->ops.allow_writes == NULL)
         return SLATE_ERR_COMMAND;
-    status = port->ops->allow_writes(port->context);
+    status = media->ops.allow_writes(port->context);
     memset(&facts, 0, sizeof facts);
     if (status == SLATE_OK)
-        status = port->ops->facts(port->context, &facts);
+        status = media->ops.facts(port->context, &facts);
     if (status == SLATE_OK && facts.read_only)
         status = SLATE_ERR_STILL_GUARDED;
     if (status == SLATE_OK)
@@ -407,10 +417,10 @@ enum slate_status slate_media_release(struct slate_media *media)
     const struct slate_port *port = media->port;
     enum slate_status reread = SLATE_OK, release = SLATE_OK;
 
-    if (port->ops->reread != NULL)
-        reread = port->ops->reread(port->context);
-    if (port->ops->release != NULL)
-        release = port->ops->release(port->context);
+    if (media->ops.reread != NULL)
+        reread = media->ops.reread(port->context);
+    if (media->ops.release != NULL)
+        release = media->ops.release(port->context);
     return reread != SLATE_OK ? reread : release;
 }
 
@@ -421,8 +431,8 @@ enum slate_status slate_media_random(struct slate_media *media, void *bytes,
 
     if (length > SLATE_DIGEST_BYTES)
         return SLATE_ERR_ARGUMENT;
-    if (port->ops->random != NULL)
-        return port->ops->random(port->context, bytes, length);
+    if (media->ops.random != NULL)
+        return media->ops.random(port->context, bytes, length);
     memcpy(bytes, media->digest, length);
     return SLATE_OK;
 }
@@ -431,9 +441,9 @@ uint64_t slate_media_milliseconds(const struct slate_media *media)
 {
     const struct slate_port *port = media->port;
 
-    return port->ops->milliseconds == NULL
+    return media->ops.milliseconds == NULL
                ? 0
-               : port->ops->milliseconds(port->context);
+               : media->ops.milliseconds(port->context);
 }
 
 uint64_t slate_geometry_bytes(const struct slate_geometry *geometry)

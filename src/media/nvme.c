@@ -144,19 +144,19 @@ static void take_unallocated(struct slate_media *media)
 static enum slate_status nvme_open(struct slate_media *media,
                                    const struct slate_port_facts *facts)
 {
-    uint8_t data[IDENTIFY_BYTES];
+    uint8_t *data = media->answer;
     enum slate_status status;
 
-    if (media->port->ops->exchange == NULL)
+    if (media->ops.exchange == NULL)
         return SLATE_ERR_ARGUMENT;
-    memset(data, 0, sizeof data);
+    memset(data, 0, IDENTIFY_BYTES);
     media->address = facts->unit + 1; /* namespaces count from 1 */
     status = identify(media, IDENTIFY_CONTROLLER, data);
     if (status != SLATE_OK)
         return status;
     take_controller(media, data);
     count_namespaces(media, data);
-    memset(data, 0, sizeof data);
+    memset(data, 0, IDENTIFY_BYTES);
     status = identify(media, IDENTIFY_NAMESPACE, data);
     if (status == SLATE_OK)
         status = take_namespace(media, data);

@@ -18,7 +18,7 @@ static void take_card(struct slate_media *media,
 static enum slate_status plain_open(struct slate_media *media,
                                     const struct slate_port_facts *facts)
 {
-    if (media->port->ops->read == NULL || media->port->ops->write == NULL)
+    if (media->ops.read == NULL || media->ops.write == NULL)
         return SLATE_ERR_ARGUMENT;
     media->geometry.block_bytes = facts->block_bytes;
     media->geometry.block_count = facts->block_count;
@@ -33,29 +33,29 @@ static enum slate_status plain_read(struct slate_media *media, uint64_t lba,
                                     uint32_t count, void *data)
 {
     media->traffic.commands++;
-    return media->port->ops->read(media->port->context, lba, count, data);
+    return media->ops.read(media->port->context, lba, count, data);
 }
 
 static enum slate_status plain_write(struct slate_media *media, uint64_t lba,
                                      uint32_t count, const void *data)
 {
     media->traffic.commands++;
-    return media->port->ops->write(media->port->context, lba, count, data);
+    return media->ops.write(media->port->context, lba, count, data);
 }
 
 static enum slate_status plain_flush(struct slate_media *media)
 {
-    if (media->port->ops->flush == NULL)
+    if (media->ops.flush == NULL)
         return SLATE_OK;
     media->traffic.commands++;
-    return media->port->ops->flush(media->port->context);
+    return media->ops.flush(media->port->context);
 }
 
 static enum slate_status plain_clear(struct slate_media *media, uint64_t lba,
                                      uint64_t count, enum slate_clear how)
 {
     media->traffic.commands++;
-    return media->port->ops->clear(media->port->context, lba, count, how);
+    return media->ops.clear(media->port->context, lba, count, how);
 }
 
 const struct slate_speech slate_speech_plain = {

@@ -12,7 +12,7 @@ static enum slate_status scsi_open(struct slate_media *media,
 {
     enum slate_status status;
 
-    if (media->port->ops->exchange == NULL)
+    if (media->ops.exchange == NULL)
         return SLATE_ERR_ARGUMENT;
     status = slate_scsi_identify(media);
     if (status == SLATE_OK)

@@ -103,28 +103,42 @@ static void take_abilities(struct slate_media *media, uint64_t unmap_most)
     can->clear_most = unmap_most < UINT32_MAX ? unmap_most : UINT32_MAX;
 }
 
+/* Page numbers stand in the list behind its head. */
+struct pages {
+    uint8_t list[252];
+    uint32_t length;
+};
+
+static bool has_page(const struct pages *pages, uint8_t page)
+{
+    for (uint32_t i = 4; i < pages->length; i++) {
+        if (pages->list[i] == page)
+            return true;
+    }
+    return false;
+}
+
 static void ask_pages(struct slate_media *media)
 {
-    uint8_t list[252];
-    uint32_t length = ask_page(media, PAGE_LIST, list);
-    bool listed[256] = {false};
+    struct pages pages;
     uint64_t unmap_most = 0;
 
-    if (length == 0) { /* many sticks: only this page is worth a try */
+    pages.length = ask_page(media, PAGE_LIST, pages.list);
+    if (pages.length == 0) { /* many sticks: only this page is worth a try */
         take_serial(media);
         return;
     }
-    for (uint32_t i = 4; i < length; i++)
-        listed[list[i]] = true;
-    if (listed[PAGE_SERIAL])
+    if (has_page(&pages, PAGE_SERIAL))
         take_serial(media);
-    if (media->identity.serial[0] == '\0' && listed[PAGE_IDENTIFICATION])
+    if (media->identity.serial[0] == '\0' &&
+        has_page(&pages, PAGE_IDENTIFICATION))
         take_designator(media);
-    if (listed[PAGE_LIMITS])
+    if (has_page(&pages, PAGE_LIMITS))
         take_limits(media, &unmap_most);
-    if (listed[PAGE_CHARACTERISTICS] || listed[PAGE_PROVISIONING])
+    if (has_page(&pages, PAGE_CHARACTERISTICS) ||
+        has_page(&pages, PAGE_PROVISIONING))
         take_abilities(media, unmap_most);
-    if (listed[PAGE_ATA])
+    if (has_page(&pages, PAGE_ATA))
         slate_ata_ask_through_scsi(media);
 }
 

@@ -12,7 +12,7 @@ static enum slate_status sd_open(struct slate_media *media,
 {
     enum slate_status status;
 
-    if (media->port->ops->exchange == NULL)
+    if (media->ops.exchange == NULL)
         return SLATE_ERR_ARGUMENT;
     media->byte_mover = facts->commands == SLATE_COMMANDS_SD_SPI;
     media->removable = true;

@@ -3,6 +3,7 @@
  * there. */
 #include <string.h>
 
+#include "enact/write.h"
 #include "prove/probe.h"
 
 /* A device that refuses so many writes in a row is not asked further. */
@@ -31,7 +32,7 @@ static void look_for_leftovers(struct slate_probe *probe, uint32_t index,
     for (uint32_t i = 0; i < count; i++) {
         uint8_t *block = slate_probe_kept_at(probe, index + i);
 
-        if (!slate_probe_is_leftover(probe, block))
+        if (!slate_pattern_is_any(block, slate_probe_block_bytes(probe)))
             continue;
         if (probe->leftovers++ == 0)
             probe->leftover = slate_probe_spot(probe, index + i);
@@ -85,8 +86,9 @@ static bool may_be_written(const struct slate_probe *probe, uint32_t index,
 
     return memcmp(block, slate_probe_kept_at(probe, index),
                   slate_probe_block_bytes(probe)) == 0 ||
-           slate_probe_whose(probe, block, &whose) ||
-           (probe->give_up && slate_probe_is_leftover(probe, block));
+           slate_pattern_whose(&probe->pattern, block, &whose) ||
+           (probe->give_up &&
+            slate_pattern_is_any(block, slate_probe_block_bytes(probe)));
 }
 
 /* Reads once more what is not as it was saved: noise differs from itself. */
@@ -172,12 +174,9 @@ static enum slate_status write_spot(struct slate_probe *probe, uint32_t index,
 
     if (status != SLATE_OK || is_left_out(probe, index))
         return status;
-    for (uint32_t i = 0; i < count; i++)
-        slate_probe_compose(probe, slate_probe_spot(probe, index + i),
-                            probe->chunk +
-                                (size_t)i * slate_probe_block_bytes(probe));
     note_touched(probe, index);
-    status = slate_media_write(probe->media, slate_probe_spot(probe, index),
+    status = slate_enact_write(probe->media, &slate_pattern_composer,
+                               &probe->pattern, slate_probe_spot(probe, index),
                                count, probe->chunk);
     if (slate_probe_is_gone(status))
         return status;
@@ -203,9 +202,10 @@ static enum slate_place judge_place(struct slate_probe *probe, uint32_t index)
 {
     uint64_t lba = slate_probe_spot(probe, index), found;
 
-    if (slate_probe_is(probe, lba, probe->chunk))
+    if (slate_pattern_is(&probe->pattern, lba, probe->chunk))
         return SLATE_PLACE_HELD;
-    if (slate_probe_whose(probe, probe->chunk, &found) && found != lba) {
+    if (slate_pattern_whose(&probe->pattern, probe->chunk, &found) &&
+        found != lba) {
         note_alias(probe, lba, found);
         return SLATE_PLACE_ALIAS;
     }
@@ -234,9 +234,9 @@ static enum slate_status read_spot(struct slate_probe *probe, uint32_t index,
         return SLATE_OK;
     }
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
-        if (slate_probe_is(probe, slate_probe_spot(probe, index + i),
-                           probe->chunk +
-                               (size_t)i * slate_probe_block_bytes(probe)))
+        if (slate_pattern_is(
+                &probe->pattern, slate_probe_spot(probe, index + i),
+                probe->chunk + (size_t)i * slate_probe_block_bytes(probe)))
             probe->run_held++;
     }
     return SLATE_OK;
@@ -252,7 +252,8 @@ static enum slate_status search(struct slate_probe *probe)
 
     if (slate_probe_is_gone(status))
         return status;
-    if (status == SLATE_OK && slate_probe_whose(probe, probe->chunk, &whose) &&
+    if (status == SLATE_OK &&
+        slate_pattern_whose(&probe->pattern, probe->chunk, &whose) &&
         whose < probe->search_at)
         note_alias(probe, probe->search_at, whose);
     probe->search_at += probe->search_step;

@@ -100,6 +100,8 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
 
     memset(probe, 0, sizeof *probe);
     probe->media = media;
+    probe->pattern.range.count = blocks;
+    probe->pattern.block_bytes = media->geometry.block_bytes;
     if (blocks < 16)
         return SLATE_ERR_TOO_SMALL;
     if (work == NULL || !divide(probe, work, work_bytes))
@@ -108,7 +110,8 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
     if (status != SLATE_OK)
         return status;
     media->unread = NULL; /* zeros must not stand for what is saved */
-    status = slate_media_random(media, probe->seed, sizeof probe->seed);
+    status = slate_media_random(media, probe->pattern.seed,
+                                sizeof probe->pattern.seed);
     if (status == SLATE_OK)
         status = slate_media_claim(media);
     probe->search_at = probe->run_first + probe->run;

@@ -4,6 +4,7 @@
  * later, is never written over. */
 #include <string.h>
 
+#include "enact/write.h"
 #include "prove/probe.h"
 
 #define RESTORE_TRIES 3
@@ -46,9 +47,9 @@ static bool is_kept(const struct slate_probe *probe, uint32_t index, uint32_t i)
 static bool bears(const struct slate_probe *probe, uint32_t index, uint32_t i)
 {
     return !is_kept(probe, index, i) &&
-           slate_probe_bears(probe, slate_probe_spot(probe, index + i),
-                             chunk_at(probe, i),
-                             slate_probe_kept_at(probe, index + i));
+           slate_pattern_bears(
+               &probe->pattern, slate_probe_spot(probe, index + i),
+               chunk_at(probe, i), slate_probe_kept_at(probe, index + i));
 }
 
 /* Reads a run, or block by block what can be had of it: bit i of the answer
@@ -99,14 +100,18 @@ enum slate_status slate_probe_recognise(struct slate_probe *probe,
     return status;
 }
 
+/* Blocks i and on of the buffer. */
 static enum slate_status write_tries(struct slate_probe *probe, uint32_t index,
-                                     uint32_t count)
+                                     uint32_t i, uint32_t count)
 {
+    const struct slate_kept kept = {{slate_probe_spot(probe, index + i), count},
+                                    slate_probe_block_bytes(probe),
+                                    slate_probe_kept_at(probe, index + i)};
     enum slate_status status = SLATE_ERR_WRITE;
 
-    for (int i = 0; i < RESTORE_TRIES && status != SLATE_OK; i++) {
-        status = slate_media_write(probe->media, slate_probe_spot(probe, index),
-                                   count, slate_probe_kept_at(probe, index));
+    for (int n = 0; n < RESTORE_TRIES && status != SLATE_OK; n++) {
+        status = slate_enact_write(probe->media, &slate_kept_composer, &kept,
+                                   kept.range.first, count, chunk_at(probe, i));
         if (slate_probe_is_gone(status))
             return status;
     }
@@ -116,14 +121,14 @@ static enum slate_status write_tries(struct slate_probe *probe, uint32_t index,
 /* One bad block must not keep the others from being restored. Whether they are
  * is found out by reading. */
 static enum slate_status write_back(struct slate_probe *probe, uint32_t index,
-                                    uint32_t count)
+                                    uint32_t i, uint32_t count)
 {
-    enum slate_status status = write_tries(probe, index, count);
+    enum slate_status status = write_tries(probe, index, i, count);
 
-    for (uint32_t i = 0; i < count && count > 1 && status != SLATE_OK &&
+    for (uint32_t n = 0; n < count && count > 1 && status != SLATE_OK &&
                          !slate_probe_is_gone(status);
-         i++) {
-        enum slate_status one = write_tries(probe, index + i, 1);
+         n++) {
+        enum slate_status one = write_tries(probe, index, i + n, 1);
 
         if (slate_probe_is_gone(one))
             return one;
@@ -154,7 +159,7 @@ enum slate_status slate_probe_restore(struct slate_probe *probe, uint32_t index,
         while (i + n < count && is_due(probe, index, i + n, &unread) == due)
             n++;
         if (due)
-            status = write_back(probe, index + i, n);
+            status = write_back(probe, index, i, n);
         i += n;
     }
     return status;
@@ -172,7 +177,7 @@ static enum slate_status mend(struct slate_probe *probe, uint32_t index,
                               uint32_t i)
 {
     uint64_t lba = slate_probe_spot(probe, index + i);
-    enum slate_status status = write_back(probe, index + i, 1);
+    enum slate_status status = write_back(probe, index, i, 1);
 
     if (status == SLATE_OK)
         status = slate_media_flush(probe->media);

@@ -115,7 +115,8 @@ struct chain {
     uint64_t container, container_end;
     uint64_t at;
     uint32_t links;
-    uint64_t seen[SLATE_CHAIN_LINKS];
+    uint32_t seen[SLATE_CHAIN_LINKS]; /* from the container on: 32 bits, as an
+                                         entry has it */
 };
 
 static void end_chain(struct slate_layout *layout, const struct chain *chain,
@@ -136,7 +137,7 @@ static bool may_follow(const struct slate_media *media, struct chain *chain,
         return false;
     }
     for (uint32_t i = 0; i < chain->links; i++) {
-        if (chain->seen[i] == chain->at) {
+        if (chain->seen[i] == chain->at - chain->container) {
             end_chain(layout, chain, SLATE_CHAIN_LOOP);
             return false;
         }
@@ -145,7 +146,7 @@ static bool may_follow(const struct slate_media *media, struct chain *chain,
         end_chain(layout, chain, SLATE_CHAIN_LONG);
         return false;
     }
-    chain->seen[chain->links++] = chain->at;
+    chain->seen[chain->links++] = (uint32_t)(chain->at - chain->container);
     return true;
 }
 

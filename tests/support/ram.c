@@ -86,6 +86,22 @@ static enum slate_status write_blocks(void *context, uint64_t lba,
     return failing ? SLATE_ERR_WRITE : SLATE_OK;
 }
 
+static enum slate_status clear(void *context, uint64_t lba, uint64_t count,
+                               enum slate_clear how)
+{
+    struct ram *ram = context;
+    uint32_t size = ram->facts.block_bytes;
+    static const uint8_t zeros[RAM_PAGE_BYTES];
+
+    (void)how;
+    ram->clears++;
+    if (ram->clearing == RAM_REFUSES)
+        return SLATE_ERR_COMMAND;
+    for (uint64_t i = 0; i < count && ram->clearing == RAM_CLEARS; i++)
+        ram_put(ram, (lba + i) * size, zeros, size);
+    return SLATE_OK;
+}
+
 static enum slate_status flush(void *context)
 {
     struct ram *ram = context;
@@ -135,6 +151,17 @@ static const struct slate_port_ops all_ops = {.size = sizeof all_ops,
                                               .milliseconds = milliseconds,
                                               .random = random_bytes};
 
+static const struct slate_port_ops clearing_ops = {.size = sizeof clearing_ops,
+                                                   .facts = facts,
+                                                   .read = read_blocks,
+                                                   .write = write_blocks,
+                                                   .flush = flush,
+                                                   .clear = clear,
+                                                   .claim = claim,
+                                                   .release = release,
+                                                   .milliseconds = milliseconds,
+                                                   .random = random_bytes};
+
 static const struct slate_port_ops few_ops = {.size = sizeof few_ops,
                                               .facts = facts,
                                               .read = read_blocks,
@@ -157,6 +184,12 @@ void ram_open(struct ram *ram, uint32_t block_bytes, uint64_t blocks,
     ram->port.context = ram;
 }
 
+void ram_let_clear(struct ram *ram, enum ram_clearing clearing)
+{
+    ram->clearing = clearing;
+    ram->port.ops = &clearing_ops;
+}
+
 void ram_close(struct ram *ram)
 {
     for (size_t i = 0; i < ram->page_count; i++)
@@ -170,6 +203,8 @@ void ram_copy(struct ram *to, const struct ram *from)
 {
     ram_open(to, from->facts.block_bytes, from->facts.block_count,
              from->port.ops == &all_ops);
+    to->port.ops = from->port.ops;
+    to->clearing = from->clearing;
     to->facts = from->facts;
     for (size_t i = 0; i < from->page_count; i++) {
         if (from->pages[i] != NULL)

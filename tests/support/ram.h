@@ -7,6 +7,13 @@
 
 #define RAM_PAGE_BYTES 65536u
 
+/* How a device takes the command to clear a range. */
+enum ram_clearing {
+    RAM_CLEARS,
+    RAM_REFUSES,
+    RAM_LIES /* says that it has, and has not */
+};
+
 struct ram {
     struct slate_port port;
     struct slate_port_facts facts;
@@ -17,7 +24,8 @@ struct ram {
     bool fail_for_ever;  /* and every later one */
     bool tear;           /* the failing write stores its first block */
     uint64_t fail_read;  /* any read of this block fails; 0: none */
-    uint64_t flushes;
+    uint64_t flushes, clears;
+    enum ram_clearing clearing;
     bool claimed;
     bool busy; /* claim is refused */
 };
@@ -26,6 +34,9 @@ struct ram {
 void ram_open(struct ram *ram, uint32_t block_bytes, uint64_t blocks,
               bool all_operations);
 void ram_close(struct ram *ram);
+
+/* From the next opening on it has the operation that clears a range. */
+void ram_let_clear(struct ram *ram, enum ram_clearing clearing);
 
 /* A second device with the same content. */
 void ram_copy(struct ram *to, const struct ram *from);

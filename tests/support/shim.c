@@ -162,6 +162,20 @@ static enum slate_status write_blocks(void *context, uint64_t lba,
     return port->ops->write(port->context, lba, count, data);
 }
 
+/* A write of zeros, which may be torn and lost as any other. */
+static enum slate_status clear(void *context, uint64_t lba, uint64_t count,
+                               enum slate_clear how)
+{
+    const struct shim *shim = context;
+    uint8_t *zeros = calloc((size_t)count, shim->block_bytes);
+    enum slate_status status =
+        write_blocks(context, lba, (uint32_t)count, zeros);
+
+    (void)how;
+    free(zeros);
+    return status;
+}
+
 static enum slate_status flush(void *context)
 {
     struct shim *shim = context;
@@ -204,6 +218,16 @@ static const struct slate_port_ops ops = {.size = sizeof ops,
                                           .release = release,
                                           .random = random_bytes};
 
+static const struct slate_port_ops clearing_ops = {.size = sizeof clearing_ops,
+                                                   .facts = facts,
+                                                   .read = read_blocks,
+                                                   .write = write_blocks,
+                                                   .flush = flush,
+                                                   .clear = clear,
+                                                   .claim = claim,
+                                                   .release = release,
+                                                   .random = random_bytes};
+
 void shim_open(struct shim *shim, const struct slate_port *under)
 {
     struct slate_port_facts about;
@@ -215,7 +239,7 @@ void shim_open(struct shim *shim, const struct slate_port *under)
     shim->under = under;
     shim->block_bytes = about.block_bytes;
     shim->unreadable = UINT64_MAX;
-    shim->port.ops = &ops;
+    shim->port.ops = under->ops->clear == NULL ? &ops : &clearing_ops;
     shim->port.context = shim;
 }
 

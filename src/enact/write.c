@@ -1,0 +1,91 @@
+/* SPDX-License-Identifier: MIT */
+/* The one place from which the core writes to a device: blocks that a composer
+ * has filled, and zeros that the device clears by itself. */
+#include "enact/write.h"
+
+#include "base/zero.h"
+
+/* Shorter runs are written as fast; longer ones are cleared in several steps,
+ * so that progress is seen and the work can be stopped. */
+#define CLEAR_LEAST_BYTES 65536u
+#define CLEAR_MOST_BYTES 67108864u
+/* Blocks that are read afterwards, both ends among them. */
+#define LOOKS 8u
+
+enum slate_status slate_enact_write(struct slate_media *media,
+                                    const struct slate_composer *composer,
+                                    const void *plan, uint64_t first,
+                                    uint32_t count, void *buffer)
+{
+    enum slate_status status = composer->fill(plan, first, count, buffer);
+
+    return status == SLATE_OK ? slate_media_write(media, first, count, buffer)
+                              : status;
+}
+
+enum slate_status slate_enact_write_next(struct slate_enact *enact,
+                                         uint32_t count)
+{
+    struct slate_pass *pass = &enact->pass;
+    const struct slate_extent *extent = &pass->extent;
+    enum slate_status status = slate_draft_compose(
+        pass->draft, extent, extent->first, count, pass->work);
+
+    if (status == SLATE_OK)
+        status =
+            slate_media_write(pass->media, extent->first, count, pass->work);
+    if (status == SLATE_OK)
+        enact->written += count;
+    return status;
+}
+
+uint32_t slate_enact_clearable(const struct slate_enact *enact)
+{
+    const struct slate_extent *extent = &enact->pass.extent;
+    const struct slate_media *media = enact->pass.media;
+    uint32_t block_bytes = media->geometry.block_bytes;
+    uint64_t most = CLEAR_MOST_BYTES / block_bytes;
+
+    if (!extent->zero || enact->resumed || enact->writes_zeros ||
+        !media->abilities.zero ||
+        extent->count < CLEAR_LEAST_BYTES / block_bytes)
+        return 0;
+    return (uint32_t)(extent->count < most ? extent->count : most);
+}
+
+static enum slate_status is_zero_at(struct slate_pass *pass, uint64_t lba,
+                                    bool *zero)
+{
+    enum slate_status status =
+        slate_media_read(pass->media, lba, 1, pass->work);
+
+    *zero = *zero && status == SLATE_OK &&
+            slate_is_zero(pass->work, pass->media->geometry.block_bytes);
+    return status;
+}
+
+/* Of what the device says, and of what it does, only the latter counts. */
+enum slate_status slate_enact_clear_next(struct slate_enact *enact,
+                                         uint32_t count, bool *cleared)
+{
+    struct slate_pass *pass = &enact->pass;
+    struct slate_fault before = pass->media->fault;
+    uint64_t first = pass->extent.first;
+    enum slate_status status =
+        slate_media_clear(pass->media, first, count, SLATE_CLEAR_ZERO);
+
+    *cleared = status == SLATE_OK;
+    for (uint32_t i = 0; i < LOOKS && *cleared; i++)
+        status = is_zero_at(
+            pass, first + (uint64_t)i * (count - 1) / (LOOKS - 1), cleared);
+    if (*cleared) {
+        enact->cleared += count;
+        return SLATE_OK;
+    }
+    enact->writes_zeros = true;
+    if (status == SLATE_ERR_NO_DEVICE || status == SLATE_ERR_NO_MEDIUM ||
+        status == SLATE_ERR_SWAPPED)
+        return status;
+    pass->media->fault = before;
+    return SLATE_OK;
+}

@@ -1,0 +1,27 @@
+/* SPDX-License-Identifier: MIT */
+/* The one place from which the core writes to a device. */
+#ifndef SLATE_ENACT_WRITE_H
+#define SLATE_ENACT_WRITE_H
+
+#include "trueslate/enact.h"
+
+/* Composes blocks into a buffer, and writes them. */
+enum slate_status slate_enact_write(struct slate_media *media,
+                                    const struct slate_composer *composer,
+                                    const void *plan, uint64_t first,
+                                    uint32_t count, void *buffer);
+
+/* The blocks that stand next in a pass. */
+enum slate_status slate_enact_write_next(struct slate_enact *enact,
+                                         uint32_t count);
+
+/* Blocks of zeros that the device can clear by itself: so many are next; 0:
+ * none, or it has turned out that it does not. */
+uint32_t slate_enact_clearable(const struct slate_enact *enact);
+
+/* Clears them, and looks at some of them. Where that does not come out as
+ * zeros, *cleared is false, and zeros are written from then on. */
+enum slate_status slate_enact_clear_next(struct slate_enact *enact,
+                                         uint32_t count, bool *cleared);
+
+#endif
