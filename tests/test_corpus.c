@@ -42,7 +42,8 @@ static void remedy_can_be_drafted(enum slate_finding_id id)
 {
     struct slate_remedy remedy;
 
-    slate_finding_remedy(&s.facts, id, &remedy);
+    session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    slate_advise_remedy(&s.draft, &s.facts, id, &remedy);
     if (remedy.kind != SLATE_REMEDY_RENEW)
         return;
     assert_true(remedy.minutes >= 1);

@@ -347,7 +347,7 @@ static void tables_are_chosen_and_refusals_explained(void **state)
     assert_ok(session_plan(&s, &goal, geometry));
     assert_int_equal(s.draft.table.kind, SLATE_TABLE_MBR);
     slate_text_start(&text, words, sizeof words);
-    assert_true(slate_draft_remark(&s.draft, 1, &text));
+    assert_true(slate_draft_remark(&s.draft, 2, &text));
     assert_non_null(strstr(words, "Clusters of 512 bytes"));
     geometry.block_count = 60000;
     assert_ok(session_plan(&s, &goal, geometry));

@@ -125,6 +125,29 @@ static void partitions_that_stay_are_not_touched(void **state)
     assert_null(strstr(p.out, "DATA"));
 }
 
+/* Each decision is what a draft for that use then has; old geometries. */
+static void uses_are_told_and_drafted(void **state)
+{
+    (void)state;
+    divide();
+    expect("advise file:$/card.img", 0, "GPT: Linux reads it everywhere");
+    expect("draft file:$/card.img --for linux --json", 0, "");
+    expect_text("result.volumes.0.kind", "fat32");
+    expect("draft file:$/card.img --for vintage --cylinders 16x63 --json", 0,
+           "cylinders of 16 heads and 63 sectors");
+    check_schema("draft");
+    assert_int_equal(number("goal.heads"), 16);
+    expect("draft file:$/card.img --cylinders 300x63", 2, "expected heads");
+    expect("draft file:$/card.img --for fishing", 2, "old-pc");
+    sh("cd $FOLDER && cp card.img old.img && $TOOL draft file:old.img --for "
+       "vintage --part 30MB --part rest -o old.json && $TOOL enact old.json "
+       "--consent $($TOOL assess file:old.img --json | /usr/bin/python3 -c "
+       "'import json, sys; print(json.load(sys.stdin)[\"tag\"])') && $TOOL "
+       "prove old.json",
+       0);
+    expect("assess file:$/old.img --json", 0, "\"oddities\": []");
+}
+
 /* Changing one's mind: what the command line does not say is as before. */
 static void an_earlier_draft_is_revised(void **state)
 {
@@ -156,7 +179,7 @@ static void an_earlier_draft_is_revised(void **state)
        "r3.json",
        0);
     /* revised on what is there now */
-    expect("draft $/r1.json --label late", 0, "FAT32 \"A\", 1 GB");
+    expect("draft $/r1.json --label late", 0, "FAT16 \"A\", 1 GB");
 }
 
 int main(void)
@@ -168,6 +191,7 @@ int main(void)
                                fresh_bench),
         cmocka_unit_test_setup(partitions_that_stay_are_not_touched,
                                fresh_bench),
+        cmocka_unit_test_setup(uses_are_told_and_drafted, fresh_bench),
         cmocka_unit_test_setup(an_earlier_draft_is_revised, fresh_bench),
     };
 

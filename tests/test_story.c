@@ -36,7 +36,7 @@ static void the_example_renews_a_device_in_ram(void **state)
     (void)state;
     program_run(&p, words);
     assert_int_equal(p.code, 0);
-    assert_non_null(strstr(p.out, "one FAT32 volume \"BUOY 12\""));
+    assert_non_null(strstr(p.out, "one FAT16 volume \"BUOY 12\""));
 }
 
 int main(void)

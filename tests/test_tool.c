@@ -53,6 +53,10 @@ static void reports_have_their_shapes(void **state)
     expect_text("findings.1.id", "small-table");
     assert_int_equal(number("findings.1.consequence"), 1);
     assert_int_equal(number("shown_bytes"), 48000000);
+    expect("advise sim:tide-gauge-7 --json", 0, tag);
+    check_schema("advise");
+    expect_text("uses.5.use", "desktop");
+    expect_text("uses.6.table", "gpt");
     expect("draft sim:tide-gauge-7 --json -o $/d.json", 0, "\"seal\"");
     check_schema("draft");
     snprintf(line, sizeof line, "enact $/d.json --json --consent %s", tag);
@@ -139,9 +143,10 @@ static void wrong_usage_says_what_was_expected(void **state)
 
 static void help_has_an_example_for_every_verb(void **state)
 {
-    static const char *const verbs[] = {
-        "survey", "await", "assess", "draft",  "enact", "prove",   "renew",
-        "bench",  "plug",  "unplug", "guards", "probe", "release", "eject"};
+    static const char *const verbs[] = {"survey", "await",   "assess", "advise",
+                                        "draft",  "enact",   "prove",  "renew",
+                                        "bench",  "plug",    "unplug", "guards",
+                                        "probe",  "release", "eject"};
 
     (void)state;
     expect("--help", 0, "Exit codes:");
@@ -229,9 +234,9 @@ static void edited_drafts_are_refused(void **state)
     static const struct {
         const char *from, *to, *words;
     } rows[] = {
-        {"\"version\": 5", "\"version\": 4", "another version"},
-        {"trueslate.draft/5", "trueslate.draft/4", "another version"},
-        {"trueslate.draft/5", "something/1", "edited by hand"},
+        {"\"version\": 6", "\"version\": 5", "another version"},
+        {"trueslate.draft/6", "trueslate.draft/5", "another version"},
+        {"trueslate.draft/6", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},

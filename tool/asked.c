@@ -158,6 +158,11 @@ static void take_goal(const struct options *options,
         goal->table_given = true;
         goal->table = said->table;
     }
+    if (said->cylinders) {
+        goal->cylinders = true;
+        goal->heads = said->heads;
+        goal->track_sectors = said->track_sectors;
+    }
     if (options->lift != NULL)
         goal->lift = said->lift;
     goal->lasting = goal->lasting || said->lasting;

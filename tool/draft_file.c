@@ -15,7 +15,7 @@
 #include "say.h"
 
 #define FAMILY "trueslate.draft/"
-#define SHAPE FAMILY "5"
+#define SHAPE FAMILY "6"
 
 static json_t *shape_lifts(const struct slate_draft *draft)
 {
@@ -49,20 +49,6 @@ static json_t *shape_steps(const struct slate_draft *draft)
                                          "first", (json_int_t)extent.first,
                                          "blocks", (json_int_t)extent.count)));
     return steps;
-}
-
-static json_t *shape_remarks(const struct slate_draft *draft)
-{
-    json_t *remarks = report_made(json_array());
-    struct slate_text text;
-    char words[512];
-
-    slate_text_start(&text, words, sizeof words);
-    for (uint32_t i = 0; slate_draft_remark(draft, i, &text); i++) {
-        json_array_append_new(remarks, report_made(json_string(words)));
-        slate_text_start(&text, words, sizeof words);
-    }
-    return remarks;
 }
 
 /* One entry for each part; one without a volume is null. */
@@ -100,7 +86,7 @@ static json_t *shape_result(const struct slate_draft *draft,
     return report_made(json_pack(
         "{s:o, s:o, s:o, s:o, s:o}", "after", report_after(draft, facts),
         "volumes", shape_volumes(draft), "lifts", shape_lifts(draft), "steps",
-        shape_steps(draft), "remarks", shape_remarks(draft)));
+        shape_steps(draft), "remarks", report_remarks(draft)));
 }
 
 /* A path that is not fit to be shown stands there byte for byte as well. */

@@ -31,6 +31,12 @@ static const struct verb verbs[] = {
      "nothing.\v"
      "Example:\n  trueslate assess sim:tide-gauge-7 --picture tide.svg",
      verb_assess},
+    {"advise", "DEVICE", TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE,
+     "which table and file system suit who will read it",
+     "Tells for each use of DEVICE which table and file system suit it, why, "
+     "and what speaks against them. Writes nothing.\v"
+     "Example:\n  trueslate advise sim:tide-gauge-7",
+     verb_advise},
     {"guards", "DEVICE",
      TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LIFT | TAKES_PASSWORD |
          TAKES_CONSENT,
@@ -163,11 +169,12 @@ int main(int count, char **words)
     }
     verb = find_verb(words[1]);
     if (verb == NULL)
-        return fail(SLATE_ERR_ARGUMENT,
-                    "'%s' is no verb; expected survey, await, assess, guards, "
-                    "probe, draft, enact, prove, renew, release, eject, bench, "
-                    "plug or unplug",
-                    words[1]);
+        return fail(
+            SLATE_ERR_ARGUMENT,
+            "'%s' is no verb; expected survey, await, assess, advise, guards, "
+            "probe, draft, enact, prove, renew, release, eject, bench, "
+            "plug or unplug",
+            words[1]);
     parse_options(verb, count - 1, words + 1, &options);
     return verb->run(&options);
 }

@@ -3,6 +3,7 @@
 #include "option_words.h"
 
 #include <errno.h>
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -17,6 +18,24 @@ bool word_use(const char *word, enum slate_use *use)
         }
     }
     return false;
+}
+
+/* 1 to 255 heads, 1 to 63 sectors of a track. */
+bool word_cylinders(const char *word, struct slate_goal *goal)
+{
+    unsigned heads = 0, sectors = 0;
+    char rest;
+
+    goal->cylinders = true;
+    goal->heads = goal->track_sectors = 0;
+    if (strcmp(word, "fit") == 0)
+        return true;
+    if (sscanf(word, "%3ux%2u%c", &heads, &sectors, &rest) != 2 || heads < 1 ||
+        heads > 255 || sectors < 1 || sectors > 63)
+        return false;
+    goal->heads = (uint16_t)heads;
+    goal->track_sectors = (uint16_t)sectors;
+    return true;
 }
 
 bool word_table(const char *word, struct slate_goal *goal)

@@ -7,6 +7,8 @@
 #include <trueslate/trueslate.h>
 
 bool word_use(const char *word, enum slate_use *use);
+/* "16x63", or "fit". */
+bool word_cylinders(const char *word, struct slate_goal *goal);
 bool word_table(const char *word, struct slate_goal *goal);
 
 /* "4096", "4K", "4KiB" */

@@ -43,8 +43,13 @@ enum key {
     KEY_REPLACE,
     KEY_GIVE_UP,
     KEY_AFRESH,
-    KEY_CLEAR
+    KEY_CLEAR,
+    KEY_CYLINDERS
 };
+
+#define USES                                                                   \
+    "anything, camera, player, console, logger, desktop, linux, mac, old-pc, " \
+    "startup or vintage"
 
 struct row {
     unsigned takes;
@@ -54,10 +59,15 @@ struct row {
 static const struct row rows[] = {
     {TAKES_GOAL,
      {"for", KEY_FOR, "USE", 0,
-      "what the device is for: anything, camera, player, console, logger", 1}},
+      "who will read it: " USES " (default: anything)", 1}},
     {TAKES_GOAL,
      {"table", KEY_TABLE, "KIND", 0,
       "partition table: mbr, gpt or none (default: what fits the use)", 1}},
+    {TAKES_GOAL,
+     {"cylinders", KEY_CYLINDERS, "SHAPE", 0,
+      "MBR: partitions begin and end with tracks and cylinders, for systems "
+      "that count them: heads and sectors of a track, as 16x63, or fit",
+      1}},
     {TAKES_GOAL,
      {"volume", KEY_VOLUME, "KIND", 0,
       "file system: fat32, fat16 or fat12 (default: the first one that fits)",
@@ -232,13 +242,17 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
     switch (key) {
     case KEY_FOR:
         options->asked = options->for_given = true;
-        expect(state, word_use(word, &goal->use), "--for", word,
-               "anything, camera, player, console or logger");
+        expect(state, word_use(word, &goal->use), "--for", word, USES);
         return 0;
     case KEY_TABLE:
         options->asked = true;
         expect(state, word_table(word, goal), "--table", word,
                "mbr, gpt or none");
+        return 0;
+    case KEY_CYLINDERS:
+        options->asked = true;
+        expect(state, word_cylinders(word, goal), "--cylinders", word,
+               "heads and sectors like 16x63, or fit");
         return 0;
     case KEY_SEED:
         options->has_seed = true;

@@ -175,6 +175,20 @@ json_t *report_after(const struct slate_draft *draft,
     return list;
 }
 
+json_t *report_remarks(const struct slate_draft *draft)
+{
+    json_t *remarks = report_made(json_array());
+    struct slate_text text;
+    char words[512];
+
+    slate_text_start(&text, words, sizeof words);
+    for (uint32_t i = 0; slate_draft_remark(draft, i, &text); i++) {
+        json_array_append_new(remarks, report_made(json_string(words)));
+        slate_text_start(&text, words, sizeof words);
+    }
+    return remarks;
+}
+
 const char *report_format(enum slate_volume_kind kind)
 {
     const struct slate_format *format = slate_format_of(kind);

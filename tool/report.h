@@ -23,6 +23,9 @@ json_t *report_prove(const struct slate_draft *draft,
 
 /* A stretch of blocks with what it is, as "before" and "after" of a draft. */
 json_t *report_before(const struct slate_facts *facts);
+/* The remarks on a draft. */
+json_t *report_remarks(const struct slate_draft *draft);
+
 json_t *report_after(const struct slate_draft *draft,
                      const struct slate_facts *facts);
 

@@ -2,6 +2,7 @@
 /* Facts and findings for programs: the shape of docs/json/assess. */
 #include <string.h>
 
+#include "drafted.h"
 #include "report.h"
 #include "view.h"
 
@@ -26,14 +27,15 @@ static json_t *report_goal(const struct slate_remedy *remedy)
         "label", remedy->ask.label));
 }
 
-static json_t *report_remedy(const struct slate_facts *facts,
+static json_t *report_remedy(struct slate_draft *draft,
+                             const struct slate_facts *facts,
                              enum slate_finding_id id)
 {
     struct slate_remedy remedy;
     char cost[256];
     struct slate_text text;
 
-    slate_finding_remedy(facts, id, &remedy);
+    slate_advise_remedy(draft, facts, id, &remedy);
     slate_text_start(&text, cost, sizeof cost);
     slate_remedy_cost_words(&remedy, &text);
     return report_made(json_pack(
@@ -49,6 +51,7 @@ json_t *report_findings(const struct slate_facts *facts)
     struct slate_finding findings[SLATE_FINDINGS_MAX];
     uint32_t count = slate_assess_judge(facts, findings);
     json_t *list = report_made(json_array());
+    struct slate_draft *draft = drafted_new();
 
     for (uint32_t i = 0; i < count; i++) {
         const struct slate_finding *finding = &findings[i];
@@ -64,8 +67,9 @@ json_t *report_findings(const struct slate_facts *facts)
                 part_of(facts, finding->id, SLATE_FINDING_TEXT), "evidence",
                 part_of(facts, finding->id, SLATE_FINDING_EVIDENCE), "cause",
                 part_of(facts, finding->id, SLATE_FINDING_CAUSE), "remedy",
-                report_remedy(facts, finding->id))));
+                report_remedy(draft, facts, finding->id))));
     }
+    drafted_free(draft);
     return list;
 }
 

@@ -3,6 +3,7 @@
  * helps. Screen and picture say the same. */
 #include <string.h>
 
+#include "drafted.h"
 #include "view.h"
 
 static void add_part(const struct slate_facts *facts, enum slate_finding_id id,
@@ -66,6 +67,7 @@ static void add_folded(struct told *told, const struct slate_finding *shown)
 void told_of(const struct slate_facts *facts, struct told *told)
 {
     const struct slate_finding *lead = &told->finding[0], *shown;
+    struct slate_draft *draft;
     struct slate_text text;
 
     memset(told, 0, sizeof *told);
@@ -79,7 +81,9 @@ void told_of(const struct slate_facts *facts, struct told *told)
     add_folded(told, shown);
     add_part(facts, lead->id, SLATE_FINDING_EVIDENCE, told->evidence);
     add_part(facts, lead->id, SLATE_FINDING_HELP, told->help);
-    slate_finding_remedy(facts, lead->id, &told->remedy);
+    draft = drafted_new();
+    slate_advise_remedy(draft, facts, lead->id, &told->remedy);
+    drafted_free(draft);
     if (told->remedy.kind == SLATE_REMEDY_RENEW &&
         lead->severity == SLATE_SEVERITY_TROUBLE) {
         text = (struct slate_text){told->help, TOLD_ROOM, strlen(told->help)};

@@ -85,7 +85,9 @@ static bool is_goal(const struct options *options,
         return true;
     if (asked->use != goal->use || options->asks != drafted->parts ||
         (asked->table_given &&
-         (!goal->table_given || asked->table != goal->table)))
+         (!goal->table_given || asked->table != goal->table)) ||
+        (asked->cylinders && (!goal->cylinders || asked->heads != goal->heads ||
+                              asked->track_sectors != goal->track_sectors)))
         return false;
     for (uint32_t i = 0; i < options->asks; i++) {
         if (!same_ask(&options->ask[i], &drafted->part[i].ask))

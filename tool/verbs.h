@@ -10,6 +10,7 @@
 /* Each returns the exit code. */
 int verb_survey(const struct options *options);
 int verb_assess(const struct options *options);
+int verb_advise(const struct options *options);
 int verb_guards(const struct options *options);
 int verb_probe(const struct options *options);
 int verb_draft(const struct options *options);

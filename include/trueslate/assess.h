@@ -4,9 +4,10 @@
 #define TRUESLATE_ASSESS_H
 
 #include "trueslate/evidence.h"
-#include "trueslate/goal.h"
 #include "trueslate/guard.h"
+#include "trueslate/layout.h"
 #include "trueslate/mark.h"
+#include "trueslate/volume.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -265,42 +266,6 @@ enum slate_remedy_kind {
     SLATE_REMEDY_ELSEWHERE, /**< another host, port, dock or member */
     SLATE_REMEDY_REPLACE    /**< take the device out of service */
 };
-
-/** What helps, and what it costs. */
-struct slate_remedy {
-    enum slate_remedy_kind kind;
-    struct slate_goal goal; /**< RENEW: for a draft, which takes it as it is */
-    struct slate_ask ask;   /**< RENEW: of its one part */
-    enum slate_status feasible; /**< RENEW: SLATE_OK, or why no volume that
-                                     is composed here fits the device */
-    bool loses_content;         /**< there is content, and it would be lost */
-    uint32_t minutes;           /**< RENEW: about so many; 0: does not apply */
-};
-
-/**
- * The remedy of a finding.
- *
- * @param facts  the facts it was drawn from
- * @param id     of the finding
- * @param remedy filled in
- */
-void slate_finding_remedy(const struct slate_facts *facts,
-                          enum slate_finding_id id,
-                          struct slate_remedy *remedy);
-
-/** Name of a kind of remedy for programs: "renew". Never NULL. */
-const char *slate_remedy_name(enum slate_remedy_kind kind);
-
-/**
- * What a remedy costs, as a sentence: what is lost or kept, and how long it
- * takes.
- *
- * @param remedy of a finding
- * @param text   started by the caller; appended to; nothing for a remedy that
- *               costs nothing
- */
-void slate_remedy_cost_words(const struct slate_remedy *remedy,
-                             struct slate_text *text);
 
 /**
  * Takes note of what facts alone cannot tell: block 0 cannot be read, and a

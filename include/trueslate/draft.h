@@ -4,24 +4,20 @@
 #define TRUESLATE_DRAFT_H
 
 #include "trueslate/attribute.h"
+#include "trueslate/goal.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 5u
-
-/** The name of a use as the command line takes it: "camera". Never NULL. */
-const char *slate_use_name(enum slate_use use);
-
-/** For whom a use is meant, in a few words. Never NULL. */
-const char *slate_use_words(enum slate_use use);
+#define SLATE_DRAFT_VERSION 6u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
     char tag[SLATE_TAG_ROOM];
     uint8_t identity[SLATE_DIGEST_BYTES]; /**< which device */
+    enum slate_device_kind device;        /**< advice goes by it */
     struct slate_geometry geometry;
     uint32_t guards; /**< what stops writing, and a draft lifts first: a sum of
                           SLATE_GUARD_BIT */
@@ -48,6 +44,7 @@ struct slate_part {
     struct slate_range range;          /**< blocks of the device; of one that
                                             stays, input */
     const struct slate_format *format; /**< NULL: without a volume */
+    const struct slate_way *way; /**< the advice that was taken; NULL: none */
     union slate_volume_plan volume;
 };
 
@@ -104,6 +101,8 @@ struct slate_draft {
     uint32_t parts; /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_table_plan table;
+    const struct slate_advice *advice; /**< for the use, on this device */
+    struct slate_grid grid;            /**< on which new parts stand */
     /** Data stays: no mark is put on the device, and what makes
      * new content valid is written last of all. */
     bool switched;

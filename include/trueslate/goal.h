@@ -3,19 +3,8 @@
 #ifndef TRUESLATE_GOAL_H
 #define TRUESLATE_GOAL_H
 
-#include "trueslate/format.h"
 #include "trueslate/table.h"
-
-/** What the device will be used for; decides table and volume. */
-enum slate_use {
-    SLATE_USE_ANYTHING, /**< read by as many hosts as possible */
-    SLATE_USE_CAMERA,
-    SLATE_USE_PLAYER,
-    SLATE_USE_CONSOLE,
-    SLATE_USE_LOGGER
-};
-
-#define SLATE_USE_COUNT 5
+#include "trueslate/use.h"
 
 /** How large a partition shall be. */
 enum slate_size_kind {
@@ -46,6 +35,11 @@ struct slate_goal {
     enum slate_use use;
     bool table_given; /**< false: the table is chosen to fit */
     enum slate_table_kind table;
+    bool cylinders; /**< MBR: partitions begin and end with tracks and
+                         cylinders, as old systems need it; chosen by the use
+                         as well */
+    uint16_t heads; /**< of them, 1 to 255; 0: as firmware would see it */
+    uint16_t track_sectors; /**< the same, 1 to 63 */
     uint32_t lift; /**< guards to lift though somebody may have set them on
                         purpose: a sum of SLATE_GUARD_BIT */
     bool lasting;  /**< where there is a choice, lifts survive power-off */

@@ -47,19 +47,47 @@ enum slate_table_kind slate_table_choose(const struct slate_geometry *geometry);
  * can be believed. @param geometry of the device */
 uint32_t slate_table_align(const struct slate_geometry *geometry);
 
+/** Where partitions may begin and end; blocks. */
+struct slate_grid {
+    uint64_t unit; /**< what is aligned to, or a cylinder */
+    uint64_t lead; /**< cylinders: the track ahead of the first partition; else
+                        0 */
+    uint64_t link; /**< what stands ahead of a logical partition for its link */
+    uint16_t heads; /**< geometry of the cylinders; 0: they do not matter */
+    uint16_t track_sectors;
+};
+
+/** The grid of today: slate_table_align. @param grid receives it */
+void slate_table_grid(const struct slate_geometry *geometry,
+                      struct slate_grid *grid);
+
 /**
- * One partition over all that a table leaves, from the first aligned block to
- * the last whole physical one; without a table, the device.
+ * The grid of systems that count cylinders, heads and sectors.
+ *
+ * @param geometry of the device
+ * @param heads    1 to 255; 0: 16 and 63 as far as 1024 cylinders of these
+ *                 reach, else 255 and 63
+ * @param sectors  of a track, 1 to 63
+ * @param grid     receives it
+ */
+void slate_table_cylinders(const struct slate_geometry *geometry,
+                           uint16_t heads, uint16_t sectors,
+                           struct slate_grid *grid);
+
+/**
+ * The room for partitions that a table leaves, from the first unit of the grid
+ * to the last whole physical block, or cylinder; without a table, the device.
  *
  * @param kind     table kind
  * @param geometry of the device
- * @param range    receives it
+ * @param grid     of the table
+ * @param range    receives it, with the lead
  * @return SLATE_OK, or SLATE_ERR_TOO_SMALL when nothing is left
  */
 SLATE_MUST_CHECK enum slate_status
 slate_table_place(enum slate_table_kind kind,
                   const struct slate_geometry *geometry,
-                  struct slate_range *range);
+                  const struct slate_grid *grid, struct slate_range *range);
 
 /**
  * The blocks that a table of this kind leaves to partitions.

@@ -19,6 +19,7 @@
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
 
+#include "trueslate/advise.h"
 #include "trueslate/assess.h"
 #include "trueslate/attribute.h"
 #include "trueslate/base.h"
@@ -40,6 +41,7 @@
 #include "trueslate/status.h"
 #include "trueslate/stored.h"
 #include "trueslate/table.h"
+#include "trueslate/use.h"
 #include "trueslate/volume.h"
 
 #endif

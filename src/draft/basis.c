@@ -117,6 +117,24 @@ static bool take_evidence(const struct slate_evidence *found,
     return true;
 }
 
+static enum slate_device_kind kind_of(const struct slate_facts *facts)
+{
+    switch (facts->identity.transport) {
+    case SLATE_TRANSPORT_SD:
+        return SLATE_DEVICE_CARD;
+    case SLATE_TRANSPORT_USB: /* a dock does not call its disk removable */
+        return facts->removable && !facts->abilities.rotating
+                   ? SLATE_DEVICE_STICK
+                   : SLATE_DEVICE_DISK;
+    case SLATE_TRANSPORT_SATA:
+    case SLATE_TRANSPORT_NVME:
+    case SLATE_TRANSPORT_SCSI:
+        return SLATE_DEVICE_DISK;
+    default:
+        return SLATE_DEVICE_OTHER;
+    }
+}
+
 enum slate_status slate_draft_base(struct slate_draft *draft,
                                    const struct slate_facts *facts)
 {
@@ -127,6 +145,7 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
 
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
+    basis->device = kind_of(facts);
     basis->geometry = facts->geometry;
     basis->guards = 0;
     basis->firm = 0;

@@ -46,14 +46,20 @@ static const char *volume_name(uint32_t choice)
 static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
 {
     uint32_t use = (uint32_t)goal->use;
+    uint64_t heads = goal->heads, sectors = goal->track_sectors;
     uint32_t table = goal->table_given ? 1 + (uint32_t)goal->table : 0;
     bool go_on = V(enter, "goal") &&
                  V(choice, "for", &use, use_name, SLATE_USE_COUNT) &&
                  V(choice, "table", &table, table_name, 4) &&
+                 V(flag, "cylinders", &goal->cylinders) &&
+                 V(number, "heads", &heads, 255) &&
+                 V(number, "track_sectors", &sectors, 63) &&
                  V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
                  V(flag, "lasting", &goal->lasting) && v->leave(v->context);
 
     goal->use = (enum slate_use)use;
+    goal->heads = (uint16_t)heads;
+    goal->track_sectors = (uint16_t)sectors;
     goal->table_given = table > 0;
     goal->table =
         table > 0 ? (enum slate_table_kind)(table - 1) : SLATE_TABLE_NONE;
@@ -105,6 +111,23 @@ static bool visit_parts(struct slate_draft *draft,
     return go_on && v->leave(v->context);
 }
 
+static const char *device_name(uint32_t choice)
+{
+    return choice < SLATE_DEVICE_KINDS
+               ? slate_device_name((enum slate_device_kind)choice)
+               : NULL;
+}
+
+static bool visit_device(enum slate_device_kind *device,
+                         const struct slate_visitor *v)
+{
+    uint32_t kind = (uint32_t)*device;
+    bool go_on = V(choice, "device", &kind, device_name, SLATE_DEVICE_KINDS);
+
+    *device = (enum slate_device_kind)kind;
+    return go_on;
+}
+
 static bool visit_geometry(struct slate_geometry *geometry,
                            const struct slate_visitor *v)
 {
@@ -142,6 +165,7 @@ static bool visit_basis(struct slate_basis *basis,
 {
     return V(enter, "basis") && V(text, "tag", basis->tag, SLATE_TAG_ROOM) &&
            V(bytes, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
+           visit_device(&basis->device, v) &&
            visit_geometry(&basis->geometry, v) &&
            V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
            V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&

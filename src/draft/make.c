@@ -92,7 +92,9 @@ static bool input_is_possible(const struct slate_draft *draft)
     const struct slate_goal *goal = &draft->goal;
 
     if ((unsigned)goal->use >= SLATE_USE_COUNT ||
-        (unsigned)goal->table > SLATE_TABLE_GPT)
+        (unsigned)goal->table > SLATE_TABLE_GPT || goal->heads > 255 ||
+        goal->track_sectors > 63 ||
+        (goal->heads == 0) != (goal->track_sectors == 0))
         return false;
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_ask *ask = &draft->part[i].ask;
@@ -104,24 +106,66 @@ static bool input_is_possible(const struct slate_draft *draft)
     return true;
 }
 
+/* The first volume that is advised, can be composed, and fits. */
+static bool take_advice(const struct slate_draft *draft,
+                        struct slate_part *part, const struct slate_wish *wish)
+{
+    const struct slate_advice *advice =
+        slate_use_advice(draft->goal.use, draft->basis.device,
+                         part->range.count * draft->basis.geometry.block_bytes);
+
+    for (uint32_t i = 0; i < SLATE_WAYS; i++) {
+        const struct slate_way *way = &advice->way[i];
+
+        if (way->volume == SLATE_VOLUME_NONE)
+            break;
+        if (slate_format_plan(way->volume, wish, &part->format,
+                              &part->volume) != SLATE_OK)
+            continue;
+        part->way = way;
+        return true;
+    }
+    return false;
+}
+
 static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
 {
     struct slate_part *part = &draft->part[i];
-    struct slate_wish wish = {.range = part->range,
-                              .block_bytes = draft->basis.geometry.block_bytes,
-                              .cluster_bytes = part->ask.cluster_bytes,
-                              .align_bytes =
-                                  slate_table_align(&draft->basis.geometry),
-                              .stamp = draft->choices.stamp,
-                              .label = part->ask.label};
+    struct slate_wish wish = {
+        .range = part->range,
+        .block_bytes = draft->basis.geometry.block_bytes,
+        .cluster_bytes = part->ask.cluster_bytes,
+        .align_bytes = draft->grid.heads != 0
+                           ? 0
+                           : slate_table_align(&draft->basis.geometry),
+        .heads = draft->grid.heads,
+        .track_sectors = draft->grid.track_sectors,
+        .stamp = draft->choices.stamp,
+        .label = part->ask.label};
 
     part->format = NULL;
+    part->way = NULL;
     draft->refused = i;
     if (part->ask.bare || part->ask.keep != 0)
         return SLATE_OK;
     derive(draft, "volume serial", i, wish.id);
+    if (part->ask.volume == SLATE_VOLUME_NONE &&
+        take_advice(draft, part, &wish))
+        return SLATE_OK;
     return slate_format_plan(part->ask.volume, &wish, &part->format,
                              &part->volume);
+}
+
+bool slate_draft_starts(const struct slate_draft *draft, uint32_t part)
+{
+    if (part > 0 || !draft->advice->active || draft->switched ||
+        draft->table.kind != SLATE_TABLE_MBR)
+        return false;
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (draft->part[i].ask.active)
+            return false;
+    }
+    return true;
 }
 
 void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
@@ -135,8 +179,8 @@ void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
     partition->first = part->range.first;
     partition->count = part->range.count;
     if (draft->table.kind == SLATE_TABLE_MBR) {
-        partition->active = part->ask.active;
-        partition->mbr_type = slate_draft_mbr_type(part);
+        partition->active = part->ask.active || slate_draft_starts(draft, i);
+        partition->mbr_type = slate_draft_mbr_type(draft, part);
         return;
     }
     partition->type = slate_basic_data;
@@ -148,7 +192,7 @@ void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
 
 /* The container of the logical partitions, which begins with the first one's
  * link and ends with the last one. */
-static void fill_container(struct slate_draft *draft, uint64_t align)
+static void fill_container(struct slate_draft *draft)
 {
     struct slate_partition *partition = draft->room.partition;
     struct slate_partition *container = &partition[SLATE_MBR_PRIMARIES - 1];
@@ -157,16 +201,17 @@ static void fill_container(struct slate_draft *draft, uint64_t align)
     memset(container, 0, sizeof *container);
     container->number = SLATE_MBR_PRIMARIES;
     container->role = SLATE_ROLE_EXTENDED;
-    container->mbr_type = SLATE_MBR_EXTENDED_LBA;
-    container->first = container[1].first - align;
+    container->first = container[1].first - draft->grid.link;
     container->count = last->first + last->count - container->first;
+    container->mbr_type =
+        slate_draft_is_by_cylinder(draft, last->first + last->count)
+            ? SLATE_MBR_EXTENDED
+            : SLATE_MBR_EXTENDED_LBA;
 }
 
 static void fill_table(struct slate_draft *draft)
 {
     struct slate_table_plan *table = &draft->table;
-    uint64_t align = slate_table_align(&draft->basis.geometry) /
-                     draft->basis.geometry.block_bytes;
     uint32_t logical = slate_draft_logical(draft);
     uint8_t signature[16];
 
@@ -186,10 +231,30 @@ static void fill_table(struct slate_draft *draft)
             continue;
         partition->number++;
         partition->role = SLATE_ROLE_LOGICAL;
-        partition->link = partition->first - align;
+        partition->link = partition->first - draft->grid.link;
     }
     if (logical > 0)
-        fill_container(draft, align);
+        fill_container(draft);
+}
+
+/* What suits the use, where that reaches the whole device. */
+static enum slate_table_kind advised_table(const struct slate_draft *draft)
+{
+    return draft->advice->table == SLATE_TABLE_MBR
+               ? slate_table_choose(&draft->basis.geometry)
+               : draft->advice->table;
+}
+
+static void choose_cylinders(struct slate_draft *draft)
+{
+    const struct slate_goal *goal = &draft->goal;
+
+    if (!goal->cylinders && goal->heads == 0 && !draft->advice->cylinders)
+        return;
+    slate_table_cylinders(&draft->basis.geometry, goal->heads,
+                          goal->track_sectors, &draft->grid);
+    draft->table.heads = draft->grid.heads;
+    draft->table.track_sectors = draft->grid.track_sectors;
 }
 
 /* Which table, and is it made anew or changed? */
@@ -205,10 +270,12 @@ static enum slate_status begin_table(struct slate_draft *draft)
     draft->drops = false;
     for (uint32_t i = 0; i < draft->parts; i++)
         draft->switched = draft->switched || draft->part[i].ask.keep != 0;
+    slate_table_grid(&basis->geometry, &draft->grid);
     if (!draft->switched) {
-        table->kind = draft->goal.table_given
-                          ? draft->goal.table
-                          : slate_table_choose(&basis->geometry);
+        table->kind =
+            draft->goal.table_given ? draft->goal.table : advised_table(draft);
+        if (table->kind == SLATE_TABLE_MBR)
+            choose_cylinders(draft);
         return SLATE_OK;
     }
     table->kind = basis->image_of;
@@ -270,6 +337,9 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
         return SLATE_ERR_ARGUMENT;
     if (slate_draft_obstacle(draft) != SLATE_GUARD_KINDS)
         return SLATE_ERR_GUARD;
+    draft->advice =
+        slate_use_advice(draft->goal.use, draft->basis.device,
+                         slate_geometry_bytes(&draft->basis.geometry));
     if (slate_draft_is_change(draft))
         return make_change(draft);
     status = begin_table(draft);

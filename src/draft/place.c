@@ -34,14 +34,30 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
                                               : 0u)];
 }
 
+/* What stands ahead of a part in its room. */
+uint64_t slate_draft_lead(const struct slate_draft *draft, uint32_t part)
+{
+    if (slate_draft_is_logical(draft, part))
+        return draft->grid.link;
+    return part == 0 ? draft->grid.lead : 0;
+}
+
 static uint64_t align_up(uint64_t block, uint64_t align)
 {
     return (block + align - 1) / align * align;
 }
 
+/* So many blocks at most, so that lead and blocks fill whole units. */
+static uint64_t whole_units(uint64_t blocks, uint64_t lead, uint64_t unit)
+{
+    uint64_t units = (blocks + lead) / unit * unit;
+
+    return units > lead ? units - lead : 0;
+}
+
 /* What is to be shared out, and how. */
 struct share_out {
-    uint64_t room, align, left; /* blocks */
+    uint64_t room, unit, left; /* blocks */
     uint32_t block_bytes;
     uint32_t rest; /* the part that gets what is left; none: all of them */
 };
@@ -90,19 +106,20 @@ static enum slate_status check_sizes(struct slate_draft *draft, uint32_t *rest)
 
 /* In blocks: what is asked for in bytes is met, and passed by less than one
  * alignment; a share is not passed. */
-static uint64_t asked_blocks(const struct slate_ask *ask,
+static uint64_t asked_blocks(const struct slate_ask *ask, uint64_t lead,
                              const struct share_out *out)
 {
     uint64_t blocks;
 
-    if (ask->size_kind == SLATE_SIZE_SHARE) {
-        blocks = out->room / WHOLE_SHARE * ask->size +
-                 out->room % WHOLE_SHARE * ask->size / WHOLE_SHARE;
-        return blocks - blocks % out->align;
-    }
+    if (ask->size_kind == SLATE_SIZE_SHARE)
+        return whole_units(out->room / WHOLE_SHARE * ask->size +
+                               out->room % WHOLE_SHARE * ask->size /
+                                   WHOLE_SHARE,
+                           lead, out->unit);
     blocks = ask->size / out->block_bytes;
     blocks += ask->size % out->block_bytes != 0;
-    return blocks > out->left ? UINT64_MAX : align_up(blocks, out->align);
+    return blocks > out->left ? UINT64_MAX
+                              : align_up(blocks + lead, out->unit) - lead;
 }
 
 /* Only the end of the room may cut what alignment adds. */
@@ -111,10 +128,13 @@ static enum slate_status share_out(struct slate_draft *draft,
 {
     for (uint32_t i = 0; i < draft->parts; i++) {
         struct slate_part *part = &draft->part[i];
-        uint64_t blocks = i == out->rest ? 0 : asked_blocks(&part->ask, out);
+        uint64_t blocks =
+            i == out->rest
+                ? 0
+                : asked_blocks(&part->ask, slate_draft_lead(draft, i), out);
 
         draft->refused = i;
-        if (i != out->rest && (blocks == 0 || blocks >= out->left + out->align))
+        if (i != out->rest && (blocks == 0 || blocks >= out->left + out->unit))
             return SLATE_ERR_TOO_SMALL;
         part->range.count = blocks < out->left ? blocks : out->left;
         out->left -= part->range.count;
@@ -123,7 +143,8 @@ static enum slate_status share_out(struct slate_draft *draft,
         return SLATE_OK;
     draft->refused = out->rest;
     if (out->rest + 1 < draft->parts)
-        out->left -= out->left % out->align;
+        out->left = whole_units(out->left, slate_draft_lead(draft, out->rest),
+                                out->unit);
     draft->part[out->rest].range.count = out->left;
     return out->left > 0 ? SLATE_OK : SLATE_ERR_TOO_SMALL;
 }
@@ -148,21 +169,22 @@ static enum slate_status lay_out_in(struct slate_draft *draft,
                                     const struct slate_range *room,
                                     uint32_t rest)
 {
-    const struct slate_geometry *geometry = &draft->basis.geometry;
-    struct share_out out = {room->count,
-                            slate_table_align(geometry) / geometry->block_bytes,
-                            room->count, geometry->block_bytes, rest};
-    uint64_t links = slate_draft_logical(draft) * out.align;
+    struct share_out out = {room->count, draft->grid.unit, room->count,
+                            draft->basis.geometry.block_bytes, rest};
     uint64_t first = room->first;
     enum slate_status status;
 
-    if (links > out.left)
-        return SLATE_ERR_TOO_SMALL;
-    out.left -= links;
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        uint64_t lead = slate_draft_lead(draft, i);
+
+        draft->refused = i;
+        if (lead > out.left)
+            return SLATE_ERR_TOO_SMALL;
+        out.left -= lead;
+    }
     status = share_out(draft, &out);
     for (uint32_t i = 0; i < draft->parts; i++) {
-        if (slate_draft_is_logical(draft, i))
-            first += out.align; /* its link stands there */
+        first += slate_draft_lead(draft, i);
         draft->part[i].range.first = first;
         first += draft->part[i].range.count;
     }
@@ -209,7 +231,7 @@ enum slate_status slate_draft_lay_out(struct slate_draft *draft)
         slate_table_image_usable(&draft->table, &room);
         return slate_draft_lay_out_around(draft, &room);
     }
-    status =
-        slate_table_place(draft->table.kind, &draft->basis.geometry, &room);
+    status = slate_table_place(draft->table.kind, &draft->basis.geometry,
+                               &draft->grid, &room);
     return status == SLATE_OK ? lay_out_in(draft, &room, rest) : status;
 }

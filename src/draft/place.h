@@ -21,6 +21,12 @@ enum slate_status slate_draft_refuse(struct slate_draft *draft, uint32_t part,
 uint32_t slate_draft_logical(const struct slate_draft *draft);
 bool slate_draft_is_logical(const struct slate_draft *draft, uint32_t part);
 
+/* Is a part active because the use asks for it, and nobody for another one? */
+bool slate_draft_starts(const struct slate_draft *draft, uint32_t part);
+
+/* Blocks that stand ahead of a part in its room: a link, or a track. */
+uint64_t slate_draft_lead(const struct slate_draft *draft, uint32_t part);
+
 /* The entry of a new part, as the i-th one. */
 void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
                                 struct slate_partition *partition);

@@ -141,10 +141,7 @@ static enum slate_status place_rest(struct around *around, uint32_t from)
 enum slate_status slate_draft_lay_out_around(struct slate_draft *draft,
                                              const struct slate_range *room)
 {
-    struct around around = {draft, *room,
-                            slate_table_align(&draft->basis.geometry) /
-                                draft->basis.geometry.block_bytes,
-                            0, 0};
+    struct around around = {draft, *room, draft->grid.unit, 0, 0};
     enum slate_status status = place_kept(&around);
 
     for (uint32_t i = around.placed; i < draft->parts && status == SLATE_OK;

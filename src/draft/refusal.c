@@ -83,7 +83,8 @@ static void add_room(const struct slate_draft *draft, struct slate_text *text)
     slate_text_size(text, slate_geometry_bytes(geometry));
     if (draft->table.kind == SLATE_TABLE_NONE)
         return;
-    if (slate_table_place(draft->table.kind, geometry, &range) != SLATE_OK)
+    if (slate_table_place(draft->table.kind, geometry, &draft->grid, &range) !=
+        SLATE_OK)
         range.count = 0;
     slate_text_add(text, ", of which ");
     slate_text_size(text, range.count * geometry->block_bytes);

@@ -1,65 +1,106 @@
 /* SPDX-License-Identifier: MIT */
-/* A draft in words: the uses, and remarks. */
+/* A draft in words: why this table and this volume, what was adapted, what to
+ * expect. */
 #include "base/same.h"
 #include "draft/place.h"
 
-/* Cards above this nominal size are sold with another volume format. */
-#define CAMERA_CARD_BYTES 34000000000u
-
-struct use_row {
-    const char *name;
-    const char *words;
-};
-
-/* in the order of enum slate_use */
-static const struct use_row uses[SLATE_USE_COUNT] = {
-    {"anything", "any host: desktop, player, old machine"},
-    {"camera", "cameras and sound recorders"},
-    {"player", "music and video players, car radios"},
-    {"console", "games consoles and set-top boxes"},
-    {"logger", "data loggers and measuring devices"},
-};
-
-const char *slate_use_name(enum slate_use use)
+static void add_bytes(struct slate_text *text, uint64_t bytes)
 {
-    return uses[use].name;
+    char size[SLATE_SIZE_TEXT];
+
+    slate_size_decimal(bytes, size);
+    slate_text_add(text, size);
 }
 
-const char *slate_use_words(enum slate_use use)
+/* Of data that stays. */
+static bool remark_stay(const struct slate_draft *draft,
+                        struct slate_text *text)
 {
-    return uses[use].words;
+    if (!draft->switched)
+        return false;
+    slate_text_add(text, slate_draft_is_change(draft)
+                             ? "Nothing but these blocks is written, and in "
+                               "them nothing but what is cleared and the "
+                               "checksums over it changes."
+                             : "The table stays as it is, but for the entries "
+                               "of what goes and what is new.");
+    return true;
+}
+
+/* The table that was asked for. */
+static const char *given_table(const struct slate_draft *draft)
+{
+    switch (draft->table.kind) {
+    case SLATE_TABLE_MBR:
+        return "MBR: every host, camera and player reads it.";
+    case SLATE_TABLE_GPT:
+        return "GPT: for everything new; cameras, players and old firmware may "
+               "not read it.";
+    case SLATE_TABLE_NONE:
+    default:
+        return "No table: the volume begins at block 0; a few hosts insist on "
+               "a table.";
+    }
 }
 
 static bool remark_table(const struct slate_draft *draft,
                          struct slate_text *text)
 {
-    if (slate_draft_is_change(draft)) {
-        slate_text_add(text, "Nothing but these blocks is written, and in them "
-                             "nothing but what is cleared and the checksums "
-                             "over it changes.");
-        return true;
-    }
-    if (draft->switched) {
-        slate_text_add(text, "The table stays as it is, but for the entries of "
-                             "what goes and what is new.");
-        return true;
-    }
-    switch (draft->table.kind) {
-    case SLATE_TABLE_MBR:
-        slate_text_add(text, "MBR: every host, camera and player reads it, and "
-                             "it reaches the whole device.");
-        return true;
-    case SLATE_TABLE_GPT:
-        slate_text_add(text,
-                       "GPT: for everything new; cameras, players and old "
-                       "firmware may not read it.");
-        return true;
-    case SLATE_TABLE_NONE:
-    default:
-        slate_text_add(text, "No table: the volume begins at block 0; a few "
-                             "hosts insist on a table.");
-        return true;
-    }
+    if (draft->switched)
+        return false;
+    if (draft->goal.table_given)
+        slate_text_add(text, given_table(draft));
+    else if (draft->table.kind == draft->advice->table)
+        slate_text_add(text, draft->advice->table_why);
+    else
+        slate_text_add(text, "GPT: an MBR does not reach all of this device; "
+                             "cameras, players and old firmware may not read "
+                             "it.");
+    return true;
+}
+
+/* What a table that was asked for does not reach. */
+static bool remark_reach(const struct slate_draft *draft,
+                         struct slate_text *text)
+{
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+    struct slate_range usable;
+
+    if (draft->switched || draft->table.kind != SLATE_TABLE_MBR ||
+        slate_table_choose(geometry) == SLATE_TABLE_MBR)
+        return false;
+    slate_table_usable(SLATE_TABLE_MBR, geometry, &usable);
+    slate_text_add(text, "An MBR reaches the first ");
+    add_bytes(text, (usable.first + usable.count) * geometry->block_bytes);
+    slate_text_add(text, ": the other ");
+    add_bytes(text, (geometry->block_count - usable.first - usable.count) *
+                        geometry->block_bytes);
+    slate_text_add(text, " of this device cannot be used; a GPT would reach "
+                         "them.");
+    return true;
+}
+
+static bool remark_cylinders(const struct slate_draft *draft,
+                             struct slate_text *text)
+{
+    if (draft->grid.heads == 0)
+        return false;
+    slate_text_add(text, "Partitions begin and end with cylinders of ");
+    slate_text_number(text, draft->grid.heads);
+    slate_text_add(text, " heads and ");
+    slate_text_number(text, draft->grid.track_sectors);
+    slate_text_add(text, " sectors.");
+    return true;
+}
+
+static bool remark_active(const struct slate_draft *draft,
+                          struct slate_text *text)
+{
+    if (!slate_draft_starts(draft, 0) || draft->parts == 0)
+        return false;
+    slate_text_add(text, "The first partition is active, as what starts from "
+                         "it expects.");
+    return true;
 }
 
 /* Remarks on one part are made of the first one that they are true of. */
@@ -118,7 +159,8 @@ static bool kind_is_smaller(const struct slate_draft *draft,
     const char *room = draft->parts == 1 ? "device" : "partition";
 
     if (part->format == NULL || part->ask.volume != SLATE_VOLUME_NONE ||
-        part->format->kind == SLATE_VOLUME_FAT32)
+        part->format->kind == SLATE_VOLUME_FAT32 ||
+        (part->way != NULL && part->way->why != NULL))
         return false;
     slate_text_add(text, words_of(part));
     if (part->ask.cluster_bytes == 0) {
@@ -184,14 +226,24 @@ static bool files_are_limited(const struct slate_draft *draft,
     return true;
 }
 
-static bool remark_camera(const struct slate_draft *draft,
-                          struct slate_text *text)
+/* Why this volume suits the use, and what speaks against it. */
+static bool suits(const struct slate_draft *draft,
+                  const struct slate_part *part, struct slate_text *text)
 {
-    if (draft->goal.use != SLATE_USE_CAMERA ||
-        slate_geometry_bytes(&draft->basis.geometry) <= CAMERA_CARD_BYTES)
+    (void)draft;
+    if (part->way == NULL || part->way->why == NULL)
         return false;
-    slate_text_add(text, "Above 32 GB some cameras expect exFAT and offer to "
-                         "format the card once more.");
+    slate_text_add(text, part->way->why);
+    return true;
+}
+
+static bool has_drawback(const struct slate_draft *draft,
+                         const struct slate_part *part, struct slate_text *text)
+{
+    (void)draft;
+    if (part->way == NULL || part->way->against == NULL)
+        return false;
+    slate_text_add(text, part->way->against);
     return true;
 }
 
@@ -202,11 +254,19 @@ struct remark {
                     const struct slate_part *part, struct slate_text *text);
 };
 
-static const struct remark remarks[] = {
-    {remark_table, NULL},       {remark_logical, NULL},
-    {NULL, kind_is_smaller},    {NULL, label_is_adapted},
-    {NULL, clusters_are_small}, {NULL, clusters_are_large},
-    {NULL, files_are_limited},  {remark_camera, NULL}};
+static const struct remark remarks[] = {{remark_stay, NULL},
+                                        {remark_table, NULL},
+                                        {remark_reach, NULL},
+                                        {remark_cylinders, NULL},
+                                        {remark_active, NULL},
+                                        {remark_logical, NULL},
+                                        {NULL, suits},
+                                        {NULL, has_drawback},
+                                        {NULL, kind_is_smaller},
+                                        {NULL, label_is_adapted},
+                                        {NULL, clusters_are_small},
+                                        {NULL, clusters_are_large},
+                                        {NULL, files_are_limited}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

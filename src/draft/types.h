@@ -6,6 +6,10 @@
 #include "trueslate/draft.h"
 
 /* The MBR type of a new part. */
-uint8_t slate_draft_mbr_type(const struct slate_part *part);
+uint8_t slate_draft_mbr_type(const struct slate_draft *draft,
+                             const struct slate_part *part);
+
+/* Are partitions laid out by cylinders, and is the end within their reach? */
+bool slate_draft_is_by_cylinder(const struct slate_draft *draft, uint64_t end);
 
 #endif

@@ -5,10 +5,13 @@
 #include "table/compose.h"
 #include "table/edit.h"
 #include "table/gpt.h"
+#include "table/mbr.h"
 
 #define ALIGN_BYTES 1048576u
 /* An erase unit beyond this is not believed. */
 #define ERASE_BYTES_MAX 67108864u
+/* As firmware sees disks that 1024 cylinders of them reach. */
+#define SMALL_HEADS 16u
 
 enum slate_table_kind slate_table_choose(const struct slate_geometry *geometry)
 {
@@ -54,11 +57,35 @@ void slate_table_usable(enum slate_table_kind kind,
     usable->count = blocks > head + tail ? blocks - head - tail : 0;
 }
 
+void slate_table_grid(const struct slate_geometry *geometry,
+                      struct slate_grid *grid)
+{
+    uint64_t unit = slate_table_align(geometry) / geometry->block_bytes;
+
+    *grid = (struct slate_grid){unit, 0, unit, 0, 0};
+}
+
+void slate_table_cylinders(const struct slate_geometry *geometry,
+                           uint16_t heads, uint16_t sectors,
+                           struct slate_grid *grid)
+{
+    bool small = geometry->block_count <= (uint64_t)SLATE_CHS_CYLINDERS *
+                                              SMALL_HEADS * SLATE_CHS_SECTORS;
+
+    if (heads == 0) {
+        heads = small ? SMALL_HEADS : SLATE_CHS_HEADS;
+        sectors = SLATE_CHS_SECTORS;
+    }
+    *grid = (struct slate_grid){(uint64_t)heads * sectors, sectors, sectors,
+                                heads, sectors};
+}
+
 enum slate_status slate_table_place(enum slate_table_kind kind,
                                     const struct slate_geometry *geometry,
+                                    const struct slate_grid *grid,
                                     struct slate_range *range)
 {
-    uint64_t align = slate_table_align(geometry) / geometry->block_bytes;
+    bool cylinders = grid->heads != 0;
     uint64_t whole = geometry->physical_bytes / geometry->block_bytes;
     uint64_t end;
 
@@ -66,9 +93,11 @@ enum slate_status slate_table_place(enum slate_table_kind kind,
     if (kind == SLATE_TABLE_NONE)
         return SLATE_OK;
     end = range->first + range->count;
-    end -= end % whole;
-    range->first = (range->first + align - 1) / align * align;
-    if (range->count == 0 || end <= range->first)
+    end -= end % (cylinders ? grid->unit : whole);
+    range->first =
+        cylinders ? 0
+                  : (range->first + grid->unit - 1) / grid->unit * grid->unit;
+    if (range->count == 0 || end <= range->first + grid->lead)
         return SLATE_ERR_TOO_SMALL;
     range->count = end - range->first;
     return SLATE_OK;

@@ -6,7 +6,9 @@
 #include "sparse.h"
 #include "target.h"
 
-static void say_all(const struct slate_facts *facts)
+#define CLEARS 8u
+
+static void say_all(struct slate_draft *draft, const struct slate_facts *facts)
 {
     struct slate_finding findings[SLATE_FINDINGS_MAX];
     uint32_t count = slate_assess_judge(facts, findings);
@@ -24,7 +26,7 @@ static void say_all(const struct slate_facts *facts)
                                 (enum slate_finding_part)part, &text);
             demand(strlen(words) > 0);
         }
-        slate_finding_remedy(facts, findings[i].id, &remedy);
+        slate_advise_remedy(draft, facts, findings[i].id, &remedy);
     }
 }
 
@@ -45,16 +47,28 @@ static void tour(const struct slate_facts *facts)
     demand(reached == blocks);
 }
 
-static void list_attributes(const struct slate_facts *facts)
+/* Each can be cleared, or is refused with nothing added. */
+static void clear_attributes(struct slate_draft *draft,
+                             const struct slate_facts *facts,
+                             struct slate_media *media, uint8_t *work)
 {
     struct slate_attribute attribute;
     uint32_t count = 0;
 
+    demand(slate_draft_base(draft, facts) == SLATE_OK);
     while (slate_attribute_next(facts, count, &attribute)) {
+        enum slate_status status;
+
         demand(attribute.partition == SLATE_ATTRIBUTE_WHOLE ||
                attribute.partition < facts->layout.count);
         demand(++count <= SLATE_ATTRIBUTE_KINDS * SLATE_FACTS_PARTITIONS);
+        status = slate_draft_clear(draft, facts, &attribute, media, work);
+        if (status == SLATE_ERR_BUFFER)
+            return;
+        demand(status == SLATE_OK || status == SLATE_ERR_ONE_COPY);
     }
+    if (slate_draft_is_change(draft) && slate_draft_make(draft) == SLATE_OK)
+        demand(slate_draft_blocks(draft, true) == draft->change.patches);
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
@@ -68,7 +82,16 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
     static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     static struct slate_draft draft;
+    static struct slate_cleared clear[CLEARS];
+    static struct slate_patch patch[4 * CLEARS];
+    static uint8_t patched[8 * CLEARS * SLATE_BLOCK_MAX];
     const struct slate_draft_room room = {.part = part,
+                                          .clear = clear,
+                                          .clears = CLEARS,
+                                          .patch = patch,
+                                          .patches = 4 * CLEARS,
+                                          .bytes = patched,
+                                          .bytes_room = sizeof patched,
                                           .partition = partition,
                                           .parts = 1,
                                           .range = range,
@@ -85,9 +108,11 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
                              &facts) == SLATE_OK);
     demand(media.traffic.commands <= 256 &&
            media.traffic.blocks_read * media.geometry.block_bytes <= 4194304);
-    say_all(&facts);
+    slate_draft_place(&draft, &room);
+    say_all(&draft, &facts);
     tour(&facts);
-    list_attributes(&facts);
+    slate_draft_place(&draft, &room);
+    clear_attributes(&draft, &facts, &media, work);
     demand(slate_facts_hidden_bytes(&facts) <=
            slate_geometry_bytes(&facts.geometry));
     slate_draft_place(&draft, &room);

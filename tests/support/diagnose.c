@@ -68,7 +68,8 @@ static void check_remedy(enum slate_finding_id id)
 {
     struct slate_remedy remedy;
 
-    slate_finding_remedy(&s.facts, id, &remedy);
+    session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    slate_advise_remedy(&s.draft, &s.facts, id, &remedy);
     if (remedy.kind != SLATE_REMEDY_RENEW)
         return;
     assert_int_equal(session_remedy(&s, &remedy) == SLATE_OK,
@@ -100,7 +101,8 @@ bool loses_content(enum slate_finding_id id)
 {
     struct slate_remedy remedy;
 
-    slate_finding_remedy(&s.facts, id, &remedy);
+    session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    slate_advise_remedy(&s.draft, &s.facts, id, &remedy);
     return remedy.loses_content;
 }
 

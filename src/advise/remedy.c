@@ -1,45 +1,15 @@
 /* SPDX-License-Identifier: MIT */
-/* What helps, and what it costs: a goal that can be drafted, and minutes. */
+/* What helps, and what it costs: a renewal is drafted as any other, and counted
+ * in minutes. */
 #include <string.h>
 
 #include "assess/judge.h"
-#include "trueslate/table.h"
+#include "trueslate/advise.h"
 
 /* What is taken for the rate of a device that has not been measured: sticks
  * and cards write small pieces at this rate, disks faster. */
 #define STICK_BYTES_PER_SECOND 4000000u
 #define DISK_BYTES_PER_SECOND 60000000u
-/* Both ends are erased, whatever the volume. */
-#define ERASED_BYTES 2097152u
-
-static bool is_disk(const struct slate_facts *facts)
-{
-    return facts->identity.transport == SLATE_TRANSPORT_SATA ||
-           facts->identity.transport == SLATE_TRANSPORT_NVME ||
-           facts->identity.transport == SLATE_TRANSPORT_SCSI;
-}
-
-/* Planned as the draft will: what is offered is what a draft takes. */
-static enum slate_status plan(const struct slate_facts *facts,
-                              const struct slate_goal *goal, uint64_t *bytes)
-{
-    const struct slate_geometry *geometry = &facts->geometry;
-    enum slate_table_kind table =
-        goal->table_given ? goal->table : slate_table_choose(geometry);
-    struct slate_wish wish = {.block_bytes = geometry->block_bytes,
-                              .align_bytes = slate_table_align(geometry)};
-    const struct slate_format *format;
-    union slate_volume_plan volume;
-    enum slate_status status = slate_table_place(table, geometry, &wish.range);
-
-    if (status == SLATE_OK)
-        status = slate_format_plan(SLATE_VOLUME_NONE, &wish, &format, &volume);
-    *bytes = ERASED_BYTES;
-    if (status == SLATE_OK)
-        *bytes += slate_facts_bytes(
-            facts, slate_compose_blocks(&format->composer, &volume));
-    return status;
-}
 
 /* The label that is there is kept where it is the only one. */
 static void keep_label(const struct slate_facts *facts, struct slate_ask *ask)
@@ -63,27 +33,38 @@ static void set_goal(const struct slate_facts *facts, enum slate_finding_id id,
         keep_label(facts, &remedy->ask);
 }
 
-/* Something stops writing that renewing does not lift by itself. */
-static bool is_held(const struct slate_facts *facts)
+/* One volume over the device. */
+static enum slate_status draft_one(struct slate_draft *draft,
+                                   const struct slate_facts *facts,
+                                   const struct slate_goal *goal,
+                                   const struct slate_ask *ask)
 {
-    for (uint32_t i = 0; i < facts->guards; i++) {
-        const struct slate_guard *guard = &facts->guard[i];
+    const struct slate_draft_room room = draft->room;
+    enum slate_status status;
 
-        if (slate_guard_stops_writing(guard->kind) &&
-            (guard->lift != SLATE_LIFT_NOW ||
-             slate_guard_conceals(guard->kind) ||
-             slate_guard_is_deliberate(guard->kind)))
-            return true;
-    }
-    return false;
+    slate_draft_place(draft, &room);
+    draft->goal = *goal;
+    status = slate_draft_ask(draft, ask);
+    if (status == SLATE_OK)
+        status = slate_draft_base(draft, facts);
+    return status == SLATE_OK ? slate_draft_make(draft) : status;
 }
 
-void slate_finding_remedy(const struct slate_facts *facts,
-                          enum slate_finding_id id, struct slate_remedy *remedy)
+static uint32_t minutes_of(const struct slate_draft *draft)
 {
-    uint64_t bytes,
-        rate = is_disk(facts) ? DISK_BYTES_PER_SECOND : STICK_BYTES_PER_SECOND;
+    uint64_t bytes =
+        slate_draft_blocks(draft, true) * draft->basis.geometry.block_bytes;
+    uint64_t rate = draft->basis.device == SLATE_DEVICE_DISK
+                        ? DISK_BYTES_PER_SECOND
+                        : STICK_BYTES_PER_SECOND;
 
+    return (uint32_t)(bytes / rate / 60 + 1);
+}
+
+void slate_advise_remedy(struct slate_draft *draft,
+                         const struct slate_facts *facts,
+                         enum slate_finding_id id, struct slate_remedy *remedy)
+{
     memset(remedy, 0, sizeof *remedy);
     remedy->kind = slate_is_at_ease(facts, id) ? SLATE_REMEDY_NOTHING
                                                : slate_rule_remedy(id);
@@ -91,10 +72,18 @@ void slate_finding_remedy(const struct slate_facts *facts,
         return;
     set_goal(facts, id, remedy);
     remedy->loses_content = slate_facts_hold_content(facts);
-    remedy->feasible = plan(facts, &remedy->goal, &bytes);
-    if (remedy->feasible == SLATE_OK && is_held(facts))
-        remedy->feasible = SLATE_ERR_GUARD;
-    remedy->minutes = (uint32_t)(bytes / rate / 60 + 1);
+    remedy->feasible = draft_one(draft, facts, &remedy->goal, &remedy->ask);
+    remedy->minutes = remedy->feasible == SLATE_OK ? minutes_of(draft) : 1;
+}
+
+enum slate_status slate_advise_use(struct slate_draft *draft,
+                                   const struct slate_facts *facts,
+                                   enum slate_use use)
+{
+    const struct slate_goal goal = {.use = use};
+    const struct slate_ask ask = {.keep = 0};
+
+    return draft_one(draft, facts, &goal, &ask);
 }
 
 const char *slate_remedy_name(enum slate_remedy_kind kind)
