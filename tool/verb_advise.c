@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* advise: who will read it, and what it is best set up with then. */
 #include <stdio.h>
+#include <string.h>
 
 #include "drafted.h"
 #include "paint.h"
@@ -33,32 +34,75 @@ static void sum_up(const struct slate_draft *draft, enum slate_status status,
     slate_text_add(&text, " bytes");
 }
 
-static void view_use(const struct slate_facts *facts, enum slate_use use)
+/* All that is said of a use. */
+struct said {
+    bool feasible;
+    char choice[512], reasons[1024];
+};
+
+static void say_use(const struct slate_facts *facts, enum slate_use use,
+                    struct said *said)
 {
     struct slate_draft *draft = drafted_new();
     enum slate_status status = slate_advise_use(draft, facts, use);
     struct slate_text text;
-    char words[512];
 
-    sum_up(draft, status, words, sizeof words);
-    putchar('\n');
-    print_wrapped(slate_use_name(use),
-                  status == SLATE_OK ? PAINT_STRONG : PAINT_BAD, words);
-    slate_text_start(&text, words, sizeof words);
-    for (uint32_t i = 0;
-         status == SLATE_OK && slate_draft_remark(draft, i, &text); i++) {
-        print_wrapped("", PAINT_PLAIN, words);
-        slate_text_start(&text, words, sizeof words);
-    }
+    memset(said, 0, sizeof *said);
+    said->feasible = status == SLATE_OK;
+    sum_up(draft, status, said->choice, sizeof said->choice);
+    slate_text_start(&text, said->reasons, sizeof said->reasons);
+    for (uint32_t i = 0; said->feasible && slate_draft_remark(draft, i, &text);
+         i++)
+        slate_text_add(&text, " ");
     drafted_free(draft);
+}
+
+/* Uses of which the same is said stand together: the others, in words. */
+static void join_others(const struct said *said, bool *told, uint32_t first,
+                        char *words, size_t room)
+{
+    struct slate_text text;
+
+    slate_text_start(&text, words, room);
+    for (uint32_t use = first + 1; use < SLATE_USE_COUNT; use++) {
+        if (told[use] || memcmp(&said[use], &said[first], sizeof *said) != 0)
+            continue;
+        told[use] = true;
+        slate_text_add(&text, words[0] == '\0' ? "also " : ", ");
+        slate_text_add(&text, slate_use_name((enum slate_use)use));
+    }
+}
+
+static void view_uses(const struct said *said, bool *told, uint32_t first)
+{
+    const char *label = slate_use_name((enum slate_use)first);
+    char words[200];
+
+    join_others(said, told, first, words, sizeof words);
+    putchar('\n');
+    if (words[0] != '\0') {
+        print_wrapped(label, PAINT_STRONG, words);
+        label = "";
+    }
+    print_wrapped(label, said[first].feasible ? PAINT_GOOD : PAINT_BAD,
+                  said[first].choice);
+    if (said[first].feasible)
+        print_wrapped("", PAINT_PLAIN, said[first].reasons);
 }
 
 static void view(const struct target *target)
 {
+    static struct said said[SLATE_USE_COUNT];
+    bool told[SLATE_USE_COUNT] = {false};
+
     view_device(target);
     puts("\nWho will read it?");
     for (uint32_t use = 0; use < SLATE_USE_COUNT; use++)
-        view_use(&target->facts, (enum slate_use)use);
+        say_use(&target->facts, (enum slate_use)use, &said[use]);
+    for (uint32_t use = 0; use < SLATE_USE_COUNT; use++) {
+        if (!told[use])
+            view_uses(said, told, use);
+    }
     printf("\nTo see what setting it up for one of them would do:\n"
            "  trueslate draft %s --for USE%s\n",
            target->name, target->also);

@@ -19,11 +19,11 @@ struct CMUnitTest {
 
 #define cmocka_unit_test(test)                                                 \
     {                                                                          \
-        #test, test, NULL                                                      \
+#test, test, NULL                                                      \
     }
 #define cmocka_unit_test_setup(test, setup)                                    \
     {                                                                          \
-        #test, test, setup                                                     \
+#test, test, setup                                                     \
     }
 
 #define print_message printf
