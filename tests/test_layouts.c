@@ -82,7 +82,10 @@ static void check_read_back(struct ram *ram)
                                      SESSION_PARTS + 1));
     assert_int_equal(s.facts.layout.kind, s.draft.table.kind);
     assert_int_equal(
-        slate_layout_check(&s.facts.layout, ram->facts.block_count), 0);
+        slate_layout_check(&s.facts.layout, ram->facts.block_count),
+        s.draft.goal.entries != 0 && s.draft.goal.entries < 128
+            ? SLATE_LAYOUT_UNUSUAL_GPT
+            : 0);
     assert_int_equal(s.facts.layout.count, s.draft.table.count);
     for (uint32_t i = 0; i < s.facts.layout.count; i++) {
         if (partition[i].role == SLATE_ROLE_EXTENDED)
@@ -283,8 +286,15 @@ static void what_cannot_be_laid_out_is_refused(void **state)
     }
     begin(SLATE_TABLE_GPT);
     for (int i = 0; i < 129; i++)
-        ask(SLATE_SIZE_BYTES, 4 << 20, "", false);
+        ask(SLATE_SIZE_BYTES, 4 << 20, "", true);
+    s.draft.goal.entries = 128;
     assert_status(make(&ram), SLATE_ERR_PARTS);
+    s.draft.goal.entries = 0; /* then the table has more of them */
+    assert_ok(make(&ram));
+    s.draft.goal.entries = 3;
+    assert_status(make(&ram), SLATE_ERR_USE);
+    s.draft.goal.entries = 1025;
+    assert_status(make(&ram), SLATE_ERR_USE);
     begin(SLATE_TABLE_MBR); /* one active, and no logical one */
     for (int i = 0; i < 5; i++)
         ask(SLATE_SIZE_BYTES, 4 << 20, "", false);
@@ -295,6 +305,160 @@ static void what_cannot_be_laid_out_is_refused(void **state)
     assert_ok(make(&ram));
     s.draft.part[0].ask.active = true;
     assert_status(make(&ram), SLATE_ERR_PARTS);
+    ram_close(&ram);
+}
+
+/* One header, by the numbers of UEFI 2.10, 5.3.2. */
+static void check_header(const struct ram *ram, uint64_t lba, uint32_t entries,
+                         uint32_t block)
+{
+    static uint8_t array[1024 * 128];
+    uint32_t room = entries < 128 ? 16384 : entries * 128;
+    uint64_t blocks = (room + block - 1) / block, last = ram->facts.block_count;
+    uint8_t header[512];
+
+    last--;
+    ram_get(ram, lba * block, header, sizeof header);
+    assert_int_equal(number_at(header, 40, 8), 2 + blocks);
+    assert_int_equal(number_at(header, 48, 8), last - blocks - 1);
+    assert_int_equal(number_at(header, 72, 8), lba == 1 ? 2 : last - blocks);
+    assert_int_equal(number_at(header, 80, 4), entries);
+    assert_int_equal(number_at(header, 84, 4), 128);
+    ram_get(ram, number_at(header, 72, 8) * block, array, entries * 128);
+    assert_int_equal(number_at(header, 88, 4),
+                     slate_crc32(0, array, entries * 128));
+}
+
+static void entries_are_as_many_as_asked(void **state)
+{
+    static const uint32_t counts[] = {4, 5, 127, 128, 129, 200, 1000, 1024};
+
+    (void)state;
+    for (size_t i = 0; i < 2 * sizeof counts / sizeof counts[0]; i++) {
+        uint32_t block = i % 2 == 0 ? 512 : 4096, entries = counts[i / 2];
+        struct ram ram;
+
+        ram_open(&ram, block, 2000000000 / block, true);
+        begin(SLATE_TABLE_GPT);
+        s.draft.goal.entries = entries;
+        for (uint32_t part = 0; part < entries && part < SESSION_PARTS; part++)
+            ask(SLATE_SIZE_BYTES, 1 << 20, "", true);
+        assert_ok(make(&ram));
+        assert_ok(session_enact(&s, 65536));
+        assert_ok(session_prove(&s, 65536));
+        check_header(&ram, 1, entries, block);
+        check_header(&ram, ram.facts.block_count - 1, entries, block);
+        check_read_back(&ram);
+        ram_close(&ram);
+    }
+}
+
+/* Under a new table, the code that starts machines and what hosts tell the
+ * disk by. */
+static void code_and_identifier_stay_when_asked(void **state)
+{
+    struct ram ram;
+    uint8_t before[512], after[512];
+    struct slate_guid id;
+
+    (void)state;
+    ram_open(&ram, 512, 4000000, true);
+    ram_put_entry(&ram, 0, 0x0C, true, 2048, 100000);
+    craft_noise(&ram, 0, 440);
+    craft_le(&ram, 440, 0x51DE7E57, 4);
+    ram_get(&ram, 0, before, sizeof before);
+    for (int table = SLATE_TABLE_MBR; table <= SLATE_TABLE_GPT; table++) {
+        struct ram copy;
+
+        ram_copy(&copy, &ram);
+        begin((enum slate_table_kind)table);
+        ask(SLATE_SIZE_REST, 0, "KEPT", false);
+        s.draft.goal.keep_code = true;
+        s.draft.goal.keep_id = table == SLATE_TABLE_MBR;
+        assert_ok(session_look(&s, &copy));
+        assert_ok(slate_draft_base(&s.draft, &s.facts));
+        assert_ok(slate_draft_keep(&s.draft, &s.facts, &s.media, s.work));
+        assert_ok(slate_draft_make(&s.draft));
+        assert_ok(session_enact(&s, 65536));
+        assert_ok(session_prove(&s, 65536));
+        ram_get(&copy, 0, after, sizeof after);
+        assert_memory_equal(before, after, 440);
+        assert_int_equal(number_at(after, 440, 4),
+                         table == SLATE_TABLE_MBR ? 0x51DE7E57 : 0);
+        s.draft.goal.keep_id = true;
+        assert_status(slate_draft_make(&s.draft),
+                      table == SLATE_TABLE_MBR ? SLATE_OK : SLATE_ERR_PARTS);
+        if (table == SLATE_TABLE_GPT) { /* what it is now, once more */
+            assert_ok(session_look(&s, &copy));
+            id = s.facts.layout.disk_id;
+            begin(SLATE_TABLE_GPT);
+            ask(SLATE_SIZE_REST, 0, "KEPT", false);
+            s.draft.goal.keep_id = true;
+            s.draft.choices.seed[0]++;
+            assert_ok(make(&copy));
+            assert_ok(session_enact(&s, 65536));
+            assert_ok(session_look(&s, &copy));
+            assert_memory_equal(id.bytes, s.facts.layout.disk_id.bytes, 16);
+        }
+        ram_close(&copy);
+    }
+    ram_close(&ram);
+    ram_open(&ram, 512, 4000000, true); /* nothing is there */
+    begin(SLATE_TABLE_MBR);
+    ask(SLATE_SIZE_REST, 0, "", false);
+    s.draft.goal.keep_id = true;
+    assert_status(make(&ram), SLATE_ERR_PARTS);
+    s.draft.goal.keep_id = false;
+    s.draft.goal.keep_code = true;
+    assert_status(make(&ram), SLATE_ERR_PARTS);
+    assert_status(slate_draft_keep(&s.draft, &s.facts, &s.media, s.work),
+                  SLATE_ERR_PARTS);
+    ram_close(&ram);
+}
+
+static void entries_say_what_was_asked(void **state)
+{
+    const struct slate_guid type = {{1, 2, 3, 4, 5, 6, 7, 8}};
+    struct slate_partition *found;
+    struct ram ram;
+
+    (void)state;
+    ram_open(&ram, 512, 4000000, true);
+    begin(SLATE_TABLE_GPT);
+    ask(SLATE_SIZE_SHARE, 300, "ONE", false);
+    ask(SLATE_SIZE_REST, 0, "TWO", false);
+    s.draft.part[1].ask.gpt_type = type;
+    s.draft.part[1].ask.attributes = SLATE_GPT_REQUIRED | SLATE_GPT_HIDDEN;
+    strcpy(s.draft.part[1].ask.name, "Str\xC3\xB6mung");
+    assert_ok(make(&ram));
+    assert_ok(session_enact(&s, 65536));
+    assert_ok(session_look(&s, &ram));
+    found = &s.facts.partition[1];
+    assert_memory_equal(found->type.bytes, type.bytes, 16);
+    assert_int_equal(found->attributes, (uint64_t)1 | (uint64_t)1 << 62);
+    assert_string_equal(found->name, "Str\xC3\xB6mung");
+    assert_string_equal(s.facts.partition[0].name, "ONE");
+    s.draft.part[1].ask.mbr_type = 0x83;
+    assert_status(make(&ram), SLATE_ERR_PARTS);
+    s.draft.part[1].ask.mbr_type = 0;
+    s.draft.part[1].ask.attributes = 2u << 2;
+    assert_status(make(&ram), SLATE_ERR_USE);
+    begin(SLATE_TABLE_MBR);
+    ask(SLATE_SIZE_REST, 0, "ONE", false);
+    s.draft.part[0].ask.mbr_type = 0x42;
+    assert_ok(make(&ram));
+    assert_int_equal(s.draft.table.partition[0].mbr_type, 0x42);
+    for (int type_of = 0; type_of < 256; type_of++) {
+        bool container = type_of == 0x05 || type_of == 0x0F || type_of == 0x85;
+
+        s.draft.part[0].ask.mbr_type = (uint8_t)type_of;
+        assert_status(slate_draft_make(&s.draft), container || type_of == 0xEE
+                                                      ? SLATE_ERR_PARTS
+                                                      : SLATE_OK);
+    }
+    s.draft.part[0].ask.mbr_type = 0;
+    strcpy(s.draft.part[0].ask.name, "x");
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_PARTS);
     ram_close(&ram);
 }
 
@@ -323,6 +487,9 @@ int main(void)
         cmocka_unit_test(the_chain_is_as_hosts_follow_it),
         cmocka_unit_test(sizes_and_shares_are_as_asked),
         cmocka_unit_test(what_cannot_be_laid_out_is_refused),
+        cmocka_unit_test(entries_are_as_many_as_asked),
+        cmocka_unit_test(code_and_identifier_stay_when_asked),
+        cmocka_unit_test(entries_say_what_was_asked),
         cmocka_unit_test(an_empty_table_can_be_wanted),
     };
 

@@ -138,6 +138,19 @@ static void uses_are_told_and_drafted(void **state)
     check_schema("draft");
     assert_int_equal(number("goal.heads"), 16);
     expect("draft file:$/card.img --cylinders 300x63", 2, "expected heads");
+    expect("draft file:$/card.img --table gpt --entries 200 --keep-code --part "
+           "1GB --type c12a7328-f81f-11d2-ba4b-00a0c93ec93b --name Start "
+           "--attributes gpt-required --part rest --json",
+           0, "not the one that goes");
+    check_schema("draft");
+    assert_int_equal(number("goal.entries"), 200);
+    expect_text("parts.0.gpt_type", "28732ac11ff8d211ba4b00a0c93ec93b");
+    expect_text("parts.0.attributes", "0100000000000000");
+    expect("draft file:$/card.img --part rest --type 0F", 2, "container");
+    expect("draft file:$/card.img --part rest --type 1", 2, "hexadecimal");
+    expect("draft file:$/card.img --entries 2000", 2, "4 to 1024");
+    expect("draft file:$/card.img --part rest --name x --table mbr", 2,
+           "those of a GPT");
     expect("draft file:$/card.img --for fishing", 2, "old-pc");
     sh("cd $FOLDER && cp card.img old.img && $TOOL draft file:old.img --for "
        "vintage --part 30MB --part rest -o old.json && $TOOL enact old.json "

@@ -92,12 +92,22 @@ static enum slate_status keep(const struct target *target,
 /* What the command line says of one partition goes over what was asked. */
 static void revise(const struct slate_ask *said, struct slate_ask *ask)
 {
+    static const struct slate_guid none;
+
     if (said->volume != SLATE_VOLUME_NONE)
         ask->volume = said->volume;
     if (said->cluster_bytes != 0)
         ask->cluster_bytes = said->cluster_bytes;
     if (said->label[0] != '\0')
         memcpy(ask->label, said->label, sizeof ask->label);
+    if (said->mbr_type != 0)
+        ask->mbr_type = said->mbr_type;
+    if (said->attributes != 0)
+        ask->attributes = said->attributes;
+    if (said->name[0] != '\0')
+        memcpy(ask->name, said->name, sizeof ask->name);
+    if (memcmp(said->gpt_type.bytes, none.bytes, sizeof none.bytes) != 0)
+        ask->gpt_type = said->gpt_type;
     ask->bare = ask->bare || said->bare;
     ask->active = ask->active || said->active;
 }
@@ -158,6 +168,10 @@ static void take_goal(const struct options *options,
         goal->table_given = true;
         goal->table = said->table;
     }
+    goal->keep_code = goal->keep_code || said->keep_code;
+    goal->keep_id = goal->keep_id || said->keep_id;
+    if (said->entries != 0)
+        goal->entries = said->entries;
     if (said->cylinders) {
         goal->cylinders = true;
         goal->heads = said->heads;

@@ -177,3 +177,52 @@ bool word_numbers(const char *word)
     }
     return digit;
 }
+
+bool word_type(const char *word, struct slate_ask *ask)
+{
+    char *end;
+
+    if (strlen(word) == 2 && strspn(word, "0123456789abcdefABCDEF") == 2) {
+        ask->mbr_type = (uint8_t)strtoul(word, &end, 16);
+        return ask->mbr_type != 0;
+    }
+    return slate_guid_parse(word, &ask->gpt_type) == SLATE_OK;
+}
+
+bool word_name(const char *word, struct slate_ask *ask)
+{
+    size_t length = strlen(word), characters = 0;
+
+    for (size_t i = 0; i < length; i++)
+        characters += ((uint8_t)word[i] & 0xC0) != 0x80 ? 1 : 0;
+    if (length == 0 || characters > 36 || length >= sizeof ask->name)
+        return false;
+    memcpy(ask->name, word, length + 1);
+    return true;
+}
+
+static uint64_t attribute_named(const char *word, size_t length)
+{
+    for (int i = 0; i < SLATE_ATTRIBUTE_KINDS; i++) {
+        const char *name = slate_attribute_name((enum slate_attribute_kind)i);
+
+        if (strlen(name) == length && memcmp(name, word, length) == 0)
+            return slate_attribute_bits((enum slate_attribute_kind)i);
+    }
+    return 0;
+}
+
+bool word_attributes(const char *word, uint64_t *bits)
+{
+    for (const char *at = word; *at != '\0';) {
+        size_t length = strcspn(at, ",");
+        uint64_t bit = attribute_named(at, length);
+
+        if (bit == 0)
+            return false;
+        *bits |= bit;
+        at += length;
+        at += *at == ',' ? 1 : 0;
+    }
+    return word[0] != '\0';
+}

@@ -16,6 +16,15 @@ bool word_number(const char *word, uint32_t *number);
 bool word_cluster(const char *word, uint32_t *cluster_bytes);
 bool word_label(const char *word, struct slate_ask *ask);
 
+/* "0C", or a GUID. */
+bool word_type(const char *word, struct slate_ask *ask);
+
+/* At most 36 characters. */
+bool word_name(const char *word, struct slate_ask *ask);
+
+/* "gpt-hidden,gpt-read-only" */
+bool word_attributes(const char *word, uint64_t *bits);
+
 /* The size of a partition: "8GB", "1.5TiB", "12.5%", "rest". */
 bool word_size(const char *word, struct slate_ask *ask);
 

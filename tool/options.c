@@ -44,7 +44,13 @@ enum key {
     KEY_GIVE_UP,
     KEY_AFRESH,
     KEY_CLEAR,
-    KEY_CYLINDERS
+    KEY_CYLINDERS,
+    KEY_ENTRIES,
+    KEY_KEEP_CODE,
+    KEY_KEEP_ID,
+    KEY_TYPE,
+    KEY_NAME,
+    KEY_ATTRIBUTES
 };
 
 #define USES                                                                   \
@@ -81,13 +87,36 @@ static const struct row rows[] = {
     {TAKES_GOAL,
      {"part", KEY_PART, "SIZE", 0,
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
-      "--volume, --label, --cluster, --bare and --active that follow are its "
-      "own (default: one over the whole device)",
+      "--volume, --label, --cluster, --bare, --active, --type, --name and "
+      "--attributes that follow are its own (default: one over the whole "
+      "device)",
       1}},
     {TAKES_GOAL,
      {"keep", KEY_KEEP, "NUMBERS", 0,
       "these partitions stay as they are, to the last bit: 1,3 or all; those "
       "that are not named go, and each --part is added",
+      1}},
+    {TAKES_GOAL,
+     {"keep-code", KEY_KEEP_CODE, NULL, 0,
+      "the start-up code in block 0 stays, under a new table as well", 1}},
+    {TAKES_GOAL,
+     {"keep-id", KEY_KEEP_ID, NULL, 0,
+      "so does the disk signature of an MBR, or the GUID of a GPT", 1}},
+    {TAKES_GOAL,
+     {"entries", KEY_ENTRIES, "N", 0,
+      "GPT: room for so many partitions, 4 to 1024 (default: 128)", 1}},
+    {TAKES_GOAL,
+     {"type", KEY_TYPE, "TYPE", 0,
+      "type of a partition by hand: two hexadecimal digits for an MBR, a GUID "
+      "for a GPT (default: the one that goes with its volume)",
+      1}},
+    {TAKES_GOAL,
+     {"name", KEY_NAME, "TEXT", 0,
+      "GPT: name of a partition (default: the label of its volume)", 1}},
+    {TAKES_GOAL,
+     {"attributes", KEY_ATTRIBUTES, "KINDS", 0,
+      "GPT: these attributes of a partition, as 'guards' names them, with "
+      "commas between them",
       1}},
     {TAKES_GOAL, {"bare", KEY_BARE, NULL, 0, "without a volume", 1}},
     {TAKES_GOAL,
@@ -224,6 +253,20 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
         expect(state, word_label(word, ask), "--label", word,
                "at most 63 bytes");
         return 0;
+    case KEY_TYPE:
+        expect(state, word_type(word, ask), "--type", word,
+               "two hexadecimal digits, or a GUID");
+        return 0;
+    case KEY_NAME:
+        expect(state, word_name(word, ask), "--name", word,
+               "at most 36 characters");
+        return 0;
+    case KEY_ATTRIBUTES:
+        expect(state, word_attributes(word, &ask->attributes), "--attributes",
+               word,
+               "gpt-required, gpt-no-block-io, gpt-read-only, gpt-hidden "
+               "or gpt-no-letter, with commas between them");
+        return 0;
     case KEY_CLUSTER:
         expect(state, word_cluster(word, &ask->cluster_bytes), "--cluster",
                word, "a power of two from 512 to 64K");
@@ -248,6 +291,20 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
         options->asked = true;
         expect(state, word_table(word, goal), "--table", word,
                "mbr, gpt or none");
+        return 0;
+    case KEY_ENTRIES:
+        options->asked = true;
+        expect(state,
+               word_number(word, &goal->entries) &&
+                   goal->entries >= SLATE_GPT_ENTRIES_LEAST &&
+                   goal->entries <= SLATE_GPT_ENTRIES_MOST,
+               "--entries", word, "a number from 4 to 1024");
+        return 0;
+    case KEY_KEEP_CODE:
+        options->asked = goal->keep_code = true;
+        return 0;
+    case KEY_KEEP_ID:
+        options->asked = goal->keep_id = true;
         return 0;
     case KEY_CYLINDERS:
         options->asked = true;

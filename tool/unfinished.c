@@ -72,7 +72,10 @@ static bool same_ask(const struct slate_ask *a, const struct slate_ask *b)
     return a->size_kind == b->size_kind && a->size == b->size &&
            a->bare == b->bare && a->volume == b->volume &&
            a->cluster_bytes == b->cluster_bytes && a->active == b->active &&
-           strcmp(a->label, b->label) == 0;
+           strcmp(a->label, b->label) == 0 && a->mbr_type == b->mbr_type &&
+           a->attributes == b->attributes && strcmp(a->name, b->name) == 0 &&
+           memcmp(a->gpt_type.bytes, b->gpt_type.bytes,
+                  sizeof a->gpt_type.bytes) == 0;
 }
 
 /* Was nothing asked for, or what the draft has? */
@@ -86,6 +89,9 @@ static bool is_goal(const struct options *options,
     if (asked->use != goal->use || options->asks != drafted->parts ||
         (asked->table_given &&
          (!goal->table_given || asked->table != goal->table)) ||
+        (asked->keep_code && !goal->keep_code) ||
+        (asked->keep_id && !goal->keep_id) ||
+        (asked->entries != 0 && asked->entries != goal->entries) ||
         (asked->cylinders && (!goal->cylinders || asked->heads != goal->heads ||
                               asked->track_sectors != goal->track_sectors)))
         return false;

@@ -26,7 +26,9 @@ struct slate_basis {
     struct slate_ranges old;
     /** What was on it: where this has changed since, the draft is refused. */
     struct slate_evidence evidence;
-    /** The table as it stands, where partitions of it stay. */
+    uint32_t disk_signature;   /**< of the MBR that is there; else 0 */
+    struct slate_guid disk_id; /**< of the GPT that is there; else all zero */
+    /** The table as it stands, where partitions of it, or its code, stay. */
     enum slate_table_kind image_of;
     struct slate_bytes image;
 };
@@ -146,8 +148,8 @@ SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
                                                    const struct slate_ask *ask);
 
 /**
- * Takes what a draft needs to know of the partitions that stay, once all parts
- * are asked for. Reads the table; writes nothing.
+ * Takes what a draft needs to know of the partitions, and of the start-up code,
+ * that stay, once all parts are asked for. Reads the table; writes nothing.
  *
  * @param draft a placed draft, with its basis
  * @param facts that the basis was taken from

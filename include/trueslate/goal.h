@@ -28,6 +28,10 @@ struct slate_ask {
     uint32_t cluster_bytes;        /**< 0: chosen to fit */
     bool active;                   /**< MBR: machines start from it */
     char label[SLATE_LABEL_ROOM];  /**< UTF-8 as it was asked for */
+    uint8_t mbr_type;              /**< MBR; 0: as the volume has it */
+    struct slate_guid gpt_type;    /**< GPT; all zero: as the volume has it */
+    uint64_t attributes;           /**< GPT: a sum of SLATE_GPT_ bits */
+    char name[SLATE_PARTITION_NAME_ROOM]; /**< GPT; "": the volume's label */
 };
 
 /** What is wanted of the device. All zero: for anything, table chosen. */
@@ -35,10 +39,14 @@ struct slate_goal {
     enum slate_use use;
     bool table_given; /**< false: the table is chosen to fit */
     enum slate_table_kind table;
-    bool cylinders; /**< MBR: partitions begin and end with tracks and
-                         cylinders, as old systems need it; chosen by the use
-                         as well */
-    uint16_t heads; /**< of them, 1 to 255; 0: as firmware would see it */
+    uint32_t entries; /**< GPT: room in its array, 4 to 1024; 0: 128, or more
+                           where there are more partitions */
+    bool keep_code;   /**< the start-up code in block 0 stays */
+    bool keep_id;     /**< so does the disk signature, or the disk's GUID */
+    bool cylinders;   /**< MBR: partitions begin and end with tracks and
+                           cylinders, as old systems need it; chosen by the use
+                           as well */
+    uint16_t heads;   /**< of them, 1 to 255; 0: as firmware would see it */
     uint16_t track_sectors; /**< the same, 1 to 63 */
     uint32_t lift; /**< guards to lift though somebody may have set them on
                         purpose: a sum of SLATE_GUARD_BIT */

@@ -18,6 +18,10 @@ enum slate_table_state {
     SLATE_TABLE_FORMER
 };
 
+/** Room in the array of a new GPT. */
+#define SLATE_GPT_ENTRIES_LEAST 4u
+#define SLATE_GPT_ENTRIES_MOST 1024u
+
 /** A table to be composed; every block of it follows from these values. */
 struct slate_table_plan {
     enum slate_table_kind kind;
@@ -31,6 +35,8 @@ struct slate_table_plan {
     uint16_t track_sectors;
     uint32_t disk_signature;
     struct slate_guid disk_id;
+    const uint8_t *code; /**< start-up code for block 0; NULL: one of ours */
+    uint32_t code_bytes; /**< at most 440 */
     /** A table that is changed, not made anew: what was there (MBR: block 0;
      * GPT: block 0, header, its copy, array; zeros behind). NULL: made anew. */
     const uint8_t *image;
@@ -55,6 +61,7 @@ struct slate_grid {
     uint64_t link; /**< what stands ahead of a logical partition for its link */
     uint16_t heads; /**< geometry of the cylinders; 0: they do not matter */
     uint16_t track_sectors;
+    uint32_t entries; /**< GPT: room in its array; 0: 128 */
 };
 
 /** The grid of today: slate_table_align. @param grid receives it */
@@ -93,10 +100,11 @@ slate_table_place(enum slate_table_kind kind,
  * The blocks that a table of this kind leaves to partitions.
  *
  * @param kind     table kind
+ * @param entries  GPT: room in its array; 0: 128
  * @param geometry of the device
  * @param usable   receives first and count; count is 0 when none are left
  */
-void slate_table_usable(enum slate_table_kind kind,
+void slate_table_usable(enum slate_table_kind kind, uint32_t entries,
                         const struct slate_geometry *geometry,
                         struct slate_range *usable);
 

@@ -145,6 +145,12 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
 
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
+    basis->disk_signature = facts->layout.kind == SLATE_TABLE_MBR
+                                ? facts->layout.disk_signature
+                                : 0;
+    memset(&basis->disk_id, 0, sizeof basis->disk_id);
+    if (facts->layout.kind == SLATE_TABLE_GPT)
+        basis->disk_id = facts->layout.disk_id;
     basis->device = kind_of(facts);
     basis->geometry = facts->geometry;
     basis->guards = 0;

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The fields of a draft's input: whatever is added to a draft is added here,
  * and SLATE_DRAFT_VERSION counts up. */
+#include "base/bytes.h"
 #include "trueslate/stored.h"
 
 #define V(operation, ...) v->operation(v->context, __VA_ARGS__)
@@ -46,11 +47,15 @@ static const char *volume_name(uint32_t choice)
 static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
 {
     uint32_t use = (uint32_t)goal->use;
-    uint64_t heads = goal->heads, sectors = goal->track_sectors;
+    uint64_t entries = goal->entries, heads = goal->heads,
+             sectors = goal->track_sectors;
     uint32_t table = goal->table_given ? 1 + (uint32_t)goal->table : 0;
     bool go_on = V(enter, "goal") &&
                  V(choice, "for", &use, use_name, SLATE_USE_COUNT) &&
                  V(choice, "table", &table, table_name, 4) &&
+                 V(number, "entries", &entries, SLATE_GPT_ENTRIES_MOST) &&
+                 V(flag, "keep_code", &goal->keep_code) &&
+                 V(flag, "keep_id", &goal->keep_id) &&
                  V(flag, "cylinders", &goal->cylinders) &&
                  V(number, "heads", &heads, 255) &&
                  V(number, "track_sectors", &sectors, 63) &&
@@ -58,6 +63,7 @@ static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
                  V(flag, "lasting", &goal->lasting) && v->leave(v->context);
 
     goal->use = (enum slate_use)use;
+    goal->entries = (uint32_t)entries;
     goal->heads = (uint16_t)heads;
     goal->track_sectors = (uint16_t)sectors;
     goal->table_given = table > 0;
@@ -78,6 +84,23 @@ static bool visit_kept(struct slate_part *part, const struct slate_visitor *v)
                           V(number, "blocks", &part->range.count, INT64_MAX)));
 }
 
+/* What its entry shall say; all of it may follow from the volume. */
+static bool visit_entry(struct slate_ask *ask, const struct slate_visitor *v)
+{
+    uint64_t type = ask->mbr_type;
+    uint8_t bits[8];
+    bool go_on;
+
+    slate_put_le64(bits, ask->attributes);
+    go_on = V(number, "mbr_type", &type, UINT8_MAX) &&
+            V(bytes, "gpt_type", ask->gpt_type.bytes, 16) &&
+            V(bytes, "attributes", bits, sizeof bits) &&
+            V(text, "name", ask->name, sizeof ask->name);
+    ask->mbr_type = (uint8_t)type;
+    ask->attributes = slate_le64(bits);
+    return go_on;
+}
+
 static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
 {
     struct slate_ask *ask = &part->ask;
@@ -92,7 +115,8 @@ static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
         V(choice, "volume", &volume, volume_name, SLATE_VOLUME_KINDS) &&
         V(number, "cluster_bytes", &cluster, UINT32_MAX) &&
         V(flag, "active", &ask->active) &&
-        V(text, "label", ask->label, sizeof ask->label) && v->leave(v->context);
+        V(text, "label", ask->label, sizeof ask->label) &&
+        visit_entry(ask, v) && v->leave(v->context);
 
     ask->size_kind = (enum slate_size_kind)size_kind;
     ask->volume = (enum slate_volume_kind)volume;
@@ -160,6 +184,17 @@ static bool visit_image(struct slate_basis *basis,
     return go_on;
 }
 
+static bool visit_identifiers(struct slate_basis *basis,
+                              const struct slate_visitor *v)
+{
+    uint64_t signature = basis->disk_signature;
+    bool go_on = V(number, "disk_signature", &signature, UINT32_MAX) &&
+                 V(bytes, "disk_id", basis->disk_id.bytes, 16);
+
+    basis->disk_signature = (uint32_t)signature;
+    return go_on;
+}
+
 static bool visit_basis(struct slate_basis *basis,
                         const struct slate_visitor *v)
 {
@@ -170,7 +205,8 @@ static bool visit_basis(struct slate_basis *basis,
            V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
            V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
            V(ranges, "old", &basis->old) &&
-           V(evidence, "evidence", &basis->evidence) && visit_image(basis, v) &&
+           V(evidence, "evidence", &basis->evidence) &&
+           visit_identifiers(basis, v) && visit_image(basis, v) &&
            v->leave(v->context);
 }
 

@@ -93,6 +93,29 @@ static bool keeps_any(const struct slate_draft *draft)
     return false;
 }
 
+static void leave_out_zeros(struct slate_bytes *image)
+{
+    while (image->count > 0 && image->byte[image->count - 1] == 0)
+        image->count--; /* zeros stand behind its end */
+}
+
+/* Block 0 of a table that is made anew. */
+static enum slate_status take_code(struct slate_draft *draft,
+                                   const struct slate_facts *facts,
+                                   struct reading *reading)
+{
+    enum slate_status status;
+
+    if (facts->layout.kind != SLATE_TABLE_MBR &&
+        facts->layout.kind != SLATE_TABLE_GPT)
+        return slate_draft_refuse(draft, 0,
+                                  "there is no table whose code could stay");
+    status = take(reading, 0, 1);
+    draft->basis.image_of = facts->layout.kind;
+    leave_out_zeros(reading->image);
+    return status;
+}
+
 enum slate_status slate_draft_keep(struct slate_draft *draft,
                                    const struct slate_facts *facts,
                                    struct slate_media *media, void *work)
@@ -104,7 +127,8 @@ enum slate_status slate_draft_keep(struct slate_draft *draft,
     image->count = 0;
     draft->basis.image_of = SLATE_TABLE_NONE;
     if (!keeps_any(draft))
-        return SLATE_OK;
+        return draft->goal.keep_code ? take_code(draft, facts, &reading)
+                                     : SLATE_OK;
     if (facts->layout.kind != SLATE_TABLE_MBR &&
         facts->layout.kind != SLATE_TABLE_GPT)
         return slate_draft_refuse(
@@ -121,7 +145,6 @@ enum slate_status slate_draft_keep(struct slate_draft *draft,
     if (status != SLATE_OK)
         return status;
     draft->basis.image_of = facts->layout.kind;
-    while (image->count > 0 && image->byte[image->count - 1] == 0)
-        image->count--; /* zeros stand behind its end */
+    leave_out_zeros(image);
     return SLATE_OK;
 }

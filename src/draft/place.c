@@ -191,19 +191,15 @@ static enum slate_status lay_out_in(struct slate_draft *draft,
     return status;
 }
 
-/* How many entries does a table have, and can one of them be active? */
-static enum slate_status check_table(struct slate_draft *draft)
+/* Can one of them be active? */
+static enum slate_status check_active(struct slate_draft *draft)
 {
-    enum slate_table_kind kind = draft->table.kind;
     bool active = false;
 
-    if (kind == SLATE_TABLE_GPT && draft->parts > SLATE_GPT_ENTRIES)
-        return slate_draft_refuse(draft, SLATE_GPT_ENTRIES,
-                                  "a GPT of ours has room for 128 partitions");
     for (uint32_t i = 0; i < draft->parts; i++) {
         if (!draft->part[i].ask.active)
             continue;
-        if (kind != SLATE_TABLE_MBR)
+        if (draft->table.kind != SLATE_TABLE_MBR)
             return slate_draft_refuse(draft, i,
                                       "only an MBR has an active partition");
         if (active || slate_draft_is_logical(draft, i))
@@ -214,11 +210,37 @@ static enum slate_status check_table(struct slate_draft *draft)
     return SLATE_OK;
 }
 
+/* How many entries does a new table have? */
+static enum slate_status check_entries(struct slate_draft *draft)
+{
+    uint32_t asked = draft->goal.entries;
+    uint32_t entries = asked == 0 ? SLATE_GPT_ENTRIES : asked;
+
+    if (draft->table.kind != SLATE_TABLE_GPT || draft->switched)
+        return asked == 0
+                   ? SLATE_OK
+                   : slate_draft_refuse(
+                         draft, 0, "only a new GPT has a number of entries");
+    if (asked == 0 && draft->parts > entries) /* in whole blocks of any size */
+        entries = (draft->parts + 31) / 32 * 32;
+    if (draft->parts > entries || entries > SLATE_GPT_ENTRIES_MOST)
+        return slate_draft_refuse(draft, draft->parts - 1,
+                                  "the table has no entry left for it");
+    draft->table.entries = entries;
+    draft->grid.entries = entries;
+    return SLATE_OK;
+}
+
 enum slate_status slate_draft_lay_out(struct slate_draft *draft)
 {
     struct slate_range room;
     uint32_t rest;
-    enum slate_status status = check_table(draft);
+    enum slate_status status = check_active(draft);
+
+    if (status == SLATE_OK)
+        status = check_entries(draft);
+    if (status == SLATE_OK)
+        status = slate_draft_check_asked(draft);
 
     if (status == SLATE_OK)
         status = check_sizes(draft, &rest);

@@ -27,6 +27,10 @@ bool slate_draft_starts(const struct slate_draft *draft, uint32_t part);
 /* Blocks that stand ahead of a part in its room: a link, or a track. */
 uint64_t slate_draft_lead(const struct slate_draft *draft, uint32_t part);
 
+/* Is what is asked of entries and identifiers something that the table has?
+ * SLATE_ERR_PARTS. */
+enum slate_status slate_draft_check_asked(struct slate_draft *draft);
+
 /* The entry of a new part, as the i-th one. */
 void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
                                 struct slate_partition *partition);

@@ -1,8 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft in words: why this table and this volume, what was adapted, what to
  * expect. */
+#include <string.h>
+
 #include "base/same.h"
+#include "base/zero.h"
 #include "draft/place.h"
+#include "draft/types.h"
 
 static void add_bytes(struct slate_text *text, uint64_t bytes)
 {
@@ -69,7 +73,7 @@ static bool remark_reach(const struct slate_draft *draft,
     if (draft->switched || draft->table.kind != SLATE_TABLE_MBR ||
         slate_table_choose(geometry) == SLATE_TABLE_MBR)
         return false;
-    slate_table_usable(SLATE_TABLE_MBR, geometry, &usable);
+    slate_table_usable(SLATE_TABLE_MBR, 0, geometry, &usable);
     slate_text_add(text, "An MBR reaches the first ");
     add_bytes(text, (usable.first + usable.count) * geometry->block_bytes);
     slate_text_add(text, ": the other ");
@@ -77,6 +81,20 @@ static bool remark_reach(const struct slate_draft *draft,
                         geometry->block_bytes);
     slate_text_add(text, " of this device cannot be used; a GPT would reach "
                          "them.");
+    return true;
+}
+
+static bool remark_entries(const struct slate_draft *draft,
+                           struct slate_text *text)
+{
+    uint32_t entries = draft->goal.entries;
+
+    if (draft->table.kind != SLATE_TABLE_GPT || entries == 0 || entries >= 128)
+        return false;
+    slate_text_add(text, "A GPT of ");
+    slate_text_number(text, entries);
+    slate_text_add(text, " entries: some hosts take only tables of 128 or "
+                         "more.");
     return true;
 }
 
@@ -226,6 +244,26 @@ static bool files_are_limited(const struct slate_draft *draft,
     return true;
 }
 
+static bool type_is_foreign(const struct slate_draft *draft,
+                            const struct slate_part *part,
+                            struct slate_text *text)
+{
+    const struct slate_guid *gpt =
+        slate_draft_gpt_type(draft, (uint32_t)(part - draft->part));
+    bool by_hand = (part->ask.mbr_type != 0 &&
+                    part->ask.mbr_type != slate_draft_mbr_type(draft, part)) ||
+                   (!slate_is_zero(part->ask.gpt_type.bytes, 16) &&
+                    memcmp(part->ask.gpt_type.bytes, gpt->bytes, 16) != 0);
+
+    if (part->format == NULL || !by_hand)
+        return false;
+    slate_text_add(text, "The type that was asked for is not the one that goes "
+                         "with ");
+    slate_text_add(text, words_of(part));
+    slate_text_add(text, ": hosts may not show the volume.");
+    return true;
+}
+
 /* Why this volume suits the use, and what speaks against it. */
 static bool suits(const struct slate_draft *draft,
                   const struct slate_part *part, struct slate_text *text)
@@ -254,19 +292,15 @@ struct remark {
                     const struct slate_part *part, struct slate_text *text);
 };
 
-static const struct remark remarks[] = {{remark_stay, NULL},
-                                        {remark_table, NULL},
-                                        {remark_reach, NULL},
-                                        {remark_cylinders, NULL},
-                                        {remark_active, NULL},
-                                        {remark_logical, NULL},
-                                        {NULL, suits},
-                                        {NULL, has_drawback},
-                                        {NULL, kind_is_smaller},
-                                        {NULL, label_is_adapted},
-                                        {NULL, clusters_are_small},
-                                        {NULL, clusters_are_large},
-                                        {NULL, files_are_limited}};
+static const struct remark remarks[] = {
+    {remark_stay, NULL},        {remark_table, NULL},
+    {remark_reach, NULL},       {remark_entries, NULL},
+    {remark_cylinders, NULL},   {remark_active, NULL},
+    {remark_logical, NULL},     {NULL, suits},
+    {NULL, has_drawback},       {NULL, kind_is_smaller},
+    {NULL, label_is_adapted},   {NULL, clusters_are_small},
+    {NULL, clusters_are_large}, {NULL, files_are_limited},
+    {NULL, type_is_foreign}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

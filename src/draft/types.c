@@ -44,3 +44,24 @@ uint8_t slate_draft_mbr_type(const struct slate_draft *draft,
                                                       : SLATE_MBR_FAT32_LBA;
     }
 }
+
+static const struct slate_guid efi_system = {
+    {0x28, 0x73, 0x2A, 0xC1, 0x1F, 0xF8, 0xD2, 0x11, 0xBA, 0x4B, 0x00, 0xA0,
+     0xC9, 0x3E, 0xC9, 0x3B}};
+static const struct slate_guid linux_data = {
+    {0xAF, 0x3D, 0xC6, 0x0F, 0x83, 0x84, 0x72, 0x47, 0x8E, 0x79, 0x3D, 0x69,
+     0xD8, 0x47, 0x7D, 0xE4}};
+
+const struct slate_guid *slate_draft_gpt_type(const struct slate_draft *draft,
+                                              uint32_t part)
+{
+    const struct slate_format *format = draft->part[part].format;
+
+    if (format != NULL && format->kind == SLATE_VOLUME_EXT4)
+        return &linux_data;
+    if (format != NULL && part == 0 && !draft->switched &&
+        draft->goal.use == SLATE_USE_STARTUP &&
+        format->kind <= SLATE_VOLUME_FAT32)
+        return &efi_system;
+    return &slate_basic_data;
+}

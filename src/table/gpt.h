@@ -11,6 +11,18 @@
 #define SLATE_GPT_ENTRIES 128u
 #define SLATE_GPT_ARRAY_BYTES (SLATE_GPT_ENTRY_BYTES * SLATE_GPT_ENTRIES)
 
+/* Blocks of the array of a new table: 16 KiB are its least room (UEFI 2.10,
+ * 5.3.1), also where it has fewer entries. entries 0: 128. */
+static inline uint64_t slate_gpt_array_blocks(uint32_t entries,
+                                              uint32_t block_bytes)
+{
+    uint32_t bytes =
+        (entries < SLATE_GPT_ENTRIES ? SLATE_GPT_ENTRIES : entries) *
+        SLATE_GPT_ENTRY_BYTES;
+
+    return (bytes + block_bytes - 1) / block_bytes;
+}
+
 /* Offsets in the header. */
 enum {
     SLATE_GPT_REVISION = 8,

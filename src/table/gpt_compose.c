@@ -21,11 +21,9 @@ static uint32_t entries_of(const struct slate_table_plan *plan)
     return plan->entries == 0 ? SLATE_GPT_ENTRIES : plan->entries;
 }
 
-/* The array fills whole blocks. */
 static uint32_t array_blocks(const struct slate_table_plan *plan)
 {
-    return (entries_of(plan) * SLATE_GPT_ENTRY_BYTES + plan->block_bytes - 1) /
-           plan->block_bytes;
+    return (uint32_t)slate_gpt_array_blocks(plan->entries, plan->block_bytes);
 }
 
 static void make_rows(const struct slate_table_plan *plan,
@@ -71,18 +69,17 @@ void slate_gpt_put_entry(const struct slate_partition *partition,
                         SLATE_GPT_NAME_UNITS);
 }
 
-/* The entries whose bytes begin in a piece of the array, which comes zeroed.
- */
+/* The entries of a piece of the array, which comes zeroed: partitions have the
+ * numbers from 1 on. */
 static void put_entries(const struct slate_table_plan *plan, uint32_t at,
                         uint32_t bytes, uint8_t *piece)
 {
-    for (uint32_t i = 0; i < plan->count; i++) {
-        uint32_t entry =
-            (plan->partition[i].number - 1) * SLATE_GPT_ENTRY_BYTES;
+    uint32_t first = at / SLATE_GPT_ENTRY_BYTES;
+    uint32_t end = (at + bytes) / SLATE_GPT_ENTRY_BYTES;
 
-        if (entry >= at && entry - at < bytes)
-            slate_gpt_put_entry(&plan->partition[i], piece + (entry - at));
-    }
+    for (uint32_t i = first; i < end && i < plan->count; i++)
+        slate_gpt_put_entry(&plan->partition[i],
+                            piece + (i - first) * SLATE_GPT_ENTRY_BYTES);
 }
 
 /* Over the entries alone, not over what fills their last block. */
@@ -94,7 +91,8 @@ static uint32_t array_crc(const struct slate_table_plan *plan)
         uint8_t piece[SLATE_PIECE_BYTES] = {0};
 
         put_entries(plan, at, sizeof piece, piece);
-        crc = slate_crc32(crc, piece, sizeof piece);
+        crc = slate_crc32(crc, piece,
+                          all - at < sizeof piece ? all - at : sizeof piece);
     }
     return crc;
 }

@@ -27,6 +27,13 @@ enum {
     SLATE_MBR_ENTRY_COUNT = 12
 };
 
+/* A type that stands for a container of logical partitions. */
+static inline bool slate_mbr_is_container(uint8_t type)
+{
+    return type == SLATE_MBR_EXTENDED || type == SLATE_MBR_EXTENDED_LBA ||
+           type == 0x85;
+}
+
 #define SLATE_MBR_ACTIVE 0x80
 
 /* Geometry that firmware assumes where nothing else is known. */

@@ -48,7 +48,10 @@ void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block)
      * INT 18h, then halt for ever. */
     static const uint8_t code[] = {0xCD, 0x18, 0xF4, 0xEB, 0xFD};
 
-    memcpy(block, code, sizeof code);
+    if (plan->code == NULL)
+        memcpy(block, code, sizeof code);
+    else
+        memcpy(block, plan->code, plan->code_bytes);
     slate_put_le32(block + SLATE_MBR_DISK_SIGNATURE, plan->disk_signature);
     for (uint32_t i = 0; i < plan->count; i++) {
         size_t slot = plan->partition[i].number - 1;
@@ -67,6 +70,8 @@ void slate_mbr_put_protective(const struct slate_table_plan *plan,
 {
     uint8_t *entry = block + SLATE_MBR_ENTRIES;
 
+    if (plan->code != NULL) /* firmware that starts from an MBR may run it */
+        memcpy(block, plan->code, plan->code_bytes);
     entry[SLATE_MBR_ENTRY_TYPE] = SLATE_MBR_PROTECTIVE;
     put_range(plan, entry, 1, plan->block_count - 1);
     slate_put_le16(block + SLATE_MBR_SIGNATURE, SLATE_MBR_SIGNATURE_VALUE);

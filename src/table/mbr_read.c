@@ -33,11 +33,6 @@ static void take_entry(const uint8_t *entry, struct slate_mbr_entry *to)
     to->count = slate_le32(entry + SLATE_MBR_ENTRY_COUNT);
 }
 
-static bool is_extended(uint8_t type)
-{
-    return type == 0x05 || type == 0x0F || type == 0x85;
-}
-
 /* A boot block of a FAT volume ends in the same signature; it differs by its
  * jump and by block sizes that make sense, and its "entries" are code. */
 static bool looks_like_boot_block(const uint8_t *block)
@@ -170,9 +165,9 @@ static bool take_link(struct slate_layout *layout, struct chain *chain,
 
         take_entry(entry_of(block, slot), &entry);
         first = chain->at + entry.first;
-        if (is_extended(entry.type) && next == 0)
+        if (slate_mbr_is_container(entry.type) && next == 0)
             next = chain->container + entry.first;
-        if (entry.type == 0 || is_extended(entry.type) ||
+        if (entry.type == 0 || slate_mbr_is_container(entry.type) ||
             (slot >= 2 && !is_inside(chain, first, entry.count)))
             continue;
         partition = slate_layout_take(layout, first, entry.count, (*number)++);
@@ -230,12 +225,12 @@ enum slate_status slate_mbr_take(struct slate_media *media, uint8_t *work,
             continue;
         partition->mbr_type = entry->type;
         partition->active = entry->boot == 0x80;
-        if (is_extended(entry->type))
+        if (slate_mbr_is_container(entry->type))
             partition->role = SLATE_ROLE_EXTENDED;
     }
     for (uint32_t slot = 0; slot < SLATE_MBR_PRIMARIES && status == SLATE_OK;
          slot++) {
-        if (is_extended(layout->mbr[slot].type))
+        if (slate_mbr_is_container(layout->mbr[slot].type))
             status =
                 follow_chain(media, work, layout, &layout->mbr[slot], &number);
     }

@@ -39,7 +39,7 @@ slate_table_composer(const struct slate_table_plan *plan)
     return NULL;
 }
 
-void slate_table_usable(enum slate_table_kind kind,
+void slate_table_usable(enum slate_table_kind kind, uint32_t entries,
                         const struct slate_geometry *geometry,
                         struct slate_range *usable)
 {
@@ -50,7 +50,7 @@ void slate_table_usable(enum slate_table_kind kind,
     if (kind == SLATE_TABLE_MBR)
         head = 1;
     if (kind == SLATE_TABLE_GPT) {
-        tail = 1 + (uint64_t)SLATE_GPT_ARRAY_BYTES / geometry->block_bytes;
+        tail = 1 + slate_gpt_array_blocks(entries, geometry->block_bytes);
         head = 1 + tail;
     }
     usable->first = head;
@@ -62,7 +62,7 @@ void slate_table_grid(const struct slate_geometry *geometry,
 {
     uint64_t unit = slate_table_align(geometry) / geometry->block_bytes;
 
-    *grid = (struct slate_grid){unit, 0, unit, 0, 0};
+    *grid = (struct slate_grid){unit, 0, unit, 0, 0, 0};
 }
 
 void slate_table_cylinders(const struct slate_geometry *geometry,
@@ -76,8 +76,8 @@ void slate_table_cylinders(const struct slate_geometry *geometry,
         heads = small ? SMALL_HEADS : SLATE_CHS_HEADS;
         sectors = SLATE_CHS_SECTORS;
     }
-    *grid = (struct slate_grid){(uint64_t)heads * sectors, sectors, sectors,
-                                heads, sectors};
+    *grid = (struct slate_grid){
+        (uint64_t)heads * sectors, sectors, sectors, heads, sectors, 0};
 }
 
 enum slate_status slate_table_place(enum slate_table_kind kind,
@@ -89,7 +89,7 @@ enum slate_status slate_table_place(enum slate_table_kind kind,
     uint64_t whole = geometry->physical_bytes / geometry->block_bytes;
     uint64_t end;
 
-    slate_table_usable(kind, geometry, range);
+    slate_table_usable(kind, grid->entries, geometry, range);
     if (kind == SLATE_TABLE_NONE)
         return SLATE_OK;
     end = range->first + range->count;
