@@ -7,10 +7,10 @@
 
 #include "drafted.h"
 #include "lifts.h"
-#include "paint.h"
+#include "view/paint.h"
 #include "say.h"
-#include "undertaking.h"
-#include "view.h"
+#include "state/undertaking.h"
+#include "view/view.h"
 
 bool attribute_is_known(const char *name, size_t length)
 {

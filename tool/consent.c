@@ -6,7 +6,7 @@
 
 #include "address.h"
 #include "say.h"
-#include "verbs.h"
+#include "verbs/verbs.h"
 
 void consent_words(const struct target *target, char words[64])
 {

@@ -6,11 +6,11 @@
 #include <string.h>
 
 #include "attributes.h"
-#include "paint.h"
-#include "progress.h"
+#include "view/paint.h"
+#include "view/progress.h"
 #include "say.h"
-#include "verbs.h"
-#include "view.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
 
 bool lifts_list(const char *list, const char *name)
 {

@@ -3,10 +3,10 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "paint.h"
+#include "view/paint.h"
 #include "say.h"
 #include "streams.h"
-#include "verbs.h"
+#include "verbs/verbs.h"
 
 #define GOAL_OPTIONS (TAKES_GOAL | TAKES_BLOCK_SIZE)
 

@@ -7,7 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "report.h"
+#include "report/report.h"
 
 bool word_use(const char *word, enum slate_use *use)
 {
@@ -41,7 +41,7 @@ bool word_cylinders(const char *word, struct slate_goal *goal)
 bool word_table(const char *word, struct slate_goal *goal)
 {
     for (int i = 0; i <= SLATE_TABLE_GPT; i++) {
-        if (strcmp(word, report_table((enum slate_table_kind)i)) == 0) {
+        if (strcmp(word, slate_table_name((enum slate_table_kind)i)) == 0) {
             goal->table_given = true;
             goal->table = (enum slate_table_kind)i;
             return true;

@@ -12,8 +12,8 @@
 #include "lifts.h"
 #include "option_words.h"
 #include "options.h"
-#include "picture.h"
-#include "report.h"
+#include "view/picture.h"
+#include "report/report.h"
 #include "say.h"
 
 enum key {

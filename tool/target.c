@@ -10,7 +10,7 @@
 #include "plain.h"
 #include "say.h"
 #include "target.h"
-#include "unfinished.h"
+#include "state/unfinished.h"
 
 #if defined(__GNUC__)
 __attribute__((format(printf, 3, 4)))

@@ -24,6 +24,9 @@ enum slate_table_kind {
 /** A table kind in the words of the trade: "Apple partition map". */
 const char *slate_table_words(enum slate_table_kind kind);
 
+/** The same for programs: "apple". Never NULL. */
+const char *slate_table_name(enum slate_table_kind kind);
+
 /** MBR types used here (the byte at offset 4 of an entry). */
 #define SLATE_MBR_FAT12 0x01
 #define SLATE_MBR_FAT16_SMALL 0x04
@@ -202,6 +205,16 @@ slate_layout_read_gpt(struct slate_media *media, void *work,
  */
 unsigned slate_layout_check(const struct slate_layout *layout,
                             uint64_t block_count);
+
+/** Name of an oddity for programs, by the number of its bit: "overlap"; ""
+ * behind the last one. */
+const char *slate_layout_oddity_name(uint32_t bit);
+
+/** Name of a role for programs: "logical". Never NULL. */
+const char *slate_role_name(enum slate_role role);
+
+/** Name of a state for programs: "header-damaged". Never NULL. */
+const char *slate_gpt_state_name(enum slate_gpt_state state);
 
 /** Does a logical partition lie outside its container? @param i its index */
 bool slate_layout_is_outside(const struct slate_layout *layout, uint32_t i);

@@ -167,6 +167,9 @@ enum slate_verdict slate_probe_verdict(const struct slate_probe *probe);
 uint64_t slate_probe_true_blocks(const struct slate_probe *probe,
                                  uint64_t *most);
 
+/** Name of what became of a place for programs: "held". Never NULL. */
+const char *slate_place_name(enum slate_place place);
+
 /** Name of a verdict for programs: "false-capacity". Never NULL. */
 const char *slate_verdict_name(enum slate_verdict verdict);
 

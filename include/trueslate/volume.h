@@ -151,6 +151,9 @@ void slate_ext_seal(uint8_t *super);
 /** The name of a kind in the words of the trade: "FAT32". Never NULL. */
 const char *slate_volume_words(enum slate_volume_kind kind);
 
+/** Name of the state of a copy for programs: "different". Never NULL. */
+const char *slate_copy_name(enum slate_copy copy);
+
 #ifdef __cplusplus
 }
 #endif

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Attributes out of the facts, and in words: one row for each kind. */
+#include "base/names.h"
 #include "trueslate/attribute.h"
 
 struct row {
@@ -10,7 +11,7 @@ struct row {
 };
 
 /* in the order of enum slate_attribute_kind */
-static const struct row rows[SLATE_ATTRIBUTE_KINDS] = {
+static const struct row rows[] = {
     {"gpt-required", SLATE_GPT_REQUIRED, false,
      "The table marks the partition as required by its computer: hosts keep it "
      "from being deleted.",
@@ -42,9 +43,11 @@ static const struct row rows[SLATE_ATTRIBUTE_KINDS] = {
      "Clearing the flag lets hosts write; no file changes."},
 };
 
+SLATE_ROWS_FOR(rows, SLATE_ATTRIBUTE_KINDS);
+
 uint64_t slate_attribute_bits(enum slate_attribute_kind kind)
 {
-    return rows[kind].bits;
+    return SLATE_ROW_OF(rows, kind)->bits;
 }
 
 static bool has_bits(const struct slate_facts *facts,
@@ -105,15 +108,15 @@ bool slate_attribute_next(const struct slate_facts *facts, uint32_t index,
 
 const char *slate_attribute_name(enum slate_attribute_kind kind)
 {
-    return rows[kind].name;
+    return SLATE_ROW_OF(rows, kind)->name;
 }
 
 const char *slate_attribute_words(enum slate_attribute_kind kind)
 {
-    return rows[kind].words;
+    return SLATE_ROW_OF(rows, kind)->words;
 }
 
 const char *slate_attribute_advice(enum slate_attribute_kind kind)
 {
-    return rows[kind].advice;
+    return SLATE_ROW_OF(rows, kind)->advice;
 }

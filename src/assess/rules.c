@@ -4,6 +4,7 @@
  * id in assess.h, a judge in judge_*.c, a row here, a row of words, a case in
  * the tests' corpus. */
 #include "assess/judge.h"
+#include "base/names.h"
 
 #define TROUBLE SLATE_SEVERITY_TROUBLE
 #define NOTE SLATE_SEVERITY_NOTE
@@ -281,10 +282,10 @@ bool slate_is_at_ease(const struct slate_facts *facts, enum slate_finding_id id)
 
 const char *slate_finding_name(enum slate_finding_id id)
 {
-    return rules[id].name;
+    return SLATE_ROW_OF(rules, id)->name;
 }
 
 enum slate_remedy_kind slate_rule_remedy(enum slate_finding_id id)
 {
-    return rules[id].remedy;
+    return SLATE_ROW_OF(rules, id)->remedy;
 }

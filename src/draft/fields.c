@@ -9,9 +9,11 @@
 /* Tables that are composed; "fit" is a choice. */
 static const char *table_name(uint32_t choice)
 {
-    static const char *const names[] = {"fit", "none", "mbr", "gpt"};
-
-    return choice < sizeof names / sizeof names[0] ? names[choice] : NULL;
+    if (choice == 0)
+        return "fit";
+    return choice <= 1 + SLATE_TABLE_GPT
+               ? slate_table_name((enum slate_table_kind)(choice - 1))
+               : NULL;
 }
 
 static const char *use_name(uint32_t choice)

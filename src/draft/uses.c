@@ -4,6 +4,8 @@
  * are passed over until they can. */
 #include "trueslate/use.h"
 
+#include "base/names.h"
+
 /* Nominal sizes, with what makers add to them. */
 #define GB 1000000000u
 /* 32680 blocks: from there on systems of the 1980s made FAT16. */
@@ -272,7 +274,7 @@ static const struct use_row rows[] = {
 /* in the order of enum slate_use */
 static const struct {
     const char *name, *words;
-} uses[SLATE_USE_COUNT] = {
+} uses[] = {
     {"anything", "any host: desktop, player, old machine"},
     {"camera", "cameras and sound recorders"},
     {"player", "music and video players, car radios"},
@@ -286,7 +288,7 @@ static const struct {
     {"vintage", "systems that count cylinders and heads"},
 };
 
-_Static_assert(SLATE_USE_VINTAGE + 1 == SLATE_USE_COUNT, "a name for each use");
+SLATE_ROWS_FOR(uses, SLATE_USE_VINTAGE + 1);
 
 const struct slate_advice *slate_use_advice(enum slate_use use,
                                             enum slate_device_kind kind,
@@ -304,18 +306,17 @@ const struct slate_advice *slate_use_advice(enum slate_use use,
 
 const char *slate_use_name(enum slate_use use)
 {
-    return (unsigned)use < SLATE_USE_COUNT ? uses[use].name : "";
+    return SLATE_ROW_OF(uses, use)->name;
 }
 
 const char *slate_use_words(enum slate_use use)
 {
-    return (unsigned)use < SLATE_USE_COUNT ? uses[use].words : "";
+    return SLATE_ROW_OF(uses, use)->words;
 }
 
 const char *slate_device_name(enum slate_device_kind kind)
 {
-    static const char *const names[SLATE_DEVICE_KINDS] = {"other", "card",
-                                                          "stick", "disk"};
+    static const char *const names[] = {"other", "card", "stick", "disk"};
 
-    return (unsigned)kind < SLATE_DEVICE_KINDS ? names[kind] : "";
+    return SLATE_NAME_OF(names, kind);
 }

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Guards in words: one row for each kind. */
+#include "base/names.h"
 #include "guard/guard.h"
 
 enum span {
@@ -18,7 +19,7 @@ struct row {
 };
 
 /* in the order of enum slate_guard_kind */
-static const struct row rows[SLATE_GUARD_KINDS] = {
+static const struct row rows[] = {
     {"write-protect-switch", SLATE_LIFT_BY_HAND, SPAN_NONE, true, false,
      "The device reports its medium as write-protected: a switch on the case, "
      "or its controller in a state of its own.",
@@ -113,30 +114,32 @@ static const struct row rows[SLATE_GUARD_KINDS] = {
      "another port, reader or host."},
 };
 
+SLATE_ROWS_FOR(rows, SLATE_GUARD_KINDS);
+
 const char *slate_guard_name(enum slate_guard_kind kind)
 {
-    return rows[kind].name;
+    return SLATE_ROW_OF(rows, kind)->name;
 }
 
 enum slate_lift slate_guard_usual_lift(enum slate_guard_kind kind)
 {
-    return rows[kind].lift;
+    return SLATE_ROW_OF(rows, kind)->lift;
 }
 
 bool slate_guard_lift_lasts(enum slate_guard_kind kind, bool lasting)
 {
-    return rows[kind].span == SPAN_LASTING ||
-           (rows[kind].span == SPAN_CHOICE && lasting);
+    return SLATE_ROW_OF(rows, kind)->span == SPAN_LASTING ||
+           (SLATE_ROW_OF(rows, kind)->span == SPAN_CHOICE && lasting);
 }
 
 bool slate_guard_stops_writing(enum slate_guard_kind kind)
 {
-    return rows[kind].stops_writing;
+    return SLATE_ROW_OF(rows, kind)->stops_writing;
 }
 
 bool slate_guard_is_deliberate(enum slate_guard_kind kind)
 {
-    return rows[kind].deliberate;
+    return SLATE_ROW_OF(rows, kind)->deliberate;
 }
 
 bool slate_guard_conceals(enum slate_guard_kind kind)
@@ -156,13 +159,13 @@ const char *slate_lift_name(enum slate_lift lift)
     static const char *const names[] = {"now", "password", "power-cycle",
                                         "by-hand", "never"};
 
-    return names[lift];
+    return SLATE_NAME_OF(names, lift);
 }
 
 const char *slate_guard_words(enum slate_guard_kind kind,
                               enum slate_guard_part part)
 {
-    const struct row *row = &rows[kind];
+    const struct row *row = SLATE_ROW_OF(rows, kind);
 
     switch (part) {
     case SLATE_GUARD_PLACE:

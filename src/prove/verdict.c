@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a probe has found, and in words. */
+#include "base/names.h"
 #include "trueslate/probe.h"
 
 struct row {
@@ -118,17 +119,26 @@ uint64_t slate_probe_true_blocks(const struct slate_probe *probe,
     return probe->lba[at - 1] + 1;
 }
 
+const char *slate_place_name(enum slate_place place)
+{
+    static const char *const names[] = {"untried", "skipped", "held",
+                                        "old",     "other",   "alias",
+                                        "refused", "unread"};
+
+    return SLATE_NAME_OF(names, place);
+}
+
 const char *slate_verdict_name(enum slate_verdict verdict)
 {
-    return rows[verdict].name;
+    return SLATE_ROW_OF(rows, verdict)->name;
 }
 
 const char *slate_verdict_words(enum slate_verdict verdict)
 {
-    return rows[verdict].words;
+    return SLATE_ROW_OF(rows, verdict)->words;
 }
 
 bool slate_verdict_is_bad(enum slate_verdict verdict)
 {
-    return rows[verdict].bad;
+    return SLATE_ROW_OF(rows, verdict)->bad;
 }

@@ -68,17 +68,3 @@ enum slate_status slate_layout_read(struct slate_media *media, void *work,
         status = slate_mbr_take(media, work, layout);
     return status;
 }
-
-const char *slate_table_words(enum slate_table_kind kind)
-{
-    /* in the order of enum slate_table_kind */
-    static const char *const words[] = {"no table",
-                                        "MBR",
-                                        "GPT",
-                                        "Apple partition map",
-                                        "BSD disk label",
-                                        "Sun disk label",
-                                        "SGI volume header"};
-
-    return words[kind];
-}

@@ -3,6 +3,7 @@
  * by what stands further in; then what else is worth knowing of it. */
 #include <string.h>
 
+#include "base/names.h"
 #include "base/zero.h"
 #include "volume/read.h"
 
@@ -240,5 +241,14 @@ const char *slate_volume_words(enum slate_volume_kind kind)
                                         "RAID member",
                                         "ZFS member"};
 
-    return words[kind];
+    SLATE_ROWS_FOR(words, SLATE_VOLUME_KINDS);
+    return SLATE_NAME_OF(words, kind);
+}
+
+const char *slate_copy_name(enum slate_copy copy)
+{
+    static const char *const names[] = {"unknown", "equal", "different",
+                                        "outside"};
+
+    return SLATE_NAME_OF(names, copy);
 }

@@ -4,7 +4,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "draft_file.h"
+#include "report/draft_file.h"
 #include "drafted.h"
 #include "target.h"
 

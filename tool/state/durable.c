@@ -1,0 +1,137 @@
+/* SPDX-License-Identifier: MIT */
+/* Files that the tool writes: drafts, what a probe keeps, pictures, its state.
+ */
+#include "state/durable.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <limits.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "say.h"
+
+static void sync_folder(const char *path)
+{
+    char folder[PATH_MAX];
+    const char *slash = strrchr(path, '/');
+    int descriptor;
+
+    if (slash == NULL)
+        snprintf(folder, sizeof folder, ".");
+    else
+        snprintf(folder, sizeof folder, "%.*s",
+                 slash == path ? 1 : (int)(slash - path), path);
+    descriptor = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    if (descriptor < 0)
+        return;
+    (void)fsync(descriptor); /* not every file system can, nor needs to */
+    close(descriptor);
+}
+
+static bool write_all(int descriptor, const char *data, size_t length)
+{
+    while (length > 0) {
+        ssize_t n = write(descriptor, data, length);
+
+        if (n < 0 && errno == EINTR)
+            continue;
+        if (n <= 0)
+            return false;
+        data += n;
+        length -= (size_t)n;
+    }
+    return true;
+}
+
+/* Readable as any new file is. */
+static bool write_new(int descriptor, const void *data, size_t length)
+{
+    mode_t mask = umask(0);
+    bool ok;
+
+    umask(mask);
+    ok = write_all(descriptor, data, length) &&
+         fchmod(descriptor, 0666 & ~mask) == 0 && fsync(descriptor) == 0;
+    return close(descriptor) == 0 && ok;
+}
+
+/* A link stands for what it leads to. */
+static bool find_place(const char *path, char place[PATH_MAX])
+{
+    struct stat about;
+
+    if (lstat(path, &about) == 0 && S_ISLNK(about.st_mode))
+        return realpath(path, place) != NULL;
+    return snprintf(place, PATH_MAX, "%s", path) < PATH_MAX;
+}
+
+bool durable_write(const char *path, const void *data, size_t length)
+{
+    char place[PATH_MAX], part[PATH_MAX + 16];
+    struct stat about;
+    int descriptor, failure;
+
+    if (!find_place(path, place))
+        return false;
+    if (stat(place, &about) == 0 && !S_ISREG(about.st_mode)) {
+        errno = EEXIST;
+        return false;
+    }
+    snprintf(part, sizeof part, "%s.XXXXXX", place);
+    descriptor = mkostemp(part, O_CLOEXEC);
+    if (descriptor < 0)
+        return false;
+    if (write_new(descriptor, data, length) && rename(part, place) == 0) {
+        sync_folder(place);
+        return true;
+    }
+    failure = errno;
+    unlink(part);
+    errno = failure;
+    return false;
+}
+
+void durable_remove(const char *path)
+{
+    if (unlink(path) == 0)
+        sync_folder(path);
+}
+
+bool durable_exists(const char *path)
+{
+    struct stat about;
+
+    return lstat(path, &about) == 0;
+}
+
+bool durable_is_precious(const char *path, const struct target *target)
+{
+    struct stat about, own;
+
+    if (stat(path, &about) != 0)
+        return false;
+    return !S_ISREG(about.st_mode) ||
+           (target->is_file &&
+            stat(target->address + strlen("file:"), &own) == 0 &&
+            own.st_dev == about.st_dev && own.st_ino == about.st_ino);
+}
+
+int durable_may_write(const char *path, const struct target *target, bool ours,
+                      const char *kind, bool replace)
+{
+    if (durable_is_precious(path, target))
+        return fail(SLATE_ERR_ARGUMENT,
+                    "%s: is the image itself, or no regular file; expected the "
+                    "name of a file for the %s",
+                    path, kind);
+    if (!durable_exists(path) || ours || replace)
+        return 0;
+    return fail(SLATE_ERR_ARGUMENT,
+                "%s: is there already, and is no earlier %s of this device; "
+                "name another file, or add --replace",
+                path, kind);
+}

@@ -1,0 +1,172 @@
+/* SPDX-License-Identifier: MIT */
+/* assess: what is on devices, and what is wrong with them. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "attached.h"
+#include "state/durable.h"
+#include "view/paint.h"
+#include "view/picture.h"
+#include "plain.h"
+#include "report/report.h"
+#include "say.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
+
+static bool is_about_guards(enum slate_finding_id id)
+{
+    return id == SLATE_FINDING_LOCKED || id == SLATE_FINDING_WRITE_PROTECTED ||
+           id == SLATE_FINDING_HIDDEN_CAPACITY;
+}
+
+/* The commands for the remedy, where renewing is the remedy. */
+static void tell_command(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
+    const struct slate_goal *goal;
+    const struct slate_ask *ask;
+    struct told told;
+
+    told_of(facts, &told);
+    goal = &told.remedy.goal;
+    ask = &told.remedy.ask;
+    if (told.remedy.kind == SLATE_REMEDY_RESUME)
+        printf("\nTo go on with it:\n  trueslate renew %s%s\n", target->name,
+               target->also);
+    if (is_about_guards(told.finding[0].id))
+        printf("\nTo see what protects it, and to lift what can be lifted:\n"
+               "  trueslate guards %s%s\n",
+               target->name, target->also);
+    if (told.remedy.kind != SLATE_REMEDY_RENEW ||
+        told.remedy.feasible != SLATE_OK || facts->read_only ||
+        told.finding[0].severity != SLATE_SEVERITY_TROUBLE)
+        return;
+    puts("\nTo see what renewing would do, and to do it:");
+    for (int i = 0; i < 2; i++)
+        printf("  trueslate %s %s%s%s%s%s%s\n", i == 0 ? "draft" : "renew",
+               target->name, goal->table_given ? " --table " : "",
+               goal->table_given ? slate_table_name(goal->table) : "",
+               ask->label[0] == '\0' ? "" : " --label ",
+               ask->label[0] == '\0' ? "" : plain_word(ask->label),
+               target->also);
+}
+
+static void tell_one(const struct target *target)
+{
+    view_device(target);
+    if (target->facts.opened == SLATE_OK) {
+        view_size(target);
+        putchar('\n');
+        view_content(&target->facts);
+    }
+    view_findings(&target->facts);
+    tell_command(target);
+}
+
+static int draw(const struct options *options, struct target *const *targets,
+                uint32_t count)
+{
+    int code = 0;
+
+    for (uint32_t i = 0; i < count && code == 0; i++)
+        code = durable_may_write(options->picture, targets[i], false, "picture",
+                                 options->replace);
+    return code == 0 ? picture_draw(options->picture, targets, count) : code;
+}
+
+static int assess_one(const struct options *options)
+{
+    struct target target, *list[] = {&target};
+    int code;
+
+    (void)target_try(&target, options->operand, options->bench,
+                     options->block_bytes);
+    code = target_assess(&target);
+    if (code == 0 && options->picture != NULL)
+        code = draw(options, list, 1);
+    if (code == 0 && options->json)
+        code = report_print(report_assess(&target));
+    else if (code == 0)
+        tell_one(&target);
+    target_close(&target);
+    return code;
+}
+
+/* Worst first: by severity, then by what explains most. */
+static int compare(const void *a, const void *b)
+{
+    const struct target *one = *(struct target *const *)a;
+    const struct target *other = *(struct target *const *)b;
+    struct slate_finding of_one[SLATE_FINDINGS_MAX];
+    struct slate_finding of_other[SLATE_FINDINGS_MAX];
+
+    (void)slate_assess_judge(&one->facts, of_one);
+    (void)slate_assess_judge(&other->facts, of_other);
+    if (of_one[0].severity != of_other[0].severity)
+        return of_one[0].severity > of_other[0].severity ? -1 : 1;
+    if (of_one[0].id != of_other[0].id)
+        return of_one[0].id < of_other[0].id ? -1 : 1;
+    return strcmp(one->address, other->address);
+}
+
+static int report_several(struct target *const *targets, uint32_t count)
+{
+    json_t *devices = report_made(json_array());
+
+    for (uint32_t i = 0; i < count; i++)
+        json_array_append_new(devices, report_assess(targets[i]));
+    return report_print(report_made(json_pack(
+        "{s:s, s:o}", "shape", "trueslate.assess-list/1", "devices", devices)));
+}
+
+/* Those of which nothing is known are named on stderr; the rest is told. */
+static uint32_t keep_known(struct attached *attached, int *code)
+{
+    uint32_t kept = 0;
+
+    for (uint32_t i = 0; i < attached->count; i++) {
+        struct target *target = attached->target[i];
+
+        if (target->known) {
+            attached->target[kept++] = target;
+            continue;
+        }
+        *code = fail(target->status, "%s", target->why);
+        free(target->room);
+        free(target);
+    }
+    attached->count = kept;
+    return kept;
+}
+
+static int assess_several(const struct options *options)
+{
+    static struct attached attached;
+    uint32_t count;
+    int code = 0, drawn = 0;
+
+    if (options->count > 0)
+        attached_named(&attached, options);
+    else if (!attached_open(&attached, options->bench, SLATE_DEPTH_FULL))
+        return fail(SLATE_ERR_NO_DEVICE, "the devices cannot be listed; name "
+                                         "one, or a bench with --bench");
+    count = keep_known(&attached, &code);
+    if (count > 1)
+        qsort(attached.target, count, sizeof(struct target *), compare);
+    if (options->picture != NULL && count > 0)
+        drawn = draw(options, attached.target, count);
+    if (options->json)
+        drawn = report_several(attached.target, count) != 0 ? 1 : drawn;
+    for (uint32_t i = 0; i < count && !options->json; i++)
+        view_line(attached.target[i]);
+    if (count == 0 && code == 0 && !options->json)
+        view_nothing_there("No device is there.");
+    attached_close(&attached);
+    return code != 0 ? code : drawn;
+}
+
+int verb_assess(const struct options *options)
+{
+    return options->count == 1 ? assess_one(options) : assess_several(options);
+}

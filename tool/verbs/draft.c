@@ -1,0 +1,195 @@
+/* SPDX-License-Identifier: MIT */
+/* draft: what renewing a device would do. */
+#include <stdio.h>
+#include <string.h>
+
+#include "asked.h"
+#include "attributes.h"
+#include "drafted.h"
+#include "state/durable.h"
+#include "lifts.h"
+#include "view/paint.h"
+#include "plain.h"
+#include "report/report.h"
+#include "say.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
+
+/* What a command lifts, though it is not lifted without being asked. */
+static void add_agreement(const struct slate_draft *draft,
+                          struct slate_text *text)
+{
+    uint32_t kind = slate_draft_obstacle(draft);
+
+    if (kind == SLATE_GUARD_KINDS ||
+        slate_guard_usual_lift((enum slate_guard_kind)kind) >
+            SLATE_LIFT_PASSWORD)
+        return;
+    slate_text_add(text, " To agree, add --lift ");
+    slate_text_add(text, slate_guard_name((enum slate_guard_kind)kind));
+}
+
+static int explain_refusal(const struct target *target,
+                           const struct slate_draft *draft,
+                           enum slate_status status)
+{
+    char words[400];
+    struct slate_text text;
+
+    slate_text_start(&text, words, sizeof words);
+    slate_draft_refusal_words(draft, status, &text);
+    add_agreement(draft, &text);
+    return fail(status, "%s cannot be renewed so: %s", target->address, words);
+}
+
+/* A change in place goes alone, and is made of what is found now. */
+static int refuse_mixture(const struct options *options,
+                          const struct slate_draft *former)
+{
+    if (options->clear != NULL && options->asked)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: --clear changes nothing else; expected no goal and "
+                    "no partitions beside it");
+    if (options->clear == NULL && former != NULL &&
+        slate_draft_is_change(former))
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: that draft changes attributes in place; expected "
+                    "--clear KINDS, or the device instead of it");
+    return 0;
+}
+
+static int make_change(struct target *target, const struct options *options,
+                       struct slate_draft *draft)
+{
+    struct attributes attributes = {0};
+    enum slate_status status;
+
+    attributes_find(&attributes, &target->facts);
+    draft->goal.lift = options->goal.lift;
+    draft->goal.lasting = options->goal.lasting;
+    status = attributes_draft(&attributes, target, options->clear, draft);
+    for (uint32_t i = 0; i < attributes.count && status == SLATE_OK; i++) {
+        if (attributes.wanted[i])
+            status = attributes.cleared[i];
+    }
+    if (status == SLATE_ERR_GUARD)
+        return explain_refusal(target, draft, status);
+    if (status != SLATE_OK)
+        return attributes_refuse(target, status);
+    return slate_draft_is_change(draft)
+               ? 0
+               : fail(SLATE_ERR_CHANGED, "%s: nothing of '%s' is set there",
+                      target->address, options->clear);
+}
+
+int make_draft(struct target *target, const struct options *options,
+               const struct slate_draft *former, struct slate_draft *draft)
+{
+    enum slate_status status;
+    int code;
+
+    if (target->is_file && target->facts.read_only)
+        return fail(SLATE_ERR_PROTECTED,
+                    "%s is write-protected by its permissions: allow yourself "
+                    "to write to the file",
+                    target->address);
+    code = refuse_mixture(options, former);
+    if (code == 0 && options->clear != NULL)
+        return make_change(target, options, draft);
+    if (code == 0)
+        code = asked_fill(target, options, former, draft);
+    if (code != 0)
+        return code;
+    status = slate_draft_base(draft, &target->facts);
+    if (status != SLATE_OK)
+        return fail_plainly(status, target->address);
+    status =
+        slate_draft_keep(draft, &target->facts, &target->media, target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(draft);
+    return status == SLATE_OK ? 0 : explain_refusal(target, draft, status);
+}
+
+/* A draft is made for what the device shows, and that would be another thing
+ * by the time it is enacted. */
+static int refuse_concealed(const struct target *target,
+                            const struct options *options)
+{
+    if (!lifts_has_concealed(target, options))
+        return 0;
+    return fail(SLATE_ERR_ARGUMENT,
+                "draft: what '--lift %s' lifts changes what %s shows; lift it "
+                "first with 'trueslate guards', or use 'trueslate renew'",
+                options->lift, target->facts.tag);
+}
+
+static void tell_next(const struct options *options,
+                      const struct target *target)
+{
+    char wanted[64];
+
+    if (options->output == NULL) {
+        puts("\nNothing was written. Keep the draft with -o FILE, to enact.");
+        return;
+    }
+    consent_words(target, wanted);
+    printf("\nNothing was written to the device. To carry it out:\n"
+           "  trueslate enact %s --consent %s%s\n",
+           plain_word(options->output), wanted, target->also);
+}
+
+/* A device, or an earlier draft, which is revised for the device that it is
+ * of. */
+static int open_operand(const struct options *options,
+                        struct slate_draft *former, bool *revised,
+                        struct target *target)
+{
+    char address[ADDRESS_ROOM];
+
+    *revised = durable_exists(options->operand) &&
+               draft_file_read(options->operand, former, address) == SLATE_OK;
+    return *revised ? open_device_of(former, address, options->bench, target)
+                    : target_open(target, options->operand, options->bench,
+                                  options->block_bytes);
+}
+
+static int draft_it(const struct options *options, struct target *target,
+                    const struct slate_draft *former, struct slate_draft *draft)
+{
+    int code = target_look(target);
+
+    if (code == 0 && options->output != NULL)
+        code = refuse_used(target); /* it changes as long as that lasts */
+    if (code == 0 && options->output != NULL)
+        code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0)
+        code = refuse_concealed(target, options);
+    if (code == 0)
+        code = make_draft(target, options, former, draft);
+    if (code == 0 && options->output != NULL)
+        code = draft_file_save(options->output, target, draft);
+    return code;
+}
+
+int verb_draft(const struct options *options)
+{
+    struct target target = {0};
+    struct slate_draft *draft = drafted_new(), *former = drafted_new();
+    bool revised;
+    int code = open_operand(options, former, &revised, &target);
+
+    if (code == 0)
+        code = draft_it(options, &target, revised ? former : NULL, draft);
+    if (code == 0 && options->json) {
+        code = report_print(draft_file_shape(&target, draft));
+    } else if (code == 0) {
+        view_device(&target);
+        putchar('\n');
+        view_draft(&target.facts, draft);
+        tell_next(options, &target);
+    }
+    target_close(&target);
+    drafted_free(former);
+    drafted_free(draft);
+    return code;
+}

@@ -1,0 +1,223 @@
+/* SPDX-License-Identifier: MIT */
+/* enact and prove: a draft from a file meets its device. */
+#include <stdio.h>
+#include <string.h>
+
+#include "report/draft_file.h"
+#include "drafted.h"
+#include "view/paint.h"
+#include "plain.h"
+#include "view/progress.h"
+#include "report/report.h"
+#include "say.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
+
+static int fail_enact(const struct target *target,
+                      const struct slate_enact *enact, enum slate_status status)
+{
+    if (status == SLATE_ERR_STOPPED)
+        return fail(status,
+                    "interrupted after %llu of %llu blocks; enact the same "
+                    "draft again to go on",
+                    (unsigned long long)enact->pass.done,
+                    (unsigned long long)enact->pass.total);
+    if (status == SLATE_ERR_PROTECTED && enact->pass.done == 0)
+        return fail(status,
+                    "%s is write-protected by what the draft does not lift; "
+                    "'trueslate guards %s%s' tells by what",
+                    target->address, target->name, target->also);
+    return fail_with_fault(status, &target->media, target->address);
+}
+
+/* All that can be refused is refused before anything is unmounted or lifted. */
+static int look_before(struct target *target, const struct slate_draft *draft,
+                       const char *consent, struct slate_enact *enact)
+{
+    int code = check_consent(target, consent);
+    enum slate_status status;
+
+    if (code != 0)
+        return code;
+    status = slate_enact_check(enact, draft, &target->media, target->media.tag,
+                               target->work, WORK_BYTES);
+    return status == SLATE_OK ? check_release(target)
+                              : fail_enact(target, enact, status);
+}
+
+int carry_out(struct target *target, const struct slate_draft *draft,
+              const char *consent, bool quiet, struct slate_enact *enact)
+{
+    struct progress progress;
+    enum slate_status status;
+    int code = look_before(target, draft, consent, enact);
+
+    if (code == 0)
+        code = release_users(target, quiet);
+    if (code != 0)
+        return code;
+    progress_catch_interrupts();
+    progress_begin(&progress, "Writing");
+    status =
+        slate_enact_run(enact, draft, &target->media, target->media.tag,
+                        target->work, WORK_BYTES, progress_step, &progress);
+    progress_end(&progress);
+    return status == SLATE_OK ? 0 : fail_enact(target, enact, status);
+}
+
+int read_back(struct target *target, const struct slate_draft *draft,
+              struct slate_prove *prove)
+{
+    struct progress progress;
+    enum slate_status status;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, "Reading back");
+    status = slate_prove_run(prove, draft, &target->media, target->work,
+                             WORK_BYTES, progress_step, &progress);
+    progress_end(&progress);
+    if (status == SLATE_OK)
+        return 0;
+    if (status == SLATE_ERR_UNPROVED)
+        return fail(status,
+                    "%s: not proved: %llu of %llu blocks differ from the "
+                    "draft, the first one is block %llu (%s)",
+                    target->address, (unsigned long long)prove->different,
+                    (unsigned long long)prove->pass.done,
+                    (unsigned long long)prove->first_different,
+                    prove->first_step);
+    return fail_with_fault(status, &target->media, target->address);
+}
+
+static void tell_lifted(const struct slate_draft *draft,
+                        const struct slate_enact *enact)
+{
+    for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
+        enum slate_guard_kind kind = (enum slate_guard_kind)i;
+        char words[100];
+
+        if ((enact->lifted & SLATE_GUARD_BIT(i)) == 0)
+            continue;
+        snprintf(words, sizeof words, "%s, %s", slate_guard_name(kind),
+                 slate_guard_lift_lasts(kind, draft->goal.lasting)
+                     ? "for good"
+                     : "until the power goes");
+        print_wrapped("Lifted", PAINT_GOOD, words);
+    }
+}
+
+void tell_enacted(const struct slate_draft *draft,
+                  const struct slate_enact *enact)
+{
+    uint32_t block_bytes = draft->basis.geometry.block_bytes;
+    char size[SLATE_SIZE_TEXT], words[200];
+
+    tell_lifted(draft, enact);
+    slate_size_both(enact->written * block_bytes, size);
+    snprintf(words, sizeof words, "%llu blocks, %s%s",
+             (unsigned long long)enact->written, size,
+             enact->resumed ? "; the rest was already in place" : "");
+    if (enact->cleared > 0) {
+        slate_size_both(enact->cleared * block_bytes, size);
+        snprintf(words + strlen(words), sizeof words - strlen(words),
+                 "; %s more set to zeros by the device itself", size);
+    }
+    print_wrapped("Written", PAINT_GOOD, words);
+}
+
+void tell_proved(const struct slate_draft *draft,
+                 const struct slate_prove *prove)
+{
+    char words[160];
+
+    snprintf(words, sizeof words,
+             "%llu blocks were read back from %s, and every one is as drafted",
+             (unsigned long long)prove->pass.done, draft->basis.tag);
+    print_wrapped("Proved", PAINT_GOOD, words);
+}
+
+int open_device_of(const struct slate_draft *draft, const char *address,
+                   const char *bench, struct target *target)
+{
+    uint32_t block_bytes = draft->basis.geometry.block_bytes;
+
+    if (strncmp(address, "file:", 5) == 0)
+        return target_open(target, address, bench, block_bytes);
+    if (target_try(target, address, bench, block_bytes) == SLATE_OK &&
+        memcmp(target->media.digest, draft->basis.identity,
+               SLATE_DIGEST_BYTES) == 0)
+        return 0;
+    target_close(target);
+    return target_open(target, draft->basis.tag, bench, block_bytes);
+}
+
+/* A draft from its file, and its device. */
+static int load_and_open(const struct options *options,
+                         struct slate_draft *draft, struct target *target)
+{
+    char address[ADDRESS_ROOM];
+    int code = draft_file_load(options->operand, draft, address);
+
+    return code == 0 ? open_device_of(draft, address, options->bench, target)
+                     : code;
+}
+
+static int no_consent(const struct target *target,
+                      const struct slate_draft *draft, const char *file)
+{
+    char wanted[64];
+
+    consent_words(target, wanted);
+    return fail(SLATE_ERR_CONSENT,
+                "%s on %s will be %s; to agree, say: trueslate enact "
+                "%s --consent %s%s",
+                slate_draft_is_change(draft) ? "what the draft clears"
+                : draft->switched            ? "what does not stay"
+                                             : "everything",
+                target->media.tag,
+                slate_draft_is_change(draft) ? "changed in place" : "lost",
+                plain_word(file), wanted, target->also);
+}
+
+int verb_enact(const struct options *options)
+{
+    struct slate_draft *draft = drafted_new();
+    struct target target = {0};
+    struct slate_enact enact;
+    int code = load_and_open(options, draft, &target);
+
+    if (code == 0 && options->consent == NULL)
+        code = no_consent(&target, draft, options->operand);
+    if (code == 0)
+        code =
+            carry_out(&target, draft, options->consent, options->json, &enact);
+    if (code == 0 && options->json) {
+        code = report_print(report_enact(draft, &enact));
+    } else if (code == 0) {
+        tell_enacted(draft, &enact);
+        printf("\nTo prove it:\n  trueslate prove %s%s\n",
+               plain_word(options->operand), target.also);
+    }
+    target_close(&target);
+    drafted_free(draft);
+    return code;
+}
+
+int verb_prove(const struct options *options)
+{
+    struct slate_draft *draft = drafted_new();
+    struct target target = {0};
+    struct slate_prove prove = {0};
+    int code = load_and_open(options, draft, &target);
+
+    if (code == 0) {
+        code = read_back(&target, draft, &prove);
+        if (options->json && prove.pass.finished)
+            (void)report_print(report_prove(draft, &prove));
+        else if (code == 0)
+            tell_proved(draft, &prove);
+    }
+    target_close(&target);
+    drafted_free(draft);
+    return code;
+}

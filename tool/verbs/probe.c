@@ -1,0 +1,372 @@
+/* SPDX-License-Identifier: MIT */
+/* probe: does the device keep what it is given? What was there is kept in a
+ * file meanwhile, and put back. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "state/durable.h"
+#include "state/kept.h"
+#include "view/map.h"
+#include "view/paint.h"
+#include "view/progress.h"
+#include "report/report.h"
+#include "say.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
+
+struct probing {
+    const struct options *options;
+    struct target target;
+    struct slate_probe probe;
+    uint8_t *work;
+    char file[STATE_PATH_ROOM]; /* where the saved blocks are meanwhile */
+    bool put_back;              /* one of those was restored first */
+    uint32_t alone; /* of them, those of another medium: left alone */
+};
+
+static int agree(const struct probing *probing)
+{
+    char wanted[64];
+
+    consent_words(&probing->target, wanted);
+    if (probing->options->consent == NULL)
+        return fail(SLATE_ERR_CONSENT,
+                    "a probe writes to some blocks of %s and restores them; "
+                    "to agree, add --consent %s",
+                    probing->target.media.tag, wanted);
+    return check_consent(&probing->target, probing->options->consent);
+}
+
+/* "blocks 2048, 4096 and 3 more" */
+static void name_lost(const struct slate_probe *probe, char words[400])
+{
+    struct slate_text text;
+    uint32_t named =
+        probe->lost < SLATE_PROBE_LOST ? probe->lost : SLATE_PROBE_LOST;
+
+    slate_text_start(&text, words, 400);
+    slate_text_add(&text, probe->lost == 1 ? "block " : "blocks ");
+    for (uint32_t i = 0; i < named; i++) {
+        slate_text_add(&text, i == 0 ? "" : ", ");
+        slate_text_number(&text, probe->lost_lba[i]);
+    }
+    if (probe->lost > named) {
+        slate_text_add(&text, " and ");
+        slate_text_number(&text, probe->lost - named);
+        slate_text_add(&text, " more");
+    }
+}
+
+static int fail_step(const struct probing *probing, enum slate_status status)
+{
+    const struct slate_probe *probe = &probing->probe;
+
+    if (status == SLATE_ERR_LEFTOVER)
+        return fail(status,
+                    "%s: %u blocks (the first is %llu) hold what an earlier "
+                    "probe wrote and never put back: probe it where that was "
+                    "done, or add --give-up to have zeros there",
+                    probing->target.address, probe->leftovers,
+                    (unsigned long long)probe->leftover);
+    if (!probe->written && !probe->putting_back)
+        return fail_plainly(status, probing->target.address);
+    return fail(status,
+                "%s: %s; what was on the probed blocks is kept in %s: probe "
+                "the same medium again to put it back",
+                probing->target.address,
+                status == SLATE_ERR_NO_DEVICE ? "it does not answer any more"
+                                              : slate_status_sentence(status),
+                probing->file);
+}
+
+/* What was saved is on disk before the first block is written. */
+static int step(struct probing *probing)
+{
+    struct slate_probe *probe = &probing->probe;
+    bool saved = probe->phase == SLATE_PROBE_WRITE;
+    enum slate_status status = slate_probe_step(probe);
+
+    if (status != SLATE_OK)
+        return fail_step(probing, status);
+    if (!saved && probe->phase == SLATE_PROBE_WRITE)
+        return kept_save(probing->file, &probing->target, probe);
+    return 0;
+}
+
+/* The file goes when every single block is back, and not before. */
+static int run(struct probing *probing, const char *doing)
+{
+    struct slate_probe *probe = &probing->probe;
+    struct progress progress;
+    int code = 0;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, doing);
+    while (code == 0 && probe->phase != SLATE_PROBE_DONE) {
+        code = step(probing);
+        if (!progress_count(&progress, probe->done, probe->total))
+            slate_probe_stop(probe);
+    }
+    progress_end(&progress);
+    if (code == 0 && probe->lost == 0 &&
+        (!probe->putting_back || probe->recognised))
+        durable_remove(probing->file);
+    return code;
+}
+
+static int begin(struct probing *probing)
+{
+    struct target *target = &probing->target;
+    enum slate_status status;
+    int code = refuse_used(target);
+
+    if (code != 0)
+        return code;
+    status = slate_probe_start(&probing->probe, &target->media, probing->work,
+                               SLATE_PROBE_WORK);
+    if (status == SLATE_ERR_PROTECTED)
+        return fail(status,
+                    "%s is write-protected; 'trueslate guards %s%s' tells "
+                    "by what",
+                    target->address, target->name, target->also);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+static int end(struct probing *probing, int code)
+{
+    enum slate_status status = slate_probe_end(&probing->probe);
+
+    return code != 0 || status == SLATE_OK
+               ? code
+               : fail_plainly(status, probing->target.address);
+}
+
+static int fail_lost(const struct probing *probing)
+{
+    char words[400];
+
+    name_lost(&probing->probe, words);
+    return fail(SLATE_ERR_WRITE,
+                "%s: not restored: %s; what was there is kept in %s: probe the "
+                "same medium again to put it back, and do not trust it",
+                probing->target.address, words, probing->file);
+}
+
+/* An earlier probe that did not come to its end, with this medium or another
+ * one in the same reader. */
+static int put_back(struct probing *probing, const char *file)
+{
+    struct slate_probe *probe = &probing->probe;
+    int code = begin(probing);
+
+    if (code != 0)
+        return code;
+    snprintf(probing->file, sizeof probing->file, "%s", file);
+    code = kept_load(probing->file, &probing->target, probe);
+    if (code == 0) {
+        slate_probe_put_back(probe);
+        code = run(probing, "Putting back");
+    }
+    code = end(probing, code);
+    if (code == 0 && !probe->recognised)
+        probing->alone++;
+    else if (code == 0 && probe->lost > 0)
+        code = fail_lost(probing);
+    else if (code == 0)
+        probing->put_back = true;
+    return code;
+}
+
+static int put_all_back(struct probing *probing)
+{
+    struct state_files earlier;
+    int code = kept_list(&earlier, &probing->target);
+
+    for (uint32_t i = 0; i < earlier.count && code == 0; i++)
+        code = put_back(probing, earlier.path[i]);
+    state_forget(&earlier);
+    return code;
+}
+
+static int probe(struct probing *probing)
+{
+    int code = put_all_back(probing);
+
+    if (code == 0)
+        code = begin(probing);
+    if (code != 0)
+        return code;
+    probing->probe.give_up = probing->options->give_up;
+    code = kept_path(probing->file, &probing->target, &probing->probe);
+    if (code == 0)
+        code = run(probing, "Probing");
+    return end(probing, code);
+}
+
+static uint32_t count(const struct slate_probe *probe, bool held)
+{
+    uint32_t found = 0;
+
+    for (uint32_t i = 0; i < probe->places; i++) {
+        if (probe->place[i] != SLATE_PLACE_UNTRIED)
+            found += (probe->place[i] == SLATE_PLACE_HELD) == held ? 1u : 0u;
+    }
+    return found;
+}
+
+/* Each place in its column; one that lost its content hides those that held.
+ */
+static void mark_places(const struct probing *probing,
+                        char bar[BAR_COLUMNS_MOST])
+{
+    const struct slate_probe *probe = &probing->probe;
+    uint64_t blocks = probing->target.media.geometry.block_count;
+
+    memset(bar, '.', BAR_COLUMNS_MOST);
+    for (uint32_t i = 0; i < probe->places; i++) {
+        char *at = &bar[map_column(probe->lba[i], blocks, bar_columns())];
+
+        if (probe->place[i] == SLATE_PLACE_UNTRIED)
+            continue;
+        if (probe->place[i] != SLATE_PLACE_HELD)
+            *at = 'x';
+        else if (*at == '.')
+            *at = '+';
+    }
+}
+
+static void tell_places(const struct probing *probing)
+{
+    char bar[BAR_COLUMNS_MOST];
+
+    mark_places(probing, bar);
+    printf("\n  Tried      %s", paint_frame());
+    for (int i = 0; i < bar_columns(); i++)
+        painted(bar[i] == 'x'   ? PAINT_BAD
+                : bar[i] == '+' ? PAINT_GOOD
+                                : PAINT_FAINT,
+                "%c", bar[i]);
+    printf("%s\n             + held what was written: %u; x did not: %u\n\n",
+           paint_frame(), count(&probing->probe, true),
+           count(&probing->probe, false));
+}
+
+static void tell_capacity(const struct probing *probing)
+{
+    uint64_t most, least = slate_probe_true_blocks(&probing->probe, &most);
+    uint32_t bytes = probing->target.media.geometry.block_bytes;
+    char has[SLATE_SIZE_TEXT], lost[SLATE_SIZE_TEXT], words[200];
+
+    slate_size_both(least * bytes, has);
+    slate_size_both(most * bytes, lost);
+    if (least == most)
+        snprintf(words, sizeof words,
+                 "%s; beyond that, writing starts over at the beginning", has);
+    else
+        snprintf(words, sizeof words, "at least %s, and less than %s", has,
+                 lost);
+    print_wrapped("It has", PAINT_BAD, words);
+}
+
+static void tell(const struct probing *probing)
+{
+    const struct slate_probe *probe = &probing->probe;
+    enum slate_verdict verdict = slate_probe_verdict(probe);
+    bool bad = slate_verdict_is_bad(verdict);
+    char words[400];
+
+    view_device(&probing->target);
+    if (probing->put_back)
+        print_wrapped("Put back", PAINT_GOOD,
+                      "what an earlier probe had left unrestored");
+    if (probing->alone > 0)
+        print_wrapped(
+            "Left alone", PAINT_PLAIN,
+            "what a probe kept that was cut on another medium in this "
+            "reader, or before it wrote anything");
+    tell_places(probing);
+    print_wrapped("Found", bad ? PAINT_BAD : PAINT_GOOD,
+                  slate_verdict_words(verdict));
+    if (verdict == SLATE_VERDICT_FALSE_CAPACITY)
+        tell_capacity(probing);
+    if (probe->lost > 0) {
+        name_lost(probe, words);
+        print_wrapped("NOT BACK", PAINT_BAD, words);
+        print_wrapped("Kept in", PAINT_BAD, probing->file);
+        return;
+    }
+    print_wrapped("Restored", PAINT_GOOD,
+                  probe->leftovers == 0
+                      ? "every block that was tried is as it was"
+                      : "every block that was tried is as it was; zeros stand "
+                        "where an earlier probe had left its own");
+}
+
+static int report(const struct probing *probing)
+{
+    const struct slate_probe *probe = &probing->probe;
+    enum slate_verdict verdict = slate_probe_verdict(probe);
+    uint64_t most, least = slate_probe_true_blocks(probe, &most);
+    json_t *places = report_made(json_array());
+
+    for (uint32_t i = 0; i < probe->places; i++)
+        json_array_append_new(
+            places, report_made(json_pack("{s:I, s:s}", "block",
+                                          (json_int_t)probe->lba[i], "state",
+                                          slate_place_name(probe->place[i]))));
+    return report_print(report_made(json_pack(
+        "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:o, s:b, s:i, s:o}", "shape",
+        "trueslate.probe/2", "device", report_device(&probing->target),
+        "verdict", slate_verdict_name(verdict), "trusted",
+        !slate_verdict_is_bad(verdict), "text", slate_verdict_words(verdict),
+        "blocks_held", (json_int_t)least, "first_block_lost", (json_int_t)most,
+        "blocks_not_restored", (int)probe->lost, "kept_in",
+        report_shown(probe->lost > 0 ? probing->file : ""),
+        "earlier_probe_put_back", probing->put_back, "kept_for_other_media",
+        (int)probing->alone, "places", places)));
+}
+
+static int conclude(const struct probing *probing)
+{
+    enum slate_verdict verdict = slate_probe_verdict(&probing->probe);
+
+    if (probing->probe.lost > 0)
+        return fail_lost(probing);
+    if (verdict == SLATE_VERDICT_UNKNOWN)
+        return fail(SLATE_ERR_STOPPED,
+                    "%s: the probe was interrupted; every block is as it was",
+                    probing->target.address);
+    if (slate_verdict_is_bad(verdict))
+        return fail(SLATE_ERR_UNPROVED, "%s is not to be trusted: %s",
+                    probing->target.media.tag, slate_verdict_name(verdict));
+    return 0;
+}
+
+int verb_probe(const struct options *options)
+{
+    static struct probing probing;
+    int code;
+
+    probing.options = options;
+    code = target_open(&probing.target, options->operand, options->bench,
+                       options->block_bytes);
+    if (code == 0)
+        code = target_look(&probing.target);
+    if (code == 0)
+        code = agree(&probing);
+    probing.work = malloc(SLATE_PROBE_WORK);
+    if (code == 0 && probing.work == NULL)
+        code = fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");
+    if (code == 0)
+        code = probe(&probing);
+    if (code == 0 && options->json)
+        code = report(&probing);
+    else if (code == 0)
+        tell(&probing);
+    if (code == 0)
+        code = conclude(&probing);
+    free(probing.work);
+    target_close(&probing.target);
+    return code;
+}

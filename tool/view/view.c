@@ -1,0 +1,286 @@
+/* SPDX-License-Identifier: MIT */
+/* Devices and findings on the screen, for people. */
+#include <stdio.h>
+#include <string.h>
+
+#include "view/map.h"
+#include "plain.h"
+#include "view/view.h"
+
+/* Stretches that a survey names. */
+#define CONTENT_LISTED 6u
+
+const char *transport_words(enum slate_transport transport)
+{
+    switch (transport) {
+    case SLATE_TRANSPORT_IMAGE:
+        return "image file";
+    case SLATE_TRANSPORT_MEMORY:
+        return "memory";
+    case SLATE_TRANSPORT_USB:
+        return "USB";
+    case SLATE_TRANSPORT_SD:
+        return "SD";
+    case SLATE_TRANSPORT_SATA:
+        return "SATA";
+    case SLATE_TRANSPORT_NVME:
+        return "NVMe";
+    case SLATE_TRANSPORT_SCSI:
+        return "SCSI";
+    case SLATE_TRANSPORT_LOOP:
+        return "loop";
+    case SLATE_TRANSPORT_OTHER:
+        return "other";
+    case SLATE_TRANSPORT_UNKNOWN:
+    default:
+        return "unknown";
+    }
+}
+
+static void add_names(const struct slate_identity *identity,
+                      struct slate_text *text)
+{
+    if (identity->maker[0] != '\0') {
+        slate_text_add(text, identity->maker);
+        slate_text_add(text, " ");
+    }
+    slate_text_add(text, identity->model);
+}
+
+/* A line, or two of them where the terminal has no room for one. */
+static void print_head(const char *head, const char *tail)
+{
+    bool fits = strlen(head) + strlen(tail) + 4 < (size_t)paint_columns();
+
+    printf("  %s,%s%s\n", head, fits ? " " : "\n  ", tail);
+}
+
+static void print_size_line(const struct slate_geometry *geometry)
+{
+    uint64_t bytes = slate_geometry_bytes(geometry);
+    uint64_t nominal = slate_size_nominal(bytes);
+    char size[SLATE_SIZE_TEXT], head[2 * SLATE_SIZE_TEXT + 16], blocks[64];
+    struct slate_text text;
+
+    slate_size_both(bytes, size);
+    slate_text_start(&text, head, sizeof head);
+    slate_text_add(&text, size);
+    if (nominal != 0) {
+        slate_size_decimal(nominal, size);
+        slate_text_add(&text, ", ");
+        slate_text_add(&text, size);
+        slate_text_add(&text, " nominal");
+    }
+    snprintf(blocks, sizeof blocks, "%llu blocks of %u bytes",
+             (unsigned long long)geometry->block_count, geometry->block_bytes);
+    print_head(head, blocks);
+}
+
+/* Why the case, the screen and the device never say the same. */
+static void explain_size(const struct slate_geometry *geometry)
+{
+    uint64_t bytes = slate_geometry_bytes(geometry);
+    uint64_t nominal = slate_size_nominal(bytes);
+    char on_case[SLATE_SIZE_TEXT], binary[SLATE_SIZE_TEXT], words[300];
+
+    if (nominal == 0)
+        return;
+    slate_size_decimal(nominal, on_case);
+    slate_size_binary(bytes, binary);
+    snprintf(words, sizeof words,
+             "The case says %s: decimal, and rounded%s. Hosts that count in "
+             "binary show %s.",
+             on_case,
+             bytes < nominal ? "; flash keeps some of it as spare" : "",
+             binary);
+    print_wrapped("", PAINT_PLAIN, words);
+}
+
+void view_size(const struct target *target)
+{
+    enum slate_transport transport = target->facts.identity.transport;
+
+    if (transport != SLATE_TRANSPORT_IMAGE && transport != SLATE_TRANSPORT_LOOP)
+        explain_size(&target->facts.geometry); /* files have no case */
+}
+
+void view_users(const struct target *target, const char *indent)
+{
+    const char *at = target->users;
+    char label[32], words[256];
+
+    snprintf(label, sizeof label, "%sSYSTEM", indent);
+    if (target->system)
+        print_wrapped(label, PAINT_BAD,
+                      "the running system stands on this device");
+    snprintf(label, sizeof label, "%sin use", indent);
+    while (*at != '\0') {
+        int length = (int)strcspn(at, "\n");
+
+        snprintf(words, sizeof words, "%.*s", length, at);
+        print_wrapped(label, PAINT_STRONG, words);
+        at += length + (at[length] == '\n' ? 1 : 0);
+    }
+}
+
+void view_device(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
+    const char *serial = target->is_file ? "" : facts->identity.serial;
+    char names[128], head[160], address[4 * sizeof target->address];
+    struct slate_text text;
+
+    slate_text_start(&text, names, sizeof names);
+    add_names(&facts->identity, &text);
+    painted(PAINT_STRONG, "%s", facts->tag);
+    printf("  %s\n", names);
+    snprintf(head, sizeof head, "%s%s%s%s%s",
+             transport_words(facts->identity.transport),
+             serial[0] == '\0' ? "" : ", serial ", serial,
+             facts->removable ? ", removable" : "",
+             facts->read_only ? ", write-protected" : "");
+    print_head(head, plain_shown(target->address, address, sizeof address));
+    print_size_line(&facts->geometry);
+    view_users(target, "");
+}
+
+void view_content(const struct slate_facts *facts)
+{
+    uint64_t all = slate_geometry_bytes(&facts->geometry);
+    uint64_t shown = slate_facts_shown_bytes(facts);
+    char size[SLATE_SIZE_TEXT], whole[SLATE_SIZE_TEXT], label[16];
+    struct map map;
+
+    map_of_facts(facts, &map);
+    if (facts->layout.kind == SLATE_TABLE_NONE)
+        snprintf(label, sizeof label, "On it");
+    else
+        snprintf(label, sizeof label, "On it, %s",
+                 slate_table_words(facts->layout.kind));
+    print_bar(label, &map);
+    print_stretches(&map);
+    map_forget(&map);
+    print_share("Hosts show", shown, all);
+    slate_size_both(shown, size);
+    slate_size_both(all, whole);
+    printf("%14s%s of %s\n", "", shown == 0 ? "nothing" : size, whole);
+}
+
+static enum paint paint_of(enum slate_severity severity)
+{
+    switch (severity) {
+    case SLATE_SEVERITY_TROUBLE:
+        return PAINT_BAD;
+    case SLATE_SEVERITY_FINE:
+        return PAINT_GOOD;
+    case SLATE_SEVERITY_NOTE:
+    default:
+        return PAINT_STRONG;
+    }
+}
+
+void view_findings(const struct slate_facts *facts)
+{
+    char words[512];
+    struct told told;
+
+    told_of(facts, &told);
+    putchar('\n');
+    print_wrapped(told.fine ? "All well" : "You see",
+                  paint_of(told.finding[0].severity), told.see);
+    if (!told.fine)
+        print_wrapped("Why", PAINT_STRONG, told.why);
+    print_wrapped("Seen in", PAINT_PLAIN, told.evidence);
+    print_wrapped("What helps", PAINT_GOOD, told.help);
+    for (uint32_t i = 1; i < told.count; i++) {
+        struct slate_text text;
+
+        if (told.finding[i].consequence)
+            continue; /* told with the finding that explains it */
+        slate_text_start(&text, words, sizeof words);
+        slate_finding_words(facts, told.finding[i].id, SLATE_FINDING_TEXT,
+                            &text);
+        print_wrapped("And also", paint_of(told.finding[i].severity), words);
+    }
+}
+
+static const char *mark_of(enum slate_severity severity)
+{
+    switch (severity) {
+    case SLATE_SEVERITY_TROUBLE:
+        return "!!";
+    case SLATE_SEVERITY_NOTE:
+        return "!";
+    case SLATE_SEVERITY_FINE:
+    default:
+        return "ok";
+    }
+}
+
+void view_line(const struct target *target)
+{
+    const struct slate_facts *facts = &target->facts;
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    uint64_t all = slate_geometry_bytes(&facts->geometry);
+    uint64_t nominal = slate_size_nominal(all), shown;
+    char size[SLATE_SIZE_TEXT] = "", words[128];
+    struct slate_text text;
+    struct map map = {0};
+
+    (void)slate_assess_judge(facts, findings);
+    if (facts->opened == SLATE_OK) {
+        slate_size_decimal(nominal == 0 ? all : nominal, size);
+        map_of_facts(facts, &map);
+    }
+    slate_text_start(&text, words, sizeof words);
+    finding_title(findings[0].id, &text);
+    shown = slate_facts_shown_bytes(facts);
+    if (facts->opened == SLATE_OK && shown < all / 100 * 99 && shown > 0) {
+        char part[SLATE_SIZE_TEXT];
+
+        slate_size_decimal(shown, part);
+        slate_text_add(&text, ", ");
+        slate_text_add(&text, part);
+        slate_text_add(&text, " shown");
+    }
+    painted(paint_of(findings[0].severity), "%-3s",
+            mark_of(findings[0].severity));
+    painted(PAINT_STRONG, "%-9s", facts->tag);
+    printf(" %7s ", size);
+    print_small_bar(&map);
+    if (paint_columns() < 80)
+        printf(" %.*s\n", paint_columns() - 35, words);
+    else
+        printf(" %-14.14s %s\n", facts->identity.model, words);
+    map_forget(&map);
+}
+
+void content_words(const struct slate_facts *facts, struct slate_text *text)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    struct map map;
+
+    (void)slate_assess_judge(facts, findings);
+    if (findings[0].id == SLATE_FINDING_UNFINISHED ||
+        findings[0].id == SLATE_FINDING_BLANK) {
+        slate_text_add(text, slate_finding_name(findings[0].id));
+        return;
+    }
+    map_of_facts(facts, &map);
+    slate_text_add(text, slate_table_words(facts->layout.kind));
+    for (uint32_t i = 0; i < map.count && i < CONTENT_LISTED; i++) {
+        char size[SLATE_SIZE_TEXT];
+
+        slate_size_decimal(map.stretch[i].count * map.block_bytes, size);
+        slate_text_add(text, i == 0 ? ": " : ", ");
+        slate_text_add(text, map.stretch[i].words);
+        slate_text_add(text, " ");
+        slate_text_add(text, size);
+    }
+    if (map.count > CONTENT_LISTED || map.unlisted > 0) {
+        slate_text_add(text, ", and more: ");
+        slate_text_number(text, facts->layout.found);
+        slate_text_add(text, " partitions in all");
+    }
+    map_forget(&map);
+}
