@@ -114,6 +114,10 @@ static void pictures_are_drawn_in_three_formats(void **state)
     expect_start("one.svg", "<?xml");
     expect("assess sim:tide-gauge-7 --picture $/one.png --json", 0, "{");
     expect_start("one.png", "\x89PNG");
+    expect("draft sim:tide-gauge-7 --keep 1 --part rest --picture $/two.svg", 0,
+           "stays");
+    expect_start("two.svg", "<?xml");
+    expect("draft sim:tide-gauge-7 --picture $/two.svg", 2, "--replace");
     expect("assess --picture $/all.pdf", 0, "no medium");
     expect_start("all.pdf", "%PDF");
 }
@@ -281,6 +285,8 @@ static void what_a_draft_follows_from_is_sealed(void **state)
        "def changed(value):\n"
        "    if isinstance(value, bool):\n"
        "        return not value\n"
+       "    if value is None:\n"
+       "        return 1\n"
        "    if isinstance(value, int):\n"
        "        return value + 1\n"
        "    return 'AMBER-22' if value == '' else value[:-1] + \\\n"

@@ -58,7 +58,7 @@ static const struct verb verbs[] = {
      verb_probe},
     {"draft", "DEVICE",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT |
-         TAKES_CLEAR,
+         TAKES_CLEAR | TAKES_PICTURE,
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "

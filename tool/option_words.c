@@ -3,7 +3,6 @@
 #include "option_words.h"
 
 #include <errno.h>
-#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -23,15 +22,19 @@ bool word_use(const char *word, enum slate_use *use)
 /* 1 to 255 heads, 1 to 63 sectors of a track. */
 bool word_cylinders(const char *word, struct slate_goal *goal)
 {
-    unsigned heads = 0, sectors = 0;
-    char rest;
+    unsigned long heads, sectors;
+    char *end;
 
     goal->cylinders = true;
     goal->heads = goal->track_sectors = 0;
     if (strcmp(word, "fit") == 0)
         return true;
-    if (sscanf(word, "%3ux%2u%c", &heads, &sectors, &rest) != 2 || heads < 1 ||
-        heads > 255 || sectors < 1 || sectors > 63)
+    heads = strtoul(word, &end, 10);
+    if (end == word || *end != 'x' || heads < 1 || heads > 255)
+        return false;
+    word = end + 1;
+    sectors = strtoul(word, &end, 10);
+    if (end == word || *end != '\0' || sectors < 1 || sectors > 63)
         return false;
     goal->heads = (uint16_t)heads;
     goal->track_sectors = (uint16_t)sectors;

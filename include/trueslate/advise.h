@@ -47,6 +47,18 @@ SLATE_MUST_CHECK enum slate_status
 slate_advise_use(struct slate_draft *draft, const struct slate_facts *facts,
                  enum slate_use use);
 
+/**
+ * How long blocks of a draft take, at the pace of a usual device of its kind:
+ * the device itself was not measured.
+ *
+ * @param draft   a draft
+ * @param blocks  number of blocks
+ * @param reading true: to read them back; else to write them
+ * @return seconds
+ */
+uint64_t slate_advise_seconds(const struct slate_draft *draft, uint64_t blocks,
+                              bool reading);
+
 /** Name of a kind of remedy for programs: "renew". Never NULL. */
 const char *slate_remedy_name(enum slate_remedy_kind kind);
 

@@ -18,19 +18,19 @@ enum slate_size_kind {
 /** What is asked of one partition. All zero: the rest of the device, a volume
  * that fits, no label. */
 struct slate_ask {
+    uint64_t size;       /**< bytes or thousandths */
+    uint64_t attributes; /**< GPT: a sum of SLATE_GPT_ bits */
     uint32_t keep; /**< the number, as hosts count, of a partition that stays as
                         it is, to the last bit: nothing else is asked of it; 0:
                         a new one */
     enum slate_size_kind size_kind;
-    uint64_t size;                 /**< bytes or thousandths */
-    bool bare;                     /**< without a volume */
     enum slate_volume_kind volume; /**< SLATE_VOLUME_NONE: chosen to fit */
     uint32_t cluster_bytes;        /**< 0: chosen to fit */
+    struct slate_guid gpt_type;    /**< GPT; all zero: as the volume has it */
+    uint8_t mbr_type;              /**< MBR; 0: as the volume has it */
+    bool bare;                     /**< without a volume */
     bool active;                   /**< MBR: machines start from it */
     char label[SLATE_LABEL_ROOM];  /**< UTF-8 as it was asked for */
-    uint8_t mbr_type;              /**< MBR; 0: as the volume has it */
-    struct slate_guid gpt_type;    /**< GPT; all zero: as the volume has it */
-    uint64_t attributes;           /**< GPT: a sum of SLATE_GPT_ bits */
     char name[SLATE_PARTITION_NAME_ROOM]; /**< GPT; "": the volume's label */
 };
 

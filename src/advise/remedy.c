@@ -6,10 +6,11 @@
 #include "assess/judge.h"
 #include "trueslate/advise.h"
 
-/* What is taken for the rate of a device that has not been measured: sticks
- * and cards write small pieces at this rate, disks faster. */
-#define STICK_BYTES_PER_SECOND 4000000u
-#define DISK_BYTES_PER_SECOND 60000000u
+/* What is taken for the pace of a device that has not been measured, bytes per
+ * second: sticks and cards write small pieces slowly, disks faster. */
+static const struct pace {
+    uint32_t write, read;
+} stick = {4000000, 15000000}, disk = {60000000, 100000000};
 
 /* The label that is there is kept where it is the only one. */
 static void keep_label(const struct slate_facts *facts, struct slate_ask *ask)
@@ -50,15 +51,23 @@ static enum slate_status draft_one(struct slate_draft *draft,
     return status == SLATE_OK ? slate_draft_make(draft) : status;
 }
 
+uint64_t slate_advise_seconds(const struct slate_draft *draft, uint64_t blocks,
+                              bool reading)
+{
+    const struct pace *pace =
+        draft->basis.device == SLATE_DEVICE_DISK ? &disk : &stick;
+    uint32_t rate = reading ? pace->read : pace->write;
+
+    return blocks / rate * draft->basis.geometry.block_bytes +
+           (blocks % rate * draft->basis.geometry.block_bytes + rate / 2) /
+               rate;
+}
+
 static uint32_t minutes_of(const struct slate_draft *draft)
 {
-    uint64_t bytes =
-        slate_draft_blocks(draft, true) * draft->basis.geometry.block_bytes;
-    uint64_t rate = draft->basis.device == SLATE_DEVICE_DISK
-                        ? DISK_BYTES_PER_SECOND
-                        : STICK_BYTES_PER_SECOND;
+    uint64_t blocks = slate_draft_blocks(draft, true);
 
-    return (uint32_t)(bytes / rate / 60 + 1);
+    return (uint32_t)(slate_advise_seconds(draft, blocks, false) / 60 + 1);
 }
 
 void slate_advise_remedy(struct slate_draft *draft,

@@ -96,7 +96,7 @@ static enum slate_status ask_whole(struct slate_media *media, void *work,
 static enum slate_status find_starts(struct slate_media *media, void *work,
                                      uint64_t start[STARTS], uint32_t *count)
 {
-    struct slate_partition partition[STARTS];
+    struct slate_partition partition[STARTS] = {{0}};
     struct slate_layout layout = {.partition = partition, .room = STARTS};
     enum slate_status status = slate_layout_read(media, work, &layout);
 

@@ -7,11 +7,11 @@
 #include "base/names.h"
 
 /* Nominal sizes, with what makers add to them. */
-#define GB 1000000000u
+#define GB UINT64_C(1000000000)
 /* 32680 blocks: from there on systems of the 1980s made FAT16. */
-#define SIXTEEN_MB (32680u * 512u)
+#define SIXTEEN_MB (UINT64_C(32680) * 512)
 #define TWO_GB (2 * GB + GB / 10)
-#define THIRTY_TWO_GB (UINT64_C(34) * GB)
+#define THIRTY_TWO_GB (34 * GB)
 /* What FAT16 reaches with clusters of 32 KiB. */
 #define FAT16_MOST UINT64_C(0x80000000)
 

@@ -79,7 +79,8 @@ static void put_entries(const struct slate_table_plan *plan, uint32_t at,
 
     for (uint32_t i = first; i < end && i < plan->count; i++)
         slate_gpt_put_entry(&plan->partition[i],
-                            piece + (i - first) * SLATE_GPT_ENTRY_BYTES);
+                            piece +
+                                (size_t)(i - first) * SLATE_GPT_ENTRY_BYTES);
 }
 
 /* Over the entries alone, not over what fills their last block. */

@@ -35,6 +35,15 @@ static json_t *shape_lifts(const struct slate_draft *draft)
     return lifts;
 }
 
+/* Of the partition that an extent belongs to; null: none. */
+static json_t *shape_number(const struct slate_draft *draft, uint32_t part)
+{
+    const struct slate_partition *entry =
+        part < draft->parts ? slate_draft_entry(draft, part) : NULL;
+
+    return entry == NULL ? json_null() : json_integer(entry->number);
+}
+
 /* One entry for each run of blocks. */
 static json_t *shape_steps(const struct slate_draft *draft)
 {
@@ -44,10 +53,14 @@ static json_t *shape_steps(const struct slate_draft *draft)
 
     while (slate_draft_next(draft, &walk, &extent))
         json_array_append_new(
-            steps, report_made(json_pack("{s:s, s:I, s:I}", "step",
-                                         slate_draft_step(draft, &extent),
-                                         "first", (json_int_t)extent.first,
-                                         "blocks", (json_int_t)extent.count)));
+            steps,
+            report_made(json_pack(
+                "{s:s, s:o, s:I, s:I, s:I}", "step",
+                slate_draft_step(draft, &extent), "partition",
+                shape_number(draft, extent.part), "first",
+                (json_int_t)extent.first, "blocks", (json_int_t)extent.count,
+                "seconds",
+                (json_int_t)slate_advise_seconds(draft, extent.count, false))));
     return steps;
 }
 

@@ -13,6 +13,7 @@
 #include "report/report.h"
 #include "say.h"
 #include "verbs/verbs.h"
+#include "view/picture.h"
 #include "view/view.h"
 
 /* What a command lifts, though it is not lifted without being asked. */
@@ -166,6 +167,11 @@ static int draft_it(const struct options *options, struct target *target,
         code = refuse_concealed(target, options);
     if (code == 0)
         code = make_draft(target, options, former, draft);
+    if (code == 0 && options->picture != NULL)
+        code = durable_may_write(options->picture, target, false, "picture",
+                                 options->replace);
+    if (code == 0 && options->picture != NULL)
+        code = picture_draft(options->picture, target, draft);
     if (code == 0 && options->output != NULL)
         code = draft_file_save(options->output, target, draft);
     return code;

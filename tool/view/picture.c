@@ -1,245 +1,32 @@
 /* SPDX-License-Identifier: MIT */
-/* Devices drawn to scale, by cairo: a bar for what is on each, a bar for what
- * hosts show of it, and what its findings say. */
+/* Pictures, by cairo: devices with a bar for what is on each and one for what
+ * hosts show of it, and what their findings say; a draft with before and after.
+ */
 #include <cairo-pdf.h>
 #include <cairo-svg.h>
 #include <cairo.h>
-#include <fontconfig/fontconfig.h>
 #include <errno.h>
+#include <fontconfig/fontconfig.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
-#include "view/map.h"
-#include "state/durable.h"
-#include "view/picture.h"
 #include "say.h"
+#include "state/durable.h"
+#include "view/loss.h"
+#include "view/page.h"
+#include "view/picture.h"
+#include "view/steps.h"
 #include "view/view.h"
 
-#define WIDTH 1280.0
-#define MARGIN 48.0
-#define BAR_HEIGHT 44.0
 #define THIN_HEIGHT 14.0
-#define LINE 24.0
-#define STRETCHES_APART 100u /* more are drawn in columns */
-#define LEGENDS 12u          /* stretches that are named; the rest is counted */
-
-enum picture_kind picture_kind(const char *path)
-{
-    static const char *const endings[] = {".svg", ".png", ".pdf"};
-    size_t length = strlen(path);
-
-    for (int i = 0; i < 3; i++) {
-        if (length > 4 && strcmp(path + length - 4, endings[i]) == 0)
-            return (enum picture_kind)(PICTURE_SVG + i);
-    }
-    return PICTURE_NONE;
-}
-
-/* Where the pen stands. drawing false: only the height is measured. */
-struct page {
-    cairo_t *cairo;
-    double y;
-    bool drawing;
-};
-
-static void set_colour(cairo_t *cairo, uint32_t rgb)
-{
-    cairo_set_source_rgb(cairo, (rgb >> 16 & 255) / 255.0,
-                         (rgb >> 8 & 255) / 255.0, (rgb & 255) / 255.0);
-}
-
-static void set_font(cairo_t *cairo, double size, bool bold)
-{
-    cairo_select_font_face(cairo, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL,
-                           bold ? CAIRO_FONT_WEIGHT_BOLD
-                                : CAIRO_FONT_WEIGHT_NORMAL);
-    cairo_set_font_size(cairo, size);
-}
-
-static double width_of(cairo_t *cairo, const char *words)
-{
-    cairo_text_extents_t extents;
-
-    cairo_text_extents(cairo, words, &extents);
-    return extents.x_advance;
-}
-
-static void put_words(struct page *page, double x, const char *words)
-{
-    if (!page->drawing)
-        return;
-    cairo_move_to(page->cairo, x, page->y);
-    cairo_show_text(page->cairo, words);
-}
-
-/* A paragraph behind a label, wrapped at the right margin. */
-static void put_paragraph(struct page *page, const char *label, uint32_t colour,
-                          const char *words)
-{
-    double left = MARGIN + 120, right = WIDTH - MARGIN;
-    char line[512] = "";
-
-    page->y += LINE;
-    set_font(page->cairo, 16, true);
-    set_colour(page->cairo, colour);
-    put_words(page, MARGIN, label);
-    set_font(page->cairo, 16, false);
-    set_colour(page->cairo, 0x1b1f24);
-    while (*words != '\0') {
-        size_t length = strcspn(words, " "), used = strlen(line);
-
-        snprintf(line + used, sizeof line - used, "%s%.*s",
-                 used == 0 ? "" : " ", (int)length, words);
-        if (used > 0 && left + width_of(page->cairo, line) > right) {
-            line[used] = '\0';
-            put_words(page, left, line);
-            page->y += LINE;
-            line[0] = '\0';
-            continue; /* the same word, on the next line */
-        }
-        words += length;
-        words += strspn(words, " ");
-    }
-    put_words(page, left, line);
-}
-
-#define STEP 10 /* points between lines, and between dots */
-
-static void hatch(cairo_t *cairo, double x, double y, double width,
-                  double height)
-{
-    int lines = (int)((width + height) / STEP) + 1;
-
-    set_colour(cairo, 0xd98a1f);
-    cairo_set_line_width(cairo, 2);
-    for (int i = 0; i < lines; i++) {
-        cairo_move_to(cairo, x - height + i * STEP, y + height);
-        cairo_line_to(cairo, x + i * STEP, y);
-    }
-    cairo_stroke(cairo);
-}
-
-static void put_dot(cairo_t *cairo, double x, double y, int column, int row)
-{
-    cairo_rectangle(cairo, x + 4 + column * STEP, y + 4 + row * STEP, 3, 3);
-}
-
-static void dot(cairo_t *cairo, double x, double y, double width, double height)
-{
-    int columns = (int)(width / STEP) + 1, rows = (int)(height / STEP) + 1;
-
-    set_colour(cairo, 0x5f4b8b);
-    for (int i = 0; i < columns * rows; i++)
-        put_dot(cairo, x, y, i % columns, i / columns);
-    cairo_fill(cairo);
-}
-
-/* Each kind of stretch has a colour and a shape: full, dotted, hatched. */
-static void fill_box(cairo_t *cairo, double x, double y, double width,
-                     double height, enum paint paint)
-{
-    static const uint32_t colours[] = {[PAINT_VOLUME] = 0x2a78b8,
-                                       [PAINT_UNKNOWN] = 0xa79ac8,
-                                       [PAINT_FREE] = 0xf6e3c5};
-
-    cairo_save(cairo);
-    cairo_rectangle(cairo, x, y, width, height);
-    cairo_clip(cairo);
-    set_colour(cairo, colours[paint]);
-    cairo_paint(cairo);
-    if (paint == PAINT_FREE)
-        hatch(cairo, x, y, width, height);
-    if (paint == PAINT_UNKNOWN)
-        dot(cairo, x, y, width, height);
-    cairo_restore(cairo);
-}
-
-static void frame(cairo_t *cairo, double x, double y, double width,
-                  double height)
-{
-    set_colour(cairo, 0x1b1f24);
-    cairo_set_line_width(cairo, 1.5);
-    cairo_rectangle(cairo, x, y, width, height);
-    cairo_stroke(cairo);
-}
-
-/* What a stretch is, in it, where there is room. */
-static void put_name(cairo_t *cairo, const struct stretch *stretch, double x,
-                     double y, double wide)
-{
-    double width;
-
-    set_font(cairo, 15, stretch->paint == PAINT_VOLUME);
-    width = width_of(cairo, stretch->words);
-    if (width + 24 > wide)
-        return;
-    set_colour(cairo, 0xffffff);
-    if (stretch->paint != PAINT_VOLUME) {
-        cairo_rectangle(cairo, x + 8, y + 11, width + 8, 22);
-        cairo_fill(cairo);
-        set_colour(cairo, 0x1b1f24);
-    }
-    cairo_move_to(cairo, x + 12, y + 28);
-    cairo_show_text(cairo, stretch->words);
-}
-
-/* A stretch too thin to be seen still gets three points. */
-static void put_each(struct page *page, const struct map *map)
-{
-    double left = MARGIN, whole = WIDTH - 2 * MARGIN, reached = left;
-
-    for (uint32_t i = 0; i < map->count; i++) {
-        const struct stretch *stretch = &map->stretch[i];
-        double x =
-            left + whole * ((double)stretch->first / (double)map->blocks);
-        double wide = whole * ((double)stretch->count / (double)map->blocks);
-
-        x = x < reached ? reached : x;
-        wide = wide < 3 ? 3 : wide;
-        if (x + wide > left + whole)
-            wide = left + whole - x;
-        fill_box(page->cairo, x, page->y, wide, BAR_HEIGHT, stretch->paint);
-        set_colour(page->cairo, 0xffffff);
-        cairo_set_line_width(page->cairo, 1);
-        cairo_move_to(page->cairo, x + wide, page->y);
-        cairo_line_to(page->cairo, x + wide, page->y + BAR_HEIGHT);
-        cairo_stroke(page->cairo);
-        put_name(page->cairo, stretch, x, page->y, wide);
-        reached = wide < 4 ? x + wide : reached;
-    }
-}
-
-/* More stretches than can be told apart. */
-static void put_columns(struct page *page, const struct map *map)
-{
-    double whole = WIDTH - 2 * MARGIN;
-    int columns = (int)(whole / 2);
-
-    for (int i = 0; i < columns; i++)
-        fill_box(page->cairo, MARGIN + 2 * i, page->y, 2, BAR_HEIGHT,
-                 map_paint(map, i, columns));
-}
-
-/* The bar to scale. */
-static void put_map(struct page *page, const struct map *map)
-{
-    page->y += 10;
-    if (page->drawing && map->count <= STRETCHES_APART)
-        put_each(page, map);
-    else if (page->drawing)
-        put_columns(page, map);
-    if (page->drawing)
-        frame(page->cairo, MARGIN, page->y, WIDTH - 2 * MARGIN, BAR_HEIGHT);
-    page->y += BAR_HEIGHT;
-}
 
 /* What hosts show, against the capacity. */
 static void put_share(struct page *page, const struct slate_facts *facts)
 {
     uint64_t all = slate_geometry_bytes(&facts->geometry);
     uint64_t shown = slate_facts_shown_bytes(facts);
-    double whole = WIDTH - 2 * MARGIN, wide;
+    double whole = PAGE_WIDTH - 2 * PAGE_MARGIN, wide;
     char part[SLATE_SIZE_TEXT], full[SLATE_SIZE_TEXT], words[256];
 
     wide = whole * ((double)shown / (double)all);
@@ -251,74 +38,15 @@ static void put_share(struct page *page, const struct slate_facts *facts)
     page->y += 14;
     if (page->drawing) {
         if (shown > 0)
-            fill_box(page->cairo, MARGIN, page->y, wide < 2 ? 2 : wide,
-                     THIN_HEIGHT, PAINT_VOLUME);
-        frame(page->cairo, MARGIN, page->y, whole, THIN_HEIGHT);
+            page_fill_box(page->cairo, PAGE_MARGIN, page->y,
+                          wide < 2 ? 2 : wide, THIN_HEIGHT, PAINT_VOLUME);
+        page_frame(page->cairo, PAGE_MARGIN, page->y, whole, THIN_HEIGHT);
     }
     page->y += THIN_HEIGHT + 20;
-    set_font(page->cairo, 16, true);
-    set_colour(page->cairo, 0x1b1f24);
-    put_words(page, MARGIN, words);
+    page_set_font(page->cairo, 16, true);
+    page_set_colour(page->cairo, PAGE_BLACK);
+    page_words(page, PAGE_MARGIN, words);
     page->y += 4;
-}
-
-static void put_legend(struct page *page, const struct map *map)
-{
-    char size[SLATE_SIZE_TEXT], words[256];
-
-    set_font(page->cairo, 15, false);
-    page->y += 6;
-    for (uint32_t i = 0; i < map->count && i < LEGENDS; i++) {
-        const struct stretch *stretch = &map->stretch[i];
-
-        page->y += LINE;
-        if (page->drawing) {
-            fill_box(page->cairo, MARGIN + 32, page->y - 13, 22, 16,
-                     stretch->paint);
-            frame(page->cairo, MARGIN + 32, page->y - 13, 22, 16);
-        }
-        set_colour(page->cairo, 0x1b1f24);
-        if (stretch->number > 0) {
-            snprintf(words, sizeof words, "%u", stretch->number);
-            put_words(page, MARGIN + 24 - width_of(page->cairo, words), words);
-        }
-        put_words(page, MARGIN + 66, stretch->words);
-        slate_size_both(stretch->count * map->block_bytes, size);
-        put_words(page, MARGIN + 430, size);
-        put_words(page, MARGIN + 720, stretch->extra);
-    }
-    if (map->count > LEGENDS) {
-        page->y += LINE;
-        snprintf(words, sizeof words, "and %u stretches more%s",
-                 map->count - LEGENDS,
-                 map->unlisted > 0 ? ", and partitions that are not listed"
-                                   : "");
-        put_words(page, MARGIN + 66, words);
-    }
-}
-
-static void put_head(struct page *page, const struct target *target)
-{
-    const struct slate_facts *facts = &target->facts;
-    const char *serial = target->is_file ? "" : facts->identity.serial;
-    char words[320];
-    double x = MARGIN;
-
-    page->y += 30;
-    set_font(page->cairo, 24, true);
-    set_colour(page->cairo, 0x1b1f24);
-    put_words(page, x, facts->tag);
-    x += width_of(page->cairo, facts->tag) + 24;
-    set_font(page->cairo, 18, false);
-    snprintf(words, sizeof words, "%s%s%s, %s%s%s%s%s", facts->identity.maker,
-             facts->identity.maker[0] == '\0' ? "" : " ", facts->identity.model,
-             transport_words(facts->identity.transport),
-             serial[0] == '\0' ? "" : ", serial ", serial,
-             facts->opened == SLATE_OK ? ", " : "",
-             facts->opened == SLATE_OK ? slate_table_words(facts->layout.kind)
-                                       : "");
-    put_words(page, x, words);
-    page->y += 6;
 }
 
 static void put_findings(struct page *page, const struct slate_facts *facts,
@@ -328,15 +56,15 @@ static void put_findings(struct page *page, const struct slate_facts *facts,
 
     told_of(facts, &told);
     page->y += 8;
-    put_paragraph(page, told.fine ? "All well" : "You see",
-                  told.fine ? 0x2a78b8 : 0xb45f06, told.see);
+    page_paragraph(page, told.fine ? "All well" : "You see",
+                   told.fine ? PAGE_BLUE : PAGE_AMBER, told.see);
     if (told.fine)
         return;
-    put_paragraph(page, "Why", 0x1b1f24, told.why);
+    page_paragraph(page, "Why", PAGE_BLACK, told.why);
     if (brief)
         return;
-    put_paragraph(page, "Seen in", 0x1b1f24, told.evidence);
-    put_paragraph(page, "What helps", 0x2a78b8, told.help);
+    page_paragraph(page, "Seen in", PAGE_BLACK, told.evidence);
+    page_paragraph(page, "What helps", PAGE_BLUE, told.help);
 }
 
 static void put_device(struct page *page, const struct target *target,
@@ -344,27 +72,115 @@ static void put_device(struct page *page, const struct target *target,
 {
     struct map map;
 
-    put_head(page, target);
+    page_head(page, target);
     if (target->facts.opened == SLATE_OK) {
         map_of_facts(&target->facts, &map);
-        put_map(page, &map);
+        page_map(page, &map);
         put_share(page, &target->facts);
         if (!brief)
-            put_legend(page, &map);
+            page_legend(page, &map);
         map_forget(&map);
     }
     put_findings(page, &target->facts, brief);
-    page->y += LINE;
+    page->y += PAGE_LINE;
 }
 
-static double put_all(cairo_t *cairo, struct target *const *targets,
-                      uint32_t count, bool drawing)
-{
-    struct page page = {cairo, MARGIN / 2, drawing};
+/* Devices, one below the other. */
+struct devices {
+    struct target *const *target;
+    uint32_t count;
+};
 
-    for (uint32_t i = 0; i < count; i++)
-        put_device(&page, targets[i], count > 1);
-    return page.y + MARGIN / 2;
+static void put_devices(struct page *page, const void *what)
+{
+    const struct devices *devices = what;
+
+    for (uint32_t i = 0; i < devices->count; i++)
+        put_device(page, devices->target[i], devices->count > 1);
+}
+
+struct drafting {
+    const struct target *target;
+    const struct slate_draft *draft;
+};
+
+static void put_title(struct page *page, const char *words)
+{
+    page->y += PAGE_LINE + 10;
+    page_set_font(page->cairo, 16, true);
+    page_set_colour(page->cairo, PAGE_BLACK);
+    page_words(page, PAGE_MARGIN, words);
+}
+
+static void put_bar(struct page *page, const char *title, struct map *map)
+{
+    put_title(page, title);
+    page_map(page, map);
+    page_legend(page, map);
+    map_forget(map);
+}
+
+/* What is done, with amounts and times in columns. */
+static void put_steps(struct page *page, const struct slate_draft *draft)
+{
+    struct steps steps;
+    char words[160], size[SLATE_SIZE_TEXT], time[16];
+
+    put_title(page, "Steps");
+    page_set_font(page->cairo, 15, false);
+    steps_of(draft, &steps);
+    for (uint32_t i = 0; i < steps.count; i++) {
+        const struct step *step = &steps.step[i];
+
+        page->y += PAGE_LINE;
+        snprintf(words, sizeof words, "%u", i + 1);
+        page_words(page, PAGE_MARGIN + 24 - page_width_of(page->cairo, words),
+                   words);
+        page_words(page, PAGE_MARGIN + 40, step->words);
+        slate_size_decimal(step->blocks * draft->basis.geometry.block_bytes,
+                           size);
+        page_words(page, PAGE_MARGIN + 520, size);
+        step_time(slate_advise_seconds(draft, step->blocks, false), time);
+        page_words(page, PAGE_MARGIN + 640, time);
+    }
+}
+
+static void put_draft(struct page *page, const void *what)
+{
+    const struct drafting *drafting = what;
+    const struct slate_facts *facts = &drafting->target->facts;
+    struct slate_text text;
+    struct loss loss;
+    struct map map;
+    char words[1024];
+
+    page_head(page, drafting->target);
+    map_of_facts(facts, &map);
+    put_bar(page, "Now", &map);
+    map_of_draft(drafting->draft, facts, &map);
+    put_bar(page, "Then", &map);
+    page->y += 10;
+    loss_of(facts, drafting->draft, &loss);
+    for (uint32_t i = 0; i < loss.count; i++)
+        page_paragraph(page, i == 0 ? "Is lost" : "",
+                       loss.bad ? PAGE_AMBER : PAGE_BLUE, loss.line[i]);
+    slate_text_start(&text, words, sizeof words);
+    for (uint32_t i = 0; slate_draft_remark(drafting->draft, i, &text); i++)
+        slate_text_add(&text, " ");
+    page_paragraph(page, "Remarks", PAGE_BLUE, words);
+    put_steps(page, drafting->draft);
+}
+
+enum picture_kind picture_kind(const char *path)
+{
+    static const char *const endings[] = {".svg", ".png", ".pdf"};
+    size_t length = strlen(path);
+
+    for (int i = 0; i < 3; i++) {
+        if (length > 4 && strcmp(path + length - 4, endings[i]) == 0)
+            return (enum picture_kind)(PICTURE_SVG + i);
+    }
+    return PICTURE_NONE;
 }
 
 /* The picture in memory, until all of it is there. */
@@ -392,43 +208,58 @@ static cairo_surface_t *surface_of(const char *path, double height,
 {
     switch (picture_kind(path)) {
     case PICTURE_SVG:
-        return cairo_svg_surface_create_for_stream(take_bytes, drawn, WIDTH,
-                                                   height);
+        return cairo_svg_surface_create_for_stream(take_bytes, drawn,
+                                                   PAGE_WIDTH, height);
     case PICTURE_PDF:
-        return cairo_pdf_surface_create_for_stream(take_bytes, drawn, WIDTH,
-                                                   height);
+        return cairo_pdf_surface_create_for_stream(take_bytes, drawn,
+                                                   PAGE_WIDTH, height);
     case PICTURE_PNG:
     case PICTURE_NONE:
     default:
-        return cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)WIDTH,
+        return cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)PAGE_WIDTH,
                                           (int)height);
     }
 }
 
+/* What a picture shows, on a page. */
+struct content {
+    void (*put)(struct page *page, const void *what);
+    const void *what;
+};
+
+static double put_all(cairo_t *cairo, const struct content *content,
+                      bool drawing)
+{
+    struct page page = {cairo, PAGE_MARGIN / 2, drawing};
+
+    content->put(&page, content->what);
+    return page.y + PAGE_MARGIN / 2;
+}
+
 /* The height is measured on a surface of one point. */
-static double measure(struct target *const *targets, uint32_t count)
+static double measure(const struct content *content)
 {
     cairo_surface_t *surface =
         cairo_image_surface_create(CAIRO_FORMAT_RGB24, 1, 1);
     cairo_t *cairo = cairo_create(surface);
-    double height = put_all(cairo, targets, count, false);
+    double height = put_all(cairo, content, false);
 
     cairo_destroy(cairo);
     cairo_surface_destroy(surface);
     return height;
 }
 
-static cairo_status_t draw(const char *path, struct target *const *targets,
-                           uint32_t count, struct drawn *drawn)
+static cairo_status_t draw(const char *path, const struct content *content,
+                           struct drawn *drawn)
 {
-    double height = measure(targets, count);
+    double height = measure(content);
     cairo_surface_t *surface = surface_of(path, height, drawn);
     cairo_t *cairo = cairo_create(surface);
     cairo_status_t status;
 
     cairo_set_source_rgb(cairo, 1, 1, 1);
     cairo_paint(cairo);
-    put_all(cairo, targets, count, true);
+    put_all(cairo, content, true);
     status = cairo_status(cairo);
     cairo_destroy(cairo);
     if (status == CAIRO_STATUS_SUCCESS && picture_kind(path) == PICTURE_PNG)
@@ -442,11 +273,10 @@ static cairo_status_t draw(const char *path, struct target *const *targets,
     return status;
 }
 
-int picture_draw(const char *path, struct target *const *targets,
-                 uint32_t count)
+static int save(const char *path, const struct content *content)
 {
     struct drawn drawn = {NULL, 0};
-    cairo_status_t status = draw(path, targets, count, &drawn);
+    cairo_status_t status = draw(path, content, &drawn);
     int code = 0;
 
     if (status != CAIRO_STATUS_SUCCESS)
@@ -457,4 +287,22 @@ int picture_draw(const char *path, struct target *const *targets,
                     strerror(errno));
     free(drawn.bytes);
     return code;
+}
+
+int picture_draw(const char *path, struct target *const *targets,
+                 uint32_t count)
+{
+    const struct devices devices = {targets, count};
+    const struct content content = {put_devices, &devices};
+
+    return save(path, &content);
+}
+
+int picture_draft(const char *path, const struct target *target,
+                  const struct slate_draft *draft)
+{
+    const struct drafting drafting = {target, draft};
+    const struct content content = {put_draft, &drafting};
+
+    return save(path, &content);
 }

@@ -22,4 +22,8 @@ enum picture_kind picture_kind(const char *path);
 int picture_draw(const char *path, struct target *const *targets,
                  uint32_t count);
 
+/* The same of a device before and after a draft. */
+int picture_draft(const char *path, const struct target *target,
+                  const struct slate_draft *draft);
+
 #endif

@@ -1,30 +1,74 @@
 /* SPDX-License-Identifier: MIT */
-/* The extents of a draft as the steps that people and programs are told. */
+/* The extents of a draft as the steps that people are told. */
 #include "view/steps.h"
 
+#include <stdio.h>
 #include <string.h>
 
-bool next_step(const struct slate_draft *draft, struct slate_walk *walk,
-               struct step *step)
+static void name_step(const struct slate_draft *draft,
+                      const struct slate_extent *extent, char words[80])
 {
-    struct slate_walk ahead = *walk;
-    struct slate_extent extent;
-    uint64_t end = UINT64_MAX;
+    const struct slate_partition *entry =
+        extent->part < draft->parts && draft->parts > 1 &&
+                draft->parts <= STEPS_APART
+            ? slate_draft_entry(draft, extent->part)
+            : NULL;
 
-    memset(step, 0, sizeof *step);
-    step->first = UINT64_MAX;
-    while (slate_draft_next(draft, &ahead, &extent)) {
-        const char *words = slate_draft_step(draft, &extent);
+    if (entry == NULL)
+        snprintf(words, 80, "%s", slate_draft_step(draft, extent));
+    else
+        snprintf(words, 80, "%u: %s", entry->number,
+                 slate_draft_step(draft, extent));
+}
 
-        if (step->words != NULL && strcmp(words, step->words) != 0)
-            break;
-        step->words = words;
-        step->blocks += extent.count;
-        step->places += extent.first == end ? 0 : 1;
-        if (extent.first < step->first)
-            step->first = extent.first;
-        end = extent.first + extent.count;
-        *walk = ahead;
+/* The one that an extent belongs to; a new one where there is room for it, else
+ * the last one. */
+static struct step *find(struct steps *steps, enum slate_moment moment,
+                         const char *words)
+{
+    struct step *step;
+
+    for (uint32_t i = 0; i < steps->count; i++) {
+        step = &steps->step[i];
+        if (step->moment == moment && strcmp(step->words, words) == 0)
+            return step;
     }
-    return step->words != NULL;
+    if (steps->count == STEPS_MOST)
+        return &steps->step[STEPS_MOST - 1];
+    step = &steps->step[steps->count++];
+    memset(step, 0, sizeof *step);
+    step->moment = moment;
+    step->first = step->end = UINT64_MAX;
+    snprintf(step->words, sizeof step->words, "%s", words);
+    return step;
+}
+
+void steps_of(const struct slate_draft *draft, struct steps *steps)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    char words[80];
+
+    steps->count = 0;
+    while (slate_draft_next(draft, &walk, &extent)) {
+        struct step *step;
+
+        name_step(draft, &extent, words);
+        step = find(steps, extent.moment, words);
+        step->blocks += extent.count;
+        step->places += extent.first == step->end ? 0 : 1;
+        step->first = extent.first < step->first ? extent.first : step->first;
+        step->end = extent.first + extent.count;
+    }
+}
+
+void step_time(uint64_t seconds, char words[16])
+{
+    words[0] = '\0';
+    if (seconds > 0 && seconds < 120)
+        snprintf(words, 16, "%u s", (unsigned)seconds);
+    else if (seconds >= 120 && seconds < 7200)
+        snprintf(words, 16, "%u min", (unsigned)((seconds + 30) / 60));
+    else if (seconds >= 7200)
+        snprintf(words, 16, "%u h", (unsigned)((seconds + 1800) / 3600));
 }

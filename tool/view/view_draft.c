@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "attributes.h"
+#include "view/loss.h"
 #include "view/map.h"
 #include "view/steps.h"
 #include "view/view.h"
@@ -26,82 +27,21 @@ static void view_maps(const struct slate_facts *facts,
     map_forget(&map);
 }
 
-/* What holds nothing, as far as it was looked at, is said to be so. */
-static void view_no_loss(const struct slate_facts *facts)
-{
-    char words[160];
-
-    if (slate_facts_hold_content(facts)) {
-        print_wrapped("Is lost", PAINT_BAD,
-                      "content that belongs to no volume known here");
-        return;
-    }
-    snprintf(words, sizeof words,
-             "nothing was found in the %u places looked at; what lies between "
-             "was not read",
-             facts->sample.places);
-    print_wrapped("Is lost", PAINT_GOOD, words);
-}
-
-/* Does it lie in what the draft keeps? */
-static bool stays(const struct slate_draft *draft,
-                  const struct stretch *stretch)
-{
-    for (uint32_t i = 0; i < draft->parts; i++) {
-        const struct slate_range *range = &draft->part[i].range;
-
-        if (draft->part[i].ask.keep != 0 && stretch->first >= range->first &&
-            stretch->first + stretch->count <= range->first + range->count)
-            return true;
-    }
-    return false;
-}
-
 static void view_loss(const struct slate_facts *facts,
                       const struct slate_draft *draft)
 {
-    struct map map;
-    uint32_t lost = 0, more = 0;
+    struct loss loss;
 
+    loss_of(facts, draft, &loss);
     putchar('\n');
-    map_of_facts(facts, &map);
-    for (uint32_t i = 0; i < map.count; i++) {
-        const struct stretch *stretch = &map.stretch[i];
-        char size[SLATE_SIZE_TEXT], words[200];
-
-        if (stretch->paint == PAINT_FREE || stays(draft, stretch))
-            continue;
-        if (lost == MAP_LINES) {
-            more++;
-            continue;
-        }
-        slate_size_both(stretch->count * map.block_bytes, size);
-        snprintf(words, sizeof words, "%s, %s, with all that is in it",
-                 stretch->words, size);
-        print_wrapped(lost++ == 0 ? "Is lost" : "", PAINT_BAD, words);
-    }
-    if (more + map.unlisted > 0) {
-        char words[80];
-
-        snprintf(words, sizeof words, "and %u partitions more",
-                 more + map.unlisted);
-        print_wrapped("", PAINT_BAD, words);
-    }
-    map_forget(&map);
-    if (lost == 0 && draft->switched)
-        print_wrapped("Is lost", PAINT_GOOD,
-                      "nothing that a partition holds; what stays is not "
-                      "touched");
-    else if (lost == 0)
-        view_no_loss(facts);
+    for (uint32_t i = 0; i < loss.count; i++)
+        print_wrapped(i == 0 ? "Is lost" : "",
+                      loss.bad ? PAINT_BAD : PAINT_GOOD, loss.line[i]);
 }
 
 /* What a change in place clears, and what that means. */
 static void view_clears(const struct slate_draft *draft)
 {
-    putchar('\n');
-    print_wrapped("Is lost", PAINT_GOOD,
-                  "nothing: all but a few bytes stays as it is");
     for (uint32_t i = 0; i < draft->change.clears; i++) {
         const struct slate_cleared *clear = &draft->change.clear[i];
         char place[32], words[300];
@@ -143,9 +83,9 @@ static unsigned view_lifts(const struct slate_draft *draft)
 }
 
 /* Where, as far as there is room for it. */
-static void print_place(unsigned runs, uint64_t first)
+static void print_place(uint32_t runs, uint64_t first)
 {
-    if (is_narrow())
+    if (paint_columns() < 96)
         putchar('\n');
     else if (runs > 1)
         printf("  %u places\n", runs);
@@ -153,23 +93,53 @@ static void print_place(unsigned runs, uint64_t first)
         printf("  block %llu\n", (unsigned long long)first);
 }
 
-/* Extents of one step that follow each other make one line. */
+/* A step, how much it writes or reads, and about how long that takes. */
+static void print_step(const struct slate_draft *draft, unsigned number,
+                       const char *words, uint64_t blocks, bool reading)
+{
+    char size[SLATE_SIZE_TEXT], time[16];
+
+    slate_size_decimal(blocks * draft->basis.geometry.block_bytes, size);
+    step_time(slate_advise_seconds(draft, blocks, reading), time);
+    print_number(number);
+    printf("%-*s %9s", is_narrow() ? 34 : 38, words, size);
+    if (!is_narrow())
+        printf("  %6s", time);
+}
+
 static void view_steps(const struct slate_draft *draft)
 {
-    struct slate_walk walk = {0};
-    struct step step;
-    char size[SLATE_SIZE_TEXT];
+    struct steps steps;
     unsigned number = view_lifts(draft) + 1;
 
-    while (next_step(draft, &walk, &step)) {
-        slate_size_decimal(step.blocks * draft->basis.geometry.block_bytes,
-                           size);
-        print_number(number++);
-        printf("%-*s %9s", is_narrow() ? 34 : 36, step.words, size);
-        print_place(step.places, step.first);
+    steps_of(draft, &steps);
+    for (uint32_t i = 0; i < steps.count; i++) {
+        const struct step *step = &steps.step[i];
+
+        print_step(draft, number++, step->words, step->blocks, false);
+        print_place(step->places, step->first);
     }
-    print_number(number);
-    puts("read everything back and compare");
+    print_step(draft, number, "read everything back and compare",
+               slate_draft_blocks(draft, true), true);
+    putchar('\n');
+}
+
+/* All of it; a device whose pace is not known is judged by its kind. */
+static void view_time(const struct slate_draft *draft)
+{
+    uint64_t blocks = slate_draft_blocks(draft, false);
+    uint64_t seconds = slate_advise_seconds(draft, blocks, false) +
+                       slate_advise_seconds(draft, blocks, true);
+    char time[16], words[120];
+
+    step_time(seconds, time);
+    snprintf(words, sizeof words,
+             "%s%s, at the pace of a usual %s; this one was not measured",
+             seconds == 0 ? "less than a second" : "about ", time,
+             draft->basis.device == SLATE_DEVICE_OTHER
+                 ? "stick"
+                 : slate_device_name(draft->basis.device));
+    print_wrapped("Takes", PAINT_PLAIN, words);
 }
 
 static void view_remarks(const struct slate_draft *draft)
@@ -213,10 +183,9 @@ void view_draft(const struct slate_facts *facts,
 {
     view_maps(facts, draft);
     view_room(draft);
-    if (slate_draft_is_change(draft))
-        view_clears(draft);
-    else
-        view_loss(facts, draft);
+    view_loss(facts, draft);
+    view_clears(draft);
     view_steps(draft);
+    view_time(draft);
     view_remarks(draft);
 }

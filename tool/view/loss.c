@@ -1,0 +1,117 @@
+/* SPDX-License-Identifier: MIT */
+/* What a draft loses, in words. */
+#include "view/loss.h"
+
+#include <stdio.h>
+#include <string.h>
+
+static char *new_line(struct loss *loss)
+{
+    return loss->line[loss->count++];
+}
+
+#define ROOM sizeof((struct loss *)NULL)->line[0]
+
+/* Does it lie in what the draft keeps? */
+static bool stays(const struct slate_draft *draft,
+                  const struct stretch *stretch)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_range *range = &draft->part[i].range;
+
+        if (draft->part[i].ask.keep != 0 && stretch->first >= range->first &&
+            stretch->first + stretch->count <= range->first + range->count)
+            return true;
+    }
+    return false;
+}
+
+/* The volume of a stretch; NULL: none is known. */
+static const struct slate_volume *volume_of(const struct slate_facts *facts,
+                                            const struct stretch *stretch)
+{
+    if (facts->layout.kind == SLATE_TABLE_NONE)
+        return &facts->whole;
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        if (facts->partition[i].number == stretch->number &&
+            facts->partition[i].first == stretch->first)
+            return &facts->volume[i];
+    }
+    return NULL;
+}
+
+/* "FAT16 "BOOT", 48 MB (45.8 MiB), of which 3.1 MB are in use" */
+static void put_stretch(const struct slate_facts *facts, const struct map *map,
+                        const struct stretch *stretch, char *line)
+{
+    const struct slate_volume *volume = volume_of(facts, stretch);
+    char size[SLATE_SIZE_TEXT], used[SLATE_SIZE_TEXT];
+    uint64_t in_use = 0;
+
+    slate_size_both(stretch->count * map->block_bytes, size);
+    if (volume != NULL && volume->free_known &&
+        volume->free_clusters * volume->cluster_bytes <= volume->bytes)
+        in_use = volume->bytes - volume->free_clusters * volume->cluster_bytes;
+    slate_size_decimal(in_use, used);
+    if (in_use > 0)
+        snprintf(line, ROOM, "%s, %s, of which %s are in use", stretch->words,
+                 size, used);
+    else
+        snprintf(line, ROOM, "%s, %s, with all that is in it", stretch->words,
+                 size);
+}
+
+/* What holds nothing, as far as it was looked at, is said to be so. */
+static void put_nothing(const struct slate_facts *facts,
+                        const struct slate_draft *draft, struct loss *loss)
+{
+    loss->bad = !draft->switched && slate_facts_hold_content(facts);
+    if (draft->switched)
+        snprintf(new_line(loss), ROOM,
+                 "nothing that a partition holds; what stays is not touched");
+    else if (loss->bad)
+        snprintf(new_line(loss), ROOM,
+                 "content that belongs to no volume known here");
+    else
+        snprintf(new_line(loss), ROOM,
+                 "nothing was found in the %u places looked at; what lies "
+                 "between was not read",
+                 facts->sample.places);
+}
+
+static void put_stretches(const struct slate_facts *facts,
+                          const struct slate_draft *draft, struct loss *loss)
+{
+    struct map map;
+    uint32_t more = 0;
+
+    map_of_facts(facts, &map);
+    for (uint32_t i = 0; i < map.count; i++) {
+        if (map.stretch[i].paint == PAINT_FREE || stays(draft, &map.stretch[i]))
+            continue;
+        if (loss->count == MAP_LINES)
+            more++;
+        else
+            put_stretch(facts, &map, &map.stretch[i], new_line(loss));
+    }
+    loss->bad = loss->count > 0;
+    if (loss->bad && more + map.unlisted > 0)
+        snprintf(new_line(loss), ROOM, "and %u partitions more",
+                 more + map.unlisted);
+    map_forget(&map);
+}
+
+void loss_of(const struct slate_facts *facts, const struct slate_draft *draft,
+             struct loss *loss)
+{
+    loss->bad = false;
+    loss->count = 0;
+    if (slate_draft_is_change(draft)) {
+        snprintf(new_line(loss), ROOM,
+                 "nothing: all but a few bytes stays as it is");
+        return;
+    }
+    put_stretches(facts, draft, loss);
+    if (loss->count == 0)
+        put_nothing(facts, draft, loss);
+}
