@@ -161,8 +161,8 @@ static void what_cannot_be_read_is_told(void **state)
     expect_findings("boot block", "read-errors");
     assert_int_equal(s.facts.volume[0].kind, SLATE_VOLUME_UNREAD);
     assert_int_equal(s.media.fault.status, SLATE_OK);
-    assert_null(s.media.witness);
-    assert_null(s.media.unread);
+    assert_null(s.media.policy.witness);
+    assert_null(s.media.policy.unread);
     ram_close(&ram);
 }
 

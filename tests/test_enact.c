@@ -88,6 +88,43 @@ static void ports_built_earlier_serve(void **state)
     }
 }
 
+/* As often as whoever reads wants it, and no more. */
+static void reads_are_tried_as_the_policy_has_it(void **state)
+{
+    static const uint32_t tries[] = {0, 1, 2, 7};
+    uint8_t block[512];
+    struct ram ram;
+    struct shim shim;
+
+    (void)state;
+    open_small(&ram, true);
+    shim_open(&shim, &ram.port);
+    shim.unreadable = 5;
+    shim.swap_at = UINT64_MAX; /* calls are counted */
+    assert_ok(slate_media_open(&s.media, &shim.port));
+    for (size_t i = 0; i < sizeof tries / sizeof tries[0]; i++) {
+        struct slate_unread unread = {0};
+        const struct slate_policy policy = {.tries = tries[i]};
+        const struct slate_policy noting = {.tries = tries[i],
+                                            .unread = &unread};
+        struct slate_policy before = slate_media_read_by(&s.media, &policy);
+
+        shim.calls = 0;
+        memset(&s.media.fault, 0, sizeof s.media.fault);
+        assert_status(slate_media_read(&s.media, 5, 1, block), SLATE_ERR_READ);
+        assert_int_equal(shim.calls, tries[i] == 0 ? 3 : tries[i]);
+        assert_int_equal(s.media.fault.lba, 5);
+        assert_null(slate_media_read_by(&s.media, &noting).unread);
+        assert_ok(slate_media_read(&s.media, 5, 1, block));
+        assert_int_equal(unread.count, 1);
+        assert_int_equal(unread.lba[0], 5);
+        assert_int_equal(block[100], 0);
+        (void)slate_media_read_by(&s.media, &before);
+    }
+    shim_close(&shim);
+    ram_close(&ram);
+}
+
 /* 2 GB, with noise where the new tables go. */
 static void open_noisy(struct ram *ram)
 {
@@ -365,6 +402,7 @@ int main(void)
         cmocka_unit_test(small_and_large_buffers_write_the_same),
         cmocka_unit_test(ports_without_optional_operations_serve),
         cmocka_unit_test(ports_built_earlier_serve),
+        cmocka_unit_test(reads_are_tried_as_the_policy_has_it),
         cmocka_unit_test(zeros_are_cleared_where_that_holds),
         cmocka_unit_test(the_power_may_go_while_zeros_are_cleared),
         cmocka_unit_test(a_failure_at_any_write_leaves_no_mixture),

@@ -76,7 +76,7 @@ struct slate_abilities {
 /** Bad blocks that are remembered one by one. */
 #define SLATE_UNREAD_MOST 8u
 
-/** Blocks that could not be read; see slate_media.unread. */
+/** Blocks that could not be read; see slate_policy.unread. */
 struct slate_unread {
     uint32_t count;                  /**< all of them */
     uint64_t lba[SLATE_UNREAD_MOST]; /**< the first ones */
@@ -96,6 +96,18 @@ struct slate_witness; /* of what is read; private */
 struct slate_limit {
     uint64_t commands, bytes; /**< of the device, when they are reached */
     uint64_t skipped;         /**< blocks that were not read because of it */
+};
+
+/** How a device is read: whoever looks says so for as long as that lasts. All
+ * zero: three tries, and what cannot be read then is an error. */
+struct slate_policy {
+    uint32_t tries;                /**< of a failing read; 0: three */
+    struct slate_unread *unread;   /**< when set, a block that cannot be read is
+                                        noted here, and zeros stand for it */
+    struct slate_limit *limit;     /**< when set, what reading may take; what
+                                        lies beyond is left unread, and zeros
+                                        stand for it */
+    struct slate_witness *witness; /**< when set, sees all that is read */
 };
 
 /**
@@ -119,17 +131,11 @@ struct slate_media {
     bool byte_addressed;       /**< SD standard capacity */
     bool byte_mover;           /**< SD over SPI: data carries its CRC16 */
     bool removable;
-    bool read_only;                /**< the device or its host says so */
-    bool slider;                   /**< the reader tells of a locked slider */
-    bool settled;                  /**< opened: from now on it is this medium */
-    bool swapped;                  /**< and is no more: nothing is done to it */
-    struct slate_witness *witness; /**< when set, sees all that is read */
-    struct slate_limit *limit;     /**< when set, what reading may take; what
-                                        lies beyond is left unread, and zeros
-                                        stand for it */
-    struct slate_unread *unread;   /**< when set, a block that cannot be read is
-                                        noted here, and zeros stand for it; what
-                                        writes back what it reads unsets it */
+    bool read_only;             /**< the device or its host says so */
+    bool slider;                /**< the reader tells of a locked slider */
+    bool settled;               /**< opened: from now on it is this medium */
+    bool swapped;               /**< and is no more: nothing is done to it */
+    struct slate_policy policy; /**< slate_media_read_by */
     uint8_t answer[SLATE_ANSWER_BYTES]; /**< of the device to a long question:
                                              too much for a small stack */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of the identity and capacity */
@@ -161,9 +167,20 @@ SLATE_MUST_CHECK enum slate_status
 slate_media_open(struct slate_media *media, const struct slate_port *port);
 
 /**
+ * From now on the device is read by this policy.
+ *
+ * @param media  an open device
+ * @param policy copied; what it refers to has to outlive its use
+ * @return the policy that held before, to be set again
+ */
+struct slate_policy slate_media_read_by(struct slate_media *media,
+                                        const struct slate_policy *policy);
+
+/**
  * Reads blocks. Any count; split to what the device takes at a time. A read
- * that fails is tried three times; then, where @c unread is set, its blocks
- * one by one. Once SLATE_UNREAD_MOST blocks are bad, neither is.
+ * that fails is tried as often as the policy has it; then, where that notes
+ * them, its blocks one by one. Once SLATE_UNREAD_MOST blocks are bad, neither
+ * is.
  *
  * @param media an open device
  * @param lba   first logical block

@@ -79,6 +79,7 @@ struct slate_probe {
     enum slate_place place[SLATE_PROBE_PLACES];
     uint64_t touched;             /**< places that were written, bits */
     struct slate_pattern pattern; /**< what is written */
+    struct slate_policy before;   /**< how the device was read before */
     enum slate_probe_phase phase;
     uint32_t at;        /**< blocks of this phase that are done */
     uint64_t search_at; /**< block to be searched next */

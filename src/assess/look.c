@@ -289,20 +289,18 @@ static enum slate_status look(struct slate_media *media, uint8_t *work,
                                 read + budgets[facts->depth].most_bytes, 0};
     struct slate_witness witness;
     enum slate_status status;
+    const struct slate_policy policy = {
+        .unread = &facts->unread, .limit = &limit, .witness = &witness};
+    struct slate_policy before = slate_media_read_by(media, &policy);
 
     slate_witness_start(&witness, &facts->evidence);
-    media->witness = &witness;
-    media->unread = &facts->unread;
-    media->limit = &limit;
     status = slate_guard_find(media, facts->guard, &facts->guards);
     take_native(facts);
     if (status == SLATE_OK && slate_is_locked(facts))
         facts->whole.kind = SLATE_VOLUME_UNREAD; /* each read would fail */
     else if (status == SLATE_OK)
         status = read_all(&look);
-    media->witness = NULL;
-    media->unread = NULL;
-    media->limit = NULL;
+    (void)slate_media_read_by(media, &before);
     facts->cut_short = facts->cut_short || limit.skipped > 0;
     slate_witness_end(&witness);
     return status;

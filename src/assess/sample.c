@@ -64,8 +64,8 @@ static uint64_t commands_left(const struct look *look)
 {
     const struct slate_media *media = look->media;
 
-    return media->traffic.commands < media->limit->commands
-               ? media->limit->commands - media->traffic.commands
+    return media->traffic.commands < media->policy.limit->commands
+               ? media->policy.limit->commands - media->traffic.commands
                : 0;
 }
 

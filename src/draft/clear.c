@@ -175,6 +175,9 @@ enum slate_status slate_draft_clear(struct slate_draft *draft,
     struct slate_patching patching = {draft, media, work};
     struct slate_change *change = &draft->change;
     bool whole = attribute->partition == SLATE_ATTRIBUTE_WHOLE;
+    /* zeros must not stand for what is kept */
+    const struct slate_policy strict = {.unread = NULL};
+    struct slate_policy before;
     enum slate_status status;
 
     if (work == NULL || change->clears == draft->room.clears)
@@ -182,8 +185,9 @@ enum slate_status slate_draft_clear(struct slate_draft *draft,
     if ((unsigned)attribute->kind >= SLATE_ATTRIBUTE_KINDS ||
         (!whole && attribute->partition >= facts->layout.count))
         return SLATE_ERR_ARGUMENT;
-    media->unread = NULL; /* zeros must not stand for what is kept */
+    before = slate_media_read_by(media, &strict);
     status = clear(&patching, facts, attribute);
+    (void)slate_media_read_by(media, &before);
     if (status != SLATE_OK)
         return status;
     change->clear[change->clears].kind = attribute->kind;

@@ -105,11 +105,12 @@ static enum slate_status look_again(struct slate_pass *pass,
                                     struct finding *found)
 {
     const struct slate_evidence *evidence = &pass->draft->basis.evidence;
-    struct slate_unread unread = {0}, *before = pass->media->unread;
+    struct slate_unread unread = {0};
+    const struct slate_policy noting = {.unread = &unread};
+    struct slate_policy before = slate_media_read_by(pass->media, &noting);
     enum slate_status status = SLATE_OK;
 
     found->first = found->rest = true;
-    pass->media->unread = &unread;
     for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++) {
         const struct slate_seen *seen = &evidence->seen[i];
         bool same;
@@ -120,7 +121,7 @@ static enum slate_status look_again(struct slate_pass *pass,
         else
             found->rest = found->rest && same;
     }
-    pass->media->unread = before;
+    (void)slate_media_read_by(pass->media, &before);
     return status;
 }
 

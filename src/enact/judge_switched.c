@@ -19,10 +19,11 @@ static enum slate_status look_at_evidence(struct slate_pass *pass,
                                           struct judgement *judgement)
 {
     const struct slate_evidence *evidence = &pass->draft->basis.evidence;
-    struct slate_unread unread = {0}, *before = pass->media->unread;
+    struct slate_unread unread = {0};
+    const struct slate_policy noting = {.unread = &unread};
+    struct slate_policy before = slate_media_read_by(pass->media, &noting);
     enum slate_status status = SLATE_OK;
 
-    pass->media->unread = &unread;
     for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++) {
         const struct slate_seen *seen = &evidence->seen[i];
         bool same;
@@ -32,7 +33,7 @@ static enum slate_status look_at_evidence(struct slate_pass *pass,
         if (!slate_draft_touches(pass->draft, seen->first, seen->count))
             judgement->outside = judgement->outside && same;
     }
-    pass->media->unread = before;
+    (void)slate_media_read_by(pass->media, &before);
     return status;
 }
 

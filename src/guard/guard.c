@@ -6,6 +6,30 @@
 #include "guard/guard.h"
 #include "media/speech.h"
 
+/* What a command set knows of guards. */
+struct row {
+    enum slate_command_set commands;
+    enum slate_status (*find)(struct slate_media *media,
+                              struct slate_guard_list *list);
+    enum slate_status (*lift)(struct slate_media *media,
+                              const struct slate_guard_order *order);
+};
+
+static const struct row rows[] = {
+    {SLATE_COMMANDS_SCSI, slate_guard_find_scsi, slate_guard_lift_scsi},
+    {SLATE_COMMANDS_SD, slate_guard_find_sd, slate_guard_lift_sd},
+    {SLATE_COMMANDS_ATA, slate_guard_find_ata, slate_guard_lift_ata},
+    {SLATE_COMMANDS_NVME, slate_guard_find_nvme, slate_guard_lift_nvme}};
+
+static const struct row *row_of(const struct slate_media *media)
+{
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        if (rows[i].commands == media->speech->commands)
+            return &rows[i];
+    }
+    return NULL;
+}
+
 void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
                       uint64_t value)
 {
@@ -39,16 +63,11 @@ enum slate_status slate_guard_find(struct slate_media *media,
                                    uint32_t *count)
 {
     struct slate_guard_list list = {guard, 0};
+    const struct row *row = row_of(media);
     enum slate_status status = SLATE_OK;
 
-    if (media->speech == &slate_speech_scsi)
-        status = slate_guard_find_scsi(media, &list);
-    else if (media->speech == &slate_speech_sd)
-        status = slate_guard_find_sd(media, &list);
-    else if (media->speech == &slate_speech_ata)
-        status = slate_guard_find_ata(media, &list);
-    else if (media->speech == &slate_speech_nvme)
-        status = slate_guard_find_nvme(media, &list);
+    if (row != NULL)
+        status = row->find(media, &list);
     if (status == SLATE_OK)
         note_host(media, &list);
     *count = list.count;
@@ -58,15 +77,9 @@ enum slate_status slate_guard_find(struct slate_media *media,
 static enum slate_status send_lift(struct slate_media *media,
                                    const struct slate_guard_order *order)
 {
-    if (media->speech == &slate_speech_scsi)
-        return slate_guard_lift_scsi(media, order);
-    if (media->speech == &slate_speech_sd)
-        return slate_guard_lift_sd(media, order);
-    if (media->speech == &slate_speech_ata)
-        return slate_guard_lift_ata(media, order);
-    if (media->speech == &slate_speech_nvme)
-        return slate_guard_lift_nvme(media, order);
-    return SLATE_ERR_COMMAND;
+    const struct row *row = row_of(media);
+
+    return row == NULL ? SLATE_ERR_COMMAND : row->lift(media, order);
 }
 
 static enum slate_status look_again(struct slate_media *media,

@@ -234,6 +234,7 @@ static enum slate_status ata_eject(struct slate_media *media)
 }
 
 const struct slate_speech slate_speech_ata = {
+    .commands = SLATE_COMMANDS_ATA,
     .open = ata_open,
     .read = ata_read,
     .write = ata_write,

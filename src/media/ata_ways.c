@@ -15,7 +15,7 @@
 
 static bool is_direct(const struct slate_media *media)
 {
-    return media->speech == &slate_speech_ata;
+    return media->speech->commands == SLATE_COMMANDS_ATA;
 }
 
 enum slate_status slate_ata_send(struct slate_media *media,

@@ -7,7 +7,7 @@
 #include "trueslate/evidence.h"
 #include "trueslate/media.h"
 
-/* Sees what is read of one device, as long as slate_media.witness is it. */
+/* Sees what is read of one device, as long as slate_policy.witness is it. */
 struct slate_witness {
     struct slate_sha256 sha; /* of the last range, as far as it goes */
     struct slate_evidence *evidence;
@@ -28,7 +28,7 @@ bool slate_evidence_equal(const struct slate_evidence *a,
                           const struct slate_evidence *b);
 
 /* Reads a range again; same: it holds what it held. work takes SLATE_WORK_MIN
- * bytes. Where slate_media.unread is set, what cannot be read is no error. */
+ * bytes. Where slate_policy.unread is set, what cannot be read is no error. */
 enum slate_status slate_seen_again(struct slate_media *media,
                                    const struct slate_seen *seen, uint8_t *work,
                                    bool *same);

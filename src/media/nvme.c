@@ -250,6 +250,7 @@ static enum slate_status nvme_clear(struct slate_media *media, uint64_t lba,
 }
 
 const struct slate_speech slate_speech_nvme = {
+    .commands = SLATE_COMMANDS_NVME,
     .open = nvme_open,
     .read = nvme_read,
     .write = nvme_write,

@@ -59,6 +59,7 @@ static enum slate_status plain_clear(struct slate_media *media, uint64_t lba,
 }
 
 const struct slate_speech slate_speech_plain = {
+    .commands = SLATE_COMMANDS_NONE,
     .open = plain_open,
     .read = plain_read,
     .write = plain_write,

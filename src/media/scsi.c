@@ -117,6 +117,7 @@ static enum slate_status scsi_eject(struct slate_media *media)
 }
 
 const struct slate_speech slate_speech_scsi = {
+    .commands = SLATE_COMMANDS_SCSI,
     .open = scsi_open,
     .read = scsi_read,
     .write = scsi_write,

@@ -57,7 +57,7 @@ enum slate_status slate_mode_read(struct slate_media *media, uint8_t page,
     struct mode_list list;
     enum slate_status status;
 
-    if (media->speech != &slate_speech_scsi)
+    if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
     status = read_list(media, page, &list);
     if (status != SLATE_OK)
@@ -78,7 +78,7 @@ enum slate_status slate_mode_change(struct slate_media *media, uint8_t page,
     uint8_t *field, length;
     enum slate_status status;
 
-    if (media->speech != &slate_speech_scsi)
+    if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
     status = read_list(media, page, &list);
     if (status != SLATE_OK)

@@ -167,6 +167,7 @@ static enum slate_status sd_clear(struct slate_media *media, uint64_t lba,
 }
 
 const struct slate_speech slate_speech_sd = {
+    .commands = SLATE_COMMANDS_SD,
     .open = sd_open,
     .read = sd_read,
     .write = sd_write,

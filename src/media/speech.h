@@ -7,6 +7,7 @@
 
 /* Ranges are checked and transfers split before these are called. */
 struct slate_speech {
+    enum slate_command_set commands; /* SD stands for its SPI form as well */
     enum slate_status (*open)(struct slate_media *media,
                               const struct slate_port_facts *facts);
     enum slate_status (*read)(struct slate_media *media, uint64_t lba,

@@ -398,5 +398,6 @@ void slate_probe_put_back(struct slate_probe *probe)
 
 enum slate_status slate_probe_end(struct slate_probe *probe)
 {
+    (void)slate_media_read_by(probe->media, &probe->before);
     return slate_media_release(probe->media);
 }

@@ -95,6 +95,7 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
                                     struct slate_media *media, void *work,
                                     size_t work_bytes)
 {
+    const struct slate_policy strict = {.unread = NULL};
     uint64_t blocks = media->geometry.block_count, steps;
     enum slate_status status;
 
@@ -109,7 +110,8 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
     status = refuse_protected(media);
     if (status != SLATE_OK)
         return status;
-    media->unread = NULL; /* zeros must not stand for what is saved */
+    /* zeros must not stand for what is saved */
+    probe->before = slate_media_read_by(media, &strict);
     status = slate_media_random(media, probe->pattern.seed,
                                 sizeof probe->pattern.seed);
     if (status == SLATE_OK)
