@@ -84,6 +84,71 @@ struct slate_composer {
     const char *(*step)(uint8_t role);
 };
 
+/** Where a walk over extents stands. All zero: at the start. */
+struct slate_walk {
+    uint32_t moment;
+    uint32_t index;
+    uint64_t at;
+};
+
+/** Blocks that are not as they should be. */
+struct slate_difference {
+    uint32_t blocks;
+    uint64_t first; /**< of them, when there are any */
+};
+
+/** What a pass goes over: extents, and their content. */
+struct slate_supply {
+    const void *context;
+
+    /** The next extent; false at the end. @param walk moves on */
+    bool (*next)(const void *context, struct slate_walk *walk,
+                 struct slate_extent *extent);
+
+    /** Composes blocks of an extent, in any order; SLATE_OK, or what a source
+     * says. */
+    enum slate_status (*compose)(const void *context,
+                                 const struct slate_extent *extent,
+                                 uint64_t first, uint32_t count, void *data);
+
+    /** What an extent is for, as a step. Never NULL. */
+    const char *(*step)(const void *context, const struct slate_extent *extent);
+};
+
+/** A composer with a plan, as the context of a supply. */
+struct slate_composed {
+    const struct slate_composer *composer;
+    const void *plan;
+    uint32_t block_bytes;
+};
+
+/** A single composer as what a pass goes over, in the order of the moments.
+ * @param composed kept by reference; @param supply filled in */
+void slate_compose_supply(const struct slate_composed *composed,
+                          struct slate_supply *supply);
+
+/** Blocks in all extents of a supply. */
+uint64_t slate_supply_blocks(const struct slate_supply *supply);
+
+/**
+ * Compares blocks with what is composed for them.
+ *
+ * @param supply      of the extent
+ * @param block_bytes of the device
+ * @param extent      of the supply
+ * @param first       block, in the extent
+ * @param count       number of blocks
+ * @param data        as read from the device
+ * @param scratch     room for as many; not touched where all is zeros
+ * @param difference  receives what differs
+ * @return SLATE_OK; or what a source says
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_supply_compare(const struct slate_supply *supply, uint32_t block_bytes,
+                     const struct slate_extent *extent, uint64_t first,
+                     uint32_t count, const void *data, void *scratch,
+                     struct slate_difference *difference);
+
 /** A block that stays but for some bytes. */
 struct slate_patch {
     uint64_t lba;

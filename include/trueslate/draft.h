@@ -263,13 +263,6 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 #define SLATE_PART_DROPPED (UINT32_MAX - 3)
 #define SLATE_PART_FORMER (UINT32_MAX - 4)
 
-/** Where a walk over a draft's extents stands. All zero: at the start. */
-struct slate_walk {
-    uint32_t moment;
-    uint32_t index;
-    uint64_t at;
-};
-
 /**
  * The next extent in the safe order of writes: one moment after the other, and
  * in each of them one part after the other, the table last. Old structures are
@@ -308,12 +301,6 @@ slate_draft_compose(const struct slate_draft *draft,
                     const struct slate_extent *extent, uint64_t first,
                     uint32_t count, void *data);
 
-/** Blocks that are not as a draft has them. */
-struct slate_difference {
-    uint32_t blocks;
-    uint64_t first; /**< of them, when there are any */
-};
-
 /**
  * Compares blocks with what the draft composes for them.
  *
@@ -342,6 +329,16 @@ slate_draft_compare(const struct slate_draft *draft,
  */
 bool slate_draft_touches(const struct slate_draft *draft, uint64_t first,
                          uint64_t count);
+
+/**
+ * A draft as what a pass goes over.
+ *
+ * @param draft  kept by reference
+ * @param final  true: without what does not stay, as the mark
+ * @param supply filled in
+ */
+void slate_draft_supply(const struct slate_draft *draft, bool final,
+                        struct slate_supply *supply);
 
 /** The smallest work buffer for enacting or proving, in bytes: two blocks, and
  * at least SLATE_WORK_MIN. @param draft a draft */

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* A pass over all extents of a draft, a bounded amount of work at a time. */
+/* A pass over extents, a bounded amount of work at a time. */
 #ifndef TRUESLATE_PASS_H
 #define TRUESLATE_PASS_H
 
@@ -11,12 +11,12 @@ extern "C" {
 
 /** State of a pass; read it for progress, change nothing. */
 struct slate_pass {
-    const struct slate_draft *draft;
+    struct slate_supply supply;      /**< what it goes over */
+    const struct slate_draft *draft; /**< where that is one; else NULL */
     struct slate_media *media;
     uint8_t *work;
     uint8_t *scratch;           /**< comparing: the other half of the buffer */
     uint32_t work_blocks;       /**< blocks of one step */
-    bool final;                 /**< leaves out the mark */
     struct slate_walk walk;     /**< behind the current extent */
     struct slate_extent extent; /**< the current one; its count may be 0 */
     uint64_t done;              /**< blocks behind us */
@@ -35,7 +35,21 @@ struct slate_pass {
 typedef bool (*slate_progress)(void *context, const struct slate_pass *pass);
 
 /**
- * Prepares a pass. Reads and writes nothing.
+ * Prepares a pass over anything that has extents. Reads and writes nothing.
+ *
+ * @param pass       filled in
+ * @param supply     copied; its context is kept by reference
+ * @param media      kept by reference
+ * @param work       work buffer, kept by reference
+ * @param work_bytes at least SLATE_WORK_MIN, and two blocks
+ * @return SLATE_OK, SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_pass_begin(struct slate_pass *pass, const struct slate_supply *supply,
+                 struct slate_media *media, void *work, size_t work_bytes);
+
+/**
+ * Prepares a pass over a draft. Reads and writes nothing.
  *
  * @param pass       filled in
  * @param draft      kept by reference
@@ -60,6 +74,19 @@ slate_pass_start(struct slate_pass *pass, const struct slate_draft *draft,
  * @return number of blocks; 0 when the pass has finished
  */
 uint32_t slate_pass_chunk(struct slate_pass *pass);
+
+/**
+ * Compares the blocks in the work buffer with what the start of the extent is
+ * composed as.
+ *
+ * @param pass       a started pass
+ * @param count      of them, as slate_pass_chunk offered
+ * @param difference receives what differs
+ * @return SLATE_OK; or what a source says
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_pass_compare(const struct slate_pass *pass, uint32_t count,
+                   struct slate_difference *difference);
 
 /** Moves on by blocks that slate_pass_chunk offered. @param blocks of them */
 void slate_pass_advance(struct slate_pass *pass, uint32_t blocks);

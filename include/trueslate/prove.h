@@ -33,6 +33,20 @@ slate_prove_start(struct slate_prove *prove, const struct slate_draft *draft,
                   struct slate_media *media, void *work, size_t work_bytes);
 
 /**
+ * Prepares the proof of anything that has extents: a pattern, say.
+ *
+ * @param prove      filled in
+ * @param supply     copied; its context is kept by reference
+ * @param media      kept by reference
+ * @param work       work buffer, kept by reference
+ * @param work_bytes at least SLATE_WORK_MIN, and two blocks
+ * @return SLATE_OK, SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_prove_begin(struct slate_prove *prove, const struct slate_supply *supply,
+                  struct slate_media *media, void *work, size_t work_bytes);
+
+/**
  * Reads back and compares at most one work buffer. Until prove->pass.finished,
  * call it again. Blocks that differ are counted; they end nothing.
  *

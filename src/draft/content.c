@@ -4,8 +4,6 @@
 
 #include <string.h>
 
-#include "base/zero.h"
-
 const struct slate_composer *
 slate_draft_composer(const struct slate_draft *draft, uint32_t part,
                      const void **plan)
@@ -160,23 +158,43 @@ enum slate_status slate_draft_compose(const struct slate_draft *draft,
                             : composer->fill(plan, first, count, data);
 }
 
-/* The first of count blocks that is not as wanted; wanted NULL: not zeros. */
-static uint32_t equal_blocks(const uint8_t *found, const uint8_t *wanted,
-                             uint32_t count, size_t block_bytes)
+static bool supply_next(const void *context, struct slate_walk *walk,
+                        struct slate_extent *extent)
 {
-    size_t all = count * block_bytes;
-    uint32_t i = 0;
+    return slate_draft_next(context, walk, extent);
+}
 
-    if (wanted == NULL ? slate_is_zero(found, all)
-                       : memcmp(found, wanted, all) == 0)
-        return count;
-    while (wanted == NULL ? slate_is_zero(found, block_bytes)
-                          : memcmp(found, wanted, block_bytes) == 0) {
-        found += block_bytes;
-        wanted = wanted == NULL ? NULL : wanted + block_bytes;
-        i++;
+static bool supply_next_final(const void *context, struct slate_walk *walk,
+                              struct slate_extent *extent)
+{
+    while (slate_draft_next(context, walk, extent)) {
+        if (extent->moment > SLATE_MOMENT_DROP)
+            return true;
     }
-    return i;
+    return false;
+}
+
+static enum slate_status supply_compose(const void *context,
+                                        const struct slate_extent *extent,
+                                        uint64_t first, uint32_t count,
+                                        void *data)
+{
+    return slate_draft_compose(context, extent, first, count, data);
+}
+
+static const char *supply_step(const void *context,
+                               const struct slate_extent *extent)
+{
+    return slate_draft_step(context, extent);
+}
+
+void slate_draft_supply(const struct slate_draft *draft, bool final,
+                        struct slate_supply *supply)
+{
+    supply->context = draft;
+    supply->next = final ? supply_next_final : supply_next;
+    supply->compose = supply_compose;
+    supply->step = supply_step;
 }
 
 enum slate_status slate_draft_compare(const struct slate_draft *draft,
@@ -185,22 +203,12 @@ enum slate_status slate_draft_compare(const struct slate_draft *draft,
                                       const void *data, void *scratch,
                                       struct slate_difference *difference)
 {
-    size_t block_bytes = draft->basis.geometry.block_bytes;
-    const uint8_t *found = data, *wanted = extent->zero ? NULL : scratch;
-    enum slate_status status = SLATE_OK;
+    struct slate_supply supply;
 
-    memset(difference, 0, sizeof *difference);
-    if (wanted != NULL)
-        status = slate_draft_compose(draft, extent, first, count, scratch);
-    for (uint32_t i = 0; status == SLATE_OK && i < count; i++) {
-        size_t at = i * block_bytes;
-
-        i += equal_blocks(found + at, wanted == NULL ? NULL : wanted + at,
-                          count - i, block_bytes);
-        if (i < count && difference->blocks++ == 0)
-            difference->first = first + i;
-    }
-    return status;
+    slate_draft_supply(draft, false, &supply);
+    return slate_supply_compare(&supply, draft->basis.geometry.block_bytes,
+                                extent, first, count, data, scratch,
+                                difference);
 }
 
 size_t slate_draft_work_bytes(const struct slate_draft *draft)

@@ -206,13 +206,8 @@ bool slate_draft_next(const struct slate_draft *draft, struct slate_walk *walk,
 
 uint64_t slate_draft_blocks(const struct slate_draft *draft, bool final)
 {
-    struct slate_walk walk = {0};
-    struct slate_extent extent;
-    uint64_t blocks = 0;
+    struct slate_supply supply;
 
-    while (slate_draft_next(draft, &walk, &extent)) {
-        if (!final || extent.moment > SLATE_MOMENT_DROP)
-            blocks += extent.count;
-    }
-    return blocks;
+    slate_draft_supply(draft, final, &supply);
+    return slate_supply_blocks(&supply);
 }

@@ -15,19 +15,29 @@ enum slate_status slate_prove_start(struct slate_prove *prove,
     return slate_pass_start(&prove->pass, draft, media, work, work_bytes, true);
 }
 
+enum slate_status slate_prove_begin(struct slate_prove *prove,
+                                    const struct slate_supply *supply,
+                                    struct slate_media *media, void *work,
+                                    size_t work_bytes)
+{
+    if (prove == NULL)
+        return SLATE_ERR_ARGUMENT;
+    memset(prove, 0, sizeof *prove);
+    return slate_pass_begin(&prove->pass, supply, media, work, work_bytes);
+}
+
 /* Counts every block of the chunk that differs. */
 static enum slate_status count_different(struct slate_prove *prove,
                                          uint32_t count)
 {
     const struct slate_pass *pass = &prove->pass;
     struct slate_difference found;
-    enum slate_status status =
-        slate_draft_compare(pass->draft, &pass->extent, pass->extent.first,
-                            count, pass->work, pass->scratch, &found);
+    enum slate_status status = slate_pass_compare(pass, count, &found);
 
     if (status == SLATE_OK && prove->different == 0 && found.blocks > 0) {
         prove->first_different = found.first;
-        prove->first_step = slate_draft_step(pass->draft, &pass->extent);
+        prove->first_step =
+            pass->supply.step(pass->supply.context, &pass->extent);
     }
     prove->different += found.blocks;
     return status;

@@ -108,7 +108,7 @@ static bool is_due(struct progress *progress, uint64_t *elapsed)
 bool progress_step(void *context, const struct slate_pass *pass)
 {
     struct progress *progress = context;
-    uint32_t block_bytes = pass->draft->basis.geometry.block_bytes;
+    uint32_t block_bytes = pass->media->geometry.block_bytes;
     uint64_t bytes = pass->done * block_bytes, elapsed;
     char done[SLATE_SIZE_TEXT], total[SLATE_SIZE_TEXT], speed[SLATE_SIZE_TEXT];
 
