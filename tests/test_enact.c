@@ -88,6 +88,69 @@ static void ports_built_earlier_serve(void **state)
     }
 }
 
+/* While a transfer is under way, its half of the buffer is left alone, nothing
+ * is flushed, and all ends the same; also when writes fail, or it is stopped.
+ */
+static void transfers_overlap_and_write_the_same(void **state)
+{
+    static const size_t sizes[] = {SLATE_WORK_MIN, 8192, 65536, 65536 + 512};
+    struct ram before, plain;
+
+    (void)state;
+    begin(&before);
+    ram_copy(&plain, &before);
+    assert_ok(slate_media_open(&s.media, &plain.port));
+    assert_ok(session_enact(&s, 65536));
+    for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
+        struct ram ram;
+
+        ram_copy(&ram, &before);
+        ram_let_overlap(&ram);
+        assert_ok(slate_media_open(&s.media, &ram.port));
+        assert_ok(session_enact(&s, sizes[i]));
+        assert_true(ram.submits > 3);
+        assert_true(ram_equal(&ram, &plain));
+        assert_null(ram.under_way);
+        ram.submits = 0;
+        assert_ok(session_prove(&s, sizes[i]));
+        assert_true(ram.submits > 2);
+        ram_close(&ram);
+    }
+    for (uint64_t n = 1; n <= 12; n++) {
+        struct slate_enact enact;
+        struct slate_prove prove;
+        struct ram ram;
+
+        ram_copy(&ram, &before);
+        ram_let_overlap(&ram);
+        ram.fail_write = n;
+        ram.fail_for_ever = true;
+        assert_ok(slate_media_open(&s.media, &ram.port));
+        assert_status(session_enact(&s, 8192), SLATE_ERR_WRITE);
+        assert_int_equal(s.media.fault.operation, SLATE_OPERATION_WRITE);
+        assert_null(ram.under_way);
+        assert_false(ram.claimed);
+        ram.fail_write = 0; /* and on, stopped once more */
+        assert_ok(slate_media_open(&s.media, &ram.port));
+        assert_ok(slate_enact_start(&enact, &s.draft, &s.media, s.media.tag,
+                                    s.work, 8192));
+        for (uint64_t i = 0; i < n; i++)
+            assert_ok(slate_enact_step(&enact));
+        assert_ok(slate_enact_end(&enact));
+        assert_null(ram.under_way);
+        assert_ok(session_enact(&s, 8192));
+        assert_true(ram_equal(&ram, &plain));
+        assert_ok(slate_prove_start(&prove, &s.draft, &s.media, s.work, 8192));
+        for (uint64_t i = 0; i < n; i++)
+            assert_ok(slate_prove_step(&prove));
+        assert_ok(slate_prove_end(&prove));
+        assert_null(ram.under_way);
+        ram_close(&ram);
+    }
+    ram_close(&before);
+    ram_close(&plain);
+}
+
 /* As often as whoever reads wants it, and no more. */
 static void reads_are_tried_as_the_policy_has_it(void **state)
 {
@@ -402,6 +465,7 @@ int main(void)
         cmocka_unit_test(small_and_large_buffers_write_the_same),
         cmocka_unit_test(ports_without_optional_operations_serve),
         cmocka_unit_test(ports_built_earlier_serve),
+        cmocka_unit_test(transfers_overlap_and_write_the_same),
         cmocka_unit_test(reads_are_tried_as_the_policy_has_it),
         cmocka_unit_test(zeros_are_cleared_where_that_holds),
         cmocka_unit_test(the_power_may_go_while_zeros_are_cleared),

@@ -19,7 +19,9 @@ struct slate_enact {
                             a caller wants it so, who sets this once started */
     bool looked;       /**< block 0 could be read when it was looked at */
     uint8_t first[SLATE_DIGEST_BYTES]; /**< and this is its digest */
-    enum slate_moment moment;          /**< of what was written last */
+    struct slate_pending pending;      /**< what is being written meanwhile */
+    uint32_t pending_blocks;
+    enum slate_moment moment; /**< of what was written last */
     uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };
 

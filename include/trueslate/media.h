@@ -207,6 +207,46 @@ SLATE_MUST_CHECK enum slate_status slate_media_write(struct slate_media *media,
                                                      uint32_t count,
                                                      const void *data);
 
+/** A transfer that may go on while the caller does something else. */
+struct slate_pending {
+    bool under_way; /**< at the port; else status is what became of it */
+    enum slate_status status;
+    struct slate_exchange exchange;
+    struct slate_request request;
+};
+
+/**
+ * Begins to read blocks. Where the port cannot do that, or the device takes
+ * more than one command for them, it is done when this returns. Such a read
+ * goes by no policy: nothing is noted, counted out or shown.
+ *
+ * @param media   an open device
+ * @param pending filled in; with the data, it stays where it is until
+ *                slate_media_finish
+ * @param lba     first logical block
+ * @param count   number of blocks; overlapped up to media->largest_transfer
+ * @param data    receives them
+ */
+void slate_media_begin_read(struct slate_media *media,
+                            struct slate_pending *pending, uint64_t lba,
+                            uint32_t count, void *data);
+
+/** The same for writing. @param data stays as it is meanwhile */
+void slate_media_begin_write(struct slate_media *media,
+                             struct slate_pending *pending, uint64_t lba,
+                             uint32_t count, const void *data);
+
+/**
+ * Waits for what was begun. A transfer that failed is made once more, and
+ * waited for, so that its failure is told as any other.
+ *
+ * @param media   as with slate_media_begin_read
+ * @param pending what was begun; all zero: nothing was begun
+ * @return as slate_media_read or slate_media_write
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_media_finish(struct slate_media *media, struct slate_pending *pending);
+
 /**
  * Makes all that was written durable.
  *

@@ -113,6 +113,19 @@ struct slate_exchange {
     uint32_t seconds;      /**< how long it may take; 0: the usual time */
 };
 
+/**
+ * One transfer under way. Of a device that is spoken to in raw commands it is
+ * an exchange, which is carried as slate_port_ops.exchange would; else blocks.
+ */
+struct slate_request {
+    struct slate_exchange *exchange; /**< NULL: blocks, as below */
+    bool write;
+    uint64_t lba;
+    uint32_t count;
+    void *data; /**< writing, it is only read from */
+    void *mark; /**< the port's own, from submit to wait */
+};
+
 /** What slate_port_ops.clear leaves in the range. */
 enum slate_clear {
     SLATE_CLEAR_ZERO,   /**< reads as zeros afterwards */
@@ -184,6 +197,19 @@ struct slate_port_ops {
      * can be lifted so.
      */
     enum slate_status (*allow_writes)(void *context);
+
+    /**
+     * Begins a transfer and returns. Until @c wait has returned, the request
+     * and all that it refers to stay where they are, and data that is written
+     * stays as it is. At most one is under way; other operations may be asked
+     * for meanwhile. NULL: transfers are made one after the other. A port that
+     * has it has @c wait as well.
+     */
+    enum slate_status (*submit)(void *context, struct slate_request *request);
+
+    /** Waits for the transfer that was begun; returns what became of it, as
+     * @c read, @c write or @c exchange would. */
+    enum slate_status (*wait)(void *context, struct slate_request *request);
 };
 
 /** A port: its operations and what they work on. Both kept by reference. */

@@ -12,9 +12,12 @@ extern "C" {
 /** State of the proof; placed by the caller. */
 struct slate_prove {
     struct slate_pass pass;
-    uint64_t different;       /**< blocks that differ from the draft */
-    uint64_t first_different; /**< the first of them, when different > 0 */
-    const char *first_step;   /**< what that block was written for */
+    uint64_t different;           /**< blocks that differ from the draft */
+    uint64_t first_different;     /**< the first of them, when different > 0 */
+    const char *first_step;       /**< what that block was written for */
+    struct slate_pending pending; /**< what is being read meanwhile */
+    uint8_t *ahead;               /**< where to; NULL: one after the other */
+    uint32_t ahead_blocks;
 };
 
 /**
@@ -56,7 +59,16 @@ slate_prove_begin(struct slate_prove *prove, const struct slate_supply *supply,
 SLATE_MUST_CHECK enum slate_status slate_prove_step(struct slate_prove *prove);
 
 /**
- * Start and all steps in one call.
+ * Ends a proof, also one that was not finished: nothing is read into the work
+ * buffer any more.
+ *
+ * @param prove a started proof
+ * @return SLATE_OK, or what became of what was being read
+ */
+SLATE_MUST_CHECK enum slate_status slate_prove_end(struct slate_prove *prove);
+
+/**
+ * Start, all steps and end in one call.
  *
  * @param prove      filled in
  * @param draft      as with slate_prove_start

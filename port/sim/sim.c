@@ -149,6 +149,20 @@ static enum slate_status sim_release(void *context)
     return sim_store_lock(sim->store, false) ? SLATE_OK : SLATE_ERR_INTERNAL;
 }
 
+/* The device gets to it when it is waited for: what was changed meanwhile in
+ * the data would show. */
+static enum slate_status sim_submit(void *context,
+                                    struct slate_request *request)
+{
+    (void)context;
+    return request->exchange == NULL ? SLATE_ERR_COMMAND : SLATE_OK;
+}
+
+static enum slate_status sim_wait(void *context, struct slate_request *request)
+{
+    return sim_exchange(context, request->exchange);
+}
+
 static const struct slate_port_ops sim_ops = {
     .size = sizeof sim_ops,
     .facts = sim_facts,
@@ -158,6 +172,8 @@ static const struct slate_port_ops sim_ops = {
     .milliseconds = port_milliseconds,
     .random = port_random,
     .allow_writes = sim_allow_writes,
+    .submit = sim_submit,
+    .wait = sim_wait,
 };
 
 bool sim_path(char *path, size_t room, const char *folder, const char *name,

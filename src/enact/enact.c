@@ -141,19 +141,28 @@ static enum slate_status put_chunk(struct slate_enact *enact, uint32_t *count)
 
     if (clearable == 0)
         return write_chunk(enact, *count);
+    status = slate_enact_drain(enact);
+    if (status != SLATE_OK)
+        return status;
     status = slate_enact_clear_next(enact, clearable, &cleared);
     *count = cleared ? clearable : 0;
     return status;
 }
 
+static enum slate_status flush(struct slate_enact *enact)
+{
+    enum slate_status status = slate_enact_drain(enact);
+
+    return status == SLATE_OK ? slate_media_flush(enact->pass.media) : status;
+}
+
 static enum slate_status do_chunk(struct slate_enact *enact, uint32_t *count)
 {
     const struct slate_pass *pass = &enact->pass;
-    struct slate_media *media = pass->media;
     enum slate_status status = check_medium(enact);
 
     if (status == SLATE_OK && is_border(enact, pass->extent.moment))
-        status = slate_media_flush(media);
+        status = flush(enact);
     enact->moment = pass->extent.moment;
     if (status == SLATE_OK)
         status = put_chunk(enact, count);
@@ -161,7 +170,7 @@ static enum slate_status do_chunk(struct slate_enact *enact, uint32_t *count)
         slate_enact_digest(pass, enact->first); /* as it is from now on */
     if (status == SLATE_OK && (pass->extent.moment == SLATE_MOMENT_MARK ||
                                pass->done + *count == pass->total))
-        status = slate_media_flush(media);
+        status = flush(enact);
     return status;
 }
 
@@ -183,5 +192,9 @@ enum slate_status slate_enact_step(struct slate_enact *enact)
 
 enum slate_status slate_enact_end(struct slate_enact *enact)
 {
-    return slate_media_release(enact->pass.media);
+    enum slate_status drained = slate_enact_drain(enact);
+    enum slate_status released = slate_media_release(enact->pass.media);
+
+    return drained != SLATE_OK && enact->pass.status == SLATE_OK ? drained
+                                                                 : released;
 }

@@ -23,20 +23,48 @@ enum slate_status slate_enact_write(struct slate_media *media,
                               : status;
 }
 
+enum slate_status slate_enact_drain(struct slate_enact *enact)
+{
+    enum slate_status status =
+        slate_media_finish(enact->pass.media, &enact->pending);
+
+    if (status == SLATE_OK)
+        enact->written += enact->pending_blocks;
+    enact->pending_blocks = 0;
+    return status;
+}
+
+/* The other half of the buffer is free: what was written from it is done. */
+static void turn(struct slate_pass *pass)
+{
+    uint8_t *work = pass->work;
+
+    pass->work = pass->scratch;
+    pass->scratch = work;
+}
+
+/* Composing goes on while the device writes; not where the block is looked at
+ * afterwards, nor where both halves are needed to compare. */
 enum slate_status slate_enact_write_next(struct slate_enact *enact,
                                          uint32_t count)
 {
     struct slate_pass *pass = &enact->pass;
     const struct slate_extent *extent = &pass->extent;
+    bool alone = extent->first == 0 || enact->resumed;
     enum slate_status status = slate_draft_compose(
         pass->draft, extent, extent->first, count, pass->work);
 
     if (status == SLATE_OK)
-        status =
-            slate_media_write(pass->media, extent->first, count, pass->work);
-    if (status == SLATE_OK)
-        enact->written += count;
-    return status;
+        status = slate_enact_drain(enact);
+    if (status != SLATE_OK)
+        return status;
+    slate_media_begin_write(pass->media, &enact->pending, extent->first, count,
+                            pass->work);
+    enact->pending_blocks = count;
+    if (alone || !enact->pending.under_way)
+        return slate_enact_drain(enact);
+    turn(pass);
+    return SLATE_OK;
 }
 
 uint32_t slate_enact_clearable(const struct slate_enact *enact)

@@ -11,6 +11,9 @@ enum slate_status slate_enact_write(struct slate_media *media,
                                     const void *plan, uint64_t first,
                                     uint32_t count, void *buffer);
 
+/* Waits for what is being written. */
+enum slate_status slate_enact_drain(struct slate_enact *enact);
+
 /* The blocks that stand next in a pass. */
 enum slate_status slate_enact_write_next(struct slate_enact *enact,
                                          uint32_t count);

@@ -30,20 +30,27 @@ void slate_ata_task_file(struct slate_exchange *x,
     x->seconds = task->seconds;
 }
 
+static enum slate_status exchange(struct slate_media *media,
+                                  struct slate_exchange *x)
+{
+    enum slate_status status = slate_media_exchange(media, x);
+
+    if (status != SLATE_OK)
+        return status;
+    return x->state == 0 && x->transferred == x->data_length
+               ? SLATE_OK
+               : SLATE_ERR_COMMAND;
+}
+
 static enum slate_status send(struct slate_media *media,
                               const struct slate_ata_task *task,
                               enum slate_direction direction, void *data,
                               uint32_t data_length)
 {
     struct slate_exchange x;
-    enum slate_status status;
 
     slate_ata_task_file(&x, task, direction, data, data_length);
-    status = slate_media_exchange(media, &x);
-    if (status != SLATE_OK)
-        return status;
-    return x.state == 0 && x.transferred == data_length ? SLATE_OK
-                                                        : SLATE_ERR_COMMAND;
+    return exchange(media, &x);
 }
 
 /* Text stands with the bytes of each word swapped (ACS-3, 7.12.7.10). */
@@ -161,24 +168,33 @@ static enum slate_status ata_open(struct slate_media *media,
     return slate_ata_read_native(media, data, &media->abilities.native_blocks);
 }
 
-static enum slate_status transfer(struct slate_media *media, uint8_t operation,
-                                  uint64_t lba, uint32_t count,
-                                  enum slate_direction direction, void *data)
+static void ata_prepare(struct slate_media *media, bool write, uint64_t lba,
+                        uint32_t count, void *data, struct slate_exchange *x)
 {
-    struct slate_ata_task task = {.operation = operation,
-                                  .count = (uint16_t)count,
-                                  .lba = lba,
-                                  .lba_mode = true};
+    const struct slate_ata_task task = {
+        .operation = write ? SLATE_ATA_WRITE_DMA_EXT : SLATE_ATA_READ_DMA_EXT,
+        .count = (uint16_t)count,
+        .lba = lba,
+        .lba_mode = true};
 
-    return send(media, &task, direction, data,
-                count * media->geometry.block_bytes);
+    slate_ata_task_file(x, &task,
+                        write ? SLATE_DIRECTION_OUT : SLATE_DIRECTION_IN, data,
+                        count * media->geometry.block_bytes);
+}
+
+static enum slate_status transfer(struct slate_media *media, bool write,
+                                  uint64_t lba, uint32_t count, void *data)
+{
+    struct slate_exchange x;
+
+    ata_prepare(media, write, lba, count, data, &x);
+    return exchange(media, &x);
 }
 
 static enum slate_status ata_read(struct slate_media *media, uint64_t lba,
                                   uint32_t count, void *data)
 {
-    enum slate_status status = transfer(media, SLATE_ATA_READ_DMA_EXT, lba,
-                                        count, SLATE_DIRECTION_IN, data);
+    enum slate_status status = transfer(media, false, lba, count, data);
 
     return status == SLATE_ERR_COMMAND ? SLATE_ERR_READ : status;
 }
@@ -187,8 +203,7 @@ static enum slate_status ata_write(struct slate_media *media, uint64_t lba,
                                    uint32_t count, const void *data)
 {
     enum slate_status status =
-        transfer(media, SLATE_ATA_WRITE_DMA_EXT, lba, count,
-                 SLATE_DIRECTION_OUT, slate_outgoing(data));
+        transfer(media, true, lba, count, slate_outgoing(data));
 
     return status == SLATE_ERR_COMMAND ? SLATE_ERR_WRITE : status;
 }
@@ -238,6 +253,7 @@ const struct slate_speech slate_speech_ata = {
     .open = ata_open,
     .read = ata_read,
     .write = ata_write,
+    .prepare = ata_prepare,
     .flush = ata_flush,
     .clear = ata_clear,
     .eject = ata_eject,

@@ -177,19 +177,23 @@ static void put_range(struct slate_exchange *x, uint64_t lba, uint32_t count)
     slate_put_le32(x->command + 48, (count - 1) & 0xFFFF);
 }
 
-static enum slate_status transfer(struct slate_media *media,
-                                  enum operation operation, uint64_t lba,
-                                  uint32_t count,
-                                  enum slate_direction direction, void *data)
+static void nvme_prepare(struct slate_media *media, bool write, uint64_t lba,
+                         uint32_t count, void *data, struct slate_exchange *x)
+{
+    begin(x, (uint8_t)(write ? NVME_WRITE : NVME_READ), media->address);
+    put_range(x, lba, count);
+    x->direction = write ? SLATE_DIRECTION_OUT : SLATE_DIRECTION_IN;
+    x->data = data;
+    x->data_length = count * media->geometry.block_bytes;
+}
+
+static enum slate_status transfer(struct slate_media *media, bool write,
+                                  uint64_t lba, uint32_t count, void *data)
 {
     struct slate_exchange x;
     enum slate_status status;
 
-    begin(&x, (uint8_t)operation, media->address);
-    put_range(&x, lba, count);
-    x.direction = direction;
-    x.data = data;
-    x.data_length = count * media->geometry.block_bytes;
+    nvme_prepare(media, write, lba, count, data, &x);
     status = send(media, &x);
     if (status == SLATE_OK && x.transferred != x.data_length)
         return SLATE_ERR_COMMAND;
@@ -199,8 +203,7 @@ static enum slate_status transfer(struct slate_media *media,
 static enum slate_status nvme_read(struct slate_media *media, uint64_t lba,
                                    uint32_t count, void *data)
 {
-    enum slate_status status =
-        transfer(media, NVME_READ, lba, count, SLATE_DIRECTION_IN, data);
+    enum slate_status status = transfer(media, false, lba, count, data);
 
     return status == SLATE_ERR_COMMAND ? SLATE_ERR_READ : status;
 }
@@ -209,8 +212,7 @@ static enum slate_status nvme_write(struct slate_media *media, uint64_t lba,
                                     uint32_t count, const void *data)
 {
     enum slate_status status =
-        transfer(media, NVME_WRITE, lba, count, SLATE_DIRECTION_OUT,
-                 slate_outgoing(data));
+        transfer(media, true, lba, count, slate_outgoing(data));
 
     return status == SLATE_ERR_COMMAND ? SLATE_ERR_WRITE : status;
 }
@@ -254,6 +256,7 @@ const struct slate_speech slate_speech_nvme = {
     .open = nvme_open,
     .read = nvme_read,
     .write = nvme_write,
+    .prepare = nvme_prepare,
     .flush = nvme_flush,
     .clear = nvme_clear,
 };

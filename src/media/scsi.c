@@ -7,6 +7,16 @@
 /* Most bytes per command: adapters are known to fail beyond 240 KiB. */
 #define LARGEST_TRANSFER 122880u
 
+static void limit_transfer(struct slate_media *media)
+{
+    uint32_t most = media->geometry.block_bytes == 0
+                        ? 0
+                        : LARGEST_TRANSFER / media->geometry.block_bytes;
+
+    if (media->largest_transfer == 0 || media->largest_transfer > most)
+        media->largest_transfer = most;
+}
+
 static enum slate_status scsi_open(struct slate_media *media,
                                    const struct slate_port_facts *facts)
 {
@@ -17,27 +27,34 @@ static enum slate_status scsi_open(struct slate_media *media,
     status = slate_scsi_identify(media);
     if (status == SLATE_OK)
         status = slate_scsi_measure(media);
+    limit_transfer(media);
     media->read_only = media->read_only || facts->read_only;
     return status;
 }
 
-static enum slate_status transfer(struct slate_media *media,
-                                  enum slate_direction direction, uint64_t lba,
-                                  uint32_t count, uint8_t *data)
+static void scsi_prepare(struct slate_media *media, bool write, uint64_t lba,
+                         uint32_t count, void *data, struct slate_exchange *x)
+{
+    slate_scsi_transfer(x, write ? SLATE_DIRECTION_OUT : SLATE_DIRECTION_IN,
+                        lba, count, data, count * media->geometry.block_bytes);
+}
+
+/* A device may transfer less than it was asked for, but not nothing. */
+static enum slate_status transfer(struct slate_media *media, bool write,
+                                  uint64_t lba, uint32_t count, uint8_t *data)
 {
     uint32_t block_bytes = media->geometry.block_bytes;
-    uint32_t most = LARGEST_TRANSFER / block_bytes;
 
     while (count > 0) {
-        uint32_t n = count < most ? count : most;
         struct slate_exchange x;
         enum slate_status status;
+        uint32_t n;
 
-        slate_scsi_transfer(&x, direction, lba, n, data, n * block_bytes);
+        scsi_prepare(media, write, lba, count, data, &x);
         status = slate_scsi_send(media, &x);
         if (status != SLATE_OK)
             return status;
-        n = x.transferred / block_bytes; /* fewer is allowed, none is not */
+        n = x.transferred / block_bytes;
         if (n == 0 || x.transferred > x.data_length)
             return SLATE_ERR_COMMAND;
         lba += n;
@@ -50,8 +67,7 @@ static enum slate_status transfer(struct slate_media *media,
 static enum slate_status scsi_read(struct slate_media *media, uint64_t lba,
                                    uint32_t count, void *data)
 {
-    enum slate_status status =
-        transfer(media, SLATE_DIRECTION_IN, lba, count, data);
+    enum slate_status status = transfer(media, false, lba, count, data);
 
     return status == SLATE_ERR_COMMAND ? SLATE_ERR_READ : status;
 }
@@ -60,7 +76,7 @@ static enum slate_status scsi_write(struct slate_media *media, uint64_t lba,
                                     uint32_t count, const void *data)
 {
     enum slate_status status =
-        transfer(media, SLATE_DIRECTION_OUT, lba, count, slate_outgoing(data));
+        transfer(media, true, lba, count, slate_outgoing(data));
 
     return status == SLATE_ERR_COMMAND ? SLATE_ERR_WRITE : status;
 }
@@ -121,6 +137,7 @@ const struct slate_speech slate_speech_scsi = {
     .open = scsi_open,
     .read = scsi_read,
     .write = scsi_write,
+    .prepare = scsi_prepare,
     .flush = scsi_flush,
     .clear = scsi_clear,
     .eject = scsi_eject,

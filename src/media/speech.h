@@ -15,6 +15,10 @@ struct slate_speech {
     enum slate_status (*write)(struct slate_media *media, uint64_t lba,
                                uint32_t count, const void *data);
     enum slate_status (*flush)(struct slate_media *media);
+    /* The exchange that a transfer is, as read and write make it; NULL: it is
+     * more than one, or none. */
+    void (*prepare)(struct slate_media *media, bool write, uint64_t lba,
+                    uint32_t count, void *data, struct slate_exchange *x);
     /* lba and count within what one command takes; NULL: no such command */
     enum slate_status (*clear)(struct slate_media *media, uint64_t lba,
                                uint64_t count, enum slate_clear how);

@@ -21,8 +21,8 @@ enum slate_status slate_media_note(struct slate_media *media,
 }
 
 /* May these blocks be asked for? */
-static enum slate_status admit(const struct slate_media *media, uint64_t lba,
-                               uint64_t count)
+enum slate_status slate_media_admit(const struct slate_media *media,
+                                    uint64_t lba, uint64_t count)
 {
     if (media->swapped)
         return SLATE_ERR_SWAPPED;
@@ -50,7 +50,7 @@ static enum slate_status split(struct slate_media *media,
                                const struct transfer *transfer, uint64_t count)
 {
     uint64_t lba = transfer->first;
-    enum slate_status status = admit(media, lba, count);
+    enum slate_status status = slate_media_admit(media, lba, count);
 
     if (status != SLATE_OK)
         return slate_media_note(media, status, transfer->operation, lba,

@@ -24,6 +24,9 @@ enum slate_status slate_pass_begin(struct slate_pass *pass,
     pass->work = work;
     blocks = work_bytes / 2 / block_bytes;
     pass->work_blocks = blocks > UINT16_MAX ? UINT16_MAX : (uint32_t)blocks;
+    if (media->ops.submit != NULL &&
+        pass->work_blocks > media->largest_transfer)
+        pass->work_blocks = media->largest_transfer; /* one goes on meanwhile */
     pass->scratch = pass->work + (size_t)pass->work_blocks * block_bytes;
     pass->total = slate_supply_blocks(supply);
     pass->finished = pass->total == 0;

@@ -4,15 +4,36 @@
 
 #include "trueslate/prove.h"
 
+/* With room for three, the next blocks are read while these are compared. */
+static void divide(struct slate_prove *prove, size_t work_bytes)
+{
+    struct slate_pass *pass = &prove->pass;
+    size_t block_bytes = pass->media->geometry.block_bytes;
+    size_t third = work_bytes / 3 / block_bytes;
+
+    if (pass->media->ops.submit == NULL || third == 0)
+        return;
+    if (third < pass->work_blocks)
+        pass->work_blocks = (uint32_t)third;
+    pass->scratch = pass->work + pass->work_blocks * block_bytes;
+    prove->ahead = pass->scratch + pass->work_blocks * block_bytes;
+}
+
 enum slate_status slate_prove_start(struct slate_prove *prove,
                                     const struct slate_draft *draft,
                                     struct slate_media *media, void *work,
                                     size_t work_bytes)
 {
+    enum slate_status status;
+
     if (prove == NULL)
         return SLATE_ERR_ARGUMENT;
     memset(prove, 0, sizeof *prove);
-    return slate_pass_start(&prove->pass, draft, media, work, work_bytes, true);
+    status =
+        slate_pass_start(&prove->pass, draft, media, work, work_bytes, true);
+    if (status == SLATE_OK)
+        divide(prove, work_bytes);
+    return status;
 }
 
 enum slate_status slate_prove_begin(struct slate_prove *prove,
@@ -20,10 +41,15 @@ enum slate_status slate_prove_begin(struct slate_prove *prove,
                                     struct slate_media *media, void *work,
                                     size_t work_bytes)
 {
+    enum slate_status status;
+
     if (prove == NULL)
         return SLATE_ERR_ARGUMENT;
     memset(prove, 0, sizeof *prove);
-    return slate_pass_begin(&prove->pass, supply, media, work, work_bytes);
+    status = slate_pass_begin(&prove->pass, supply, media, work, work_bytes);
+    if (status == SLATE_OK)
+        divide(prove, work_bytes);
+    return status;
 }
 
 /* Counts every block of the chunk that differs. */
@@ -43,6 +69,36 @@ static enum slate_status count_different(struct slate_prove *prove,
     return status;
 }
 
+/* Begins to read what stands behind the present blocks. */
+static void read_ahead(struct slate_prove *prove, uint32_t count)
+{
+    struct slate_pass next = prove->pass;
+
+    prove->ahead_blocks = 0;
+    if (prove->ahead == NULL)
+        return;
+    slate_pass_advance(&next, count);
+    if (!next.finished)
+        prove->ahead_blocks = slate_pass_chunk(&next);
+    if (prove->ahead_blocks > 0)
+        slate_media_begin_read(next.media, &prove->pending, next.extent.first,
+                               prove->ahead_blocks, prove->ahead);
+}
+
+/* The present blocks, into pass->work. */
+static enum slate_status fetch(struct slate_prove *prove, uint32_t count)
+{
+    struct slate_pass *pass = &prove->pass;
+    uint8_t *work = pass->work;
+
+    if (prove->ahead_blocks == 0)
+        return slate_media_read(pass->media, pass->extent.first, count, work);
+    pass->work = prove->ahead;
+    prove->ahead = work;
+    prove->ahead_blocks = 0;
+    return slate_media_finish(pass->media, &prove->pending);
+}
+
 enum slate_status slate_prove_step(struct slate_prove *prove)
 {
     struct slate_pass *pass = &prove->pass;
@@ -53,13 +109,21 @@ enum slate_status slate_prove_step(struct slate_prove *prove)
     count = slate_pass_chunk(pass);
     if (count == 0)
         return SLATE_OK;
-    pass->status =
-        slate_media_read(pass->media, pass->extent.first, count, pass->work);
-    if (pass->status == SLATE_OK)
+    pass->status = fetch(prove, count);
+    if (pass->status == SLATE_OK) {
+        read_ahead(prove, count);
         pass->status = count_different(prove, count);
+    }
     if (pass->status == SLATE_OK)
         slate_pass_advance(pass, count);
     return pass->status;
+}
+
+enum slate_status slate_prove_end(struct slate_prove *prove)
+{
+    return prove->ahead_blocks == 0
+               ? SLATE_OK
+               : slate_media_finish(prove->pass.media, &prove->pending);
 }
 
 enum slate_status slate_prove_run(struct slate_prove *prove,
@@ -68,15 +132,19 @@ enum slate_status slate_prove_run(struct slate_prove *prove,
                                   size_t work_bytes, slate_progress progress,
                                   void *context)
 {
-    enum slate_status status =
-        slate_prove_start(prove, draft, media, work, work_bytes);
+    enum slate_status end,
+        status = slate_prove_start(prove, draft, media, work, work_bytes);
 
+    if (status != SLATE_OK)
+        return status;
     while (status == SLATE_OK && !prove->pass.finished) {
         status = slate_prove_step(prove);
         if (status == SLATE_OK && progress != NULL &&
             !progress(context, &prove->pass) && !prove->pass.finished)
             status = SLATE_ERR_STOPPED;
     }
+    end = slate_prove_end(prove);
+    status = status == SLATE_OK ? end : status;
     if (status == SLATE_OK && prove->different > 0)
         status = SLATE_ERR_UNPROVED;
     return status;

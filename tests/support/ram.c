@@ -162,6 +162,44 @@ static const struct slate_port_ops clearing_ops = {.size = sizeof clearing_ops,
                                                    .milliseconds = milliseconds,
                                                    .random = random_bytes};
 
+/* Made when it is waited for, from what the data is then. */
+static enum slate_status submit(void *context, struct slate_request *request)
+{
+    struct ram *ram = context;
+
+    if (ram->under_way != NULL)
+        abort();
+    ram->under_way = request;
+    ram->submits++;
+    return SLATE_OK;
+}
+
+static enum slate_status wait_for(void *context, struct slate_request *request)
+{
+    struct ram *ram = context;
+
+    if (ram->under_way != request)
+        abort();
+    ram->under_way = NULL;
+    return request->write ? write_blocks(context, request->lba, request->count,
+                                         request->data)
+                          : read_blocks(context, request->lba, request->count,
+                                        request->data);
+}
+
+static const struct slate_port_ops overlapping_ops = {
+    .size = sizeof overlapping_ops,
+    .facts = facts,
+    .read = read_blocks,
+    .write = write_blocks,
+    .flush = flush,
+    .claim = claim,
+    .release = release,
+    .milliseconds = milliseconds,
+    .random = random_bytes,
+    .submit = submit,
+    .wait = wait_for};
+
 static const struct slate_port_ops few_ops = {.size = sizeof few_ops,
                                               .facts = facts,
                                               .read = read_blocks,
@@ -182,6 +220,11 @@ void ram_open(struct ram *ram, uint32_t block_bytes, uint64_t blocks,
     ram->pages = calloc(ram->page_count, sizeof *ram->pages);
     ram->port.ops = all_operations ? &all_ops : &few_ops;
     ram->port.context = ram;
+}
+
+void ram_let_overlap(struct ram *ram)
+{
+    ram->port.ops = &overlapping_ops;
 }
 
 void ram_let_clear(struct ram *ram, enum ram_clearing clearing)

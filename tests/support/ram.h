@@ -24,7 +24,8 @@ struct ram {
     bool fail_for_ever;  /* and every later one */
     bool tear;           /* the failing write stores its first block */
     uint64_t fail_read;  /* any read of this block fails; 0: none */
-    uint64_t flushes, clears;
+    uint64_t flushes, clears, submits;
+    const struct slate_request *under_way;
     enum ram_clearing clearing;
     bool claimed;
     bool busy; /* claim is refused */
@@ -34,6 +35,10 @@ struct ram {
 void ram_open(struct ram *ram, uint32_t block_bytes, uint64_t blocks,
               bool all_operations);
 void ram_close(struct ram *ram);
+
+/* From the next opening on transfers go on while the caller does something
+ * else. */
+void ram_let_overlap(struct ram *ram);
 
 /* From the next opening on it has the operation that clears a range. */
 void ram_let_clear(struct ram *ram, enum ram_clearing clearing);
