@@ -175,7 +175,7 @@ static enum slate_status open_at(struct target *target, const char *address,
                                  const char *bench, uint32_t block_bytes)
 {
     memset(target, 0, sizeof *target);
-    target->work = malloc(WORK_BYTES);
+    target->work = aligned_alloc(4096, WORK_BYTES); /* as hosts want it */
     if (target->work == NULL)
         return note(target, SLATE_ERR_INTERNAL, "out of memory");
     if (strncmp(address, "sim:", 4) == 0)

@@ -59,16 +59,24 @@ static enum slate_status failure(enum slate_status status)
     return errno == ENODEV || errno == ENXIO ? SLATE_ERR_NO_DEVICE : status;
 }
 
+/* What the host reads and writes without its cache has to be aligned. */
+static bool is_aligned(const struct slate_linux *device, const void *data)
+{
+    return (uintptr_t)data % device->block_bytes == 0;
+}
+
 static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
                                     void *data)
 {
     const struct slate_linux *device = context;
     size_t length = (size_t)count * device->block_bytes;
+    void *to = is_aligned(device, data) ? data : device->bounce;
 
-    if (!port_read_all(device->descriptor, device->bounce, length,
+    if (!port_read_all(device->descriptor, to, length,
                        (off_t)(lba * device->block_bytes)))
         return failure(SLATE_ERR_READ);
-    memcpy(data, device->bounce, length);
+    if (to != data)
+        memcpy(data, to, length);
     return SLATE_OK;
 }
 
@@ -80,8 +88,10 @@ static enum slate_status linux_write(void *context, uint64_t lba,
 
     if (!device->claimed)
         return SLATE_ERR_PROTECTED;
-    memcpy(device->bounce, data, length);
-    if (port_write_all(device->descriptor, device->bounce, length,
+    if (!is_aligned(device, data))
+        memcpy(device->bounce, data, length);
+    if (port_write_all(device->descriptor,
+                       is_aligned(device, data) ? data : device->bounce, length,
                        (off_t)(lba * device->block_bytes)))
         return SLATE_OK;
     return errno == EPERM || errno == EROFS ? SLATE_ERR_PROTECTED

@@ -4,9 +4,8 @@
 #ifndef TOOL_PAGE_H
 #define TOOL_PAGE_H
 
-#include <cairo.h>
-
 #include "target.h"
+#include "view/drawing.h"
 #include "view/map.h"
 
 #define PAGE_WIDTH 1280.0

@@ -2,11 +2,7 @@
 /* Pictures, by cairo: devices with a bar for what is on each and one for what
  * hosts show of it, and what their findings say; a draft with before and after.
  */
-#include <cairo-pdf.h>
-#include <cairo-svg.h>
-#include <cairo.h>
 #include <errno.h>
-#include <fontconfig/fontconfig.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -227,10 +223,9 @@ struct content {
     const void *what;
 };
 
-static double put_all(cairo_t *cairo, const struct content *content,
-                      bool drawing)
+static double put_all(cairo_t *cairo, const struct content *content, bool draws)
 {
-    struct page page = {cairo, PAGE_MARGIN / 2, drawing};
+    struct page page = {cairo, PAGE_MARGIN / 2, draws};
 
     content->put(&page, content->what);
     return page.y + PAGE_MARGIN / 2;
@@ -268,16 +263,21 @@ static cairo_status_t draw(const char *path, const struct content *content,
     if (status == CAIRO_STATUS_SUCCESS)
         status = cairo_surface_status(surface);
     cairo_surface_destroy(surface);
-    cairo_debug_reset_static_data(); /* what is kept for the next picture */
-    FcFini();
+    drawing_forget();
     return status;
 }
 
 static int save(const char *path, const struct content *content)
 {
     struct drawn drawn = {NULL, 0};
-    cairo_status_t status = draw(path, content, &drawn);
+    const char *why;
+    cairo_status_t status;
     int code = 0;
+
+    if (!drawing_load(&why))
+        return fail(SLATE_ERR_ACCESS,
+                    "%s cannot be drawn, that needs libcairo: %s", path, why);
+    status = draw(path, content, &drawn);
 
     if (status != CAIRO_STATUS_SUCCESS)
         code = fail(SLATE_ERR_ACCESS, "%s could not be drawn: %s", path,

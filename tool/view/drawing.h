@@ -1,0 +1,88 @@
+/* SPDX-License-Identifier: MIT */
+/* The drawing library, which is loaded when something is drawn: other commands
+ * go without it. Its functions have their usual names here. */
+#ifndef TOOL_DRAWING_H
+#define TOOL_DRAWING_H
+
+#include <cairo-pdf.h>
+#include <cairo-svg.h>
+#include <cairo.h>
+#include <stdbool.h>
+
+#define DRAWING_FUNCTIONS(X)                                                   \
+    X(cairo_clip)                                                              \
+    X(cairo_create)                                                            \
+    X(cairo_debug_reset_static_data)                                           \
+    X(cairo_destroy)                                                           \
+    X(cairo_fill)                                                              \
+    X(cairo_image_surface_create)                                              \
+    X(cairo_line_to)                                                           \
+    X(cairo_move_to)                                                           \
+    X(cairo_paint)                                                             \
+    X(cairo_pdf_surface_create_for_stream)                                     \
+    X(cairo_rectangle)                                                         \
+    X(cairo_restore)                                                           \
+    X(cairo_save)                                                              \
+    X(cairo_select_font_face)                                                  \
+    X(cairo_set_font_size)                                                     \
+    X(cairo_set_line_width)                                                    \
+    X(cairo_set_source_rgb)                                                    \
+    X(cairo_show_text)                                                         \
+    X(cairo_status)                                                            \
+    X(cairo_status_to_string)                                                  \
+    X(cairo_stroke)                                                            \
+    X(cairo_surface_destroy)                                                   \
+    X(cairo_surface_finish)                                                    \
+    X(cairo_surface_status)                                                    \
+    X(cairo_surface_write_to_png_stream)                                       \
+    X(cairo_svg_surface_create_for_stream)                                     \
+    X(cairo_text_extents)
+
+#define DRAWING_FIELD(name) __typeof__(name) *name;
+struct drawing {
+    DRAWING_FUNCTIONS(DRAWING_FIELD)
+};
+#undef DRAWING_FIELD
+
+extern struct drawing drawing;
+
+/* Makes the functions usable; false: there is no such library, and why. */
+bool drawing_load(const char **why);
+
+/* Gives back what the library and its fonts keep. */
+void drawing_forget(void);
+
+#ifndef DRAWING_ITSELF
+#define cairo_clip drawing.cairo_clip
+#define cairo_create drawing.cairo_create
+#define cairo_debug_reset_static_data drawing.cairo_debug_reset_static_data
+#define cairo_destroy drawing.cairo_destroy
+#define cairo_fill drawing.cairo_fill
+#define cairo_image_surface_create drawing.cairo_image_surface_create
+#define cairo_line_to drawing.cairo_line_to
+#define cairo_move_to drawing.cairo_move_to
+#define cairo_paint drawing.cairo_paint
+#define cairo_pdf_surface_create_for_stream                                    \
+    drawing.cairo_pdf_surface_create_for_stream
+#define cairo_rectangle drawing.cairo_rectangle
+#define cairo_restore drawing.cairo_restore
+#define cairo_save drawing.cairo_save
+#define cairo_select_font_face drawing.cairo_select_font_face
+#define cairo_set_font_size drawing.cairo_set_font_size
+#define cairo_set_line_width drawing.cairo_set_line_width
+#define cairo_set_source_rgb drawing.cairo_set_source_rgb
+#define cairo_show_text drawing.cairo_show_text
+#define cairo_status drawing.cairo_status
+#define cairo_status_to_string drawing.cairo_status_to_string
+#define cairo_stroke drawing.cairo_stroke
+#define cairo_surface_destroy drawing.cairo_surface_destroy
+#define cairo_surface_finish drawing.cairo_surface_finish
+#define cairo_surface_status drawing.cairo_surface_status
+#define cairo_surface_write_to_png_stream                                      \
+    drawing.cairo_surface_write_to_png_stream
+#define cairo_svg_surface_create_for_stream                                    \
+    drawing.cairo_svg_surface_create_for_stream
+#define cairo_text_extents drawing.cairo_text_extents
+#endif
+
+#endif
