@@ -59,6 +59,12 @@ int main(void)
     static struct slate_partition partition[2];
     static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
     static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
+    static struct slate_partition found[SLATE_FACTS_PARTITIONS];
+    static struct slate_volume found_volume[SLATE_FACTS_PARTITIONS];
+    static struct slate_seen found_seen[SLATE_EVIDENCE_RANGES];
+    const struct slate_facts_room facts_room = {
+        found, found_volume, SLATE_FACTS_PARTITIONS, found_seen,
+        SLATE_EVIDENCE_RANGES};
     static struct slate_draft draft;
     static struct slate_enact enact;
     static struct slate_prove prove;
@@ -75,6 +81,7 @@ int main(void)
     const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
     char size[SLATE_SIZE_TEXT];
 
+    slate_facts_place(&facts, &facts_room);
     if (failed(slate_media_open(&media, &port), "open") ||
         failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
                                  &facts),

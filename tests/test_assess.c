@@ -95,8 +95,7 @@ static void every_device_of_the_bench_is_judged(void **state)
             slate_sim_open(in_folder("bench"), bench_rows[i].name, &sim, why));
         status = slate_media_open(&s.media, slate_sim_port(sim));
         if (status == SLATE_OK)
-            assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
-                                        sizeof s.work, &s.facts));
+            assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
         else
             slate_assess_unopened(&s.media, status, &s.facts);
         expect_findings(bench_rows[i].name, bench_rows[i].findings);
@@ -253,10 +252,45 @@ static void a_look_has_its_limits(void **state)
     assert_true(facts->layout.found >= SLATE_FACTS_PARTITIONS);
     assert_int_equal(facts->volume[1].kind, SLATE_VOLUME_EXFAT);
     assert_ok(slate_media_open(&s.media, &ram.port));
-    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_GLANCE, s.work,
-                                sizeof s.work, facts));
+    assert_ok(session_assess(&s, SLATE_DEPTH_GLANCE));
     assert_true(s.media.traffic.commands <= 64);
     assert_true(s.media.traffic.blocks_read * 4096 <= 65536);
+    ram_close(&ram);
+}
+
+/* With less room, or none, less is listed; what is counted and judged stays,
+ * and no draft is made of evidence that is not whole. */
+static void facts_take_the_room_they_are_given(void **state)
+{
+    static struct slate_partition partition[4];
+    static struct slate_volume volume[4];
+    static struct slate_seen few[SLATE_EVIDENCE_RANGES];
+    struct ram ram;
+
+    (void)state;
+    ram_open(&ram, 512, 4000000, true);
+    for (unsigned i = 0; i < 3; i++)
+        ram_put_entry(&ram, i, 0x83, false, 2048 + i * 1000000, 900000);
+    for (uint32_t rooms = 0; rooms <= 4; rooms += 2) {
+        for (uint32_t ranges = 0; ranges <= SLATE_EVIDENCE_RANGES;
+             ranges += SLATE_EVIDENCE_RANGES / 2) {
+            const struct slate_facts_room room = {
+                rooms == 0 ? NULL : partition, rooms == 0 ? NULL : volume,
+                rooms, ranges == 0 ? NULL : few, ranges};
+            struct slate_finding findings[SLATE_FINDINGS_MAX];
+
+            session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+            assert_ok(slate_media_open(&s.media, &ram.port));
+            slate_facts_place(&s.facts, &room);
+            assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                        sizeof s.work, &s.facts));
+            assert_int_equal(s.facts.layout.count, rooms < 3 ? rooms : 3);
+            assert_int_equal(s.facts.layout.found, 3);
+            assert_true(slate_assess_judge(&s.facts, findings) > 0);
+            assert_status(slate_draft_base(&s.draft, &s.facts),
+                          ranges == 0 ? SLATE_ERR_BUFFER : SLATE_OK);
+        }
+    }
     ram_close(&ram);
 }
 
@@ -269,6 +303,7 @@ int main(void)
         cmocka_unit_test(images_tell_their_block_size),
         cmocka_unit_test(looking_is_cheap_and_harmless),
         cmocka_unit_test(a_look_has_its_limits),
+        cmocka_unit_test(facts_take_the_room_they_are_given),
     };
 
     return cmocka_run_group_tests_name("assess", tests, NULL, clean);

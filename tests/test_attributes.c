@@ -249,8 +249,7 @@ static const struct shim_way ways[] = {
 static void check_cut(const struct shim *shim, bool gpt, const char *label)
 {
     assert_ok(slate_media_open(&s.media, &shim->port));
-    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
-                                sizeof s.work, &s.facts));
+    assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     if (gpt) {
         assert_int_equal(s.facts.layout.kind, SLATE_TABLE_GPT);
         assert_int_equal(s.facts.layout.count, 1);

@@ -24,8 +24,7 @@ static enum slate_status open_device(const char *name)
 
 static enum slate_status look(void)
 {
-    return slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work, sizeof s.work,
-                             &s.facts);
+    return session_assess(&s, SLATE_DEPTH_FULL);
 }
 
 static enum slate_status draft(const char *label)
@@ -68,8 +67,7 @@ static void count(void *context, const char *name)
     uint32_t *devices = context;
 
     if (open_device(name) == SLATE_OK &&
-        slate_assess_look(&s.media, SLATE_DEPTH_GLANCE, s.work, sizeof s.work,
-                          &s.facts) == SLATE_OK)
+        session_assess(&s, SLATE_DEPTH_GLANCE) == SLATE_OK)
         hold(name, 64, 65536);
     slate_sim_close(sim);
     if (open_device(name) == SLATE_OK && look() == SLATE_OK) {

@@ -157,8 +157,7 @@ static void check_block_0(struct ram *ram, const struct ram *before,
     if (shim->unreadable == 0)
         return;
     assert_ok(slate_media_open(&s.media, &shim->port));
-    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
-                                sizeof s.work, &s.facts));
+    assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     assert_true(s.facts.marked);
     assert_int_equal(s.facts.layout.found, 0);
 }

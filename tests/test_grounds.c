@@ -212,8 +212,7 @@ static void no_number_of_partitions_is_too_large(void **state)
         }
         /* a glance keeps to its own limit */
         assert_ok(slate_media_open(&s.media, &ram.port));
-        assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_GLANCE, s.work,
-                                    sizeof s.work, &s.facts));
+        assert_ok(session_assess(&s, SLATE_DEPTH_GLANCE));
         assert_int_equal(s.facts.layout.kind, SLATE_TABLE_GPT);
         assert_true(s.media.traffic.commands <= 64);
         assert_true(s.media.traffic.blocks_read * 512 <= 65536);

@@ -263,6 +263,11 @@ static void a_lift_lasts_only_when_asked(void **state)
 static void guards_are_reached_through_a_dock(void **state)
 {
     static struct slate_facts facts;
+    static struct slate_partition listed[SLATE_FACTS_PARTITIONS];
+    static struct slate_volume volumes[SLATE_FACTS_PARTITIONS];
+    static struct slate_seen ranges[SLATE_EVIDENCE_RANGES];
+    const struct slate_facts_room facts_room = {
+        listed, volumes, SLATE_FACTS_PARTITIONS, ranges, SLATE_EVIDENCE_RANGES};
     static uint8_t work[SLATE_WORK_MIN];
     struct slate_finding findings[SLATE_FINDINGS_MAX];
 
@@ -272,6 +277,7 @@ static void guards_are_reached_through_a_dock(void **state)
     assert_int_equal(count, 1);
     assert_int_equal(found[0].kind, SLATE_GUARD_HIDDEN_AREA);
     assert_int_equal(found[0].value, 8000000000);
+    slate_facts_place(&facts, &facts_room);
     assert_ok(
         slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work, &facts));
     assert_int_equal(facts.abilities.native_blocks, 8000000000);

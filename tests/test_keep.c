@@ -286,8 +286,7 @@ static void check_cut(const struct ram *ram, const struct ram *after,
                  (torn || shim->unreadable == 0);
 
     assert_ok(slate_media_open(&s.media, &shim->port));
-    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
-                                sizeof s.work, &s.facts));
+    assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     for (uint32_t i = 0; i < s.draft.parts && !blind; i++) {
         const struct slate_part *part = &s.draft.part[i];
         bool there = listed_at(part->range.first, part->range.count) != NULL;

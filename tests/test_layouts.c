@@ -33,8 +33,7 @@ static void ask(enum slate_size_kind kind, uint64_t size, const char *label,
 static enum slate_status make(const struct ram *ram)
 {
     assert_ok(slate_media_open(&s.media, &ram->port));
-    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
-                                sizeof s.work, &s.facts));
+    assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     assert_ok(slate_draft_base(&s.draft, &s.facts));
     return slate_draft_make(&s.draft);
 }
@@ -74,12 +73,14 @@ static void check_read_back(struct ram *ram)
 {
     static struct slate_partition partition[SESSION_PARTS + 1];
     static struct slate_volume volume[SESSION_PARTS + 1];
+    const struct slate_facts_room room = {partition, volume, SESSION_PARTS + 1,
+                                          s.found_seen, SLATE_EVIDENCE_RANGES};
     uint32_t at = 0;
 
     assert_ok(slate_media_open(&s.media, &ram->port));
-    assert_ok(slate_assess_look_wide(&s.media, SLATE_DEPTH_FULL, s.work,
-                                     sizeof s.work, &s.facts, partition, volume,
-                                     SESSION_PARTS + 1));
+    slate_facts_place(&s.facts, &room);
+    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                sizeof s.work, &s.facts));
     assert_int_equal(s.facts.layout.kind, s.draft.table.kind);
     assert_int_equal(
         slate_layout_check(&s.facts.layout, ram->facts.block_count),

@@ -134,8 +134,7 @@ static void guards_come_and_go_between_draft_and_deed(void **state)
     uint32_t count;
 
     (void)state;
-    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
-                                sizeof s.work, &s.facts));
+    assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     assert_ok(session_make(&s, &goal));
     assert_int_equal(basis->guards, SLATE_GUARD_BIT(SLATE_GUARD_SOFTWARE));
     assert_int_equal(basis->firm, 0);

@@ -274,8 +274,7 @@ static void images_stay_sparse_and_have_odd_sizes_refused(void **state)
     slate_file_close(&file);
     assert_ok(slate_file_open(&file, make_image((off_t)64000000000), 512));
     assert_ok(slate_media_open(&s.media, &file.port));
-    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
-                                sizeof s.work, &s.facts));
+    assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     assert_ok(session_make(&s, &goal));
     assert_ok(session_enact(&s, sizeof s.work));
     assert_ok(session_prove(&s, sizeof s.work));

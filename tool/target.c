@@ -274,15 +274,19 @@ int target_open(struct target *target, const char *word, const char *bench,
 /* The room of an earlier look goes with its facts. */
 static enum slate_status look(struct target *target, enum slate_depth depth)
 {
+    struct slate_facts_room room;
     enum slate_status status;
 
     free(target->room);
     target->room = malloc(sizeof *target->room);
     if (target->room == NULL)
         return SLATE_ERR_INTERNAL;
-    status = slate_assess_look_wide(
-        &target->media, depth, target->work, WORK_BYTES, &target->facts,
-        target->room->partition, target->room->volume, TARGET_PARTITIONS);
+    room = (struct slate_facts_room){target->room->partition,
+                                     target->room->volume, TARGET_PARTITIONS,
+                                     target->room->seen, SLATE_EVIDENCE_RANGES};
+    slate_facts_place(&target->facts, &room);
+    status = slate_assess_look(&target->media, depth, target->work, WORK_BYTES,
+                               &target->facts);
     if (status == SLATE_OK)
         unfinished_take_note(target);
     return status;

@@ -22,6 +22,7 @@
 struct target_room {
     struct slate_partition partition[TARGET_PARTITIONS];
     struct slate_volume volume[TARGET_PARTITIONS];
+    struct slate_seen seen[SLATE_EVIDENCE_RANGES];
 };
 
 struct target {

@@ -33,6 +33,16 @@ struct slate_sample {
 /** The same, of a table that lies hidden under the one that counts. */
 #define SLATE_SHADOW_PARTITIONS 4
 
+/** Room for facts: all partitions that fit are listed, and every figure counts
+ * them; of others their number is known. */
+struct slate_facts_room {
+    struct slate_partition *partition; /**< NULL: for none */
+    struct slate_volume *volume;       /**< as many */
+    uint32_t partitions;
+    struct slate_seen *seen; /**< NULL: a draft cannot be made of the facts */
+    uint32_t seen_ranges;    /**< SLATE_EVIDENCE_RANGES are always enough */
+};
+
 /**
  * All that was seen on a device. The layouts point into the struct: pass it by
  * reference, do not copy it.
@@ -52,13 +62,9 @@ struct slate_facts {
     uint32_t guards; /**< what protects it */
     struct slate_guard guard[SLATE_GUARDS_MAX];
     struct slate_layout layout;
-    struct slate_partition *partition; /**< layout.count of them */
+    struct slate_partition *partition; /**< layout.count of them, in the room */
     struct slate_volume *volume;       /**< the same; UNREAD behind the first
                                             SLATE_FACTS_PARTITIONS */
-    /** What these point to, unless the caller has placed more: then facts must
-     * not be copied as a whole. */
-    struct slate_partition own_partition[SLATE_FACTS_PARTITIONS];
-    struct slate_volume own_volume[SLATE_FACTS_PARTITIONS];
     struct slate_volume whole;   /**< volume at block 0, without a table */
     struct slate_volume optical; /**< optical-disc image under a table */
     /** Remains of a GPT where another table, or none, counts. */
@@ -77,8 +83,17 @@ struct slate_facts {
     struct slate_mark mark;
     struct slate_unread unread;     /**< blocks that could not be read */
     struct slate_evidence evidence; /**< every block that was read */
-    struct slate_seen own_seen[SLATE_EVIDENCE_RANGES]; /**< the same */
+    struct slate_facts_room room;   /**< which the caller has placed */
 };
+
+/**
+ * Gives facts their room.
+ *
+ * @param facts zeroed but for it
+ * @param room  copied, with references to all that it refers to
+ */
+void slate_facts_place(struct slate_facts *facts,
+                       const struct slate_facts_room *room);
 
 /**
  * Looks at a device: table, volumes, both ends. Never writes. A full look
@@ -90,7 +105,7 @@ struct slate_facts {
  * @param depth      how closely
  * @param work       work buffer
  * @param work_bytes at least SLATE_WORK_MIN; more is not used
- * @param facts      filled in
+ * @param facts      placed; filled in, in its room
  * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status
@@ -98,33 +113,12 @@ slate_assess_look(struct slate_media *media, enum slate_depth depth, void *work,
                   size_t work_bytes, struct slate_facts *facts);
 
 /**
- * The same with room for more partitions: all that fit are listed, and every
- * figure counts them. What is read, and so the evidence, does not depend on
- * the room.
- *
- * @param media      as with slate_assess_look
- * @param depth      as with slate_assess_look
- * @param work       as with slate_assess_look
- * @param work_bytes as with slate_assess_look
- * @param facts      filled in; refers to the two arrays from then on
- * @param partition  room for partitions
- * @param volume     room for as many volumes
- * @param room       of both, at least SLATE_FACTS_PARTITIONS
- * @return as slate_assess_look, and SLATE_ERR_ARGUMENT for too little room
- */
-SLATE_MUST_CHECK enum slate_status
-slate_assess_look_wide(struct slate_media *media, enum slate_depth depth,
-                       void *work, size_t work_bytes, struct slate_facts *facts,
-                       struct slate_partition *partition,
-                       struct slate_volume *volume, uint32_t room);
-
-/**
  * The facts about a device that could not be opened: there are findings on
  * these as well.
  *
  * @param media  as slate_media_open left it
  * @param status what that returned
- * @param facts  filled in
+ * @param facts  placed, or all zero; filled in
  */
 void slate_assess_unopened(const struct slate_media *media,
                            enum slate_status status, struct slate_facts *facts);

@@ -132,7 +132,8 @@ void slate_draft_place(struct slate_draft *draft,
  *
  * @param draft a placed draft; its basis is filled in
  * @param facts as slate_assess_look found them
- * @return SLATE_OK, or SLATE_ERR_BUFFER when the room for ranges is too small
+ * @return SLATE_OK, or SLATE_ERR_BUFFER when the room for ranges is too small,
+ *         here or of the facts
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_base(struct slate_draft *draft, const struct slate_facts *facts);

@@ -31,6 +31,7 @@ struct slate_evidence {
     struct slate_seen *seen; /**< placed by the caller */
     uint32_t room;           /**< elements of it */
     uint32_t count;          /**< of them filled */
+    bool cut;                /**< there was more than it has room for */
 };
 
 #ifdef __cplusplus

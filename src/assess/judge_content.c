@@ -203,9 +203,12 @@ bool slate_is_misaligned(const struct slate_facts *facts, uint32_t i)
                         ? geometry->physical_bytes
                         : 4096;
     uint32_t per_unit = unit / geometry->block_bytes;
-    uint64_t first = facts->partition[i].first;
+    uint64_t first;
 
-    return facts->layout.kind != SLATE_TABLE_NONE && per_unit > 1 &&
+    if (facts->layout.kind == SLATE_TABLE_NONE)
+        return false;
+    first = facts->partition[i].first;
+    return per_unit > 1 &&
            slate_geometry_bytes(geometry) >= ALIGNED_BYTES_MIN &&
            slate_volume_is_known(facts->volume[i].kind) &&
            !begins_unit(facts, first, per_unit) &&

@@ -21,10 +21,26 @@ static const struct budget budgets[] = {
     {8, 36, 45056, 60, 65536},
     {SLATE_FACTS_PARTITIONS, 180, 3145728, 252, 4194304}};
 
+void slate_facts_place(struct slate_facts *facts,
+                       const struct slate_facts_room *room)
+{
+    memset(facts, 0, sizeof *facts);
+    facts->room = *room;
+    facts->partition = room->partition;
+    facts->volume = room->volume;
+    facts->layout.partition = room->partition;
+    facts->layout.room =
+        room->partition == NULL || room->volume == NULL ? 0 : room->partitions;
+    facts->evidence.seen = room->seen;
+    facts->evidence.room = room->seen == NULL ? 0 : room->seen_ranges;
+}
+
 static void copy_identity(const struct slate_media *media,
                           enum slate_depth depth, struct slate_facts *facts)
 {
-    memset(facts, 0, sizeof *facts);
+    const struct slate_facts_room room = facts->room;
+
+    slate_facts_place(facts, &room);
     facts->depth = depth;
     facts->identity = media->identity;
     facts->geometry = media->geometry;
@@ -35,12 +51,8 @@ static void copy_identity(const struct slate_media *media,
     facts->removable = media->removable;
     memcpy(facts->tag, media->tag, SLATE_TAG_ROOM);
     memcpy(facts->identity_digest, media->digest, SLATE_DIGEST_BYTES);
-    facts->partition = facts->own_partition;
-    facts->volume = facts->own_volume;
-    facts->layout.partition = facts->partition;
-    facts->layout.room = SLATE_FACTS_PARTITIONS;
-    facts->evidence.seen = facts->own_seen;
-    facts->evidence.room = SLATE_EVIDENCE_RANGES;
+    if (room.volume != NULL)
+        memset(room.volume, 0, room.partitions * sizeof *room.volume);
     facts->layout.glance = depth == SLATE_DEPTH_GLANCE;
     facts->shadow.partition = facts->shadow_partition;
     facts->shadow.room = SLATE_SHADOW_PARTITIONS;
@@ -314,25 +326,6 @@ enum slate_status slate_assess_look(struct slate_media *media,
     if (work == NULL || work_bytes < SLATE_WORK_MIN)
         return SLATE_ERR_BUFFER;
     copy_identity(media, depth, facts);
-    return look(media, work, facts);
-}
-
-enum slate_status
-slate_assess_look_wide(struct slate_media *media, enum slate_depth depth,
-                       void *work, size_t work_bytes, struct slate_facts *facts,
-                       struct slate_partition *partition,
-                       struct slate_volume *volume, uint32_t room)
-{
-    if (work == NULL || work_bytes < SLATE_WORK_MIN)
-        return SLATE_ERR_BUFFER;
-    if (partition == NULL || volume == NULL || room < SLATE_FACTS_PARTITIONS)
-        return SLATE_ERR_ARGUMENT;
-    copy_identity(media, depth, facts);
-    memset(volume, 0, room * sizeof *volume);
-    facts->partition = partition;
-    facts->volume = volume;
-    facts->layout.partition = partition;
-    facts->layout.room = room;
     return look(media, work, facts);
 }
 

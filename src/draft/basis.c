@@ -110,7 +110,7 @@ static bool add_partition(struct slate_basis *basis,
 static bool take_evidence(const struct slate_evidence *found,
                           struct slate_evidence *evidence)
 {
-    if (found->count > evidence->room)
+    if (found->cut || found->count > evidence->room)
         return false;
     memcpy(evidence->seen, found->seen, found->count * sizeof found->seen[0]);
     evidence->count = found->count;

@@ -48,8 +48,10 @@ static bool begin_range(struct slate_witness *witness, uint64_t lba,
     struct slate_evidence *evidence = witness->evidence;
 
     slate_witness_end(witness);
-    if (evidence->count == evidence->room)
+    if (evidence->count == evidence->room) {
+        evidence->cut = true;
         return false;
+    }
     evidence->count++;
     *last_of(evidence) = (struct slate_seen){.first = lba, .count = count};
     return true;

@@ -61,6 +61,11 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {
     static struct slate_media media;
     static struct slate_facts found;
+    static struct slate_partition listed[SLATE_FACTS_PARTITIONS];
+    static struct slate_volume volumes[SLATE_FACTS_PARTITIONS];
+    static struct slate_seen ranges[SLATE_EVIDENCE_RANGES];
+    const struct slate_facts_room facts_room = {
+        listed, volumes, SLATE_FACTS_PARTITIONS, ranges, SLATE_EVIDENCE_RANGES};
     static uint8_t work[SLATE_WORK_MIN];
     struct device device = {.commands = SLATE_COMMANDS_SCSI};
     enum slate_status status;
@@ -75,6 +80,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     device.left = length - 1;
     device.port.ops = &ops;
     device.port.context = &device;
+    slate_facts_place(&found, &facts_room);
     status = slate_media_open(&media, &device.port);
     slate_text_start(&text, words, sizeof words);
     slate_fault_words(&media.fault, &text);

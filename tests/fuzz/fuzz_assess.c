@@ -76,6 +76,11 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     static struct sparse sparse;
     static struct slate_media media;
     static struct slate_facts facts;
+    static struct slate_partition listed[SLATE_FACTS_PARTITIONS];
+    static struct slate_volume volumes[SLATE_FACTS_PARTITIONS];
+    static struct slate_seen ranges[SLATE_EVIDENCE_RANGES];
+    const struct slate_facts_room facts_room = {
+        listed, volumes, SLATE_FACTS_PARTITIONS, ranges, SLATE_EVIDENCE_RANGES};
     static uint8_t work[SLATE_WORK_MIN];
     static struct slate_part part[1];
     static struct slate_partition partition[2];
@@ -104,6 +109,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     if (!sparse_open(&sparse, bytes, length) ||
         slate_media_open(&media, &sparse.port) != SLATE_OK)
         return 0;
+    slate_facts_place(&facts, &facts_room);
     demand(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
                              &facts) == SLATE_OK);
     demand(media.traffic.commands <= 256 &&

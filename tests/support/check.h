@@ -37,6 +37,9 @@ static inline uint64_t number_at(const uint8_t *bytes, size_t at, int length)
 struct session {
     struct slate_media media;
     struct slate_facts facts;
+    struct slate_partition found[SLATE_FACTS_PARTITIONS];
+    struct slate_volume found_volume[SLATE_FACTS_PARTITIONS];
+    struct slate_seen found_seen[SLATE_EVIDENCE_RANGES];
     struct slate_draft draft;
     struct slate_part part[SESSION_PARTS];
     struct slate_partition partition[SESSION_PARTS + 1];
@@ -60,6 +63,9 @@ struct wanted {
     uint32_t lift;
     bool lasting;
 };
+
+/* Looks at the device that is open, with room for SLATE_FACTS_PARTITIONS. */
+enum slate_status session_assess(struct session *s, enum slate_depth depth);
 
 /* Each returns the first failure. */
 enum slate_status session_look(struct session *s, const struct ram *ram);

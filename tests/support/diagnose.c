@@ -43,10 +43,13 @@ void put(struct ram *ram, enum kind kind, uint64_t first, uint64_t count)
 
 void look(struct ram *ram)
 {
+    const struct slate_facts_room room = {partition, volume, 1024, s.found_seen,
+                                          SLATE_EVIDENCE_RANGES};
+
     assert_ok(slate_media_open(&s.media, &ram->port));
-    assert_ok(slate_assess_look_wide(&s.media, SLATE_DEPTH_FULL, s.work,
-                                     sizeof s.work, &s.facts, partition, volume,
-                                     1024));
+    slate_facts_place(&s.facts, &room);
+    assert_ok(slate_assess_look(&s.media, SLATE_DEPTH_FULL, s.work,
+                                sizeof s.work, &s.facts));
     assert_true(s.media.traffic.commands <= 256);
     assert_true(s.media.traffic.blocks_read * ram->facts.block_bytes <=
                 4194304);

@@ -2,14 +2,22 @@
 /* Opened, looked at and drafted: what most tests begin with. */
 #include "check.h"
 
+enum slate_status session_assess(struct session *s, enum slate_depth depth)
+{
+    const struct slate_facts_room room = {s->found, s->found_volume,
+                                          SLATE_FACTS_PARTITIONS, s->found_seen,
+                                          SLATE_EVIDENCE_RANGES};
+
+    slate_facts_place(&s->facts, &room);
+    return slate_assess_look(&s->media, depth, s->work, sizeof s->work,
+                             &s->facts);
+}
+
 enum slate_status session_look(struct session *s, const struct ram *ram)
 {
     enum slate_status status = slate_media_open(&s->media, &ram->port);
 
-    return status != SLATE_OK
-               ? status
-               : slate_assess_look(&s->media, SLATE_DEPTH_FULL, s->work,
-                                   sizeof s->work, &s->facts);
+    return status != SLATE_OK ? status : session_assess(s, SLATE_DEPTH_FULL);
 }
 
 void session_want(struct session *s, const struct wanted *goal)
