@@ -151,6 +151,58 @@ static void transfers_overlap_and_write_the_same(void **state)
     ram_close(&plain);
 }
 
+/* 2 GB, with noise where the new tables go. */
+static void open_noisy(struct ram *ram)
+{
+    ram_open(ram, 512, 3906250, true);
+    craft_noise(ram, 0, 8 * 1048576);
+    craft_le(ram, 510, 0, 2);
+}
+
+/* Where reading is three times as fast, a device that is renewed once more
+ * keeps what is equal; and nobody else's is read for nothing. */
+static void what_is_equal_is_left_alone_where_reading_is_faster(void **state)
+{
+    static const uint32_t paces[][2] = {
+        {1000, 20000}, {1000, 3100}, {1000, 2900}, {1000, 1000}, {0, 0}};
+    struct wanted goal = {.label = "PACE"};
+    struct ram fresh;
+
+    (void)state;
+    open_noisy(&fresh);
+    assert_ok(session_draft(&s, &fresh, &goal));
+    for (size_t i = 0; i < 2 * sizeof paces / sizeof paces[0]; i++) {
+        bool again = i % 2 == 1, faster = i / 2 < 2;
+        struct slate_enact enact;
+        struct ram ram;
+
+        ram_copy(&ram, &fresh);
+        assert_ok(slate_media_open(&s.media, &ram.port));
+        if (again) { /* all but the table is what it was */
+            assert_ok(session_enact(&s, 65536));
+            ram_put(&ram, 0, "another block 0", 15);
+        }
+        assert_ok(session_draft(&s, &ram, &goal));
+        ram.read_pace_us = paces[i / 2][0];
+        ram.write_pace_us = paces[i / 2][1];
+        ram.blocks_written = 0;
+        assert_ok(slate_enact_run(&enact, &s.draft, &s.media, s.media.tag,
+                                  s.work, 65536, NULL, NULL));
+        assert_ok(session_prove(&s, 65536));
+        assert_int_equal(enact.written, ram.blocks_written);
+        assert_int_equal(enact.written + enact.equal, enact.pass.total);
+        if (!again) { /* noise: all of it is written */
+            assert_int_equal(enact.pace.compares, faster);
+            assert_true(enact.written > enact.pass.total / 2);
+        } else { /* nothing had to be written, and so nothing was timed */
+            assert_false(enact.pace.known);
+            assert_true(enact.written < 256); /* noise in a gap, once */
+        }
+        ram_close(&ram);
+    }
+    ram_close(&fresh);
+}
+
 /* As often as whoever reads wants it, and no more. */
 static void reads_are_tried_as_the_policy_has_it(void **state)
 {
@@ -186,14 +238,6 @@ static void reads_are_tried_as_the_policy_has_it(void **state)
     }
     shim_close(&shim);
     ram_close(&ram);
-}
-
-/* 2 GB, with noise where the new tables go. */
-static void open_noisy(struct ram *ram)
-{
-    ram_open(ram, 512, 3906250, true);
-    craft_noise(ram, 0, 8 * 1048576);
-    craft_le(ram, 510, 0, 2);
 }
 
 /* Whatever the device makes of the command, the same comes out. */
@@ -466,6 +510,7 @@ int main(void)
         cmocka_unit_test(ports_without_optional_operations_serve),
         cmocka_unit_test(ports_built_earlier_serve),
         cmocka_unit_test(transfers_overlap_and_write_the_same),
+        cmocka_unit_test(what_is_equal_is_left_alone_where_reading_is_faster),
         cmocka_unit_test(reads_are_tried_as_the_policy_has_it),
         cmocka_unit_test(zeros_are_cleared_where_that_holds),
         cmocka_unit_test(the_power_may_go_while_zeros_are_cleared),

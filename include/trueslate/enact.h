@@ -9,6 +9,14 @@
 extern "C" {
 #endif
 
+/** What was found out on the first blocks: how long they take. */
+struct slate_pace {
+    uint64_t read_blocks, read_ms, written_blocks, written_ms;
+    bool known;    /**< enough of both was timed */
+    bool compares; /**< reading is so much faster that blocks are compared, and
+                        left alone where they are equal already */
+};
+
 /** State of the work; placed by the caller, who reads pass for progress. */
 struct slate_enact {
     struct slate_pass pass;
@@ -19,7 +27,9 @@ struct slate_enact {
                             a caller wants it so, who sets this once started */
     bool looked;       /**< block 0 could be read when it was looked at */
     uint8_t first[SLATE_DIGEST_BYTES]; /**< and this is its digest */
-    struct slate_pending pending;      /**< what is being written meanwhile */
+    uint64_t equal; /**< blocks that were as drafted already, and left alone */
+    struct slate_pace pace;
+    struct slate_pending pending; /**< what is being written meanwhile */
     uint32_t pending_blocks;
     enum slate_moment moment; /**< of what was written last */
     uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */

@@ -5,6 +5,7 @@
 #include "base/same.h"
 #include "enact/judge.h"
 #include "enact/lift.h"
+#include "enact/pace.h"
 #include "enact/write.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
@@ -77,18 +78,59 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
     return status;
 }
 
-static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
+/* Blocks that were read and compared. */
+struct compared {
+    bool equal;
+    bool composed; /* they stand in the other half, as they should be */
+};
+
+/* Both halves of the buffer are needed for that. */
+static enum slate_status compare_chunk(struct slate_enact *enact,
+                                       uint32_t count,
+                                       struct compared *compared)
 {
     struct slate_pass *pass = &enact->pass;
-    const struct slate_extent *extent = &pass->extent;
-    enum slate_status status = SLATE_OK;
-    bool equal = false;
+    struct slate_fault before = pass->media->fault;
+    struct slate_difference difference = {0};
+    enum slate_status status = slate_enact_drain(enact);
+    uint64_t began = slate_media_milliseconds(pass->media);
 
-    if (enact->resumed)
-        status = slate_enact_equal(pass, extent, count, &equal);
-    if (status != SLATE_OK || equal)
+    if (status != SLATE_OK)
         return status;
-    return slate_enact_write_next(enact, count);
+    status =
+        slate_media_read(pass->media, pass->extent.first, count, pass->work);
+    slate_enact_note_read(enact, count, began);
+    if (status == SLATE_ERR_READ) { /* it is written over */
+        pass->media->fault = before;
+        return SLATE_OK;
+    }
+    if (status == SLATE_OK)
+        status = slate_pass_compare(pass, count, &difference);
+    compared->composed = status == SLATE_OK && !pass->extent.zero;
+    compared->equal = status == SLATE_OK && difference.blocks == 0;
+    enact->equal += compared->equal ? count : 0;
+    return status;
+}
+
+static enum slate_status write_chunk(struct slate_enact *enact, uint32_t count)
+{
+    bool compares = slate_enact_compares(enact);
+    struct compared compared = {false, false};
+    enum slate_status status = SLATE_OK;
+    uint64_t began;
+
+    /* block 0 is always written, but for what goes on */
+    if (compares && (enact->resumed || enact->pass.extent.first > 0))
+        status = compare_chunk(enact, count, &compared);
+    if (status != SLATE_OK || compared.equal)
+        return status;
+    began = slate_media_milliseconds(enact->pass.media);
+    status = slate_enact_write_next(enact, count, compared.composed);
+    if (status == SLATE_OK && compares && !enact->pace.known)
+        status = slate_enact_drain(enact); /* to be timed */
+    if (status == SLATE_OK && compares)
+        slate_enact_note_write(enact, count, began);
+    return status;
 }
 
 /* Block 0 is in the work buffer: it has to be as it was looked at, then hold

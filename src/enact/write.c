@@ -46,14 +46,18 @@ static void turn(struct slate_pass *pass)
 /* Composing goes on while the device writes; not where the block is looked at
  * afterwards, nor where both halves are needed to compare. */
 enum slate_status slate_enact_write_next(struct slate_enact *enact,
-                                         uint32_t count)
+                                         uint32_t count, bool composed)
 {
     struct slate_pass *pass = &enact->pass;
     const struct slate_extent *extent = &pass->extent;
-    bool alone = extent->first == 0 || enact->resumed;
-    enum slate_status status = slate_draft_compose(
-        pass->draft, extent, extent->first, count, pass->work);
+    bool alone = extent->first == 0 || enact->resumed || enact->pace.compares;
+    enum slate_status status = SLATE_OK;
 
+    if (composed)
+        turn(pass);
+    else
+        status = slate_draft_compose(pass->draft, extent, extent->first, count,
+                                     pass->work);
     if (status == SLATE_OK)
         status = slate_enact_drain(enact);
     if (status != SLATE_OK)

@@ -14,9 +14,10 @@ enum slate_status slate_enact_write(struct slate_media *media,
 /* Waits for what is being written. */
 enum slate_status slate_enact_drain(struct slate_enact *enact);
 
-/* The blocks that stand next in a pass. */
+/* The blocks that stand next in a pass; composed: they stand in the other half
+ * of the buffer already. */
 enum slate_status slate_enact_write_next(struct slate_enact *enact,
-                                         uint32_t count);
+                                         uint32_t count, bool composed);
 
 /* Blocks of zeros that the device can clear by itself: so many are next; 0:
  * none, or it has turned out that it does not. */

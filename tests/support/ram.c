@@ -59,9 +59,10 @@ void ram_put(struct ram *ram, uint64_t byte, const void *data, size_t length)
 static enum slate_status read_blocks(void *context, uint64_t lba,
                                      uint32_t count, void *data)
 {
-    const struct ram *ram = context;
+    struct ram *ram = context;
     uint32_t size = ram->facts.block_bytes;
 
+    ram->read_us += (uint64_t)count * ram->read_pace_us;
     if (ram->fail_read >= lba && ram->fail_read < lba + count &&
         ram->fail_read != 0)
         return SLATE_ERR_READ;
@@ -77,6 +78,8 @@ static enum slate_status write_blocks(void *context, uint64_t lba,
     bool failing;
 
     ram->writes++;
+    ram->blocks_written += count;
+    ram->write_us += (uint64_t)count * ram->write_pace_us;
     failing = ram->fail_write != 0 &&
               (ram->writes == ram->fail_write ||
                (ram->fail_for_ever && ram->writes > ram->fail_write));
@@ -128,10 +131,12 @@ static enum slate_status release(void *context)
     return SLATE_OK;
 }
 
+/* Time stands still, unless transfers take some. */
 static uint64_t milliseconds(void *context)
 {
-    (void)context;
-    return 7;
+    const struct ram *ram = context;
+
+    return 7 + (ram->read_us + ram->write_us) / 1000;
 }
 
 static enum slate_status random_bytes(void *context, void *bytes, size_t length)

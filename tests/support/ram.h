@@ -24,6 +24,9 @@ struct ram {
     bool fail_for_ever;  /* and every later one */
     bool tear;           /* the failing write stores its first block */
     uint64_t fail_read;  /* any read of this block fails; 0: none */
+    uint64_t blocks_written;
+    uint32_t read_pace_us, write_pace_us; /* of a block, for the port's clock */
+    uint64_t read_us, write_us;           /* so far */
     uint64_t flushes, clears, submits;
     const struct slate_request *under_way;
     enum ram_clearing clearing;

@@ -110,13 +110,18 @@ void tell_enacted(const struct slate_draft *draft,
                   const struct slate_enact *enact)
 {
     uint32_t block_bytes = draft->basis.geometry.block_bytes;
-    char size[SLATE_SIZE_TEXT], words[200];
+    char size[SLATE_SIZE_TEXT], words[280];
 
     tell_lifted(draft, enact);
     slate_size_both(enact->written * block_bytes, size);
     snprintf(words, sizeof words, "%llu blocks, %s%s",
              (unsigned long long)enact->written, size,
              enact->resumed ? "; the rest was already in place" : "");
+    if (!enact->resumed && enact->equal > 0) {
+        slate_size_both(enact->equal * block_bytes, size);
+        snprintf(words + strlen(words), sizeof words - strlen(words),
+                 "; %s were so already, and left alone", size);
+    }
     if (enact->cleared > 0) {
         slate_size_both(enact->cleared * block_bytes, size);
         snprintf(words + strlen(words), sizeof words - strlen(words),
