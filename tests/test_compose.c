@@ -173,12 +173,131 @@ static void a_fill_that_fails_ends_the_work(void **state)
     ram_close(&ram);
 }
 
+/* What holds of a composer's face: its extents cover what it covers and nothing
+ * else, and blocks come out the same in any order and in runs of any length. */
+static void check_face(const struct slate_composed *composed, uint64_t first,
+                       uint64_t count)
+{
+    static uint8_t whole[64 * 512], part[64 * 512];
+    const struct slate_composer *composer = composed->composer;
+    struct slate_supply supply;
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    uint32_t seed = 1;
+    bool in[64] = {false};
+    uint64_t until;
+
+    slate_compose_supply(composed, &supply);
+    while (supply.next(supply.context, &walk, &extent)) {
+        assert_true(extent.first >= first &&
+                    extent.first + extent.count <= first + count);
+        assert_true(strlen(composer->step(extent.role)) > 5);
+        for (uint64_t i = 0; i < extent.count; i++) {
+            assert_false(in[extent.first - first + i]);
+            in[extent.first - first + i] = true;
+        }
+        assert_ok(supply.compose(supply.context, &extent, extent.first,
+                                 (uint32_t)extent.count, whole));
+        for (int n = 0; n < 50; n++) {
+            uint64_t from, run;
+
+            seed = seed * 1664525 + 1013904223;
+            from = seed / 256 % extent.count;
+            run = 1 + seed / 65536 % (extent.count - from);
+            assert_ok(supply.compose(supply.context, &extent,
+                                     extent.first + from, (uint32_t)run, part));
+            assert_memory_equal(part, whole + from * 512, run * 512);
+        }
+    }
+    for (uint64_t lba = first < 3 ? 0 : first - 3; lba < first + count + 3;
+         lba++) {
+        bool covers = composer->covers(composed->plan, lba, &until);
+        bool wanted = lba >= first && lba < first + count && in[lba - first];
+
+        assert_int_equal(covers, wanted);
+        assert_true(until > lba);
+        for (uint64_t ahead = lba; ahead < until && ahead < first + count + 3;
+             ahead++) {
+            wanted =
+                ahead >= first && ahead < first + count && in[ahead - first];
+            assert_int_equal(wanted, covers);
+        }
+    }
+}
+
+static void patterns_kept_blocks_and_patches_have_the_face(void **state)
+{
+    static uint8_t bytes[64 * 512];
+    const struct slate_pattern pattern = {{100, 60}, 512, {7, 7, 7}};
+    const struct slate_kept kept = {{0, 33}, 512, bytes};
+    const struct slate_patch patch[] = {
+        {2, SLATE_MOMENT_BODY, SLATE_PATCH_VOLUME},
+        {3, SLATE_MOMENT_BODY, SLATE_PATCH_VOLUME},
+        {4, SLATE_MOMENT_COPIES, SLATE_PATCH_VOLUME_COPY},
+        {9, SLATE_MOMENT_TABLE, SLATE_PATCH_TABLE},
+        {20, SLATE_MOMENT_TABLE_COPY, SLATE_PATCH_TABLE_COPY}};
+    struct slate_patch_plan patches = {patch, 5, 512, bytes, false};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof bytes; i++)
+        bytes[i] = (uint8_t)(i / 512 * 3 + i);
+    check_face(&(struct slate_composed){&slate_pattern_composer, &pattern, 512},
+               100, 60);
+    check_face(&(struct slate_composed){&slate_kept_composer, &kept, 512}, 0,
+               33);
+    check_face(&(struct slate_composed){&slate_patch_composer, &patches, 512},
+               2, 19);
+    patches.former = true;
+    check_face(&(struct slate_composed){&slate_patch_composer, &patches, 512},
+               2, 19);
+}
+
+/* Anything that has extents is proved, and what differs is named. */
+static void a_pattern_is_proved(void **state)
+{
+    const struct slate_pattern pattern = {{300, 5000}, 512, {9}};
+    const struct slate_composed composed = {&slate_pattern_composer, &pattern,
+                                            512};
+    struct slate_supply supply;
+    struct ram ram;
+
+    (void)state;
+    slate_compose_supply(&composed, &supply);
+    ram_open(&ram, 512, 10000, true);
+    for (uint64_t lba = 300; lba < 5300; lba++) {
+        assert_ok(slate_pattern_composer.fill(&pattern, lba, 1, s.work));
+        assert_true(slate_pattern_is(&pattern, lba, s.work));
+        assert_false(slate_pattern_is(&pattern, lba + 1, s.work));
+        ram_put(&ram, lba * 512, s.work, 512);
+    }
+    assert_ok(slate_media_open(&s.media, &ram.port));
+    for (int wrong = 0; wrong < 3; wrong++) {
+        struct slate_prove prove;
+
+        if (wrong > 0)
+            ram_put(&ram, (wrong == 1 ? 4999 : 300) * 512 + 77, "\xEE", 1);
+        assert_ok(slate_prove_begin(&prove, &supply, &s.media, s.work, 65536));
+        while (!prove.pass.finished)
+            assert_ok(slate_prove_step(&prove));
+        assert_ok(slate_prove_end(&prove));
+        assert_int_equal(prove.pass.done, 5000);
+        assert_int_equal(prove.different, wrong);
+        if (wrong > 0)
+            assert_int_equal(prove.first_different, wrong == 1 ? 4999 : 300);
+        if (wrong > 0)
+            assert_string_equal(prove.first_step, "write a pattern");
+    }
+    ram_close(&ram);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(walks_are_linear),
         cmocka_unit_test(many_extents_are_enacted_and_proved),
         cmocka_unit_test(a_fill_that_fails_ends_the_work),
+        cmocka_unit_test(patterns_kept_blocks_and_patches_have_the_face),
+        cmocka_unit_test(a_pattern_is_proved),
     };
 
     return cmocka_run_group_tests_name("compose", tests, NULL, NULL);

@@ -235,10 +235,6 @@ bool slate_pattern_whose(const struct slate_pattern *pattern,
 bool slate_pattern_bears(const struct slate_pattern *pattern, uint64_t lba,
                          const uint8_t *block, const uint8_t *kept);
 
-/** All blocks that a composer's plan writes. */
-uint64_t slate_compose_blocks(const struct slate_composer *composer,
-                              const void *plan);
-
 #ifdef __cplusplus
 }
 #endif

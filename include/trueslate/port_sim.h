@@ -36,9 +36,6 @@ SLATE_MUST_CHECK enum slate_status slate_sim_open(const char *bench,
 /** The port of a device; valid until it is closed. @param sim open */
 const struct slate_port *slate_sim_port(const struct slate_sim *sim);
 
-/** The story of a device, one sentence, "" for none. @param sim open */
-const char *slate_sim_story(const struct slate_sim *sim);
-
 /** How many logical units the device has, at least 1. @param sim open */
 uint32_t slate_sim_units(const struct slate_sim *sim);
 

@@ -275,11 +275,6 @@ const struct slate_port *slate_sim_port(const struct slate_sim *sim)
     return &sim->port;
 }
 
-const char *slate_sim_story(const struct slate_sim *sim)
-{
-    return sim->about.story;
-}
-
 uint32_t slate_sim_units(const struct slate_sim *sim)
 {
     return sim->about.units;
