@@ -55,27 +55,27 @@ enum slate_copy {
 
 /** What a volume says of itself. */
 struct slate_volume {
-    enum slate_volume_kind kind;
-    char label[SLATE_LABEL_ROOM]; /**< "" for none */
-    uint32_t serial;              /**< FAT, exFAT, NTFS; else 0 */
-    struct slate_guid uuid;       /**< in the volume's byte order; else 0 */
-    uint64_t bytes;         /**< size that the volume claims; 0: unknown */
-    uint32_t block_bytes;   /**< logical block it was made for; 0: unknown */
-    uint32_t cluster_bytes; /**< allocation unit; 0: unknown */
-    uint64_t clusters_at;   /**< first byte of the clusters in the volume */
+    uint64_t bytes;       /**< size that the volume claims; 0: unknown */
+    uint64_t clusters_at; /**< first byte of the clusters in the volume */
     uint64_t clusters;
     uint64_t free_clusters; /**< valid when free_known; exFAT: to a percent */
+    uint64_t copy_lba;      /**< of the device, unless copy is unknown */
+    enum slate_volume_kind kind;
+    uint32_t serial;        /**< FAT, exFAT, NTFS; else 0 */
+    uint32_t block_bytes;   /**< logical block it was made for; 0: unknown */
+    uint32_t cluster_bytes; /**< allocation unit; 0: unknown */
+    enum slate_copy copy;
+    enum slate_volume_kind lost; /**< NONE or OTHER: what stood here, as a sound
+                                      copy of its first block at copy_lba says;
+                                      NONE when there is no copy either */
     bool free_known;
     bool bootable;    /**< optical: has a boot record */
     bool dirty;       /**< not unmounted properly, or marked as damaged */
     bool read_only;   /**< ext: a flag tells hosts never to write */
     bool has_members; /**< Btrfs, ZFS: one of several devices */
-    enum slate_copy copy;
-    uint64_t copy_lba;           /**< of the device, unless copy is unknown */
-    enum slate_volume_kind lost; /**< NONE or OTHER: what stood here, as a sound
-                                      copy of its first block at copy_lba says;
-                                      NONE when there is no copy either */
     bool mirror; /**< a member of a RAID whose file system hosts may show */
+    struct slate_guid uuid;       /**< in the volume's byte order; else 0 */
+    char label[SLATE_LABEL_ROOM]; /**< "" for none */
 };
 
 /** How much is read of a device or a volume. */

@@ -38,7 +38,7 @@
     X(cairo_svg_surface_create_for_stream)                                     \
     X(cairo_text_extents)
 
-#define DRAWING_FIELD(name) __typeof__(name) *name;
+#define DRAWING_FIELD(name) __typeof__(name) *(name);
 struct drawing {
     DRAWING_FUNCTIONS(DRAWING_FIELD)
 };
