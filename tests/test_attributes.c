@@ -265,27 +265,15 @@ static uint64_t cut_everywhere(const struct ram *before,
     uint64_t states = 0;
 
     for (uint64_t i = 0; i < writes * WAYS; i++, states++) {
+        const struct cut cut = {before,       after,
+                                i / WAYS + 1, ways[i % WAYS],
+                                (uint32_t)i,  slate_draft_work_bytes(&s.draft)};
         struct ram ram;
         struct shim shim;
-        enum slate_status status;
 
-        ram_copy(&ram, before);
-        shim_open(&shim, &ram.port);
-        shim.cut_at = i / WAYS + 1;
-        shim.way = ways[i % WAYS];
-        shim.seed = (uint32_t)i;
-        assert_ok(slate_media_open(&s.media, &shim.port));
-        assert_status(session_enact(&s, slate_draft_work_bytes(&s.draft)),
-                      SLATE_ERR_NO_DEVICE);
-        shim_power(&shim);
+        session_cut(&s, &cut, &ram, &shim);
         check_cut(&shim, s.facts.layout.kind == SLATE_TABLE_GPT, label);
-        assert_ok(slate_media_open(&s.media, &shim.port));
-        status = session_enact(&s, slate_draft_work_bytes(&s.draft));
-        if (status != SLATE_ERR_ALREADY) /* the last write was all there */
-            assert_ok(status);
-        assert_true(ram_equal(&ram, after));
-        shim_close(&shim);
-        ram_close(&ram);
+        session_go_on(&s, &cut, &ram, &shim);
     }
     return states;
 }

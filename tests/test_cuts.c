@@ -165,26 +165,14 @@ static void check_block_0(struct ram *ram, const struct ram *before,
 static void cut_and_go_on(const struct ram *before, const struct ram *after,
                           uint64_t n, size_t way)
 {
+    const struct cut cut = {
+        before, after, n, ways[way], (uint32_t)(n * WAYS + way), 262144};
     struct ram ram;
     struct shim shim;
-    enum slate_status status;
 
-    ram_copy(&ram, before);
-    shim_open(&shim, &ram.port);
-    shim.cut_at = n;
-    shim.way = ways[way];
-    shim.seed = (uint32_t)(n * WAYS + way);
-    assert_ok(slate_media_open(&s.media, &shim.port));
-    assert_status(session_enact(&s, 262144), SLATE_ERR_NO_DEVICE);
-    shim_power(&shim);
+    session_cut(&s, &cut, &ram, &shim);
     check_block_0(&ram, before, after, &shim);
-    assert_ok(slate_media_open(&s.media, &shim.port));
-    status = session_enact(&s, slate_draft_work_bytes(&s.draft));
-    if (status != SLATE_ERR_ALREADY) /* the last write was all there */
-        assert_ok(status);
-    assert_true(ram_equal(&ram, after));
-    shim_close(&shim);
-    ram_close(&ram);
+    session_go_on(&s, &cut, &ram, &shim);
 }
 
 static uint64_t cuts_of(size_t kind, uint32_t block_bytes, bool table)

@@ -295,25 +295,13 @@ static void the_power_may_go_while_zeros_are_cleared(void **state)
     assert_ok(session_enact(&s, 65536));
     for (uint64_t n = 1; n <= after.writes + after.clears; n++) {
         for (size_t way = 0; way < 3; way++) {
+            const struct cut cut = {&before,   &after,      n,
+                                    ways[way], (uint32_t)n, 65536};
             struct ram ram;
             struct shim shim;
-            enum slate_status status;
 
-            ram_copy(&ram, &before);
-            shim_open(&shim, &ram.port);
-            shim.cut_at = n;
-            shim.way = ways[way];
-            shim.seed = (uint32_t)n;
-            assert_ok(slate_media_open(&s.media, &shim.port));
-            assert_status(session_enact(&s, 65536), SLATE_ERR_NO_DEVICE);
-            shim_power(&shim);
-            assert_ok(slate_media_open(&s.media, &shim.port));
-            status = session_enact(&s, 65536);
-            if (status != SLATE_ERR_ALREADY)
-                assert_ok(status);
-            assert_true(ram_equal(&ram, &after));
-            shim_close(&shim);
-            ram_close(&ram);
+            session_cut(&s, &cut, &ram, &shim);
+            session_go_on(&s, &cut, &ram, &shim);
         }
     }
     ram_close(&before);

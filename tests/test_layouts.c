@@ -26,7 +26,8 @@ static void ask(enum slate_size_kind kind, uint64_t size, const char *label,
 {
     struct slate_ask one = {.size_kind = kind, .size = size, .bare = bare};
 
-    strcpy(one.label, label);
+    if (!bare) /* without a volume it has none */
+        strcpy(one.label, label);
     assert_ok(slate_draft_ask(&s.draft, &one));
 }
 

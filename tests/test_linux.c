@@ -61,6 +61,8 @@ static void the_host_lists_whole_devices_once(void **state)
     (void)state;
     assert_ok(slate_linux_list(check_about, &seen));
     print_message("  %u devices\n", seen.count);
+    if (seen.count == 0)
+        skip(); /* nothing was looked at */
 }
 
 static void what_is_no_device_is_refused_with_a_reason(void **state)
@@ -91,6 +93,15 @@ static void what_is_no_device_is_refused_with_a_reason(void **state)
     slate_linux_close(NULL);
 }
 
+/* Becomes "found" when the device is listed. */
+static void find_node(void *context, const struct slate_linux_about *about)
+{
+    char *node = context;
+
+    if (strncmp(node, "/dev/", 5) == 0 && strcmp(node + 5, about->name) == 0)
+        memcpy(node, "found", 6);
+}
+
 /* A loop device, where the test may make one: claimed, written, cleared by the
  * host's own commands, given back. */
 static void a_claimed_device_is_written_and_cleared(void **state)
@@ -98,7 +109,7 @@ static void a_claimed_device_is_written_and_cleared(void **state)
     static struct program losetup, undo;
     const char *make[] = {"losetup", "-f", "--show", in_folder("image"), NULL};
     const char *drop[] = {"losetup", "-d", NULL, NULL};
-    char node[64], why[SLATE_LINUX_WHY_ROOM] = "";
+    char node[64], kept[64], why[SLATE_LINUX_WHY_ROOM] = "";
     uint8_t out[4096], in[4096];
     struct slate_linux *device;
     struct slate_media media;
@@ -113,8 +124,11 @@ static void a_claimed_device_is_written_and_cleared(void **state)
         skip();
     snprintf(node, sizeof node, "%.*s", (int)strcspn(losetup.out, "\n"),
              losetup.out);
-    drop[2] = node;
-    assert_ok(slate_linux_open(node, &device, why));
+    memcpy(kept, node, sizeof kept);
+    drop[2] = kept;
+    assert_ok(slate_linux_list(find_node, node));
+    assert_string_equal(node, "found");
+    assert_ok(slate_linux_open(drop[2], &device, why));
     assert_ok(slate_media_open(&media, slate_linux_port(device)));
     memset(out, 0xD7, sizeof out);
     assert_status(slate_media_write(&media, 64, 8, out), SLATE_ERR_PROTECTED);

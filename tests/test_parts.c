@@ -151,6 +151,8 @@ static void uses_are_told_and_drafted(void **state)
     expect("draft file:$/card.img --entries 2000", 2, "4 to 1024");
     expect("draft file:$/card.img --part rest --name x --table mbr", 2,
            "those of a GPT");
+    expect("draft file:$/card.img --part rest --bare --label X", 2,
+           "neither label");
     expect("draft file:$/card.img --for fishing", 2, "old-pc");
     sh("cd $FOLDER && cp card.img old.img && $TOOL draft file:old.img --for "
        "vintage --part 30MB --part rest -o old.json && $TOOL enact old.json "

@@ -50,6 +50,11 @@ static enum slate_status check_ask(struct slate_draft *draft, uint32_t i)
 
     if (ask->keep != 0)
         return SLATE_OK;
+    if (ask->bare && (ask->label[0] != '\0' || ask->cluster_bytes != 0 ||
+                      ask->volume != SLATE_VOLUME_NONE))
+        return slate_draft_refuse(draft, i,
+                                  "without a volume it has neither label nor "
+                                  "format nor clusters");
     if (gpt && draft->table.kind != SLATE_TABLE_GPT)
         return slate_draft_refuse(draft, i,
                                   "names, attributes and GUIDs of types are "

@@ -12,6 +12,7 @@
 #include <cmocka.h>
 
 #include "ram.h"
+#include "shim.h"
 
 #define assert_ok(expression)                                                  \
     assert_string_equal(slate_status_name(expression), "SLATE_OK")
@@ -91,5 +92,23 @@ void session_compose(const struct session *s, uint64_t first, uint32_t count,
 /* The draft is enacted and proved with a work buffer of this size. */
 enum slate_status session_enact(struct session *s, size_t work_bytes);
 enum slate_status session_prove(struct session *s, size_t work_bytes);
+
+/* An enacting that is cut short. */
+struct cut {
+    const struct ram *before, *after; /* of a run that is not */
+    uint64_t n;                       /* the write in which the power goes */
+    struct shim_way way;
+    uint32_t seed;
+    size_t work_bytes;
+};
+
+/* A copy of the device, on which the draft is enacted until the power goes; it
+ * is there again. */
+void session_cut(struct session *s, const struct cut *cut, struct ram *ram,
+                 struct shim *shim);
+
+/* Goes on, to what an uncut run reaches; gives both back. */
+void session_go_on(struct session *s, const struct cut *cut, struct ram *ram,
+                   struct shim *shim);
 
 #endif

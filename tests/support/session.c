@@ -119,3 +119,30 @@ enum slate_status session_prove(struct session *s, size_t work_bytes)
     return slate_prove_run(&prove, &s->draft, &s->media, s->work, work_bytes,
                            NULL, NULL);
 }
+
+void session_cut(struct session *s, const struct cut *cut, struct ram *ram,
+                 struct shim *shim)
+{
+    ram_copy(ram, cut->before);
+    shim_open(shim, &ram->port);
+    shim->cut_at = cut->n;
+    shim->way = cut->way;
+    shim->seed = cut->seed;
+    assert_ok(slate_media_open(&s->media, &shim->port));
+    assert_status(session_enact(s, cut->work_bytes), SLATE_ERR_NO_DEVICE);
+    shim_power(shim);
+}
+
+void session_go_on(struct session *s, const struct cut *cut, struct ram *ram,
+                   struct shim *shim)
+{
+    enum slate_status status;
+
+    assert_ok(slate_media_open(&s->media, &shim->port));
+    status = session_enact(s, slate_draft_work_bytes(&s->draft));
+    if (status != SLATE_ERR_ALREADY) /* the last write was all there */
+        assert_ok(status);
+    assert_true(ram_equal(ram, cut->after));
+    shim_close(shim);
+    ram_close(ram);
+}
