@@ -37,12 +37,14 @@ static enum slate_status linux_facts(void *context,
     facts->block_bytes = device->block_bytes;
     facts->block_count = device->blocks;
     facts->physical_bytes = device->physical_bytes;
-    /* The host splits plain transfers, but passes commands on whole, and not
-     * every adapter takes more pages than this. */
+    /* The host splits plain transfers, and moves a card's blocks so; but it
+     * passes commands on whole, and not every adapter takes more pages than
+     * this. */
     facts->largest_transfer_bytes =
-        device->commands == SLATE_COMMANDS_NONE ? BOUNCE_BYTES
-        : device->commands == SLATE_COMMANDS_SD ? 65536
-                                                : 131072;
+        device->commands == SLATE_COMMANDS_NONE ||
+                device->commands == SLATE_COMMANDS_SD
+            ? BOUNCE_BYTES
+            : 131072;
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->slider = device->card && linux_has_slider(device->about.name);

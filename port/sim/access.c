@@ -57,9 +57,9 @@ static bool fails(const struct slate_sim *sim, enum sim_fault_kind kind,
         if (fault->times == 0)
             return true;
         snprintf(key, sizeof key, "unit %u fault %u", sim->unit_number, i);
-        before = sim_state_get(sim->state_path, key);
+        before = sim_state_get(&sim->state, key);
         if (before < fault->times) {
-            sim_state_set(sim->state_path, key, before + 1);
+            sim_state_set(&sim->state, key, before + 1);
             return true;
         }
     }
@@ -177,7 +177,7 @@ static bool store(struct slate_sim *sim, uint64_t lba, uint64_t count,
 
     if (is_torn(sim, lba, count)) { /* written anew, it can be read */
         sim->torn = 0;
-        sim_state_set(sim->state_path, "torn block", 0);
+        sim_state_set(&sim->state, "torn block", 0);
     }
     if (!is_strange(unit))
         return sim_store_write(sim->store, lba * unit->block_bytes, data,

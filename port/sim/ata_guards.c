@@ -31,13 +31,13 @@ enum {
 
 static uint64_t get(const struct slate_sim *sim, const char *key)
 {
-    return sim_state_get(sim->state_path, key);
+    return sim_state_get(&sim->state, key);
 }
 
 static void set(const struct slate_sim *sim, const char *key, uint64_t value)
 {
     if (!sim->unit->stubborn)
-        sim_state_set(sim->state_path, key, value);
+        sim_state_set(&sim->state, key, value);
 }
 
 /* The most that may be shown: less than the factory made, while an overlay
@@ -203,7 +203,7 @@ static bool is_right(const struct slate_sim *sim,
     memcpy(padded, password, strlen(password));
     if (memcmp((const char *)x->data + 2, padded, 32) == 0)
         return true;
-    sim_state_set(sim->state_path, "wrong passwords", wrong + 1);
+    sim_state_set(&sim->state, "wrong passwords", wrong + 1);
     return false;
 }
 

@@ -47,10 +47,16 @@ struct listing {
 static void list_plugged(void *context, const char *name)
 {
     struct listing *listing = context;
-    char state[4096];
+    struct sim_state state;
+    char path[4096];
+    bool plugged;
 
-    if (sim_path(state, sizeof state, listing->bench, name, ".state") &&
-        sim_state_get(state, "unplugged") == 0)
+    if (!sim_path(path, sizeof path, listing->bench, name, ".state"))
+        return;
+    sim_state_open(&state, path);
+    plugged = sim_state_get(&state, "unplugged") == 0;
+    sim_state_close(&state);
+    if (plugged)
         listing->found(listing->context, name);
 }
 
@@ -65,16 +71,19 @@ enum slate_status slate_sim_list(const char *bench,
 
 enum slate_status slate_sim_plug(const char *bench, const char *name, bool in)
 {
-    char path[4096], state[4096];
+    char path[4096], kept[4096];
+    struct sim_state state;
 
     if (strchr(name, '/') != NULL ||
         !sim_path(path, sizeof path, bench, name, ".json") ||
         access(path, F_OK) != 0 ||
-        !sim_path(state, sizeof state, bench, name, ".state"))
+        !sim_path(kept, sizeof kept, bench, name, ".state"))
         return SLATE_ERR_NO_DEVICE;
-    sim_state_set(state, "unplugged", in ? 0 : 1);
+    sim_state_open(&state, kept);
+    sim_state_set(&state, "unplugged", in ? 0 : 1);
     if (in)
-        sim_guards_power_cycle(state);
+        sim_guards_power_cycle(&state);
+    sim_state_close(&state);
     return SLATE_OK;
 }
 

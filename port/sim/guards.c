@@ -36,7 +36,7 @@ bool sim_guarded(const struct slate_sim *sim, enum sim_guard guard)
     uint64_t state;
 
     key_of(sim, guard, key);
-    state = sim_state_get(sim->state_path, key);
+    state = sim_state_get(&sim->state, key);
     return state == 0 ? (sim->unit->guards >> guard & 1) != 0 : state == 2;
 }
 
@@ -47,7 +47,7 @@ void sim_guard_set(struct slate_sim *sim, enum sim_guard guard, bool on)
     if (sim->unit->stubborn)
         return; /* said to be done, and not done */
     key_of(sim, guard, key);
-    sim_state_set(sim->state_path, key, on ? 2 : 1);
+    sim_state_set(&sim->state, key, on ? 2 : 1);
 }
 
 bool sim_is_protected(const struct slate_sim *sim, uint64_t lba, uint64_t count)
@@ -78,7 +78,7 @@ void sim_password(const struct slate_sim *sim, char password[SIM_PASSWORD_ROOM])
 
     password_key(sim->unit_number, key);
     snprintf(password, SIM_PASSWORD_ROOM, "%s", sim->unit->password);
-    (void)sim_state_text(sim->state_path, key, password, SIM_PASSWORD_ROOM);
+    (void)sim_state_text(&sim->state, key, password, SIM_PASSWORD_ROOM);
 }
 
 void sim_password_set(struct slate_sim *sim, const char *password,
@@ -89,12 +89,12 @@ void sim_password_set(struct slate_sim *sim, const char *password,
     if (sim->unit->stubborn)
         return;
     password_key(sim->unit_number, key);
-    sim_state_set_text(sim->state_path, key, password, length);
+    sim_state_set_text(&sim->state, key, password, length);
 }
 
 /* What has a password is locked again; as described, while nobody has changed
  * that. */
-static void lock_again(const char *state_path, uint32_t unit)
+static void lock_again(const struct sim_state *state, uint32_t unit)
 {
     static const enum sim_guard locks[] = {SIM_GUARD_PASSWORD,
                                            SIM_GUARD_LOCKED};
@@ -103,21 +103,18 @@ static void lock_again(const char *state_path, uint32_t unit)
     bool changed;
 
     password_key(unit, key);
-    changed = sim_state_text(state_path, key, password, sizeof password);
+    changed = sim_state_text(state, key, password, sizeof password);
     for (size_t i = 0; i < 2; i++) {
         key_of(&sim, locks[i], key);
-        if (sim_state_get(state_path, key) == 0)
+        if (sim_state_get(state, key) == 0)
             continue; /* as described, or of the other command set */
-        sim_state_set(state_path, key,
-                      !changed              ? 0
-                      : password[0] == '\0' ? 1
-                                            : 2);
+        sim_state_set(state, key, !changed ? 0 : password[0] == '\0' ? 1 : 2);
     }
 }
 
 /* A host freezes the security of its disks when it starts; a disk plugged in
  * later is not frozen. */
-void sim_guards_power_cycle(const char *state_path)
+void sim_guards_power_cycle(const struct sim_state *state)
 {
     static const enum sim_guard volatile_ones[] = {SIM_GUARD_FROZEN,
                                                    SIM_GUARD_UNTIL_POWER};
@@ -129,12 +126,12 @@ void sim_guards_power_cycle(const char *state_path)
             char key[64];
 
             key_of(&sim, volatile_ones[i], key);
-            sim_state_set(state_path, key, 1);
+            sim_state_set(state, key, 1);
         }
-        lock_again(state_path, unit);
+        lock_again(state, unit);
     }
-    sim_state_set(state_path, "volatile max", 0);
-    sim_state_set(state_path, "wrong passwords", 0);
-    sim_state_set(state_path, "overlay frozen", 0);
-    sim_state_set(state_path, "max was set", 0);
+    sim_state_set(state, "volatile max", 0);
+    sim_state_set(state, "wrong passwords", 0);
+    sim_state_set(state, "overlay frozen", 0);
+    sim_state_set(state, "max was set", 0);
 }

@@ -41,12 +41,12 @@ static bool lose_power(struct slate_sim *sim)
 {
     uint64_t byte;
 
-    if (sim_state_get(sim->state_path, "power cuts") > 0)
+    if (sim_state_get(&sim->state, "power cuts") > 0)
         return false;
-    sim_state_set(sim->state_path, "power cuts", 1);
+    sim_state_set(&sim->state, "power cuts", 1);
     byte = sim_store_lose(sim->store, sim->about.torn);
     if (sim->about.torn_unreadable && byte != UINT64_MAX)
-        sim_state_set(sim->state_path, "torn block",
+        sim_state_set(&sim->state, "torn block",
                       1 + byte / stride_of(sim->unit));
     return true;
 }
@@ -80,7 +80,7 @@ static void swap_medium(struct slate_sim *sim)
     sim_store_close(sim->store);
     sim->store = other;
     sim->medium_changed = sim->about.swap_told;
-    sim_state_set(sim->state_path, "swapped", 1);
+    sim_state_set(&sim->state, "swapped", 1);
 }
 
 /* A card has no cache: what it is programming is durable once it takes another
@@ -106,7 +106,7 @@ static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
     if (is_card(sim) && !sim_store_flush(sim->store))
         return SLATE_ERR_INTERNAL;
     if (sim->about.swap_at != 0 && sim->commands == sim->about.swap_at &&
-        sim_state_get(sim->state_path, "swapped") == 0)
+        sim_state_get(&sim->state, "swapped") == 0)
         swap_medium(sim);
     switch (sim->about.commands) {
     case SLATE_COMMANDS_ATA:
@@ -211,14 +211,14 @@ static bool split_unit(const char *given, char name[64], uint32_t *unit)
 static enum slate_status open_unit(struct slate_sim *sim,
                                    char why[SLATE_SIM_WHY_ROOM])
 {
-    bool swapped = sim_state_get(sim->state_path, "swapped") != 0;
+    bool swapped = sim_state_get(&sim->state, "swapped") != 0;
 
     if (sim->unit_number >= sim->about.units)
         return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
     sim->unit = &sim->about.unit[sim->unit_number];
     sim->swp = sim_guarded(sim, SIM_GUARD_SOFTWARE);
     if (sim->about.torn_unreadable)
-        sim->torn = sim_state_get(sim->state_path, "torn block");
+        sim->torn = sim_state_get(&sim->state, "torn block");
     sim->store =
         open_store(sim, swapped ? sim->about.swap_with : sim->about.name);
     return sim->store == NULL
@@ -230,14 +230,14 @@ static enum slate_status open_parts(struct slate_sim *sim, const char *bench,
                                     const char *given,
                                     char why[SLATE_SIM_WHY_ROOM])
 {
-    char path[4096], name[64];
+    char path[4096], state[4096], name[64];
     enum slate_status status;
 
     if (!split_unit(given, name, &sim->unit_number) ||
         !sim_path(path, sizeof path, bench, name, ".json") ||
-        !sim_path(sim->state_path, sizeof sim->state_path, bench, name,
-                  ".state"))
+        !sim_path(state, sizeof state, bench, name, ".state"))
         return say(why, "there is no such device", SLATE_ERR_NO_DEVICE);
+    sim_state_open(&sim->state, state);
     snprintf(sim->bench, sizeof sim->bench, "%s", bench);
     status = sim_describe(path, &sim->about, why);
     if (status == SLATE_ERR_NO_DEVICE)
@@ -245,7 +245,7 @@ static enum slate_status open_parts(struct slate_sim *sim, const char *bench,
     if (status == SLATE_OK && strcmp(sim->about.name, name) != 0)
         return say(why, "\"name\" must be the name of the file",
                    SLATE_ERR_GEOMETRY);
-    if (status == SLATE_OK && sim_state_get(sim->state_path, "unplugged") != 0)
+    if (status == SLATE_OK && sim_state_get(&sim->state, "unplugged") != 0)
         return say(why, "it is not plugged in", SLATE_ERR_NO_DEVICE);
     return status == SLATE_OK ? open_unit(sim, why) : status;
 }
@@ -285,6 +285,7 @@ void slate_sim_close(struct slate_sim *sim)
     if (sim == NULL)
         return;
     sim_store_close(sim->store);
+    sim_state_close(&sim->state);
     sim_description_free(&sim->about);
     free(sim);
 }

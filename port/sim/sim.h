@@ -120,13 +120,18 @@ enum sim_outcome {
     SIM_WRITE_ERROR
 };
 
+struct sim_state {
+    char path[4096];
+    json_t *values;
+};
+
 struct slate_sim {
     struct sim_description about;
     struct sim_unit *unit; /* the one that is open */
     uint32_t unit_number;
     struct slate_port port;
     struct sim_store *store;
-    char state_path[4096];  /* what outlives a run: NAME.state */
+    struct sim_state state; /* what outlives a run */
     char bench[4096];       /* where it lies */
     uint64_t commands;      /* since it was opened */
     uint64_t writes;        /* the same, of them those that write blocks */
@@ -150,7 +155,7 @@ bool sim_guarded(const struct slate_sim *sim, enum sim_guard guard);
 void sim_guard_set(struct slate_sim *sim, enum sim_guard guard, bool on);
 bool sim_is_protected(const struct slate_sim *sim, uint64_t lba,
                       uint64_t count);
-void sim_guards_power_cycle(const char *state_path);
+void sim_guards_power_cycle(const struct sim_state *state);
 
 /* The password that a card or disk has now; "" for none. */
 #define SIM_PASSWORD_ROOM 33
@@ -247,13 +252,20 @@ void sim_put_padded(uint8_t *field, size_t length, const char *text);
 void sim_answer(struct slate_exchange *x, const uint8_t *data, uint64_t length,
                 uint64_t allowed);
 
-/* A number that outlives the run; kept in the device's state file. */
-uint64_t sim_state_get(const char *state_path, const char *key);
-void sim_state_set(const char *state_path, const char *key, uint64_t value);
+/* What outlives a run, out of NAME.state: in memory while the device is open,
+ * and written at each change, with what somebody else has changed meanwhile.
+ * Gives back what it holds with sim_state_close. */
+void sim_state_open(struct sim_state *state, const char *path);
+void sim_state_close(struct sim_state *state);
+
+/* A number; 0 when there is none. */
+uint64_t sim_state_get(const struct sim_state *state, const char *key);
+void sim_state_set(const struct sim_state *state, const char *key,
+                   uint64_t value);
 /* The same for text; false when there is none. */
-bool sim_state_text(const char *state_path, const char *key, char *text,
+bool sim_state_text(const struct sim_state *state, const char *key, char *text,
                     size_t room);
-void sim_state_set_text(const char *state_path, const char *key,
+void sim_state_set_text(const struct sim_state *state, const char *key,
                         const char *text, size_t length);
 
 /* "folder/name" + suffix; false when it does not fit. */
