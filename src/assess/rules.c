@@ -147,6 +147,7 @@ static const struct rule rules[] = {
 _Static_assert(sizeof rules / sizeof rules[0] == SLATE_FINDINGS_MAX,
                "a rule for each finding");
 
+_Static_assert(SLATE_FINDING_HEALTHY < 64, "a bit of 64 for each finding");
 static bool concerns_any(const struct rule *rule,
                          const struct slate_facts *facts)
 {

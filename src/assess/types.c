@@ -15,6 +15,8 @@
     (FATS | KIND(EXFAT) | KIND(NTFS) | KIND(REFS) | KIND(ENCRYPTED) | KIND(UDF))
 #define MAC (KIND(HFS) | KIND(HFS_PLUS))
 
+_Static_assert(SLATE_VOLUME_KINDS <= 32, "a bit of 32 for each kind");
+
 struct mbr_row {
     uint8_t type;
     uint32_t kinds;

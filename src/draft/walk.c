@@ -5,6 +5,8 @@
 /* Tables, volume heads and backup boot blocks of a part's former content. */
 #define ENDS_BYTES 1048576u
 
+_Static_assert(SLATE_MOMENT_COMMIT + 1 == SLATE_MOMENTS, "the last moment");
+
 static bool next_moment(struct slate_walk *walk)
 {
     walk->moment++;

@@ -115,6 +115,7 @@ static const struct row rows[] = {
 };
 
 SLATE_ROWS_FOR(rows, SLATE_GUARD_KINDS);
+_Static_assert(SLATE_GUARD_KINDS <= 32, "a bit of 32 for each kind");
 
 const char *slate_guard_name(enum slate_guard_kind kind)
 {

@@ -11,6 +11,10 @@
  * missed; more steps than this are not made. */
 #define SEARCH_STEPS 32768u
 
+_Static_assert(SLATE_PROBE_PLACES <= 64, "a bit of 64 for each place");
+_Static_assert(CHUNK_BLOCKS <= 256,
+               "a bit of 256 for each block that is unread");
+
 static uint32_t block_bytes(const struct slate_probe *probe)
 {
     return probe->media->geometry.block_bytes;

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* The drawing library, which is loaded when something is drawn. */
+/* The drawing libraries, which are loaded when something is drawn. */
 #define DRAWING_ITSELF
 #include "view/drawing.h"
 
@@ -22,6 +22,7 @@ bool drawing_load(const char **why)
 
 void drawing_forget(void)
 {
+    pango_cairo_font_map_set_default(NULL);
     cairo_debug_reset_static_data();
 }
 
@@ -44,7 +45,7 @@ bool drawing_load(const char **why)
 
     if (library != NULL)
         return true;
-    library = dlopen("libcairo.so.2", RTLD_NOW | RTLD_LOCAL);
+    library = dlopen("libpangocairo-1.0.so.0", RTLD_NOW | RTLD_LOCAL);
     *why = library == NULL ? dlerror() : "it lacks a function";
     if (library == NULL)
         return false;
@@ -61,6 +62,7 @@ void drawing_forget(void)
     void (*done)(void) = NULL;
     void *found = fonts == NULL ? NULL : dlsym(fonts, "FcFini");
 
+    drawing.pango_cairo_font_map_set_default(NULL);
     drawing.cairo_debug_reset_static_data();
     memcpy(&done, &found, sizeof found);
     if (done != NULL)

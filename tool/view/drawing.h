@@ -1,12 +1,13 @@
 /* SPDX-License-Identifier: MIT */
-/* The drawing library, which is loaded when something is drawn: other commands
- * go without it. Its functions have their usual names here. */
+/* The drawing libraries, which are loaded when something is drawn: other
+ * commands go without them. Their functions have their usual names here. */
 #ifndef TOOL_DRAWING_H
 #define TOOL_DRAWING_H
 
 #include <cairo-pdf.h>
 #include <cairo-svg.h>
 #include <cairo.h>
+#include <pango/pangocairo.h>
 #include <stdbool.h>
 
 #define DRAWING_FUNCTIONS(X)                                                   \
@@ -23,11 +24,8 @@
     X(cairo_rectangle)                                                         \
     X(cairo_restore)                                                           \
     X(cairo_save)                                                              \
-    X(cairo_select_font_face)                                                  \
-    X(cairo_set_font_size)                                                     \
     X(cairo_set_line_width)                                                    \
     X(cairo_set_source_rgb)                                                    \
-    X(cairo_show_text)                                                         \
     X(cairo_status)                                                            \
     X(cairo_status_to_string)                                                  \
     X(cairo_stroke)                                                            \
@@ -36,7 +34,21 @@
     X(cairo_surface_status)                                                    \
     X(cairo_surface_write_to_png_stream)                                       \
     X(cairo_svg_surface_create_for_stream)                                     \
-    X(cairo_text_extents)
+    X(g_object_unref)                                                          \
+    X(pango_cairo_create_layout)                                               \
+    X(pango_cairo_font_map_set_default)                                        \
+    X(pango_cairo_show_layout_line)                                            \
+    X(pango_font_description_free)                                             \
+    X(pango_font_description_new)                                              \
+    X(pango_font_description_set_absolute_size)                                \
+    X(pango_font_description_set_family)                                       \
+    X(pango_font_description_set_weight)                                       \
+    X(pango_layout_get_line_count)                                             \
+    X(pango_layout_get_line_readonly)                                          \
+    X(pango_layout_get_size)                                                   \
+    X(pango_layout_set_font_description)                                       \
+    X(pango_layout_set_text)                                                   \
+    X(pango_layout_set_width)
 
 #define DRAWING_FIELD(name) __typeof__(name) *(name);
 struct drawing {
@@ -67,11 +79,8 @@ void drawing_forget(void);
 #define cairo_rectangle drawing.cairo_rectangle
 #define cairo_restore drawing.cairo_restore
 #define cairo_save drawing.cairo_save
-#define cairo_select_font_face drawing.cairo_select_font_face
-#define cairo_set_font_size drawing.cairo_set_font_size
 #define cairo_set_line_width drawing.cairo_set_line_width
 #define cairo_set_source_rgb drawing.cairo_set_source_rgb
-#define cairo_show_text drawing.cairo_show_text
 #define cairo_status drawing.cairo_status
 #define cairo_status_to_string drawing.cairo_status_to_string
 #define cairo_stroke drawing.cairo_stroke
@@ -82,7 +91,27 @@ void drawing_forget(void);
     drawing.cairo_surface_write_to_png_stream
 #define cairo_svg_surface_create_for_stream                                    \
     drawing.cairo_svg_surface_create_for_stream
-#define cairo_text_extents drawing.cairo_text_extents
+#undef g_object_unref
+#define g_object_unref drawing.g_object_unref
+#define pango_cairo_create_layout drawing.pango_cairo_create_layout
+#define pango_cairo_font_map_set_default                                       \
+    drawing.pango_cairo_font_map_set_default
+#define pango_cairo_show_layout_line drawing.pango_cairo_show_layout_line
+#define pango_font_description_free drawing.pango_font_description_free
+#define pango_font_description_new drawing.pango_font_description_new
+#define pango_font_description_set_absolute_size                               \
+    drawing.pango_font_description_set_absolute_size
+#define pango_font_description_set_family                                      \
+    drawing.pango_font_description_set_family
+#define pango_font_description_set_weight                                      \
+    drawing.pango_font_description_set_weight
+#define pango_layout_get_line_count drawing.pango_layout_get_line_count
+#define pango_layout_get_line_readonly drawing.pango_layout_get_line_readonly
+#define pango_layout_get_size drawing.pango_layout_get_size
+#define pango_layout_set_font_description                                      \
+    drawing.pango_layout_set_font_description
+#define pango_layout_set_text drawing.pango_layout_set_text
+#define pango_layout_set_width drawing.pango_layout_set_width
 #endif
 
 #endif

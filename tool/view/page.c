@@ -12,67 +12,6 @@
 #define STRETCHES_APART 100u /* more are drawn in columns */
 #define LEGENDS 12u          /* stretches that are named; the rest is counted */
 
-void page_set_colour(cairo_t *cairo, uint32_t rgb)
-{
-    cairo_set_source_rgb(cairo, (rgb >> 16 & 255) / 255.0,
-                         (rgb >> 8 & 255) / 255.0, (rgb & 255) / 255.0);
-}
-
-void page_set_font(cairo_t *cairo, double size, bool bold)
-{
-    cairo_select_font_face(cairo, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL,
-                           bold ? CAIRO_FONT_WEIGHT_BOLD
-                                : CAIRO_FONT_WEIGHT_NORMAL);
-    cairo_set_font_size(cairo, size);
-}
-
-double page_width_of(cairo_t *cairo, const char *words)
-{
-    cairo_text_extents_t extents;
-
-    cairo_text_extents(cairo, words, &extents);
-    return extents.x_advance;
-}
-
-void page_words(struct page *page, double x, const char *words)
-{
-    if (!page->drawing)
-        return;
-    cairo_move_to(page->cairo, x, page->y);
-    cairo_show_text(page->cairo, words);
-}
-
-/* A paragraph behind a label, wrapped at the right margin. */
-void page_paragraph(struct page *page, const char *label, uint32_t colour,
-                    const char *words)
-{
-    double left = PAGE_MARGIN + 120, right = PAGE_WIDTH - PAGE_MARGIN;
-    char line[512] = "";
-
-    page->y += PAGE_LINE;
-    page_set_font(page->cairo, 16, true);
-    page_set_colour(page->cairo, colour);
-    page_words(page, PAGE_MARGIN, label);
-    page_set_font(page->cairo, 16, false);
-    page_set_colour(page->cairo, PAGE_BLACK);
-    while (*words != '\0') {
-        size_t length = strcspn(words, " "), used = strlen(line);
-
-        snprintf(line + used, sizeof line - used, "%s%.*s",
-                 used == 0 ? "" : " ", (int)length, words);
-        if (used > 0 && left + page_width_of(page->cairo, line) > right) {
-            line[used] = '\0';
-            page_words(page, left, line);
-            page->y += PAGE_LINE;
-            line[0] = '\0';
-            continue; /* the same word, on the next line */
-        }
-        words += length;
-        words += strspn(words, " ");
-    }
-    page_words(page, left, line);
-}
-
 #define STEP 10 /* points between lines, and between dots */
 
 static void hatch(cairo_t *cairo, double x, double y, double width,
@@ -133,23 +72,25 @@ void page_frame(cairo_t *cairo, double x, double y, double width, double height)
 }
 
 /* What a stretch is, in it, where there is room. */
-static void put_name(cairo_t *cairo, const struct stretch *stretch, double x,
+static void put_name(struct page *page, const struct stretch *stretch, double x,
                      double y, double wide)
 {
-    double width;
+    double width, pen;
 
-    page_set_font(cairo, 15, stretch->paint == PAINT_VOLUME);
-    width = page_width_of(cairo, stretch->words);
+    page_set_font(page, 15, stretch->paint == PAINT_VOLUME);
+    width = page_width_of(page, stretch->words);
     if (width + 24 > wide)
         return;
-    page_set_colour(cairo, 0xffffff);
+    page_set_colour(page->cairo, 0xffffff);
     if (stretch->paint != PAINT_VOLUME) {
-        cairo_rectangle(cairo, x + 8, y + 11, width + 8, 22);
-        cairo_fill(cairo);
-        page_set_colour(cairo, PAGE_BLACK);
+        cairo_rectangle(page->cairo, x + 8, y + 11, width + 8, 22);
+        cairo_fill(page->cairo);
+        page_set_colour(page->cairo, PAGE_BLACK);
     }
-    cairo_move_to(cairo, x + 12, y + 28);
-    cairo_show_text(cairo, stretch->words);
+    pen = page->y;
+    page->y = y + 28;
+    page_words(page, x + 12, stretch->words);
+    page->y = pen;
 }
 
 /* A stretch too thin to be seen still gets three points. */
@@ -175,7 +116,7 @@ static void put_each(struct page *page, const struct map *map)
         cairo_move_to(page->cairo, x + wide, page->y);
         cairo_line_to(page->cairo, x + wide, page->y + BAR_HEIGHT);
         cairo_stroke(page->cairo);
-        put_name(page->cairo, stretch, x, page->y, wide);
+        put_name(page, stretch, x, page->y, wide);
         reached = wide < 4 ? x + wide : reached;
     }
 }
@@ -209,7 +150,7 @@ void page_legend(struct page *page, const struct map *map)
 {
     char size[SLATE_SIZE_TEXT], words[256];
 
-    page_set_font(page->cairo, 15, false);
+    page_set_font(page, 15, false);
     page->y += 6;
     for (uint32_t i = 0; i < map->count && i < LEGENDS; i++) {
         const struct stretch *stretch = &map->stretch[i];
@@ -223,8 +164,7 @@ void page_legend(struct page *page, const struct map *map)
         page_set_colour(page->cairo, PAGE_BLACK);
         if (stretch->number > 0) {
             snprintf(words, sizeof words, "%u", stretch->number);
-            page_words(page,
-                       PAGE_MARGIN + 24 - page_width_of(page->cairo, words),
+            page_words(page, PAGE_MARGIN + 24 - page_width_of(page, words),
                        words);
         }
         page_words(page, PAGE_MARGIN + 66, stretch->words);
@@ -250,11 +190,11 @@ void page_head(struct page *page, const struct target *target)
     double x = PAGE_MARGIN;
 
     page->y += 30;
-    page_set_font(page->cairo, 24, true);
+    page_set_font(page, 24, true);
     page_set_colour(page->cairo, PAGE_BLACK);
     page_words(page, x, facts->tag);
-    x += page_width_of(page->cairo, facts->tag) + 24;
-    page_set_font(page->cairo, 18, false);
+    x += page_width_of(page, facts->tag) + 24;
+    page_set_font(page, 18, false);
     snprintf(words, sizeof words, "%s%s%s, %s%s%s%s%s", facts->identity.maker,
              facts->identity.maker[0] == '\0' ? "" : " ", facts->identity.model,
              transport_words(facts->identity.transport),

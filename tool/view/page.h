@@ -21,11 +21,13 @@ struct page {
     cairo_t *cairo;
     double y;
     bool drawing;
+    double font_size;
+    bool bold;
 };
 
 void page_set_colour(cairo_t *cairo, uint32_t rgb);
-void page_set_font(cairo_t *cairo, double size, bool bold);
-double page_width_of(cairo_t *cairo, const char *words);
+void page_set_font(struct page *page, double size, bool bold);
+double page_width_of(const struct page *page, const char *words);
 
 void page_words(struct page *page, double x, const char *words);
 

@@ -39,7 +39,7 @@ static void put_share(struct page *page, const struct slate_facts *facts)
         page_frame(page->cairo, PAGE_MARGIN, page->y, whole, THIN_HEIGHT);
     }
     page->y += THIN_HEIGHT + 20;
-    page_set_font(page->cairo, 16, true);
+    page_set_font(page, 16, true);
     page_set_colour(page->cairo, PAGE_BLACK);
     page_words(page, PAGE_MARGIN, words);
     page->y += 4;
@@ -103,7 +103,7 @@ struct drafting {
 static void put_title(struct page *page, const char *words)
 {
     page->y += PAGE_LINE + 10;
-    page_set_font(page->cairo, 16, true);
+    page_set_font(page, 16, true);
     page_set_colour(page->cairo, PAGE_BLACK);
     page_words(page, PAGE_MARGIN, words);
 }
@@ -123,15 +123,14 @@ static void put_steps(struct page *page, const struct slate_draft *draft)
     char words[160], size[SLATE_SIZE_TEXT], time[16];
 
     put_title(page, "Steps");
-    page_set_font(page->cairo, 15, false);
+    page_set_font(page, 15, false);
     steps_of(draft, &steps);
     for (uint32_t i = 0; i < steps.count; i++) {
         const struct step *step = &steps.step[i];
 
         page->y += PAGE_LINE;
         snprintf(words, sizeof words, "%u", i + 1);
-        page_words(page, PAGE_MARGIN + 24 - page_width_of(page->cairo, words),
-                   words);
+        page_words(page, PAGE_MARGIN + 24 - page_width_of(page, words), words);
         page_words(page, PAGE_MARGIN + 40, step->words);
         slate_size_decimal(step->blocks * draft->basis.geometry.block_bytes,
                            size);
@@ -225,7 +224,7 @@ struct content {
 
 static double put_all(cairo_t *cairo, const struct content *content, bool draws)
 {
-    struct page page = {cairo, PAGE_MARGIN / 2, draws};
+    struct page page = {cairo, PAGE_MARGIN / 2, draws, 16, false};
 
     content->put(&page, content->what);
     return page.y + PAGE_MARGIN / 2;
@@ -276,7 +275,8 @@ static int save(const char *path, const struct content *content)
 
     if (!drawing_load(&why))
         return fail(SLATE_ERR_ACCESS,
-                    "%s cannot be drawn, that needs libcairo: %s", path, why);
+                    "%s cannot be drawn, that needs libpangocairo: %s", path,
+                    why);
     status = draw(path, content, &drawn);
 
     if (status != CAIRO_STATUS_SUCCESS)
