@@ -19,21 +19,26 @@ static void divide(struct slate_prove *prove, size_t work_bytes)
     prove->ahead = pass->scratch + pass->work_blocks * block_bytes;
 }
 
+static enum slate_status begin(struct slate_prove *prove,
+                               enum slate_status status, size_t work_bytes)
+{
+    if (status == SLATE_OK)
+        divide(prove, work_bytes);
+    return status;
+}
+
 enum slate_status slate_prove_start(struct slate_prove *prove,
                                     const struct slate_draft *draft,
                                     struct slate_media *media, void *work,
                                     size_t work_bytes)
 {
-    enum slate_status status;
-
     if (prove == NULL)
         return SLATE_ERR_ARGUMENT;
     memset(prove, 0, sizeof *prove);
-    status =
-        slate_pass_start(&prove->pass, draft, media, work, work_bytes, true);
-    if (status == SLATE_OK)
-        divide(prove, work_bytes);
-    return status;
+    return begin(
+        prove,
+        slate_pass_start(&prove->pass, draft, media, work, work_bytes, true),
+        work_bytes);
 }
 
 enum slate_status slate_prove_begin(struct slate_prove *prove,
@@ -41,15 +46,12 @@ enum slate_status slate_prove_begin(struct slate_prove *prove,
                                     struct slate_media *media, void *work,
                                     size_t work_bytes)
 {
-    enum slate_status status;
-
     if (prove == NULL)
         return SLATE_ERR_ARGUMENT;
     memset(prove, 0, sizeof *prove);
-    status = slate_pass_begin(&prove->pass, supply, media, work, work_bytes);
-    if (status == SLATE_OK)
-        divide(prove, work_bytes);
-    return status;
+    return begin(
+        prove, slate_pass_begin(&prove->pass, supply, media, work, work_bytes),
+        work_bytes);
 }
 
 /* Counts every block of the chunk that differs. */
