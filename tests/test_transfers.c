@@ -155,6 +155,33 @@ static void what_is_equal_is_left_alone_where_reading_is_faster(void **state)
     ram_close(&fresh);
 }
 
+/* A device that fails at reading is not asked to read what can be written. */
+static void a_failing_read_ends_comparing(void **state)
+{
+    struct wanted goal = {.label = "WORN"};
+    struct slate_walk walk = {.moment = SLATE_MOMENT_BODY};
+    struct slate_extent extent;
+    struct slate_enact enact;
+    struct ram ram;
+
+    (void)state;
+    open_noisy(&ram, LARGE);
+    assert_ok(session_draft(&s, &ram, &goal));
+    ram.read_pace_us = 1000;
+    ram.write_pace_us = 90000;
+    assert_true(slate_draft_next(&s.draft, &walk, &extent));
+    ram.fail_read = extent.first + 70;
+    assert_ok(slate_enact_run(&enact, &s.draft, &s.media, s.media.tag, s.work,
+                              65536, NULL, NULL));
+    assert_true(enact.pace.known);
+    assert_false(enact.pace.compares);
+    assert_int_equal(enact.written + enact.equal, enact.pass.total);
+    assert_int_equal(s.media.fault.status, SLATE_OK);
+    ram.fail_read = 0;
+    assert_ok(session_prove(&s, 65536));
+    ram_close(&ram);
+}
+
 /* As often as whoever reads wants it, and no more. */
 static void reads_are_tried_as_the_policy_has_it(void **state)
 {
@@ -266,6 +293,7 @@ int main(void)
         cmocka_unit_test(ports_built_earlier_serve),
         cmocka_unit_test(transfers_overlap_and_write_the_same),
         cmocka_unit_test(what_is_equal_is_left_alone_where_reading_is_faster),
+        cmocka_unit_test(a_failing_read_ends_comparing),
         cmocka_unit_test(reads_are_tried_as_the_policy_has_it),
         cmocka_unit_test(zeros_are_cleared_where_that_holds),
         cmocka_unit_test(the_power_may_go_while_zeros_are_cleared),

@@ -102,6 +102,8 @@ static enum slate_status compare_chunk(struct slate_enact *enact,
     slate_enact_note_read(enact, count, began);
     if (status == SLATE_ERR_READ) { /* it is written over */
         pass->media->fault = before;
+        enact->pace.known = true; /* and no more is read than has to be */
+        enact->pace.compares = false;
         return SLATE_OK;
     }
     if (status == SLATE_OK)
