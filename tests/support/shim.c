@@ -107,11 +107,14 @@ static void lose_cache(struct shim *shim)
         return;
     for (write = shim->log; write != NULL; write = write->before)
         put(shim, write->lba, write->count, write->old);
-    for (write = shim->log; write != NULL && shim->way.cache == SHIM_SOME;
+    for (write = shim->log; write != NULL && shim->way.cache >= SHIM_SOME;
          write = write->before) {
-        chance = chance * 1664525u + 1013904223u;
-        if ((chance & 0x10000) != 0)
+        bool by_mask = shim->way.cache == SHIM_MASK;
+
+        chance = by_mask ? chance : chance * 1664525u + 1013904223u;
+        if ((chance & (by_mask ? 1u : 0x10000u)) != 0)
             put(shim, write->lba, write->count, write->new);
+        chance = by_mask ? chance >> 1 : chance;
     }
 }
 

@@ -9,7 +9,9 @@
 enum shim_cache {
     SHIM_KEPT,
     SHIM_LOST,
-    SHIM_SOME /* some are kept, by the seed */
+    SHIM_SOME, /* some are kept, by the seed */
+    SHIM_MASK  /* the last one is kept where bit 0 of the seed is set, and so on
+                */
 };
 
 /* How the power goes in a write: so many of its bytes are stored, from its
