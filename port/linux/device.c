@@ -37,14 +37,12 @@ static enum slate_status linux_facts(void *context,
     facts->block_bytes = device->block_bytes;
     facts->block_count = device->blocks;
     facts->physical_bytes = device->physical_bytes;
-    /* The host splits plain transfers, and moves a card's blocks so; but it
-     * passes commands on whole, and not every adapter takes more pages than
-     * this. */
+    /* The host splits plain transfers, but passes commands on whole, and not
+     * every adapter takes more pages than this. */
     facts->largest_transfer_bytes =
-        device->commands == SLATE_COMMANDS_NONE ||
-                device->commands == SLATE_COMMANDS_SD
-            ? BOUNCE_BYTES
-            : 131072;
+        device->commands == SLATE_COMMANDS_NONE ? BOUNCE_BYTES
+        : device->commands == SLATE_COMMANDS_SD ? 65536
+                                                : 131072;
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->slider = device->card && linux_has_slider(device->about.name);
@@ -62,9 +60,9 @@ static enum slate_status failure(enum slate_status status)
 }
 
 /* What the host reads and writes without its cache has to be aligned. */
-static bool is_aligned(const struct slate_linux *device, const void *data)
+static bool is_aligned(const void *data)
 {
-    return (uintptr_t)data % device->block_bytes == 0;
+    return (uintptr_t)data % ALIGNMENT == 0;
 }
 
 static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
@@ -72,7 +70,7 @@ static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
 {
     const struct slate_linux *device = context;
     size_t length = (size_t)count * device->block_bytes;
-    void *to = is_aligned(device, data) ? data : device->bounce;
+    void *to = is_aligned(data) ? data : device->bounce;
 
     if (!port_read_all(device->descriptor, to, length,
                        (off_t)(lba * device->block_bytes)))
@@ -90,10 +88,10 @@ static enum slate_status linux_write(void *context, uint64_t lba,
 
     if (!device->claimed)
         return SLATE_ERR_PROTECTED;
-    if (!is_aligned(device, data))
+    if (!is_aligned(data))
         memcpy(device->bounce, data, length);
     if (port_write_all(device->descriptor,
-                       is_aligned(device, data) ? data : device->bounce, length,
+                       is_aligned(data) ? data : device->bounce, length,
                        (off_t)(lba * device->block_bytes)))
         return SLATE_OK;
     return errno == EPERM || errno == EROFS ? SLATE_ERR_PROTECTED
