@@ -3,10 +3,10 @@
  * or comes, and wherever the power goes meanwhile. */
 #include "check.h"
 #include "craft.h"
+#include "kept.h"
 #include "shim.h"
 
 #define MIB 1048576u
-#define DEVICE_MIB 160u
 
 static struct session s;
 static uint32_t block; /* bytes */
@@ -16,110 +16,10 @@ static uint32_t at_mib(uint32_t mib)
     return mib * (MIB / block);
 }
 
-/* Start-up code, and bytes in entries that nobody else would write there. */
-static void code(struct ram *ram)
-{
-    craft_noise(ram, 0, 440);
-    craft_le(ram, 440, 0x51DE7E57, 4);
-}
-
-static void put_entry(struct ram *ram, unsigned slot, uint8_t type,
-                      uint32_t mib, uint32_t size)
-{
-    ram_put_entry(ram, slot, type, slot == 1, at_mib(mib), at_mib(size));
-    craft_le(ram, 446 + 16 * slot + 1, 0xABCDEF, 3); /* CHS of its own */
-}
-
-static void three_primaries(struct ram *ram)
-{
-    code(ram);
-    put_entry(ram, 0, 0x06, 1, 20);
-    put_entry(ram, 1, 0x83, 30, 20);
-    put_entry(ram, 3, 0x0C, 60, 40); /* one slot is left out */
-    craft_fat(ram, at_mib(1), at_mib(20), 16);
-    craft_ext4(ram, at_mib(30), at_mib(20), "LOGS");
-}
-
-static void a_container(struct ram *ram)
-{
-    code(ram);
-    put_entry(ram, 0, 0x06, 1, 20);
-    put_entry(ram, 1, 0x0F, 30, 50);
-    put_entry(ram, 2, 0x07, 100, 20);
-    craft_link(ram, at_mib(30), 0x06, 63, at_mib(15), at_mib(20));
-    craft_link(ram, at_mib(50), 0x83, 63, at_mib(10), 0);
-    craft_fat(ram, at_mib(1), at_mib(20), 16);
-}
-
-static void gpt_of(struct ram *ram, uint32_t entries, uint32_t entry_bytes)
-{
-    struct craft_gpt table = {
-        .entries = entries,
-        .entry_bytes = entry_bytes,
-        .partition = {{at_mib(1), at_mib(20), 0, NULL, 0},
-                      {at_mib(30), at_mib(20), 4, &craft_linux, 0},
-                      {0},
-                      {at_mib(60), at_mib(40), 0, NULL, 0}}};
-
-    craft_gpt(ram, &table);
-    craft_fat(ram, at_mib(1), at_mib(20), 16);
-    craft_ext4(ram, at_mib(30), at_mib(20), "LOGS");
-}
-
-static void usual_gpt(struct ram *ram)
-{
-    gpt_of(ram, 0, 0);
-}
-
-static void gpt_of_wide_entries(struct ram *ram)
-{
-    gpt_of(ram, 200, 256);
-}
-
-static void gpt_of_four_entries(struct ram *ram)
-{
-    gpt_of(ram, 4, 128);
-}
-
-static const struct {
-    const char *name;
-    void (*build)(struct ram *ram);
-    uint32_t number[3]; /* of its partitions */
-} devices[] = {{"three primaries", three_primaries, {1, 2, 4}},
-               {"a container", a_container, {1, 2, 3}},
-               {"GPT", usual_gpt, {1, 2, 4}},
-               {"GPT of wide entries", gpt_of_wide_entries, {1, 2, 4}},
-               {"GPT of four entries", gpt_of_four_entries, {1, 2, 4}}};
-
-/* Which of the three stay, and how many MiB the new ones ask for; 0: none. */
-static const struct {
-    bool keep[3];
-    uint32_t mib[2];
-} edits[] = {{{true, true, true}, {10, 0}},   {{true, false, true}, {20, 0}},
-             {{true, false, false}, {0, 0}},  {{false, true, false}, {12, 25}},
-             {{false, false, true}, {3, 50}}, {{true, true, false}, {0, 0}}};
-
-#define DEVICES (sizeof devices / sizeof devices[0])
-#define EDITS (sizeof edits / sizeof edits[0])
-
-static void ask_for(size_t device, size_t edit)
+static void ask_for(const struct kept_case *one)
 {
     session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
-    s.draft.parts = 0;
-    for (int i = 0; i < 3; i++) {
-        struct slate_ask ask = {.keep = devices[device].number[i]};
-
-        if (edits[edit].keep[i])
-            assert_ok(slate_draft_ask(&s.draft, &ask));
-    }
-    for (int i = 0; i < 2; i++) {
-        struct slate_ask ask = {.size_kind = SLATE_SIZE_BYTES,
-                                .size = edits[edit].mib[i] * (uint64_t)MIB,
-                                .label = "NEW"};
-
-        if (ask.size != 0)
-            assert_ok(slate_draft_ask(&s.draft, &ask));
-    }
+    kept_ask(&s.draft, one);
 }
 
 static enum slate_status make(struct ram *ram)
@@ -133,18 +33,10 @@ static enum slate_status make(struct ram *ram)
     return status == SLATE_OK ? slate_draft_make(&s.draft) : status;
 }
 
-static void build(struct ram *ram, size_t device)
-{
-    ram_open(ram, block, at_mib(DEVICE_MIB), true);
-    craft_noise(ram, 21ull * MIB, 2 * MIB); /* in a gap */
-    craft_noise(ram, 140ull * MIB, 2 * MIB);
-    devices[device].build(ram);
-}
-
 /* A byte that no extent holds is as it was. */
 static void check_outside(const struct ram *before, const struct ram *after)
 {
-    static uint8_t listed[DEVICE_MIB * MIB / 512];
+    static uint8_t listed[KEPT_MIB * MIB / 512];
     struct slate_walk walk = {0};
     struct slate_extent e;
 
@@ -171,49 +63,161 @@ static const struct slate_partition *listed_at(uint64_t first, uint64_t count)
     return NULL;
 }
 
-/* Where a raw entry stands. */
-static uint64_t entry_at(const struct ram *ram, uint32_t number)
+/* An entry as it stands on the device, found without the library. */
+struct raw {
+    uint64_t first, count, entry, link; /* the entry: a byte */
+    uint32_t number;
+};
+
+#define RAWS 40u
+
+static uint32_t take_raw(struct raw *raw, uint32_t count, struct raw one)
+{
+    assert_true(count < RAWS);
+    raw[count] = one;
+    return count + 1;
+}
+
+static uint32_t raw_gpt(const struct ram *ram, struct raw raw[RAWS])
+{
+    uint8_t header[512], entry[128];
+    uint64_t at, bytes;
+    uint32_t count = 0;
+
+    ram_get(ram, block, header, sizeof header);
+    at = number_at(header, 72, 8) * block;
+    bytes = number_at(header, 84, 4);
+    for (uint32_t i = 0; i < number_at(header, 80, 4); i++) {
+        ram_get(ram, at + i * bytes, entry, sizeof entry);
+        if (number_at(entry, 0, 8) != 0)
+            count = take_raw(raw, count,
+                             (struct raw){number_at(entry, 32, 8),
+                                          number_at(entry, 40, 8) + 1 -
+                                              number_at(entry, 32, 8),
+                                          at + i * bytes, 0, i + 1});
+    }
+    return count;
+}
+
+static uint32_t raw_chain(const struct ram *ram, uint64_t container,
+                          struct raw raw[RAWS], uint32_t count)
+{
+    uint32_t number = 5;
+    uint64_t link = container;
+    uint8_t b[512];
+
+    while (link != 0) {
+        ram_get(ram, link * block, b, sizeof b);
+        assert_int_equal(number_at(b, 510, 2), 0xAA55);
+        if (b[450] != 0)
+            count = take_raw(raw, count,
+                             (struct raw){link + number_at(b, 454, 4),
+                                          number_at(b, 458, 4),
+                                          link * block + 446, link, number++});
+        link = b[466] == 0 ? 0 : container + number_at(b, 470, 4);
+    }
+    return count;
+}
+
+/* All partitions; of a container, what is in it as well. */
+static uint32_t raw_of(const struct ram *ram, struct raw raw[RAWS])
+{
+    uint64_t container = 0;
+    uint32_t count = 0;
+    uint8_t b[512];
+
+    ram_get(ram, 0, b, sizeof b);
+    if (b[450] == 0xEE)
+        return raw_gpt(ram, raw);
+    for (uint32_t i = 0; i < 4; i++) {
+        uint64_t first = number_at(b, 454 + 16 * i, 4);
+        uint64_t size = number_at(b, 458 + 16 * i, 4);
+
+        if (b[450 + 16 * i] == 0)
+            continue;
+        if (b[450 + 16 * i] == 5 || b[450 + 16 * i] == 15)
+            container = first;
+        count = take_raw(raw, count,
+                         (struct raw){first, size, 446 + 16 * i, 0, i + 1});
+    }
+    return container == 0 ? count : raw_chain(ram, container, raw, count);
+}
+
+static const struct raw *raw_at(const struct raw *raw, uint32_t count,
+                                uint64_t first, uint64_t blocks)
+{
+    for (uint32_t i = 0; i < count; i++) {
+        if (raw[i].first == first && raw[i].count == blocks)
+            return &raw[i];
+    }
+    return NULL;
+}
+
+static uint32_t entry_bytes(const struct ram *ram)
 {
     uint8_t header[512];
 
-    if (s.draft.table.kind == SLATE_TABLE_MBR)
-        return 446 + 16 * (uint64_t)(number - 1);
     ram_get(ram, block, header, sizeof header);
-    return number_at(header, 72, 8) * block +
-           (number - 1) * number_at(header, 84, 4);
+    return s.draft.table.kind == SLATE_TABLE_MBR
+               ? 16
+               : (uint32_t)number_at(header, 84, 4);
 }
 
-static void check_entries(const struct ram *before, const struct ram *after)
+/* The entry of one that stays, and its link but for the way to the next one. */
+static void check_entry(const struct ram *before, const struct ram *after,
+                        const struct raw *was, const struct raw *is)
 {
-    uint32_t bytes = s.draft.table.kind == SLATE_TABLE_MBR ? 16 : 256;
     uint8_t a[4096], b[4096];
 
-    if (s.draft.table.kind == SLATE_TABLE_GPT &&
-        entry_at(before, 2) - entry_at(before, 1) == 128)
-        bytes = 128;
-    for (uint32_t i = 0; i < s.draft.parts; i++) {
-        const struct slate_part *part = &s.draft.part[i];
-        uint64_t at = entry_at(before, part->ask.keep);
-
-        if (part->ask.keep == 0)
-            continue;
-        ram_get(before, at, a, bytes);
-        ram_get(after, at, b, bytes);
-        assert_memory_equal(a, b, bytes);
-    }
-    ram_get(before, 0, a, block);
-    ram_get(after, 0, b, block);
-    assert_memory_equal(a, b, 446);
-    assert_memory_equal(a + 510, b + 510, block - 510);
-    if (s.draft.table.kind == SLATE_TABLE_GPT)
-        assert_memory_equal(a, b, block);
+    assert_non_null(was);
+    assert_non_null(is);
+    ram_get(before, was->entry, a, entry_bytes(before));
+    ram_get(after, is->entry, b, entry_bytes(before));
+    assert_memory_equal(a, b, entry_bytes(before));
+    assert_int_equal(was->link, is->link);
+    ram_get(before, was->link * block, a, block);
+    ram_get(after, is->link * block, b, block);
+    if (was->link != 0)
+        memset(a + 462, 0, 16), memset(b + 462, 0, 16);
+    else if (s.draft.table.kind == SLATE_TABLE_MBR)
+        memset(a + 446, 0, 64), memset(b + 446, 0, 64);
+    assert_memory_equal(a, b, block);
 }
 
-/* What is read back is what stays and what is new, and nothing else. */
+/* What stands in the tables, read without the library, is what stays and what
+ * is new, and nothing else. */
+static void check_entries(const struct ram *before, const struct ram *after)
+{
+    struct raw was[RAWS], is[RAWS];
+    uint32_t were = raw_of(before, was), are = raw_of(after, is);
+    uint32_t within = 0;
+
+    for (uint32_t i = 0; i < s.draft.parts; i++) {
+        const struct slate_part *part = &s.draft.part[i];
+        const struct raw *now =
+            raw_at(is, are, part->range.first, part->range.count);
+
+        assert_non_null(now);
+        assert_int_equal(slate_draft_entry(&s.draft, i)->number, now->number);
+        if (part->ask.keep == 0)
+            continue;
+        check_entry(before, after,
+                    raw_at(was, were, part->range.first, part->range.count),
+                    now);
+        for (uint32_t j = 0; j < are; j++) /* in one that stays as a whole */
+            within += is[j].number != now->number &&
+                              is[j].first >= now->first &&
+                              is[j].first < now->first + now->count
+                          ? 1u
+                          : 0u;
+    }
+    assert_int_equal(
+        s.draft.parts + within + (s.draft.container.count > 0 ? 1 : 0), are);
+}
+
+/* The library reads the same back, and finds nothing odd. */
 static void check_layout(void)
 {
-    uint32_t logical = 0;
-
     assert_int_equal(
         slate_layout_check(&s.facts.layout, s.media.geometry.block_count) &
             ~(unsigned)(SLATE_LAYOUT_CHS | SLATE_LAYOUT_UNORDERED |
@@ -223,17 +227,10 @@ static void check_layout(void)
         assert_int_equal(s.facts.layout.primary.state, SLATE_GPT_SOUND);
         assert_int_equal(s.facts.layout.backup.state, SLATE_GPT_SOUND);
     }
-    for (uint32_t i = 0; i < s.facts.layout.count; i++)
-        logical += s.facts.partition[i].role == SLATE_ROLE_LOGICAL ? 1u : 0u;
-    assert_int_equal(s.facts.layout.count - logical, s.draft.parts);
     for (uint32_t i = 0; i < s.draft.parts; i++) {
-        const struct slate_part *part = &s.draft.part[i];
-        const struct slate_partition *found =
-            listed_at(part->range.first, part->range.count);
+        const struct slate_range *range = &s.draft.part[i].range;
 
-        assert_non_null(found);
-        if (part->ask.keep != 0)
-            assert_int_equal(found->number, part->ask.keep);
+        assert_non_null(listed_at(range->first, range->count));
     }
 }
 
@@ -241,12 +238,14 @@ static void every_edit_leaves_the_rest_as_it_was(void **state)
 {
     (void)state;
     for (block = 512; block <= 4096; block *= 8) {
-        for (size_t i = 0; i < DEVICES * EDITS; i++) {
+        struct kept_case one;
+
+        for (size_t i = 0; kept_case(i, &one); i++) {
             struct ram before, after;
             uint8_t seal[SLATE_DIGEST_BYTES];
 
-            build(&before, i / EDITS);
-            ask_for(i / EDITS, i % EDITS);
+            kept_build(&before, &one, block);
+            ask_for(&one);
             assert_ok(make(&before));
             assert_true(s.draft.switched);
             memcpy(seal, s.draft.seal, sizeof seal);
@@ -275,54 +274,112 @@ static const struct shim_way ways[] = {
     {100000000, false, false, SHIM_SOME}};
 
 #define WAYS (sizeof ways / sizeof ways[0])
+/* Of the last three writes that were not flushed, every subset is kept. */
+#define SUBSETS 8u
+#define ALL (WAYS + SUBSETS)
 
-/* What a host would see: what stays is there, and what is new only when all of
- * it is. A block 0 that was torn, or cannot be read, shows nothing of that; the
- * draft mends it. */
-static void check_cut(const struct ram *ram, const struct ram *after,
-                      const struct shim *shim, bool torn)
+static bool is_link(const struct raw *raw, uint32_t count, uint64_t lba)
 {
+    for (uint32_t i = 0; i < count; i++) {
+        if (raw[i].link == lba)
+            return true;
+    }
+    return false;
+}
+
+/* What goes is as it was, as long as the table tells of it. */
+static void check_going(const struct ram *ram, const struct ram *before,
+                        const struct raw *raw)
+{
+    for (uint32_t i = 0; i < s.draft.parts; i++) {
+        if (s.draft.part[i].range.first == raw->first &&
+            s.draft.part[i].range.count == raw->count)
+            return; /* it stays, or gives its place to a new one */
+    }
+    if (s.facts.layout.kind != SLATE_TABLE_NONE && raw->number < 5 &&
+        raw->first == s.draft.container.first)
+        return;
+    if (listed_at(raw->first, raw->count) != NULL)
+        assert_true(
+            ram_same(ram, before, raw->first * block, raw->count * block));
+}
+
+/* What is new may be in the very place of what goes. */
+static bool is_either(const struct ram *ram, const struct cut *cut,
+                      const struct slate_range *range)
+{
+    uint64_t byte = range->first * block, bytes = range->count * block;
+    struct raw was[RAWS];
+    uint32_t were = raw_of(cut->before, was);
+
+    return ram_same(ram, cut->after, byte, bytes) ||
+           (raw_at(was, were, range->first, range->count) != NULL &&
+            ram_same(ram, cut->before, byte, bytes));
+}
+
+static void check_staying(const struct ram *ram, const struct cut *cut,
+                          const struct slate_part *part, uint64_t unreadable)
+{
+    const struct slate_range *range = &part->range;
+    bool there = listed_at(range->first, range->count) != NULL;
+
+    if (part->ask.keep != 0)
+        assert_true(there);
+    if (!there)
+        return;
+    assert_true(is_either(ram, cut, range));
+    assert_true(unreadable < range->first ||
+                unreadable - range->first >= range->count);
+}
+
+/* What a host would see: what stays is there, what goes is whole as long as it
+ * is there, and what is new is there only when all of it is. A block 0, or a
+ * link, that was torn, or cannot be read, shows nothing of that; the draft
+ * mends it. */
+static void check_cut(const struct ram *ram, const struct cut *cut,
+                      const struct shim *shim)
+{
+    struct raw was[RAWS];
+    uint32_t were = raw_of(cut->before, was);
+    bool torn = cut->way.torn_bytes > 0 && cut->way.torn_bytes % block != 0;
     bool blind = s.draft.table.kind == SLATE_TABLE_MBR &&
-                 (torn || shim->unreadable == 0);
+                 (torn || shim->unreadable == 0 ||
+                  is_link(was, were, shim->unreadable) ||
+                  shim->unreadable == s.draft.container.first);
 
     assert_ok(slate_media_open(&s.media, &shim->port));
     assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
-    for (uint32_t i = 0; i < s.draft.parts && !blind; i++) {
-        const struct slate_part *part = &s.draft.part[i];
-        bool there = listed_at(part->range.first, part->range.count) != NULL;
-
-        if (part->ask.keep != 0)
-            assert_true(there);
-        if (!there)
-            continue;
-        assert_true(ram_same(ram, after, part->range.first * block,
-                             part->range.count * block));
-        assert_true(shim->unreadable < part->range.first ||
-                    shim->unreadable - part->range.first >= part->range.count);
-    }
+    for (uint32_t i = 0; i < s.draft.parts && !blind; i++)
+        check_staying(ram, cut, &s.draft.part[i], shim->unreadable);
+    for (uint32_t i = 0; i < were && !blind; i++)
+        check_going(ram, cut->before, &was[i]);
 }
 
 static void cut_and_go_on(const struct ram *before, const struct ram *after,
                           uint64_t n, size_t way)
 {
-    const struct cut cut = {
-        before, after, n, ways[way], (uint32_t)(n * WAYS + way), 65536};
+    struct cut cut = {
+        before, after, n, {0, false, false, SHIM_MASK}, (uint32_t)(way - WAYS),
+        65536};
     struct ram ram;
     struct shim shim;
 
+    if (way < WAYS) {
+        cut.way = ways[way];
+        cut.seed = (uint32_t)(n * WAYS + way);
+    }
     session_cut(&s, &cut, &ram, &shim);
-    check_cut(&ram, after, &shim,
-              ways[way].torn_bytes > 0 && ways[way].torn_bytes % block != 0);
+    check_cut(&ram, &cut, &shim);
     session_go_on(&s, &cut, &ram, &shim);
 }
 
-static uint64_t cuts_of(size_t device, size_t edit)
+static uint64_t cuts_of(const struct kept_case *one, size_t index)
 {
     struct ram before, after;
     uint64_t writes, states = 0;
 
-    build(&before, device);
-    ask_for(device, edit);
+    kept_build(&before, one, block);
+    ask_for(one);
     assert_ok(make(&before));
     ram_copy(&after, &before);
     assert_ok(slate_media_open(&s.media, &after.port));
@@ -332,8 +389,9 @@ static uint64_t cuts_of(size_t device, size_t edit)
         bool table = n <= 4 || n + 4 > writes;
 
         /* where the table is written, more ways; over all edits, every one */
-        for (size_t way = 0; way < WAYS; way++) {
-            if ((way + n + device + edit) % (table ? 3 : WAYS) != 0)
+        for (size_t way = 0; way < ALL; way++) {
+            if (way < WAYS ? (way + n + index) % (table ? 3 : WAYS) != 0
+                           : !table)
                 continue;
             cut_and_go_on(&before, &after, n, way);
             states++;
@@ -347,28 +405,33 @@ static uint64_t cuts_of(size_t device, size_t edit)
 static void the_power_may_go_in_every_write(void **state)
 {
     uint64_t states = 0;
+    struct kept_case one;
 
     (void)state;
-    for (size_t i = 0; i < DEVICES * EDITS; i++) {
-        block = (i / EDITS + i) % 2 == 0 ? 512 : 4096;
-        states += cuts_of(i / EDITS, i % EDITS);
+    for (size_t i = 0; kept_case(i, &one); i++) {
+        block = (i / 6 + i) % 2 == 0 ? 512 : 4096;
+        states += cuts_of(&one, i);
     }
     print_message("%llu states after a cut\n", (unsigned long long)states);
-    assert_true(states > 1000);
+    assert_true(states > 4000);
 }
 
 /* What is kept, or anything else outside, has changed since: refused, fresh
  * and half-way. */
 static void what_has_changed_since_is_refused(void **state)
 {
+    static const char *const names[] = {"three primaries", "a container", "GPT",
+                                        "GPT of four entries", "a chain"};
+    struct kept_case one;
     struct ram ram, before;
     struct shim shim;
 
     (void)state;
     block = 512;
-    for (size_t device = 0; device < DEVICES; device++) {
-        build(&before, device);
-        ask_for(device, 1);
+    for (size_t i = 0; i < sizeof names / sizeof names[0]; i++) {
+        kept_find(names[i], 1, &one);
+        kept_build(&before, &one, block);
+        ask_for(&one);
         assert_ok(make(&before));
         ram_copy(&ram, &before);
         craft_flip(&ram, MIB + 40); /* the boot block of what stays */
@@ -393,50 +456,137 @@ static void what_has_changed_since_is_refused(void **state)
     }
 }
 
+static void ask_of(struct ram *ram, const char *name, size_t edit)
+{
+    struct kept_case one;
+
+    kept_find(name, edit, &one);
+    if (ram != NULL)
+        kept_build(ram, &one, block);
+    ask_for(&one);
+}
+
+static void ask_more(struct slate_ask ask)
+{
+    assert_ok(slate_draft_ask(&s.draft, &ask));
+}
+
+static void assert_refused(struct ram *ram, const char *why)
+{
+    assert_status(make(ram), SLATE_ERR_PARTS);
+    assert_non_null(strstr(s.draft.why, why));
+}
+
 static void what_cannot_stay_is_refused(void **state)
 {
-    struct slate_ask keep = {.keep = 1}, more = {.label = "NEW"};
+    static const char *const four = "GPT of four entries";
     struct ram ram;
 
     (void)state;
     block = 512;
-    build(&ram, 4); /* a GPT of four entries, with three partitions */
-    ask_for(4, 0);
-    more.size_kind = SLATE_SIZE_BYTES;
-    more.size = 2 * MIB;
-    assert_ok(slate_draft_ask(&s.draft, &more));
-    assert_status(make(&ram), SLATE_ERR_PARTS); /* no entry for the second */
-    assert_non_null(strstr(s.draft.why, "no entry left"));
-    ask_for(4, 2);
-    keep.keep = 3;
-    assert_ok(slate_draft_ask(&s.draft, &keep));
-    assert_status(make(&ram), SLATE_ERR_PARTS);
-    ask_for(4, 2);
-    keep.keep = 1;
-    assert_ok(slate_draft_ask(&s.draft, &keep));
-    assert_status(make(&ram), SLATE_ERR_PARTS); /* named twice */
-    ask_for(4, 2);
+    ask_of(&ram, four, 0);
+    ask_more((struct slate_ask){
+        .size_kind = SLATE_SIZE_BYTES, .size = 2 * MIB, .label = "NEW"});
+    assert_refused(&ram, "no entry left");
+    ask_of(NULL, four, 2);
+    ask_more((struct slate_ask){.keep = 3});
+    assert_refused(&ram, "no partition of this number");
+    ask_of(NULL, four, 2);
+    ask_more((struct slate_ask){.keep = 1});
+    assert_refused(&ram, "named twice");
+    ask_of(NULL, four, 0);
+    s.draft.part[3].ask.standing = SLATE_STANDING_LOGICAL;
+    assert_refused(&ram, "of an MBR");
+    ask_of(NULL, four, 2);
     s.draft.goal.table_given = true;
     s.draft.goal.table = SLATE_TABLE_MBR;
     assert_status(make(&ram), SLATE_ERR_PARTS);
-    ram_put_entry(&ram, 1, 0x0C, false, at_mib(1), at_mib(20)); /* a hybrid */
-    ask_for(4, 2);
-    assert_status(make(&ram), SLATE_ERR_PARTS);
-    assert_non_null(strstr(s.draft.why, "hybrid"));
+    ram_put_entry(&ram, 1, 0x0C, false, at_mib(1), at_mib(20));
+    ask_of(NULL, four, 2);
+    assert_refused(&ram, "hybrid");
     craft_erase(&ram, 462, 16);
-    ask_for(4, 2);
+    ask_of(NULL, four, 2);
     assert_ok(make(&ram));
     craft_flip(&ram, block + 60); /* the first header */
     assert_status(make(&ram), SLATE_ERR_ONE_COPY);
     ram_close(&ram);
-    build(&ram, 1);
-    ask_for(1, 2);
-    keep.keep = 5;
-    assert_ok(slate_draft_ask(&s.draft, &keep));
-    assert_status(make(&ram), SLATE_ERR_PARTS); /* a logical one */
-    ask_for(1, 0);
+    ask_of(&ram, "a container", 0);
+    s.draft.part[3].ask.standing = SLATE_STANDING_LOGICAL;
+    assert_refused(&ram, "stays as a whole");
+    ask_of(NULL, "a container", 0);
     s.draft.part[3].ask.size = 100 * (uint64_t)MIB;
     assert_status(make(&ram), SLATE_ERR_TOO_SMALL);
+    ram_close(&ram);
+}
+
+/* Logical partitions stay one by one where the chain is as everybody makes
+ * it; in any other one, together. */
+static void an_odd_chain_stays_whole(void **state)
+{
+    /* of the second of four links, at 36 MiB, and of the last one */
+    static const struct {
+        uint64_t byte, value;
+        int bytes;
+    } oddities[] = {
+        {36 * MIB + 482, 0x83, 1},                   /* a third entry, */
+        {36 * MIB + 490, 5, 4},                      /* with a size */
+        {36 * MIB + 454, UINT32_MAX - 20 * 2048, 4}, /* ahead of its link */
+        {36 * MIB + 470, 0, 4},                      /* a circle */
+        {36 * MIB + 510, 0, 2},                      /* no link at all */
+        {86 * MIB + 458, 60 * 2048, 4}, /* reaches beyond the container */
+        {36 * MIB + 450, 0, 1},         /* a link without a partition */
+        {36 * MIB + 458, 0, 4}};
+    struct ram ram;
+
+    (void)state;
+    block = 512;
+    ask_of(&ram, "a chain", 0);
+    ask_more((struct slate_ask){.keep = 3});
+    assert_refused(&ram, "not both"); /* the container as well */
+    ask_of(NULL, "a chain", 0);
+    s.draft.part[6].ask.active = true; /* a primary one, then */
+    assert_ok(make(&ram));
+    s.draft.part[0].ask.standing = SLATE_STANDING_LOGICAL;
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_PARTS);
+    for (size_t i = 0; i < sizeof oddities / sizeof oddities[0]; i++) {
+        struct ram one;
+
+        ram_copy(&one, &ram);
+        craft_le(&one, oddities[i].byte, oddities[i].value, oddities[i].bytes);
+        session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+        s.draft.parts = 0;
+        ask_more((struct slate_ask){.keep = 5});
+        assert_refused(&one, "their container");
+        s.draft.parts = 0;
+        ask_more((struct slate_ask){.keep = 1});
+        ask_more((struct slate_ask){.keep = 3});
+        assert_ok(make(&one));
+        ram_close(&one);
+    }
+    ram_close(&ram);
+}
+
+/* What a draft file says of the links is not believed. */
+static void links_from_a_file_are_checked(void **state)
+{
+    static const size_t at[] = {454, 458, 466, 482, 506, 510};
+    struct ram ram;
+
+    (void)state;
+    block = 512;
+    ask_of(&ram, "a chain", 0);
+    assert_ok(make(&ram));
+    for (size_t link = 1; link <= 4; link++) {
+        for (size_t i = 0; i < sizeof at / sizeof at[0]; i++) {
+            s.image[512 * link + at[i]] ^= 0x5A;
+            assert_true(slate_draft_make(&s.draft) != SLATE_OK);
+            s.image[512 * link + at[i]] ^= 0x5A;
+        }
+    }
+    s.draft.part[2].range.first++;
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_PARTS);
+    s.draft.part[2].range.first--;
+    assert_ok(slate_draft_make(&s.draft));
     ram_close(&ram);
 }
 
@@ -447,6 +597,8 @@ int main(void)
         cmocka_unit_test(the_power_may_go_in_every_write),
         cmocka_unit_test(what_has_changed_since_is_refused),
         cmocka_unit_test(what_cannot_stay_is_refused),
+        cmocka_unit_test(an_odd_chain_stays_whole),
+        cmocka_unit_test(links_from_a_file_are_checked),
     };
 
     return cmocka_run_group_tests_name("keep", tests, NULL, NULL);

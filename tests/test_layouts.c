@@ -117,8 +117,14 @@ static void ask_at_random(uint32_t parts)
             ask(SLATE_SIZE_BYTES, 1048576 + chance(40000000), label,
                 chance(4) == 0);
     }
-    if (s.draft.goal.table == SLATE_TABLE_MBR)
-        s.draft.part[chance(parts < 3 ? parts : 3)].ask.active = true;
+    if (s.draft.goal.table != SLATE_TABLE_MBR)
+        return;
+    if (chance(3) == 0) { /* all of them, or from one on */
+        s.draft.part[chance(parts < 4 ? parts : 4)].ask.standing =
+            SLATE_STANDING_LOGICAL;
+        return;
+    }
+    s.draft.part[chance(parts < 3 ? parts : 3)].ask.active = true;
 }
 
 static void random_layouts_read_back(void **state)

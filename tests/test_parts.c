@@ -68,7 +68,7 @@ static void what_makes_no_sense_is_refused_with_a_reason(void **state)
         {"--keep 1 --label x", "no new partition is asked for", 2},
         {"--keep 1,", "expected numbers of partitions", 2},
         {"--keep all --table gpt", "only under the table that is there", 2},
-        {"--keep all --part 1GB", "no room", 7}};
+        {"--keep all --part 1GB", "what stays takes its part", 7}};
     char line[200];
 
     (void)state;
@@ -126,6 +126,37 @@ static void partitions_that_stay_are_not_touched(void **state)
 }
 
 /* Each decision is what a draft for that use then has; old geometries. */
+/* Logical partitions go and come one by one, and are told by their numbers. */
+static void logical_partitions_go_and_come(void **state)
+{
+    (void)state;
+    divide();
+    sh("cd $FOLDER && $TOOL renew card.img --part 500MB --label one --part "
+       "300MB --logical --label buoys --part 300MB --label tides --part 300MB "
+       "--label winch --consent $TAG",
+       0);
+    expect("assess file:$/card.img", 0, "7 # FAT32 \"WINCH\"");
+    assert_non_null(strstr(p.out, "logical, type 0Ch"));
+    expect("draft file:$/card.img --keep 1,5,7 --part 100MB --label a --part "
+           "100MB --label b --json",
+           0, "");
+    check_schema("draft");
+    expect_text("parts.2.standing", "logical");
+    expect("draft file:$/card.img --keep 1,5,7 --part 100MB --label a --part "
+           "100MB --label b -o $/l.json",
+           0, "7 becomes 8;");
+    assert_non_null(strstr(p.out, "FAT32 \"TIDES\", 301 MB"));
+    sh("cd $FOLDER && $TOOL enact l.json --consent $TAG && $TOOL prove l.json",
+       0);
+    expect("assess file:$/card.img", 0, "8 # FAT32 \"WINCH\"");
+    assert_non_null(strstr(p.out, "6 # FAT32 \"A\""));
+    assert_null(strstr(p.out, "TIDES"));
+    expect("draft file:$/card.img --keep 2 --part 1MB --logical", 2,
+           "new partition 1: the container stays as a whole");
+    expect("draft file:$/card.img --keep 2,5", 2, "partition 5: logical");
+    expect("draft file:$/card.img --keep all --part rest", 0, "3 # FAT32");
+}
+
 static void uses_are_told_and_drafted(void **state)
 {
     (void)state;
@@ -206,6 +237,7 @@ int main(void)
                                fresh_bench),
         cmocka_unit_test_setup(partitions_that_stay_are_not_touched,
                                fresh_bench),
+        cmocka_unit_test_setup(logical_partitions_go_and_come, fresh_bench),
         cmocka_unit_test_setup(uses_are_told_and_drafted, fresh_bench),
         cmocka_unit_test_setup(an_earlier_draft_is_revised, fresh_bench),
     };

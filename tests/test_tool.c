@@ -240,9 +240,9 @@ static void edited_drafts_are_refused(void **state)
     static const struct {
         const char *from, *to, *words;
     } rows[] = {
-        {"\"version\": 6", "\"version\": 5", "another version"},
-        {"trueslate.draft/6", "trueslate.draft/5", "another version"},
-        {"trueslate.draft/6", "something/1", "edited by hand"},
+        {"\"version\": 7", "\"version\": 6", "another version"},
+        {"trueslate.draft/7", "trueslate.draft/6", "another version"},
+        {"trueslate.draft/7", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},

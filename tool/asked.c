@@ -39,14 +39,18 @@ static enum slate_status ask_to_keep(struct slate_draft *draft,
     return slate_draft_ask(draft, &ask);
 }
 
-/* Logical partitions stay with their container. */
+/* Logical partitions stay one by one, where they can: so there is room for
+ * others between them. */
 static enum slate_status keep_all(const struct slate_facts *facts,
                                   struct slate_draft *draft)
 {
+    enum slate_role within = slate_layout_chain_is_plain(&facts->layout)
+                                 ? SLATE_ROLE_EXTENDED
+                                 : SLATE_ROLE_LOGICAL;
     enum slate_status status = SLATE_OK;
 
     for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
-        if (facts->partition[i].role != SLATE_ROLE_LOGICAL)
+        if (facts->partition[i].role != within)
             status = ask_to_keep(draft, facts->partition[i].number);
     }
     return status;
@@ -110,6 +114,8 @@ static void revise(const struct slate_ask *said, struct slate_ask *ask)
         ask->gpt_type = said->gpt_type;
     ask->bare = ask->bare || said->bare;
     ask->active = ask->active || said->active;
+    if (said->standing != SLATE_STANDING_FITS)
+        ask->standing = said->standing;
 }
 
 static int add_former(const struct options *options,
@@ -131,6 +137,8 @@ static int add_former(const struct options *options,
 
         if (ask.keep != 0)
             continue;
+        if (former->switched) /* as it was chosen to fit */
+            ask.standing = SLATE_STANDING_FITS;
         revise(&options->ask[0], &ask);
         status = slate_draft_ask(draft, &ask);
     }

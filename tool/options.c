@@ -29,6 +29,7 @@ enum key {
     KEY_KEEP,
     KEY_BARE,
     KEY_ACTIVE,
+    KEY_LOGICAL,
     KEY_SEED,
     KEY_BLOCK_SIZE,
     KEY_CONSENT,
@@ -87,14 +88,17 @@ static const struct row rows[] = {
     {TAKES_GOAL,
      {"part", KEY_PART, "SIZE", 0,
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
-      "--volume, --label, --cluster, --bare, --active, --type, --name and "
+      "--volume, --label, --cluster, --bare, --active, --logical, --type, "
+      "--name and "
       "--attributes that follow are its own (default: one over the whole "
       "device)",
       1}},
     {TAKES_GOAL,
      {"keep", KEY_KEEP, "NUMBERS", 0,
       "these partitions stay as they are, to the last bit: 1,3 or all; those "
-      "that are not named go, and each --part is added",
+      "that are not named go, and each --part is added (a container stays with "
+      "all that is in it; logical partitions named one by one leave room for "
+      "others between them)",
       1}},
     {TAKES_GOAL,
      {"keep-code", KEY_KEEP_CODE, NULL, 0,
@@ -122,6 +126,11 @@ static const struct row rows[] = {
     {TAKES_GOAL,
      {"active", KEY_ACTIVE, NULL, 0,
       "MBR: old machines start from this partition", 1}},
+    {TAKES_GOAL,
+     {"logical", KEY_LOGICAL, NULL, 0,
+      "MBR: this partition, and in a new table those that follow, is a logical "
+      "one (default: from the fourth on, where there are more)",
+      1}},
     {TAKES_GOAL,
      {"seed", KEY_SEED, "HEX", 0,
       "32 hexadecimal digits that serial numbers derive from, for output that "
@@ -244,6 +253,9 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
         return 0;
     case KEY_ACTIVE:
         ask->active = true;
+        return 0;
+    case KEY_LOGICAL:
+        ask->standing = SLATE_STANDING_LOGICAL;
         return 0;
     case KEY_VOLUME:
         expect(state, format_named(word, &ask->volume), "--volume", word,

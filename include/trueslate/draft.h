@@ -11,7 +11,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 6u
+#define SLATE_DRAFT_VERSION 7u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
@@ -77,7 +77,8 @@ struct slate_draft_room {
     struct slate_seen *seen; /**< as many as facts have */
     uint32_t seen_ranges;    /**< SLATE_EVIDENCE_RANGES is always enough */
     uint8_t *image; /**< for the table where partitions stay: an MBR takes a
-                         block, a GPT three and its array; else NULL */
+                         block, and one for each link to logical partitions, a
+                         GPT three and its array; else NULL */
     uint32_t image_bytes;
     struct slate_cleared *clear; /**< for what is cleared in place; else NULL */
     uint32_t clears;
@@ -108,6 +109,11 @@ struct slate_draft {
     /** Data stays: no mark is put on the device, and what makes
      * new content valid is written last of all. */
     bool switched;
+    /** Where single logical partitions stay, or such are added beside primary
+     * ones that stay: the blocks of their container, and its number. Else a
+     * count of 0: a container that stays is a part like any other. */
+    struct slate_range container;
+    uint32_t container_number;
     bool drops; /**< and what goes leaves the table before anything else */
     struct slate_table_plan dropped,
         former;                        /**< the table in between; before */
@@ -157,7 +163,8 @@ SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
  * @param media the device
  * @param work  SLATE_WORK_MIN bytes
  * @return SLATE_OK, also where nothing stays; SLATE_ERR_PARTS (no such
- *         partition, a logical one, no such table, a hybrid);
+ *         partition, no such table, a hybrid, a logical one of a chain
+ * that is not plain, or beside its container);
  * SLATE_ERR_ONE_COPY when the copies of a GPT are not both sound and equal;
  * SLATE_ERR_BUFFER for too little room; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
  */
@@ -253,7 +260,8 @@ bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
 bool slate_draft_lift(const struct slate_draft *draft, uint32_t index,
                       enum slate_guard_kind *kind, struct slate_text *text);
 
-/** The entry of a part in the table. @return NULL without a table */
+/** The entry of a part in the table; logical partitions that stay have the
+ * number that they have from then on. @return NULL without a table */
 const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
                                                 uint32_t part);
 

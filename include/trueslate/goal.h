@@ -15,6 +15,17 @@ enum slate_size_kind {
 
 #define SLATE_SIZES 3
 
+/** Where an MBR has its entry. */
+enum slate_standing {
+    SLATE_STANDING_FITS,    /**< chosen to fit: in block 0 as far as entries
+                                 go */
+    SLATE_STANDING_PRIMARY, /**< in block 0 */
+    SLATE_STANDING_LOGICAL  /**< in the chain, with its link ahead of it; new
+                                 tables: so have all that follow */
+};
+
+#define SLATE_STANDINGS 3
+
 /** What is asked of one partition. All zero: the rest of the device, a volume
  * that fits, no label. */
 struct slate_ask {
@@ -24,6 +35,8 @@ struct slate_ask {
                         it is, to the last bit: nothing else is asked of it; 0:
                         a new one */
     enum slate_size_kind size_kind;
+    enum slate_standing standing;  /**< where others stay, and it is chosen to
+                                        fit, making the draft sets it */
     enum slate_volume_kind volume; /**< SLATE_VOLUME_NONE: chosen to fit */
     uint32_t cluster_bytes;        /**< 0: chosen to fit */
     struct slate_guid gpt_type;    /**< GPT; all zero: as the volume has it */

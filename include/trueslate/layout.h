@@ -131,6 +131,9 @@ enum slate_chain {
     SLATE_CHAIN_LONG /**< more links than are followed */
 };
 
+/** What hosts count logical partitions from. */
+#define SLATE_FIRST_LOGICAL 5u
+
 /** Links of a chain that are followed. */
 #define SLATE_CHAIN_LINKS 128u
 
@@ -218,6 +221,16 @@ const char *slate_gpt_state_name(enum slate_gpt_state state);
 
 /** Does a logical partition lie outside its container? @param i its index */
 bool slate_layout_is_outside(const struct slate_layout *layout, uint32_t i);
+
+/**
+ * Can single logical partitions stay while others go or come? Only where each
+ * stands behind a link of its own, these in the order of the blocks of one
+ * container; else they stay together, with the container.
+ *
+ * @param layout as read
+ * @return true when they can; false also where there are none
+ */
+bool slate_layout_chain_is_plain(const struct slate_layout *layout);
 
 /** The copy of a GPT that counts: the first one, where it is sound. */
 const struct slate_gpt_copy *

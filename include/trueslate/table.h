@@ -37,8 +37,9 @@ struct slate_table_plan {
     struct slate_guid disk_id;
     const uint8_t *code; /**< start-up code for block 0; NULL: one of ours */
     uint32_t code_bytes; /**< at most 440 */
-    /** A table that is changed, not made anew: what was there (MBR: block 0;
-     * GPT: block 0, header, its copy, array; zeros behind). NULL: made anew. */
+    /** A table that is changed, not made anew: what was there (MBR: block 0,
+     * and the links of its chain where single logical partitions stay; GPT:
+     * block 0, header, its copy, array; zeros behind). NULL: made anew. */
     const uint8_t *image;
     uint32_t image_bytes;
     enum slate_table_state state;
@@ -123,15 +124,54 @@ void slate_table_image_usable(const struct slate_table_plan *plan,
                               struct slate_range *usable);
 
 /**
- * Does the image have an entry in a slot, by its number from 1?
+ * Does the image have an entry of a number from 1? Logical partitions have one
+ * where the image holds their links.
  *
  * @param plan   with a sound image
  * @param number any
- * @param slots  receives the number of slots; may be NULL
+ * @param slots  receives the number of slots, without links; may be NULL
  * @return true when it does
  */
 bool slate_table_image_entry(const struct slate_table_plan *plan,
                              uint32_t number, uint32_t *slots);
+
+/**
+ * The container of logical partitions in the image of an MBR.
+ *
+ * @param plan  with kind and image
+ * @param range receives its blocks
+ * @return its number; 0 when there is none, or more than one
+ */
+uint32_t slate_table_image_container(const struct slate_table_plan *plan,
+                                     struct slate_range *range);
+
+/** Does the image of an MBR hold the links to its logical partitions, so that
+ * single ones of them stay? @param plan with kind and image */
+bool slate_table_image_holds_links(const struct slate_table_plan *plan);
+
+/**
+ * A logical partition out of the links that an image holds.
+ *
+ * @param plan    with a sound image
+ * @param number  from 5
+ * @param logical receives role, number, link, first and count
+ * @return false when there is none
+ */
+bool slate_table_image_logical(const struct slate_table_plan *plan,
+                               uint32_t number,
+                               struct slate_partition *logical);
+
+/**
+ * Which block belongs into the image of an MBR behind those that it holds, so
+ * that single logical partitions can stay.
+ *
+ * @param plan  with kind, block_bytes and an image of so many links
+ * @param index number of links that the image holds
+ * @param lba   receives the block of the next link
+ * @return false when there is none, or more than SLATE_CHAIN_LINKS
+ */
+bool slate_table_image_block(const struct slate_table_plan *plan,
+                             uint32_t index, uint64_t *lba);
 
 /** What composes a table, with the plan as its plan.
  * @return NULL for no table, and for kinds that are only read */

@@ -138,21 +138,30 @@ void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
 
 /* The container of the logical partitions, which begins with the first one's
  * link and ends with the last one. */
-static void fill_container(struct slate_draft *draft)
+void slate_draft_fill_container(const struct slate_draft *draft,
+                                const struct slate_range *range,
+                                uint32_t number,
+                                struct slate_partition *container)
 {
-    struct slate_partition *partition = draft->room.partition;
-    struct slate_partition *container = &partition[SLATE_MBR_PRIMARIES - 1];
-    const struct slate_partition *last = &partition[draft->parts];
-
     memset(container, 0, sizeof *container);
-    container->number = SLATE_MBR_PRIMARIES;
+    container->number = number;
     container->role = SLATE_ROLE_EXTENDED;
-    container->first = container[1].first - draft->grid.link;
-    container->count = last->first + last->count - container->first;
+    container->first = range->first;
+    container->count = range->count;
     container->mbr_type =
-        slate_draft_is_by_cylinder(draft, last->first + last->count)
+        slate_draft_is_by_cylinder(draft, range->first + range->count)
             ? SLATE_MBR_EXTENDED
             : SLATE_MBR_EXTENDED_LBA;
+}
+
+static void contain(struct slate_draft *draft, uint32_t first)
+{
+    struct slate_partition *partition = draft->room.partition;
+    const struct slate_partition *last = &partition[draft->parts];
+    struct slate_range range = {.first = partition[first + 1].link};
+
+    range.count = last->first + last->count - range.first;
+    slate_draft_fill_container(draft, &range, first + 1, &partition[first]);
 }
 
 static void keep_what_is_asked(struct slate_draft *draft)
@@ -193,10 +202,10 @@ void slate_draft_fill_table(struct slate_draft *draft)
         slate_draft_fill_partition(draft, i, partition);
         if (!is_logical)
             continue;
-        partition->number++;
+        partition->number = SLATE_FIRST_LOGICAL + i - (draft->parts - logical);
         partition->role = SLATE_ROLE_LOGICAL;
         partition->link = partition->first - draft->grid.link;
     }
     if (logical > 0)
-        fill_container(draft);
+        contain(draft, draft->parts - logical);
 }

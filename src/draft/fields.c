@@ -103,16 +103,25 @@ static bool visit_entry(struct slate_ask *ask, const struct slate_visitor *v)
     return go_on;
 }
 
+static const char *standing_name(uint32_t choice)
+{
+    static const char *const names[] = {"fits", "primary", "logical"};
+
+    return choice < SLATE_STANDINGS ? names[choice] : NULL;
+}
+
 static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
 {
     struct slate_ask *ask = &part->ask;
     uint32_t size_kind = (uint32_t)ask->size_kind;
     uint32_t volume = (uint32_t)ask->volume;
+    uint32_t standing = (uint32_t)ask->standing;
     uint64_t cluster = ask->cluster_bytes;
     bool go_on =
         V(enter, NULL) && visit_kept(part, v) &&
         V(choice, "size_of", &size_kind, size_name, SLATE_SIZES) &&
         V(number, "size", &ask->size, INT64_MAX) &&
+        V(choice, "standing", &standing, standing_name, SLATE_STANDINGS) &&
         V(flag, "bare", &ask->bare) &&
         V(choice, "volume", &volume, volume_name, SLATE_VOLUME_KINDS) &&
         V(number, "cluster_bytes", &cluster, UINT32_MAX) &&
@@ -121,6 +130,7 @@ static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
         visit_entry(ask, v) && v->leave(v->context);
 
     ask->size_kind = (enum slate_size_kind)size_kind;
+    ask->standing = (enum slate_standing)standing;
     ask->volume = (enum slate_volume_kind)volume;
     ask->cluster_bytes = (uint32_t)cluster;
     return go_on;

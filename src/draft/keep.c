@@ -15,9 +15,41 @@ static const struct slate_partition *find(const struct slate_facts *facts,
     return NULL;
 }
 
+static bool names(const struct slate_draft *draft,
+                  const struct slate_facts *facts, enum slate_role role)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_partition *old =
+            find(facts, draft->part[i].ask.keep);
+
+        if (old != NULL && old->role == role)
+            return true;
+    }
+    return false;
+}
+
+/* Logical partitions stay one by one, or all of them by their container. */
+static enum slate_status check_logical(struct slate_draft *draft, uint32_t part,
+                                       const struct slate_facts *facts)
+{
+    if (!slate_layout_chain_is_plain(&facts->layout))
+        return slate_draft_refuse(
+            draft, part,
+            "the links to logical partitions are in no plain order: these stay "
+            "together, by the number of their container");
+    if (names(draft, facts, SLATE_ROLE_EXTENDED))
+        return slate_draft_refuse(
+            draft, part,
+            "logical partitions stay one by one, or by their container, not "
+            "both");
+    return SLATE_OK;
+}
+
 static enum slate_status find_kept(struct slate_draft *draft,
                                    const struct slate_facts *facts)
 {
+    enum slate_status status = SLATE_OK;
+
     for (uint32_t i = 0; i < draft->parts; i++) {
         struct slate_part *part = &draft->part[i];
         const struct slate_partition *old = find(facts, part->ask.keep);
@@ -28,8 +60,9 @@ static enum slate_status find_kept(struct slate_draft *draft,
             return slate_draft_refuse(draft, i,
                                       "there is no partition of this number");
         if (old->role == SLATE_ROLE_LOGICAL)
-            return slate_draft_refuse(
-                draft, i, "a logical partition stays with its container");
+            status = check_logical(draft, i, facts);
+        if (status != SLATE_OK)
+            return status;
         part->range.first = old->first;
         part->range.count = old->count;
     }
@@ -81,6 +114,32 @@ static enum slate_status take_gpt(struct reading *reading,
     if (status == SLATE_OK)
         status = take(reading, primary->array_lba,
                       (uint32_t)((array + block_bytes - 1) / block_bytes));
+    return status;
+}
+
+/* The links, where single logical partitions stay. */
+static enum slate_status take_chain(struct slate_draft *draft,
+                                    struct reading *reading)
+{
+    struct slate_table_plan plan = {
+        .kind = SLATE_TABLE_MBR,
+        .block_bytes = reading->media->geometry.block_bytes,
+        .block_count = reading->media->geometry.block_count,
+        .image = reading->image->byte,
+        .image_bytes = reading->image->count};
+    enum slate_status status = SLATE_OK;
+    uint64_t lba;
+
+    for (uint32_t i = 0;
+         status == SLATE_OK && slate_table_image_block(&plan, i, &lba); i++) {
+        status = take(reading, lba, 1);
+        plan.image_bytes = reading->image->count;
+    }
+    if (status == SLATE_OK && !slate_table_image_is_sound(&plan))
+        return slate_draft_refuse(
+            draft, 0,
+            "a link to a logical partition holds more than that: these stay "
+            "together, by the number of their container");
     return status;
 }
 
@@ -142,6 +201,8 @@ enum slate_status slate_draft_keep(struct slate_draft *draft,
         status = take(&reading, 0, 1);
     if (status == SLATE_OK && facts->layout.kind == SLATE_TABLE_GPT)
         status = take_gpt(&reading, &facts->layout);
+    if (status == SLATE_OK && names(draft, facts, SLATE_ROLE_LOGICAL))
+        status = take_chain(draft, &reading);
     if (status != SLATE_OK)
         return status;
     draft->basis.image_of = facts->layout.kind;

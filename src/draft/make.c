@@ -89,6 +89,8 @@ static enum slate_status begin_table(struct slate_draft *draft)
     table->partition = draft->room.partition;
     draft->switched = false;
     draft->drops = false;
+    draft->container = (struct slate_range){0, 0};
+    draft->container_number = 0;
     for (uint32_t i = 0; i < draft->parts; i++)
         draft->switched = draft->switched || draft->part[i].ask.keep != 0;
     slate_table_grid(&basis->geometry, &draft->grid);
@@ -104,6 +106,9 @@ static enum slate_status begin_table(struct slate_draft *draft)
     table->image_bytes = basis->image.count;
     if (basis->image.count == 0 || !slate_table_image_is_sound(table))
         return SLATE_ERR_ARGUMENT;
+    if (slate_table_image_holds_links(table))
+        draft->container_number =
+            slate_table_image_container(table, &draft->container);
     if (draft->goal.table_given && draft->goal.table != basis->image_of)
         return slate_draft_refuse(
             draft, 0, "partitions can stay only under the table that is there");

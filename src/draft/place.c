@@ -8,20 +8,36 @@
 
 #define WHOLE_SHARE 1000u
 
-/* An MBR has four entries: of more partitions, all but the first three are
- * logical ones, in a container. */
+/* The first logical partition of a new table: an MBR has four entries, of more
+ * partitions all but the first three are logical ones, in a container. */
+static uint32_t first_logical(const struct slate_draft *draft)
+{
+    if (draft->table.kind != SLATE_TABLE_MBR)
+        return draft->parts;
+    for (uint32_t i = 0; i < draft->parts && i < SLATE_MBR_PRIMARIES; i++) {
+        if (draft->part[i].ask.standing == SLATE_STANDING_LOGICAL)
+            return i;
+    }
+    return draft->parts > SLATE_MBR_PRIMARIES ? SLATE_MBR_PRIMARIES - 1
+                                              : draft->parts;
+}
+
 bool slate_draft_is_logical(const struct slate_draft *draft, uint32_t part)
 {
-    return draft->table.kind == SLATE_TABLE_MBR && !draft->switched &&
-           draft->parts > SLATE_MBR_PRIMARIES &&
-           part >= SLATE_MBR_PRIMARIES - 1;
+    if (!draft->switched)
+        return part >= first_logical(draft);
+    return slate_range_holds(&draft->container, draft->part[part].range.first);
 }
 
 uint32_t slate_draft_logical(const struct slate_draft *draft)
 {
-    return slate_draft_is_logical(draft, SLATE_MBR_PRIMARIES - 1)
-               ? draft->parts - (SLATE_MBR_PRIMARIES - 1)
-               : 0;
+    uint32_t logical = 0;
+
+    if (!draft->switched)
+        return draft->parts - first_logical(draft);
+    for (uint32_t i = 0; i < draft->parts; i++)
+        logical += slate_draft_is_logical(draft, i) ? 1u : 0u;
+    return logical;
 }
 
 const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
@@ -29,9 +45,11 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 {
     if (draft->table.kind == SLATE_TABLE_NONE)
         return NULL;
-    return &draft->room.partition[part + (slate_draft_is_logical(draft, part)
-                                              ? 1u /* the container */
-                                              : 0u)];
+    return &draft->room
+                .partition[part + (!draft->switched &&
+                                           slate_draft_is_logical(draft, part)
+                                       ? 1u /* the container */
+                                       : 0u)];
 }
 
 /* What stands ahead of a part in its room. */
@@ -202,10 +220,35 @@ static enum slate_status check_active(struct slate_draft *draft)
         if (draft->table.kind != SLATE_TABLE_MBR)
             return slate_draft_refuse(draft, i,
                                       "only an MBR has an active partition");
-        if (active || slate_draft_is_logical(draft, i))
+        if (active || (!draft->switched && slate_draft_is_logical(draft, i)) ||
+            draft->part[i].ask.standing == SLATE_STANDING_LOGICAL)
             return slate_draft_refuse(
                 draft, i, "one partition can be active, and no logical one");
         active = true;
+    }
+    return SLATE_OK;
+}
+
+/* Can each of them stand where it is asked for? */
+static enum slate_status check_standing(struct slate_draft *draft)
+{
+    uint32_t first = draft->switched ? draft->parts : first_logical(draft);
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        enum slate_standing standing = draft->part[i].ask.standing;
+
+        if (standing == SLATE_STANDING_FITS)
+            continue;
+        if (draft->table.kind != SLATE_TABLE_MBR ||
+            draft->part[i].ask.keep != 0)
+            return slate_draft_refuse(
+                draft, i,
+                "only new partitions of an MBR are primary or logical ones");
+        if (standing == SLATE_STANDING_PRIMARY && i >= first)
+            return slate_draft_refuse(
+                draft, i,
+                "behind logical partitions, and as a fourth of more, "
+                "stands no primary one");
     }
     return SLATE_OK;
 }
@@ -237,6 +280,8 @@ enum slate_status slate_draft_lay_out(struct slate_draft *draft)
     uint32_t rest;
     enum slate_status status = check_active(draft);
 
+    if (status == SLATE_OK)
+        status = check_standing(draft);
     if (status == SLATE_OK)
         status = check_entries(draft);
     if (status == SLATE_OK)

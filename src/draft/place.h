@@ -5,11 +5,18 @@
 
 #include "trueslate/draft.h"
 
+static inline bool slate_range_holds(const struct slate_range *range,
+                                     uint64_t block)
+{
+    return block >= range->first && block - range->first < range->count;
+}
+
 /* Gives each part its range; the table's kind is set. On failure refused tells
  * the part. SLATE_ERR_PARTS, SLATE_ERR_TOO_SMALL. */
 enum slate_status slate_draft_lay_out(struct slate_draft *draft);
 
-/* The same around parts that stay, in what their table leaves. */
+/* The same around parts that stay, in what their table leaves, and in the
+ * container of logical ones. */
 enum slate_status slate_draft_lay_out_around(struct slate_draft *draft,
                                              const struct slate_range *room);
 
@@ -34,6 +41,12 @@ enum slate_status slate_draft_check_asked(struct slate_draft *draft);
 /* The entry of a new part, as the i-th one. */
 void slate_draft_fill_partition(const struct slate_draft *draft, uint32_t i,
                                 struct slate_partition *partition);
+
+/* The container of logical partitions. */
+void slate_draft_fill_container(const struct slate_draft *draft,
+                                const struct slate_range *range,
+                                uint32_t number,
+                                struct slate_partition *container);
 
 /* Parts that stay are in the table, each once; SLATE_ERR_PARTS. */
 enum slate_status slate_draft_check_kept(struct slate_draft *draft);

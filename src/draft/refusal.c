@@ -83,6 +83,10 @@ static void add_room(const struct slate_draft *draft, struct slate_text *text)
     slate_text_size(text, slate_geometry_bytes(geometry));
     if (draft->table.kind == SLATE_TABLE_NONE)
         return;
+    if (draft->switched) {
+        slate_text_add(text, ", and what stays takes its part of it");
+        return;
+    }
     if (slate_table_place(draft->table.kind, geometry, &draft->grid, &range) !=
         SLATE_OK)
         range.count = 0;
@@ -92,13 +96,24 @@ static void add_room(const struct slate_draft *draft, struct slate_text *text)
                                            : " are left for partitions");
 }
 
-/* Which of several? */
+/* Which of several: one that stays by its number, new ones as they were asked
+ * for. */
 static void add_part(const struct slate_draft *draft, struct slate_text *text)
 {
-    if (draft->parts < 2)
+    uint32_t keep = draft->part[draft->refused].ask.keep, fresh = 1;
+    bool any_stays = false;
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        bool stays = draft->part[i].ask.keep != 0;
+
+        any_stays = any_stays || stays;
+        fresh += i < draft->refused && !stays ? 1u : 0u;
+    }
+    if (draft->parts < 2 && !any_stays)
         return;
-    slate_text_add(text, "partition ");
-    slate_text_number(text, (uint64_t)draft->refused + 1);
+    slate_text_add(text,
+                   any_stays && keep == 0 ? "new partition " : "partition ");
+    slate_text_number(text, keep != 0 ? keep : fresh);
     slate_text_add(text, ": ");
 }
 

@@ -139,15 +139,52 @@ static const char *words_of(const struct slate_part *part)
 static bool remark_logical(const struct slate_draft *draft,
                            struct slate_text *text)
 {
-    uint32_t logical = slate_draft_logical(draft);
+    uint32_t logical = 0;
 
+    for (uint32_t i = 0; i < draft->parts; i++)
+        logical +=
+            slate_draft_is_logical(draft, i) && draft->part[i].ask.keep == 0
+                ? 1u
+                : 0u;
     if (logical == 0)
         return false;
-    slate_text_add(text, "An MBR has four entries: the last ");
+    slate_text_add(text, "An MBR has four entries: ");
     slate_text_number(text, logical);
-    slate_text_add(text, " partitions are logical ones, in a container; some "
-                         "players and cameras read the first partition only.");
+    slate_text_add(text, logical == 1 ? " new partition is a logical one"
+                                      : " new partitions are logical ones");
+    slate_text_add(text, ", in a container; some players and cameras read the "
+                         "first partition only.");
     return true;
+}
+
+#define NUMBERS_TOLD 4u
+
+/* Hosts count logical partitions in the order of their links. */
+static bool remark_numbers(const struct slate_draft *draft,
+                           struct slate_text *text)
+{
+    uint32_t changed = 0;
+
+    for (uint32_t i = 0; i < draft->parts && draft->switched; i++) {
+        uint32_t keep = draft->part[i].ask.keep;
+        const struct slate_partition *entry = slate_draft_entry(draft, i);
+
+        if (keep == 0 || entry == NULL || entry->number == keep)
+            continue;
+        if (changed++ >= NUMBERS_TOLD)
+            continue;
+        slate_text_add(text, changed == 1 ? "Logical partitions are counted in "
+                                            "their order: "
+                                          : ", ");
+        slate_text_number(text, keep);
+        slate_text_add(text, " becomes ");
+        slate_text_number(text, entry->number);
+    }
+    if (changed > NUMBERS_TOLD)
+        slate_text_add(text, ", and so on");
+    if (changed > 0)
+        slate_text_add(text, "; what names them by number has to be told.");
+    return changed > 0;
 }
 
 static bool label_is_adapted(const struct slate_draft *draft,
@@ -292,15 +329,22 @@ struct remark {
                     const struct slate_part *part, struct slate_text *text);
 };
 
-static const struct remark remarks[] = {
-    {remark_stay, NULL},        {remark_table, NULL},
-    {remark_reach, NULL},       {remark_entries, NULL},
-    {remark_cylinders, NULL},   {remark_active, NULL},
-    {remark_logical, NULL},     {NULL, suits},
-    {NULL, has_drawback},       {NULL, kind_is_smaller},
-    {NULL, label_is_adapted},   {NULL, clusters_are_small},
-    {NULL, clusters_are_large}, {NULL, files_are_limited},
-    {NULL, type_is_foreign}};
+static const struct remark remarks[] = {{remark_stay, NULL},
+                                        {remark_table, NULL},
+                                        {remark_reach, NULL},
+                                        {remark_entries, NULL},
+                                        {remark_cylinders, NULL},
+                                        {remark_active, NULL},
+                                        {remark_logical, NULL},
+                                        {remark_numbers, NULL},
+                                        {NULL, suits},
+                                        {NULL, has_drawback},
+                                        {NULL, kind_is_smaller},
+                                        {NULL, label_is_adapted},
+                                        {NULL, clusters_are_small},
+                                        {NULL, clusters_are_large},
+                                        {NULL, files_are_limited},
+                                        {NULL, type_is_foreign}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

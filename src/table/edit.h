@@ -39,6 +39,27 @@ void slate_image_find(const struct slate_table_plan *plan,
 uint64_t slate_image_field64(const struct slate_table_plan *plan,
                              enum slate_image_part part, uint32_t offset);
 
+/* The chain of logical partitions that an image of an MBR holds behind block 0,
+ * link by link; without links, the container is one that stays as a whole. */
+uint32_t slate_image_links(const struct slate_table_plan *plan);
+
+/* A link of it, by its index; each is found in constant time. */
+struct slate_image_link {
+    uint64_t lba;
+    uint64_t first, count; /* of its partition; count 0: it has none */
+    uint64_t next;         /* the next link's block; 0: it is the last one */
+};
+
+void slate_image_link(const struct slate_table_plan *plan, uint32_t index,
+                      struct slate_image_link *link);
+
+/* The index of the link in a block; slate_image_links: there is none. */
+uint32_t slate_image_link_at(const struct slate_table_plan *plan, uint64_t lba);
+
+/* Does each link stand ahead of its partition, and behind the one before, all
+ * in the container, with nothing beside? The first may have no partition. */
+bool slate_image_chain_is_sound(const struct slate_table_plan *plan);
+
 /* Does a partition have an entry in this state of the table? */
 static inline bool slate_edit_shows(const struct slate_table_plan *plan,
                                     const struct slate_partition *partition)

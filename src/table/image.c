@@ -112,7 +112,8 @@ bool slate_table_image_is_sound(const struct slate_table_plan *plan)
         return gpt_is_sound(plan);
     slate_image_copy(plan, SLATE_MBR_SIGNATURE, 2, signature);
     return plan->kind == SLATE_TABLE_MBR &&
-           slate_le16(signature) == SLATE_MBR_SIGNATURE_VALUE;
+           slate_le16(signature) == SLATE_MBR_SIGNATURE_VALUE &&
+           slate_image_chain_is_sound(plan);
 }
 
 void slate_table_image_usable(const struct slate_table_plan *plan,
@@ -135,12 +136,15 @@ bool slate_table_image_entry(const struct slate_table_plan *plan,
                              uint32_t number, uint32_t *slots)
 {
     struct slate_image_place place = {.entries = SLATE_MBR_PRIMARIES};
+    struct slate_partition logical;
     uint8_t entry[16];
 
     if (plan->kind == SLATE_TABLE_GPT)
         slate_image_find(plan, SLATE_IMAGE_HEADER, &place);
     if (slots != NULL)
         *slots = place.entries;
+    if (number > place.entries && plan->kind == SLATE_TABLE_MBR)
+        return slate_table_image_logical(plan, number, &logical);
     if (number == 0 || number > place.entries)
         return false;
     if (plan->kind == SLATE_TABLE_GPT) {

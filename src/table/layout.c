@@ -79,6 +79,31 @@ bool slate_layout_is_outside(const struct slate_layout *layout, uint32_t i)
            !is_contained(layout, &layout->partition[i]);
 }
 
+bool slate_layout_chain_is_plain(const struct slate_layout *layout)
+{
+    const struct slate_partition *container = NULL;
+    uint64_t reached = 0;
+    bool any = false;
+
+    for (uint32_t i = 0; i < layout->count; i++) {
+        const struct slate_partition *one = &layout->partition[i];
+
+        if (one->role == SLATE_ROLE_EXTENDED && container != NULL)
+            return false;
+        if (one->role == SLATE_ROLE_EXTENDED)
+            container = one;
+        if (one->role != SLATE_ROLE_LOGICAL)
+            continue;
+        if (container == NULL || !contains(container, one) ||
+            one->link < reached || one->first <= one->link)
+            return false;
+        reached = end_of(one);
+        any = true;
+    }
+    return any && layout->chain == SLATE_CHAIN_WHOLE &&
+           layout->found == layout->count;
+}
+
 const struct slate_gpt_copy *slate_layout_gpt(const struct slate_layout *layout)
 {
     return layout->primary.state == SLATE_GPT_SOUND ? &layout->primary

@@ -116,26 +116,36 @@ static uint32_t link_from(const struct slate_table_plan *plan, uint64_t lba)
     return low;
 }
 
-static void put_link(const struct slate_table_plan *plan, uint32_t i,
-                     uint8_t *block)
+/* UEFI knows no chain; the layout is that of every system since it came up. */
+void slate_mbr_put_logical(const struct slate_table_plan *plan,
+                           const struct slate_partition *here, uint8_t *entry)
 {
-    const struct slate_partition *here = &plan->partition[i];
-    const struct slate_partition *next = here + 1;
-    uint8_t *entry = block + SLATE_MBR_ENTRIES;
-
     entry[SLATE_MBR_ENTRY_TYPE] = here->mbr_type;
     put_range(plan, entry, here->first, here->count);
     slate_put_le32(entry + SLATE_MBR_ENTRY_FIRST,
                    (uint32_t)(here->first - here->link));
-    if (is_logical(plan, i + 1)) {
-        uint64_t slot = next->first + next->count - next->link;
+}
 
-        entry += SLATE_MBR_ENTRY_BYTES;
-        entry[SLATE_MBR_ENTRY_TYPE] = SLATE_MBR_EXTENDED;
-        put_range(plan, entry, next->link, slot);
-        slate_put_le32(entry + SLATE_MBR_ENTRY_FIRST,
-                       (uint32_t)(next->link - container_of(plan)->first));
-    }
+void slate_mbr_put_next(const struct slate_table_plan *plan,
+                        const struct slate_partition *next, uint64_t container,
+                        uint8_t *entry)
+{
+    entry[SLATE_MBR_ENTRY_TYPE] = SLATE_MBR_EXTENDED;
+    put_range(plan, entry, next->link, next->first + next->count - next->link);
+    slate_put_le32(entry + SLATE_MBR_ENTRY_FIRST,
+                   (uint32_t)(next->link - container));
+}
+
+static void put_link(const struct slate_table_plan *plan, uint32_t i,
+                     uint8_t *block)
+{
+    uint8_t *entry = block + SLATE_MBR_ENTRIES;
+
+    slate_mbr_put_logical(plan, &plan->partition[i], entry);
+    if (is_logical(plan, i + 1))
+        slate_mbr_put_next(plan, &plan->partition[i + 1],
+                           container_of(plan)->first,
+                           entry + SLATE_MBR_ENTRY_BYTES);
     slate_put_le16(block + SLATE_MBR_SIGNATURE, SLATE_MBR_SIGNATURE_VALUE);
 }
 

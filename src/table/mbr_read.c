@@ -8,8 +8,6 @@
 #include "table/mbr.h"
 #include "table/read.h"
 
-#define FIRST_LOGICAL 5
-
 static const uint8_t *entry_of(const uint8_t *block, uint32_t slot)
 {
     return block + SLATE_MBR_ENTRIES + (size_t)slot * SLATE_MBR_ENTRY_BYTES;
@@ -211,7 +209,7 @@ enum slate_status slate_mbr_take(struct slate_media *media, uint8_t *work,
                                  struct slate_layout *layout)
 {
     enum slate_status status = SLATE_OK;
-    uint32_t number = FIRST_LOGICAL;
+    uint32_t number = SLATE_FIRST_LOGICAL;
 
     for (uint32_t slot = 0; slot < SLATE_MBR_PRIMARIES; slot++) {
         const struct slate_mbr_entry *entry = &layout->mbr[slot];

@@ -185,6 +185,8 @@ void craft_ext4(struct ram *ram, uint64_t first, uint64_t count,
     uint64_t at = byte_of(ram, first);
 
     put_ext_super(ram, at + 1024, count, label);
+    if (count / 8 <= 32768) /* one group has no copies */
+        return;
     put_ext_super(ram, at + (uint64_t)32768 * 4096, count, label);
     craft_le(ram, at + (uint64_t)32768 * 4096 + 90, 1, 2); /* of which group */
 }

@@ -15,7 +15,7 @@
 #include "say.h"
 
 #define FAMILY "trueslate.draft/"
-#define SHAPE FAMILY "6"
+#define SHAPE FAMILY "7"
 
 static json_t *shape_lifts(const struct slate_draft *draft)
 {

@@ -69,6 +69,15 @@ static void name_volume(struct stretch *stretch,
                  volume->kind == SLATE_VOLUME_NONE ? "empty partition" : kind);
 }
 
+static void say_type(struct stretch *stretch,
+                     const struct slate_partition *partition)
+{
+    snprintf(stretch->extra, sizeof stretch->extra, "%s%stype %02Xh",
+             partition->active ? "active, " : "",
+             partition->role == SLATE_ROLE_LOGICAL ? "logical, " : "",
+             partition->mbr_type);
+}
+
 static void name_entry(struct stretch *stretch,
                        const struct slate_partition *partition)
 {
@@ -77,10 +86,7 @@ static void name_entry(struct stretch *stretch,
         snprintf(stretch->extra, sizeof stretch->extra, "%.40s",
                  partition->name);
     else if (partition->mbr_type != 0)
-        snprintf(stretch->extra, sizeof stretch->extra, "%s%stype %02Xh",
-                 partition->active ? "active, " : "",
-                 partition->role == SLATE_ROLE_LOGICAL ? "logical, " : "",
-                 partition->mbr_type);
+        say_type(stretch, partition);
 }
 
 /* Where there is no room to list all partitions, those that follow may be
@@ -224,8 +230,7 @@ static void add_part(const struct slate_draft *draft,
     if (part->ask.keep != 0)
         snprintf(stretch->extra, sizeof stretch->extra, "stays");
     else if (entry != NULL && draft->table.kind == SLATE_TABLE_MBR)
-        snprintf(stretch->extra, sizeof stretch->extra, "type %02Xh%s",
-                 entry->mbr_type, entry->active ? ", active" : "");
+        say_type(stretch, entry);
 }
 
 void map_of_draft(const struct slate_draft *draft,
