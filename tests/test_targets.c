@@ -355,6 +355,85 @@ static void over_spi_data_carries_its_checksum(void **state)
     slate_sim_close(sim);
 }
 
+/* A host that moves a card's blocks itself, and carries commands as well. */
+static struct host {
+    struct slate_port_ops ops;
+    struct slate_port port;
+    uint32_t reads, writes, flushes, commands;
+    uint8_t block[512];
+} host;
+
+static enum slate_status host_read(void *context, uint64_t lba, uint32_t count,
+                                   void *data)
+{
+    (void)context;
+    (void)lba;
+    host.reads++;
+    for (uint32_t i = 0; i < count; i++)
+        memcpy((uint8_t *)data + (size_t)i * 512, host.block, 512);
+    return SLATE_OK;
+}
+
+static enum slate_status host_write(void *context, uint64_t lba, uint32_t count,
+                                    const void *data)
+{
+    (void)context;
+    (void)lba;
+    (void)count;
+    host.writes++;
+    memcpy(host.block, data, 512);
+    return SLATE_OK;
+}
+
+static enum slate_status host_flush(void *context)
+{
+    (void)context;
+    host.flushes++;
+    return SLATE_OK;
+}
+
+static enum slate_status host_exchange(void *context,
+                                       struct slate_exchange *exchange)
+{
+    host.commands++;
+    return slate_sim_port(sim)->ops->exchange(context, exchange);
+}
+
+static void a_hosts_own_way_moves_a_cards_content(void **state)
+{
+    static uint8_t data[8 * 512];
+    struct slate_media media;
+    struct slate_guard guard[SLATE_GUARDS_MAX];
+    uint32_t count, before;
+
+    (void)state;
+    open_thing("\"attached\": \"sd\", \"blocks\": 62333952,"
+               "\"block_bytes\": 512");
+    memset(&host, 0, sizeof host);
+    host.ops = *slate_sim_port(sim)->ops;
+    host.ops.exchange = host_exchange;
+    host.ops.submit = NULL;
+    host.ops.read = host_read;
+    host.ops.write = host_write;
+    host.ops.flush = host_flush;
+    host.port = (struct slate_port){&host.ops, slate_sim_port(sim)->context};
+    assert_ok(slate_media_open(&media, &host.port));
+    assert_int_equal(media.geometry.block_count, 62333952); /* by commands */
+    before = host.commands;
+    memset(data, 0x5D, sizeof data);
+    assert_ok(slate_media_write(&media, 7, 8, data));
+    memset(data, 0, sizeof data);
+    assert_ok(slate_media_read(&media, 7, 8, data));
+    assert_int_equal(data[4095], 0x5D);
+    assert_int_equal(host.reads + host.writes, 2);
+    assert_int_equal(host.commands, before);
+    assert_ok(slate_media_flush(&media)); /* the card is asked as well */
+    assert_int_equal(host.flushes, 1);
+    assert_true(host.commands > before);
+    assert_ok(slate_guard_find(&media, guard, &count));
+    slate_sim_close(sim);
+}
+
 static int clean(void **state)
 {
     (void)state;
@@ -372,6 +451,7 @@ int main(void)
         cmocka_unit_test(a_card_is_identified_step_by_step),
         cmocka_unit_test(a_card_moves_blocks_and_tells_its_errors),
         cmocka_unit_test(over_spi_data_carries_its_checksum),
+        cmocka_unit_test(a_hosts_own_way_moves_a_cards_content),
     };
 
     return cmocka_run_group_tests_name("targets", tests, NULL, clean);

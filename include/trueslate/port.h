@@ -139,6 +139,9 @@ enum slate_clear {
  * operations are appended, and @c size tells which ones a port knows: one that
  * was built with fewer of them goes on working.
  *
+ * Of an SD card whose host moves blocks and carries commands, a port has both:
+ * content goes by blocks then.
+ *
  * All calls come from one thread at a time and block until done. A transfer is
  * all or nothing: after an error the state of the range is unknown. The
  * core never asks for zero blocks nor beyond the capacity.

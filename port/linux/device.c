@@ -37,12 +37,11 @@ static enum slate_status linux_facts(void *context,
     facts->block_bytes = device->block_bytes;
     facts->block_count = device->blocks;
     facts->physical_bytes = device->physical_bytes;
-    /* The host splits plain transfers, but passes commands on whole, and not
-     * every adapter takes more pages than this. */
+    /* The host splits plain transfers, and moves a card's blocks so; but it
+     * passes commands on whole, and not every adapter takes more pages than
+     * this. */
     facts->largest_transfer_bytes =
-        device->commands == SLATE_COMMANDS_NONE ? BOUNCE_BYTES
-        : device->commands == SLATE_COMMANDS_SD ? 65536
-                                                : 131072;
+        device->port.ops->read != NULL ? BOUNCE_BYTES : 131072;
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->slider = device->card && linux_has_slider(device->about.name);
@@ -279,6 +278,22 @@ static const struct slate_port_ops plain_ops = {
     .allow_writes = linux_allow_writes,
 };
 
+/* The host moves a card's blocks many at a time; its pass-through does not. */
+static const struct slate_port_ops card_ops = {
+    .size = sizeof card_ops,
+    .facts = linux_facts,
+    .read = linux_read,
+    .write = linux_write,
+    .flush = linux_flush,
+    .exchange = linux_exchange,
+    .claim = linux_claim,
+    .release = linux_release,
+    .reread = linux_reread,
+    .milliseconds = port_milliseconds,
+    .random = port_random,
+    .allow_writes = linux_allow_writes,
+};
+
 static const struct slate_port_ops command_ops = {
     .size = sizeof command_ops,
     .facts = linux_facts,
@@ -376,7 +391,8 @@ static void choose_commands(struct slate_linux *device)
     if (device->card && geteuid() == 0)
         device->commands = SLATE_COMMANDS_SD;
     if (device->commands != SLATE_COMMANDS_NONE)
-        device->port.ops = &command_ops;
+        device->port.ops =
+            device->commands == SLATE_COMMANDS_SD ? &card_ops : &command_ops;
     device->port.context = device;
 }
 

@@ -234,10 +234,9 @@ static enum slate_status edit_fill(const void *plan, uint64_t first,
 
 static const char *edit_step(uint8_t role)
 {
-    static const char *const words[] = {
-        "write the changed table in block 0",
-        "write the links to new partitions",
-        "change the links between partitions"};
+    static const char *const words[] = {"write the changed table in block 0",
+                                        "write the links to new partitions",
+                                        "change the links between partitions"};
 
     return words[role];
 }

@@ -1,4 +1,5 @@
 /* SPDX-License-Identifier: MIT */
+/* Tables with partitions that stay, and what is asked to happen to them. */
 #include "kept.h"
 
 #include <stdlib.h>
