@@ -8,6 +8,8 @@
 #define TIMED_BYTES 524288u
 /* So many times faster, as what differs is read for nothing. */
 #define FASTER 3u
+/* A clock of milliseconds tells nothing about less; nor is it worth saving. */
+#define NOTICED_MS 4u
 
 static uint64_t bytes_of(const struct slate_enact *enact, uint64_t blocks)
 {
@@ -33,8 +35,9 @@ static void decide(struct slate_enact *enact)
         bytes_of(enact, pace->written_blocks) < TIMED_BYTES)
         return;
     pace->known = true;
-    pace->compares = pace->read_ms * FASTER * pace->written_blocks <
-                     pace->written_ms * pace->read_blocks;
+    pace->compares = pace->written_ms >= NOTICED_MS &&
+                     pace->read_ms * FASTER * pace->written_blocks <
+                         pace->written_ms * pace->read_blocks;
 }
 
 void slate_enact_note_read(struct slate_enact *enact, uint32_t count,
