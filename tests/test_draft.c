@@ -366,7 +366,14 @@ static void tables_are_chosen_and_refusals_explained(void **state)
                         "partition");
     goal.volume = SLATE_VOLUME_NONE;
     geometry.block_count = 7814037168; /* 4 TB */
+    assert_ok(session_plan(&s, &goal, geometry));
+    assert_int_equal(s.draft.part[0].format->kind, SLATE_VOLUME_EXFAT);
+    assert_int_equal(s.draft.table.kind, SLATE_TABLE_GPT);
+    geometry.block_count = UINT64_MAX / 512; /* 16 EiB */
     assert_status(session_plan(&s, &goal, geometry), SLATE_ERR_TOO_LARGE);
+    slate_text_start(&text, words, sizeof words);
+    slate_draft_refusal_words(&s.draft, SLATE_ERR_TOO_LARGE, &text);
+    assert_non_null(strstr(words, "exFAT reaches 144 PB (128 PiB)"));
     geometry.block_count = 1000;
     assert_status(session_plan(&s, &goal, geometry), SLATE_ERR_TOO_SMALL);
     /* partitions begin at the erase unit and end at a physical block */

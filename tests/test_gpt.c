@@ -186,12 +186,13 @@ static void remarks_stand_where_they_belong(void **state)
 {
     (void)state;
     draft_bytes(64000000000, SLATE_USE_CAMERA, SLATE_TABLE_MBR, 0);
-    expect_remark("Above 32 GB some cameras", true);
+    expect_remark("Cameras that were made for cards up to 32 GB", true);
     expect_remark("MBR: every host", true);
-    expect_remark("up to 4 GiB", true);
+    expect_remark("up to 4 GiB", false);
     expect_remark("64 KiB", false);
     draft_bytes(16000000000, SLATE_USE_CAMERA, SLATE_TABLE_GPT, 65536);
-    expect_remark("Above 32 GB some cameras", false);
+    expect_remark("Cameras that were made for cards up to 32 GB", false);
+    expect_remark("up to 4 GiB", true);
     expect_remark("GPT: for everything new", true);
     expect_remark("Clusters of 64 KiB", true);
     draft_bytes(1000000000, SLATE_USE_LOGGER, SLATE_TABLE_NONE, 0);

@@ -47,7 +47,7 @@ static void drafts_lift_what_stops_writing(void **state)
     run("renew", "disk-protected", "--json", 0, "software-write-protect");
     check_schema("renew");
     expect_text("enact.lifted.0", "software-write-protect");
-    run("renew", "station-nvme-3", "--lasting", 0, "one FAT32");
+    run("renew", "station-nvme-3", "--lasting", 0, "one exFAT");
     run("renew", "logger-card-9", "", 0, "one FAT32");
     run("renew", "buoy-stick-14", "", 0, "until the power goes");
 }

@@ -77,14 +77,14 @@ static const struct row rows[] = {
       1}},
     {TAKES_GOAL,
      {"volume", KEY_VOLUME, "KIND", 0,
-      "file system: fat32, fat16 or fat12 (default: the first one that fits)",
+      "file system: fat32, fat16, fat12 or exfat (default: what fits the use)",
       1}},
     {TAKES_GOAL,
      {"label", KEY_LABEL, "TEXT", 0, "name of the volume, up to 11 characters",
       1}},
     {TAKES_GOAL,
      {"cluster", KEY_CLUSTER, "SIZE", 0,
-      "allocation unit: 512 to 64K bytes (default: what fits)", 1}},
+      "allocation unit: 512 bytes to 64K, exfat 32M (default: what fits)", 1}},
     {TAKES_GOAL,
      {"part", KEY_PART, "SIZE", 0,
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
@@ -259,7 +259,7 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
         return 0;
     case KEY_VOLUME:
         expect(state, format_named(word, &ask->volume), "--volume", word,
-               "fat32, fat16 or fat12");
+               "fat32, fat16, fat12 or exfat");
         return 0;
     case KEY_LABEL:
         expect(state, word_label(word, ask), "--label", word,

@@ -59,9 +59,29 @@ struct slate_fat {
     struct slate_stamp stamp;
 };
 
+/** Room for an exFAT label: 11 units of UTF-16 as UTF-8, and a zero. */
+#define SLATE_EXFAT_LABEL_ROOM 34
+
+/** An exFAT volume to be composed; every block follows from these values. */
+struct slate_exfat {
+    uint64_t first;          /**< device block where the volume begins */
+    uint64_t blocks;         /**< its length */
+    uint32_t block_bytes;    /**< logical block of the device */
+    uint32_t cluster_blocks; /**< blocks per cluster, a power of two */
+    uint32_t table_at;       /**< block of the volume where the table begins */
+    uint32_t table_blocks;   /**< its length */
+    uint32_t clusters_at;    /**< block of the volume where clusters begin */
+    uint32_t clusters;
+    uint32_t bitmap_clusters; /**< of the allocation bitmap, the first ones */
+    uint32_t upcase_clusters; /**< of the up-case table, which follows it */
+    uint32_t serial;
+    char label[SLATE_EXFAT_LABEL_ROOM]; /**< UTF-8; "" for none */
+};
+
 /** The plan of any volume. */
 union slate_volume_plan {
     struct slate_fat fat;
+    struct slate_exfat exfat;
 };
 
 /** Key figures of a planned volume. */
@@ -108,8 +128,8 @@ const struct slate_format *slate_format_at(uint32_t index);
 const struct slate_format *slate_format_of(enum slate_volume_kind kind);
 
 /**
- * Plans a volume of a kind, or of the first kind that fits: FAT32, else FAT16,
- * else FAT12.
+ * Plans a volume of a kind, or of the first kind that fits: FAT32; FAT16, else
+ * FAT12, where that needs more room; exFAT where that ends ahead of the room.
  *
  * @param kind   SLATE_VOLUME_NONE: chosen
  * @param wish   what is wanted

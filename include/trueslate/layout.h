@@ -31,6 +31,7 @@ const char *slate_table_name(enum slate_table_kind kind);
 #define SLATE_MBR_FAT12 0x01
 #define SLATE_MBR_FAT16_SMALL 0x04
 #define SLATE_MBR_FAT16 0x06
+#define SLATE_MBR_EXFAT 0x07 /**< NTFS as well */
 #define SLATE_MBR_FAT32 0x0B
 #define SLATE_MBR_FAT32_LBA 0x0C
 #define SLATE_MBR_FAT16_LBA 0x0E

@@ -58,7 +58,8 @@ struct slate_volume {
     uint64_t bytes;       /**< size that the volume claims; 0: unknown */
     uint64_t clusters_at; /**< first byte of the clusters in the volume */
     uint64_t clusters;
-    uint64_t free_clusters; /**< valid when free_known; exFAT: to a percent */
+    uint64_t free_clusters; /**< valid when free_known; exFAT with more than
+                               2^20 clusters: at least, to a percent */
     uint64_t copy_lba;      /**< of the device, unless copy is unknown */
     enum slate_volume_kind kind;
     uint32_t serial;        /**< FAT, exFAT, NTFS; else 0 */

@@ -3,20 +3,20 @@
 #include "trueslate/draft.h"
 
 /* Of the format that was asked for; of a choice, the smallest one's least and
- * the first one's most. */
+ * the largest one's most. */
 static const char *limits_of(const struct slate_ask *ask, uint32_t block,
                              uint64_t *least, uint64_t *most)
 {
     bool chosen = ask->volume == SLATE_VOLUME_NONE;
-    const struct slate_format *format =
-        slate_format_of(chosen ? SLATE_VOLUME_FAT32 : ask->volume);
+    const struct slate_format *large =
+        slate_format_of(chosen ? SLATE_VOLUME_EXFAT : ask->volume);
     const struct slate_format *small =
         slate_format_of(chosen ? SLATE_VOLUME_FAT12 : ask->volume);
     uint64_t ignored;
 
-    format->limits(block, &ignored, most);
+    large->limits(block, &ignored, most);
     small->limits(block, least, &ignored);
-    return slate_volume_words(format->kind);
+    return slate_volume_words(large->kind);
 }
 
 static void add_smallest(const struct slate_ask *ask, uint32_t block,

@@ -257,7 +257,8 @@ static bool clusters_are_large(const struct slate_draft *draft,
     struct slate_figures figures;
 
     (void)draft;
-    if (!figures_of(part, &figures) || figures.cluster_bytes <= 32768)
+    if (!figures_of(part, &figures) || figures.cluster_bytes <= 32768 ||
+        part->format->kind > SLATE_VOLUME_FAT32)
         return false;
     slate_text_add(text, "Clusters of 64 KiB: some old devices read at most "
                          "32 KiB.");

@@ -38,6 +38,8 @@ uint8_t slate_draft_mbr_type(const struct slate_draft *draft,
             return SLATE_MBR_FAT16_LBA;
         return part->range.count < SMALL_BLOCKS ? SLATE_MBR_FAT16_SMALL
                                                 : SLATE_MBR_FAT16;
+    case SLATE_VOLUME_EXFAT:
+        return SLATE_MBR_EXFAT;
     case SLATE_VOLUME_FAT32:
     default:
         return slate_draft_is_by_cylinder(draft, end) ? SLATE_MBR_FAT32

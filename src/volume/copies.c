@@ -5,10 +5,10 @@
 
 #include "base/bytes.h"
 #include "volume/fat.h"
+#include "volume/exfat.h"
 #include "volume/read.h"
 
-#define FAT32_COPY 6u  /* blocks; FAT32 specification 1.03, 3.3 */
-#define EXFAT_COPY 12u /* blocks; exFAT specification, 2 */
+#define FAT32_COPY 6u /* blocks; FAT32 specification 1.03, 3.3 */
 
 static void take(struct slate_reader *reader, enum slate_volume_kind kind,
                  uint64_t byte, struct slate_volume *volume)
@@ -87,8 +87,8 @@ void slate_copies_read(struct slate_reader *reader, struct slate_volume *volume)
     uint64_t bytes = reader->range.count * block;
 
     if (find_fat32(reader, volume) ||
-        find_name(reader, (uint64_t)EXFAT_COPY * block, "EXFAT   ",
-                  SLATE_VOLUME_EXFAT, volume) ||
+        find_name(reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block,
+                  "EXFAT   ", SLATE_VOLUME_EXFAT, volume) ||
         find_name(reader, bytes - block, "NTFS    ", SLATE_VOLUME_NTFS, volume))
         return;
     if (!find_ext(reader, volume))

@@ -3,48 +3,139 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "volume/exfat.h"
 #include "volume/read.h"
 
-#define COPY_BLOCK 12u
-#define LABEL_ENTRY 0x83
-#define FLAGS_AT 106u
-#define DIRTY 0x02
+/* Bitmaps up to here are counted; of larger ones the share in use tells. */
+#define BITMAP_BYTES_MOST 131072u
 
-/* Flags, and the share in use: hosts keep them in the first copy alone. */
-static bool host_changes(uint32_t at)
+static uint64_t cluster_at(const struct slate_volume *volume, uint32_t cluster)
 {
-    return at == FLAGS_AT || at == FLAGS_AT + 1 || at == 112;
+    return volume->clusters_at +
+           (uint64_t)(cluster - SLATE_EXFAT_FIRST_CLUSTER) *
+               volume->cluster_bytes;
+}
+
+static const uint8_t *find_entry(const uint8_t *root, uint8_t type)
+{
+    for (uint32_t at = 0; at < SLATE_PIECE_BYTES && root[at] != 0;
+         at += SLATE_EXFAT_ENTRY_BYTES) {
+        if (root[at] == type)
+            return root + at;
+    }
+    return NULL;
 }
 
 static void take_label(const uint8_t *root, struct slate_volume *volume)
 {
-    for (uint32_t at = 0; at < SLATE_PIECE_BYTES && root[at] != 0; at += 32) {
-        if (root[at] == LABEL_ENTRY && root[at + 1] <= 11) {
-            slate_label_utf16(volume, root + at + 2, root[at + 1]);
-            return;
+    const uint8_t *entry = find_entry(root, SLATE_EXFAT_ENTRY_LABEL);
+
+    if (entry != NULL &&
+        entry[SLATE_EXFAT_LABEL_LENGTH] <= SLATE_EXFAT_LABEL_UNITS)
+        slate_label_utf16(volume, entry + SLATE_EXFAT_LABEL_TEXT,
+                          entry[SLATE_EXFAT_LABEL_LENGTH]);
+}
+
+/* A bitmap that is longer than a cluster may be scattered. */
+static bool is_one_run(struct slate_reader *reader, uint64_t table,
+                       uint32_t cluster, uint32_t count)
+{
+    const uint8_t *entry;
+
+    if (count < 2)
+        return true;
+    if (count > SLATE_WORK_MIN / 8)
+        return false;
+    entry = slate_reader_at(reader, table + (uint64_t)cluster * 4, count * 4);
+    for (uint32_t i = 0; entry != NULL && i + 1 < count; i++)
+        if (slate_le32(entry + (size_t)4 * i) != cluster + i + 1)
+            entry = NULL;
+    return entry != NULL;
+}
+
+static uint32_t bits_of(uint8_t byte)
+{
+    uint32_t bits = 0;
+
+    for (; byte != 0; byte = (uint8_t)(byte & (byte - 1)))
+        bits++;
+    return bits;
+}
+
+/* Bits of clusters that there are. False where the bitmap cannot be read. */
+static bool count_used(struct slate_reader *reader, uint64_t at,
+                       uint32_t clusters, uint32_t *used)
+{
+    uint32_t bytes = (clusters + 7) / 8, piece = SLATE_PIECE_BYTES;
+
+    *used = 0;
+    for (uint32_t done = 0; done < bytes; done += piece) {
+        const uint8_t *run = NULL;
+
+        piece = bytes - done < SLATE_WORK_MIN ? bytes - done : SLATE_WORK_MIN;
+        run = slate_reader_at(reader, at + done, piece);
+        for (uint32_t i = 0; run != NULL && i < piece; i++) {
+            uint8_t byte = run[i];
+
+            if (done + i + 1 == bytes && clusters % 8 != 0)
+                byte &= (uint8_t)((1u << clusters % 8) - 1);
+            *used += bits_of(byte);
         }
+        if (run == NULL)
+            return false;
     }
+    return true;
+}
+
+static void count_free(struct slate_reader *reader, const uint8_t *boot,
+                       uint32_t cluster, uint64_t bytes,
+                       struct slate_volume *volume)
+{
+    uint64_t table =
+        (uint64_t)slate_le32(boot + SLATE_EXFAT_TABLE_AT) * volume->block_bytes;
+    uint32_t clusters = (uint32_t)volume->clusters, used;
+
+    if (cluster < SLATE_EXFAT_FIRST_CLUSTER || bytes > BITMAP_BYTES_MOST ||
+        bytes != ((uint64_t)clusters + 7) / 8 ||
+        !is_one_run(reader, table, cluster,
+                    (uint32_t)((bytes + volume->cluster_bytes - 1) /
+                               volume->cluster_bytes)) ||
+        !count_used(reader, cluster_at(volume, cluster), clusters, &used))
+        return;
+    volume->free_known = true;
+    volume->free_clusters = clusters - used;
+}
+
+static void read_root(struct slate_reader *reader, const uint8_t *boot,
+                      struct slate_volume *volume)
+{
+    uint32_t root = slate_le32(boot + SLATE_EXFAT_ROOT_CLUSTER);
+    const uint8_t *entries =
+        root < SLATE_EXFAT_FIRST_CLUSTER
+            ? NULL
+            : slate_reader_at(reader, cluster_at(volume, root),
+                              SLATE_PIECE_BYTES);
+    const uint8_t *bitmap;
+
+    if (entries == NULL)
+        return;
+    take_label(entries, volume);
+    bitmap = find_entry(entries, SLATE_EXFAT_ENTRY_BITMAP);
+    if (bitmap != NULL)
+        count_free(reader, boot, slate_le32(bitmap + SLATE_EXFAT_ENTRY_CLUSTER),
+                   slate_le64(bitmap + SLATE_EXFAT_ENTRY_LENGTH), volume);
 }
 
 void slate_exfat_read(struct slate_reader *reader, const uint8_t *boot,
                       struct slate_volume *volume)
 {
-    uint32_t root = slate_le32(boot + 96);
-    const uint8_t *block;
-
     if (volume->cluster_bytes == 0)
         return; /* its sizes make no sense */
     if (volume->dirty)
-        slate_reader_flag(reader, SLATE_FLAG_DIRTY, FLAGS_AT, DIRTY, false);
-    if (root >= 2) {
-        block = slate_reader_at(
-            reader,
-            (uint64_t)slate_le32(boot + 88) * volume->block_bytes +
-                (uint64_t)(root - 2) * volume->cluster_bytes,
-            SLATE_PIECE_BYTES);
-        if (block != NULL)
-            take_label(block, volume);
-    }
-    slate_reader_copy(reader, (uint64_t)COPY_BLOCK * volume->block_bytes, boot,
-                      host_changes, volume);
+        slate_reader_flag(reader, SLATE_FLAG_DIRTY, SLATE_EXFAT_FLAGS,
+                          SLATE_EXFAT_DIRTY, false);
+    read_root(reader, boot, volume);
+    slate_reader_copy(reader,
+                      (uint64_t)SLATE_EXFAT_REGION_BLOCKS * volume->block_bytes,
+                      boot, slate_exfat_is_changing, volume);
 }

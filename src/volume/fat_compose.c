@@ -5,6 +5,7 @@
 #include "base/bytes.h"
 #include "compose/rows.h"
 #include "volume/fat.h"
+#include "volume/start.h"
 
 #define INFO_BLOCK 1u
 #define THIRD_BLOCK 2u
@@ -81,9 +82,6 @@ static void put_label(uint8_t *field, const char *label)
     memcpy(field, label, length < 11 ? length : 11);
 }
 
-/* A machine started from the volume asks its firmware for the next device. */
-static const uint8_t start_code[] = {0xCD, 0x18, 0xF4, 0xEB, 0xFD};
-
 static void put_volume_label(const struct slate_fat *fat, uint8_t *field)
 {
     if (fat->label[0] != '\0')
@@ -101,7 +99,7 @@ static void boot_tail_16(const struct slate_fat *fat, uint8_t *piece)
     put_volume_label(fat, piece + SLATE_FAT16_LABEL);
     memcpy(piece + SLATE_FAT16_KIND, fat->bits == 12 ? "FAT12   " : "FAT16   ",
            8);
-    memcpy(piece + SLATE_FAT16_CODE, start_code, sizeof start_code);
+    slate_start_put(piece + SLATE_FAT16_CODE);
 }
 
 static void boot_tail_32(const struct slate_fat *fat, uint8_t *piece)
@@ -115,7 +113,7 @@ static void boot_tail_32(const struct slate_fat *fat, uint8_t *piece)
     slate_put_le32(piece + SLATE_FAT32_SERIAL, fat->serial);
     put_volume_label(fat, piece + SLATE_FAT32_LABEL);
     memcpy(piece + SLATE_FAT32_KIND, "FAT32   ", 8);
-    memcpy(piece + SLATE_FAT32_CODE, start_code, sizeof start_code);
+    slate_start_put(piece + SLATE_FAT32_CODE);
 }
 
 /* FAT32 keeps its counts in the wide fields; the others do so only where the

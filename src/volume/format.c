@@ -2,11 +2,12 @@
 /* The formats that can be composed: a new one is a row here. */
 #include "trueslate/format.h"
 
+#include "volume/exfat.h"
 #include "volume/fat.h"
 
 #define FAT_RULE "keeps 11 upper-case characters of ASCII"
 
-/* In the order in which one is chosen. */
+/* The first one is chosen where it fits. */
 static const struct slate_format formats[] = {
     {{"fat32", slate_fat_next, slate_fat_covers, slate_fat_fill,
       slate_fat_step},
@@ -28,7 +29,14 @@ static const struct slate_format formats[] = {
      slate_fat12_plan,
      slate_fat12_limits,
      slate_fat_figures,
-     FAT_RULE}};
+     FAT_RULE},
+    {{"exfat", slate_exfat_next, slate_exfat_covers, slate_exfat_fill,
+      slate_exfat_step},
+     SLATE_VOLUME_EXFAT,
+     slate_exfat_plan,
+     slate_exfat_limits,
+     slate_exfat_figures,
+     "keeps 11 characters, and none that names of files must not have"}};
 
 #define FORMATS (sizeof formats / sizeof formats[0])
 
@@ -46,20 +54,32 @@ const struct slate_format *slate_format_of(enum slate_volume_kind kind)
     return NULL;
 }
 
-/* The first one that is not too large for its room. */
+/* What is chosen where FAT32 needs more room, and where it has too much. */
+static const enum slate_volume_kind smaller[] = {SLATE_VOLUME_FAT16,
+                                                 SLATE_VOLUME_FAT12};
+static const enum slate_volume_kind larger[] = {SLATE_VOLUME_EXFAT};
+
+/* The first one that fits its room. */
 static enum slate_status choose(const struct slate_wish *wish,
                                 const struct slate_format **format,
                                 union slate_volume_plan *plan)
 {
     enum slate_status status = formats[0].plan(wish, plan);
+    const enum slate_volume_kind *kind =
+        status == SLATE_ERR_TOO_LARGE ? larger : smaller;
+    size_t count = status == SLATE_ERR_TOO_LARGE
+                       ? sizeof larger / sizeof larger[0]
+                       : sizeof smaller / sizeof smaller[0];
 
     *format = &formats[0];
-    for (size_t i = 1; i < FORMATS && status == SLATE_ERR_TOO_SMALL; i++) {
-        enum slate_status next = formats[i].plan(wish, plan);
+    if (status != SLATE_ERR_TOO_SMALL && status != SLATE_ERR_TOO_LARGE)
+        return status;
+    for (size_t i = 0; i < count; i++) {
+        const struct slate_format *other = slate_format_of(kind[i]);
 
-        if (next == SLATE_OK) {
-            *format = &formats[i];
-            return next;
+        if (other->plan(wish, plan) == SLATE_OK) {
+            *format = other;
+            return SLATE_OK;
         }
     }
     return status;

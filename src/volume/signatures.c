@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "volume/exfat.h"
 #include "volume/read.h"
 
 struct signature {
@@ -29,21 +30,26 @@ static uint64_t shifted(uint64_t value, uint32_t shift)
 /* exFAT file system specification, 3.1 */
 static void take_exfat(const uint8_t *run, struct slate_volume *volume)
 {
-    uint32_t block = run[108], cluster = block + run[109];
+    uint32_t block = run[SLATE_EXFAT_BLOCK_SHIFT],
+             cluster = block + run[SLATE_EXFAT_CLUSTER_SHIFT];
 
     if (block < 9 || block > 12 || cluster > 25)
         return;
     volume->block_bytes = (uint32_t)1 << block;
     volume->cluster_bytes = (uint32_t)1 << cluster;
-    volume->clusters_at = (uint64_t)slate_le32(run + 88) << block;
-    volume->clusters = slate_le32(run + 92);
-    volume->bytes = shifted(slate_le64(run + 72), block);
-    volume->serial = slate_le32(run + 100);
-    volume->dirty = (slate_le16(run + 106) & 0x0002) != 0;
-    if (run[112] <= 100) {
+    volume->clusters_at = (uint64_t)slate_le32(run + SLATE_EXFAT_CLUSTERS_AT)
+                          << block;
+    volume->clusters = slate_le32(run + SLATE_EXFAT_CLUSTERS);
+    volume->bytes = shifted(slate_le64(run + SLATE_EXFAT_BLOCKS), block);
+    volume->serial = slate_le32(run + SLATE_EXFAT_SERIAL);
+    volume->dirty =
+        (slate_le16(run + SLATE_EXFAT_FLAGS) & SLATE_EXFAT_DIRTY) != 0;
+    if (run[SLATE_EXFAT_IN_USE] <= 100) { /* rounded down: less is free */
         volume->free_known = true;
         volume->free_clusters =
-            (uint64_t)volume->clusters * (100u - run[112]) / 100;
+            run[SLATE_EXFAT_IN_USE] == 100
+                ? 0
+                : volume->clusters * (99u - run[SLATE_EXFAT_IN_USE]) / 100;
     }
 }
 
@@ -211,7 +217,7 @@ static void take_luks(const uint8_t *run, struct slate_volume *volume)
 }
 
 static const struct signature signatures[] = {
-    {SLATE_VOLUME_EXFAT, 0, 3, 8, "EXFAT   ", take_exfat},
+    {SLATE_VOLUME_EXFAT, 0, SLATE_EXFAT_NAME, 8, "EXFAT   ", take_exfat},
     {SLATE_VOLUME_NTFS, 0, 3, 8, "NTFS    ", take_ntfs},
     {SLATE_VOLUME_ENCRYPTED, 0, 3, 8, "-FVE-FS-", NULL},
     {SLATE_VOLUME_LUKS, 0, 0, 6, "LUKS\xBA\xBE", take_luks},
