@@ -9,7 +9,8 @@
 
 #define SLATE_UPCASE_UNITS 1912u
 
-/* clang-format off: as the script made it */
+/* As the script made it: */
+/* clang-format off */
 static const uint16_t upcase_table[SLATE_UPCASE_UNITS] = {
     0xFFFF, 0x0061, 0x0041, 0x0042, 0x0043, 0x0044, 0x0045, 0x0046, 0x0047,
     0x0048, 0x0049, 0x004A, 0x004B, 0x004C, 0x004D, 0x004E, 0x004F, 0x0050,
@@ -230,9 +231,9 @@ static const uint16_t upcase_table[SLATE_UPCASE_UNITS] = {
 static const struct {
     uint16_t at, unit;
 } upcase_index[64] = {
-    {0, 0x0000},    {535, 0x03FC},  {826, 0x0587},  {826, 0x0587},
-    {826, 0x0587},  {884, 0x13FE},  {884, 0x13FE},  {884, 0x13FE},
-    {1290, 0x1FF4}, {1314, 0x2185}, {1342, 0x24EA}, {1342, 0x24EA},
+    {0, 0x0000}, {535, 0x03FC}, {826, 0x0587}, {826, 0x0587}, {826, 0x0587},
+    {884, 0x13FE}, {884, 0x13FE}, {884, 0x13FE}, {1290, 0x1FF4}, {1314, 0x2185},
+    {1342, 0x24EA}, {1342, 0x24EA}, {1564, 0x2D2E}, {1564, 0x2D2E},
     {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E},
     {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E},
     {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E},
@@ -240,12 +241,12 @@ static const struct {
     {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E},
     {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E},
     {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E}, {1564, 0x2D2E},
-    {1564, 0x2D2E}, {1564, 0x2D2E}, {1797, 0xA7F7}, {1882, 0xABC0},
+    {1797, 0xA7F7}, {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0},
     {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0},
     {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0},
     {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0},
     {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0},
-    {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0}, {1882, 0xABC0},
+    {1882, 0xABC0}, {1882, 0xABC0},
 };
 /* clang-format on */
 
