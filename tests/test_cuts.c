@@ -175,17 +175,16 @@ static void cut_and_go_on(const struct ram *before, const struct ram *after,
     session_go_on(&s, &cut, &ram, &shim);
 }
 
-static uint64_t cuts_of(size_t kind, uint32_t block_bytes, bool table)
+static uint64_t cuts_of(size_t kind, uint32_t block_bytes,
+                        const struct wanted *goal)
 {
-    struct wanted goal = {.label = "CUT"};
     struct ram before, after;
-    uint64_t n, writes;
+    uint64_t n, writes, states = 0;
 
-    goal.table_given = table;
     ram_open(&before, block_bytes,
              block_bytes == 512 ? BLOCKS_512 : BLOCKS_4096, true);
     kinds[kind].build(&before);
-    assert_ok(session_draft(&s, &before, &goal));
+    assert_ok(session_draft(&s, &before, goal));
     ram_copy(&after, &before);
     assert_ok(slate_media_open(&s.media, &after.port));
     assert_ok(session_enact(&s, 262144));
@@ -193,20 +192,29 @@ static uint64_t cuts_of(size_t kind, uint32_t block_bytes, bool table)
     for (n = 1; n <= writes; n++) {
         /* every way where block 0 is written; elsewhere one after the other */
         for (size_t way = 0; way < WAYS; way++) {
-            if (n == 1 || n == writes || way == (n + kind) % WAYS)
+            if (n == 1 || n == writes || way == (n + kind) % WAYS) {
                 cut_and_go_on(&before, &after, n, way);
+                states++;
+            }
         }
     }
     ram_close(&before);
     ram_close(&after);
-    return n - 1;
+    assert_true(writes > 10);
+    return states;
 }
 
 /* Every third one is renewed without a table. */
 static void run_kinds(uint32_t block_bytes)
 {
-    for (size_t kind = 0; kind < KINDS; kind++)
-        assert_true(cuts_of(kind, block_bytes, kind % 3 == 2) > 10);
+    uint64_t states = 0;
+
+    for (size_t kind = 0; kind < KINDS; kind++) {
+        struct wanted goal = {.label = "CUT", .table_given = kind % 3 == 2};
+
+        states += cuts_of(kind, block_bytes, &goal);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
 }
 
 static void every_cut_over_every_kind_of_old_content(void **state)
@@ -221,11 +229,33 @@ static void the_same_with_large_blocks(void **state)
     run_kinds(4096);
 }
 
+/* Every format, over a third of the old contents each, under a table and
+ * without. */
+static void every_cut_of_every_format(void **state)
+{
+    const struct slate_format *format;
+    uint64_t states = 0;
+
+    (void)state;
+    for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
+        for (size_t kind = i % 3; kind < KINDS; kind += 3) {
+            struct wanted goal = {.volume = format->kind,
+                                  .label = "CUT",
+                                  .table_given = kind % 2 == 0,
+                                  .table = SLATE_TABLE_NONE};
+
+            states += cuts_of(kind, 512, &goal);
+        }
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(every_cut_over_every_kind_of_old_content),
         cmocka_unit_test(the_same_with_large_blocks),
+        cmocka_unit_test(every_cut_of_every_format),
     };
 
     return cmocka_run_group_tests_name("cuts", tests, NULL, NULL);
