@@ -5,6 +5,7 @@
 
 #include "check.h"
 #include "corpus.h"
+#include "in_place.h"
 #include "program.h"
 #include "shim.h"
 #include "tool_case.h"
@@ -236,33 +237,12 @@ static void odd_places_are_found(void **state)
     ram_close(&ram);
 }
 
-static const struct shim_way ways[] = {
-    {0, false, false, SHIM_KEPT},      {0, false, false, SHIM_LOST},
-    {512, true, false, SHIM_SOME},     {256, false, true, SHIM_KEPT},
-    {256, false, false, SHIM_LOST},    {100, true, false, SHIM_SOME},
-    {1000000, false, false, SHIM_SOME}};
-
-#define WAYS (sizeof ways / sizeof ways[0])
-/* Beside these, all that can become of the last three unflushed writes, with
- * the next one not begun, half there, and there but for its end. */
-#define SUBSETS 8u
-#define TORN 3u
-
-static struct shim_way way_of(size_t i)
-{
-    static const size_t torn[TORN] = {0, 256, 511};
-
-    return i < WAYS ? ways[i]
-                    : (struct shim_way){torn[(i - WAYS) / SUBSETS], false,
-                                        false, SHIM_MASK};
-}
-
-#define ALL (WAYS + SUBSETS * TORN)
-
 /* A table has one whole copy, which tells of the partition; a volume has its
  * name. What cannot be read shows neither. */
-static void check_cut(const struct shim *shim, bool gpt, const char *label)
+static void check_cut(const struct shim *shim, const void *label)
 {
+    bool gpt = s.facts.layout.kind == SLATE_TABLE_GPT;
+
     assert_ok(slate_media_open(&s.media, &shim->port));
     assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     if (gpt) {
@@ -271,31 +251,6 @@ static void check_cut(const struct shim *shim, bool gpt, const char *label)
     } else if (shim->unreadable == UINT64_MAX) {
         assert_string_equal(s.facts.volume[0].label, label);
     }
-}
-
-static uint64_t cut_everywhere(const struct ram *before,
-                               const struct ram *after, uint64_t writes,
-                               const char *label)
-{
-    uint64_t states = 0;
-
-    for (uint64_t i = 0; i < writes * ALL; i++, states++) {
-        const struct cut cut = {before,
-                                after,
-                                i / ALL + 1,
-                                way_of(i % ALL),
-                                i % ALL < WAYS
-                                    ? (uint32_t)i
-                                    : (uint32_t)((i % ALL - WAYS) % SUBSETS),
-                                slate_draft_work_bytes(&s.draft)};
-        struct ram ram;
-        struct shim shim;
-
-        session_cut(&s, &cut, &ram, &shim);
-        check_cut(&shim, s.facts.layout.kind == SLATE_TABLE_GPT, label);
-        session_go_on(&s, &cut, &ram, &shim);
-    }
-    return states;
 }
 
 /* Every kind, every cut: what was there is whole at any time, and going on
@@ -317,7 +272,7 @@ static void the_power_may_go_in_every_write(void **state)
         memcpy(label, s.facts.volume[0].label, sizeof label);
         after.writes = 0;
         assert_ok(clear(0));
-        states += cut_everywhere(&before, &after, after.writes, label);
+        states += in_place_cuts(&s, &before, &after, check_cut, label);
         ram_close(&before);
         ram_close(&after);
     }
@@ -393,7 +348,7 @@ static void a_change_is_drafted(void **state)
     expect("draft sim:buoy-stick-15 --clear gpt-read-only,dirty -o $/c.json", 0,
            "nothing: all but a few bytes stays as it is");
     expect("draft sim:buoy-stick-15 --clear dirty --json", 0,
-           "change the state of a volume");
+           "change a volume in place");
     check_schema("draft");
     expect_text("clears.0.kind", "dirty");
     expect("enact $/c.json", 3, "will be changed in place");

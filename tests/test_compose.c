@@ -61,6 +61,7 @@ static const struct slate_format many = {
     NULL,
     NULL,
     NULL,
+    NULL,
     NULL};
 
 /* A draft whose one part is of that format, over an old range that reaches

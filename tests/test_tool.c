@@ -240,9 +240,9 @@ static void edited_drafts_are_refused(void **state)
     static const struct {
         const char *from, *to, *words;
     } rows[] = {
-        {"\"version\": 7", "\"version\": 6", "another version"},
-        {"trueslate.draft/7", "trueslate.draft/6", "another version"},
-        {"trueslate.draft/7", "something/1", "edited by hand"},
+        {"\"version\": 8", "\"version\": 7", "another version"},
+        {"trueslate.draft/8", "trueslate.draft/7", "another version"},
+        {"trueslate.draft/8", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},
@@ -274,7 +274,8 @@ static void what_a_draft_follows_from_is_sealed(void **state)
     sh("cd $FOLDER && cat >edit.py <<'END'\n"
        "import copy, json, os, subprocess, sys\n"
        "draft = json.load(open(sys.argv[1]))\n"
-       "sealed = ('goal', 'parts', 'basis', 'choices', 'clears', 'patches',\n"
+       "sealed = ('goal', 'parts', 'basis', 'choices', 'renamed', 'clears', "
+       "'patches',\n"
        "          'patched', 'seal')\n"
        "def leaves(value, path):\n"
        "    items = value.items() if isinstance(value, dict) else \\\n"

@@ -91,6 +91,16 @@ static const struct verb verbs[] = {
      "will be done, asks for its tag, writes, reads everything back.\v"
      "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
+    {"relabel", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LABEL | TAKES_OUTPUT |
+         TAKES_CONSENT,
+     "give a volume another name, in place",
+     "Changes the label of a volume on DEVICE, every copy of it and nothing "
+     "else, reads it back and compares. Nothing is lost. Without --consent "
+     "shows what would change.\v"
+     "Example:\n  trueslate relabel sim:tide-gauge-9 --label TIDE-9 --consent "
+     "TAG",
+     verb_relabel},
     {"release", "DEVICE", TAKES_BENCH | TAKES_BLOCK_SIZE,
      "unmount a device and dissolve what is stacked on it",
      "Takes away what the host has on DEVICE: mounts, swap, mappings, loop "

@@ -45,6 +45,8 @@ enum key {
     KEY_GIVE_UP,
     KEY_AFRESH,
     KEY_CLEAR,
+    KEY_RELABEL,
+    KEY_PARTITION,
     KEY_CYLINDERS,
     KEY_ENTRIES,
     KEY_KEEP_CODE,
@@ -141,6 +143,12 @@ static const struct row rows[] = {
       "change nothing but these attributes of the content, in place: kinds "
       "with commas between them, as 'guards' names them",
       1}},
+    {TAKES_LABEL,
+     {"label", KEY_RELABEL, "TEXT", 0,
+      "the volume's new name, adapted to its format; empty: none", 1}},
+    {TAKES_LABEL,
+     {"partition", KEY_PARTITION, "N", 0,
+      "the partition whose volume is meant (default: the only one)", 1}},
     {TAKES_BLOCK_SIZE,
      {"block-size", KEY_BLOCK_SIZE, "BYTES", 0,
       "image files: the device it stands for has blocks of 512 or 4096 bytes "
@@ -361,6 +369,16 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         expect(state, attributes_are_known(word), "--clear", word,
                "kinds of attributes as 'guards DEVICE' names them");
         options->clear = word;
+        return 0;
+    case KEY_RELABEL:
+        expect(state, strlen(word) < SLATE_LABEL_ROOM, "--label", word,
+               "at most 63 bytes");
+        options->relabel = word;
+        return 0;
+    case KEY_PARTITION:
+        expect(state,
+               word_number(word, &options->partition) && options->partition > 0,
+               "--partition", word, "a number, from 1");
         return 0;
     case KEY_PASSWORD:
         options->password = word;

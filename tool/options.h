@@ -21,7 +21,8 @@ enum takes {
     TAKES_PASSWORD = 2048,
     TAKES_GIVE_UP = 4096,
     TAKES_AFRESH = 8192,
-    TAKES_CLEAR = 16384
+    TAKES_CLEAR = 16384,
+    TAKES_LABEL = 32768
 };
 
 /* Devices that one command takes. */
@@ -52,8 +53,10 @@ struct options {
     const char *output;
     const char *picture; /* FILE.svg, .png or .pdf */
     const char *consent;
-    const char *lift;  /* "all", or kinds with commas between them */
-    const char *clear; /* attributes with commas between them */
+    const char *lift;    /* "all", or kinds with commas between them */
+    const char *clear;   /* attributes with commas between them */
+    const char *relabel; /* the label for a volume that is there; "": none */
+    uint32_t partition;  /* by its number; 0: the only volume */
     const char *password;
     bool erase;   /* a password goes with all content */
     bool replace; /* an output file may replace any other regular file */

@@ -11,7 +11,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 7u
+#define SLATE_DRAFT_VERSION 8u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
@@ -56,8 +56,16 @@ struct slate_cleared {
     uint32_t number; /**< of the partition; 0: the volume, without a table */
 };
 
+/** The label that a volume gets in place. */
+struct slate_renamed {
+    bool wanted;
+    uint32_t number;              /**< as in struct slate_cleared */
+    char label[SLATE_LABEL_ROOM]; /**< as it will be stored; "" for none */
+};
+
 /** What a draft changes in place, all else staying to the last bit. */
 struct slate_change {
+    struct slate_renamed renamed;
     uint32_t clears;
     struct slate_cleared *clear;
     uint32_t patches;
@@ -195,10 +203,31 @@ slate_draft_clear(struct slate_draft *draft, const struct slate_facts *facts,
                   const struct slate_attribute *attribute,
                   struct slate_media *media, void *work);
 
+/**
+ * Asks for another label of one volume, in place: takes the blocks in which it
+ * stands, every copy, as they are and as they shall be. Copies that hosts do
+ * not read go first. Such a draft has no parts. Reads; writes nothing.
+ *
+ * @param draft     a placed draft, with its basis
+ * @param facts     that the basis was taken from
+ * @param partition index in the facts, or SLATE_ATTRIBUTE_WHOLE
+ * @param label     UTF-8; adapted to the format; "": none
+ * @param media     the device
+ * @param work      SLATE_WORK_MIN bytes
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT for no such partition, a second label,
+ * or nothing to change; SLATE_ERR_FORMAT for a volume whose label cannot be
+ *         changed; as slate_format.relabel; SLATE_ERR_BUFFER for too little
+ *         room. After a failure the draft has to be placed anew
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_label(struct slate_draft *draft, const struct slate_facts *facts,
+                  uint32_t partition, const char *label,
+                  struct slate_media *media, void *work);
+
 /** Does a draft change in place, and nothing else? */
 static inline bool slate_draft_is_change(const struct slate_draft *draft)
 {
-    return draft->change.clears > 0;
+    return draft->change.clears > 0 || draft->change.renamed.wanted;
 }
 
 /**

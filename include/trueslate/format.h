@@ -95,6 +95,30 @@ struct slate_figures {
     struct slate_range whole; /**< blocks of the device */
 };
 
+/** A volume that is to get another label. */
+struct slate_relabel {
+    struct slate_range range; /**< its blocks on the device */
+    const char *label;        /**< UTF-8 as it is wanted; "": none */
+    struct slate_stamp stamp; /**< of a label that was not there */
+};
+
+/** Bytes that a label is made of, in one block of the device. */
+struct slate_label_edit {
+    uint64_t byte; /**< of the device */
+    uint32_t length;
+    bool copy; /**< hosts do not read it first */
+    uint8_t bytes[32];
+};
+
+#define SLATE_LABEL_EDITS 3
+
+/** What changes with the label, every copy of it. */
+struct slate_label_plan {
+    char label[SLATE_LABEL_ROOM]; /**< as it will be stored; "" for none */
+    uint32_t edits;
+    struct slate_label_edit edit[SLATE_LABEL_EDITS];
+};
+
 /** One format. */
 struct slate_format {
     struct slate_composer composer; /**< its plans: union slate_volume_plan */
@@ -118,6 +142,22 @@ struct slate_format {
     void (*figures)(const union slate_volume_plan *plan,
                     struct slate_figures *figures);
     const char *label_rule; /**< "keeps 11 upper-case characters of ASCII" */
+
+    /**
+     * Finds where the label of a volume stands, and what shall stand there.
+     * Reads; writes nothing. NULL: not for this format.
+     *
+     * @param media an open device
+     * @param wish  the volume, and its label
+     * @param work  SLATE_WORK_MIN bytes
+     * @param plan  receives it; undefined on failure
+     * @return SLATE_OK, SLATE_ERR_LABEL; SLATE_ERR_CHANGED when no such volume
+     *         is there, SLATE_ERR_ROOT_FULL when its root directory has no room
+     *         for a label; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+     */
+    enum slate_status (*relabel)(struct slate_media *media,
+                                 const struct slate_relabel *wish, void *work,
+                                 struct slate_label_plan *plan);
 };
 
 /** Formats that can be composed, from 0. @return NULL when there is none of

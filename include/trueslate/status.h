@@ -42,7 +42,8 @@ enum slate_class {
     X(SLATE_ERR_LABEL, SLATE_CLASS_USAGE, 4,                                   \
       "the label is not valid UTF-8 or holds nothing that can be stored")      \
     X(SLATE_ERR_CLUSTER, SLATE_CLASS_USAGE, 5,                                 \
-      "the cluster size must be a power of two from one block to 64 KiB")      \
+      "the cluster size must be a power of two from one block to what the "    \
+      "format allows: 64 KiB, exFAT 32 MiB")                                   \
     X(SLATE_ERR_USE, SLATE_CLASS_USAGE, 6,                                     \
       "this use, table or volume kind is not known")                           \
     X(SLATE_ERR_PARTS, SLATE_CLASS_USAGE, 7,                                   \
@@ -95,7 +96,12 @@ enum slate_class {
     X(SLATE_ERR_TOO_LARGE, SLATE_CLASS_GOAL, 2,                                \
       "the device is larger than the volume or table asked for can cover")     \
     X(SLATE_ERR_BLOCK_SIZE, SLATE_CLASS_GOAL, 3,                               \
-      "the goal needs blocks of 512, 1024, 2048 or 4096 bytes")
+      "the goal needs blocks of 512, 1024, 2048 or 4096 bytes")                \
+    X(SLATE_ERR_ROOT_FULL, SLATE_CLASS_GOAL, 4,                                \
+      "the root directory has no room for a label; a file less there makes "   \
+      "some")                                                                  \
+    X(SLATE_ERR_FORMAT, SLATE_CLASS_GOAL, 5,                                   \
+      "this cannot be done to a volume of this kind")
 
 /**
  * The result of every function that can fail: 0 is success, failures are

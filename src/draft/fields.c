@@ -313,12 +313,25 @@ static bool visit_patch(struct slate_patch *patch,
     return go_on;
 }
 
+static bool visit_renamed(struct slate_renamed *renamed,
+                          const struct slate_visitor *v)
+{
+    uint64_t number = renamed->number;
+    bool go_on = V(enter, "renamed") && V(flag, "wanted", &renamed->wanted) &&
+                 V(number, "partition", &number, UINT32_MAX) &&
+                 V(text, "label", renamed->label, sizeof renamed->label) &&
+                 v->leave(v->context);
+
+    renamed->number = (uint32_t)number;
+    return go_on;
+}
+
 static bool visit_change(struct slate_draft *draft,
                          const struct slate_visitor *v)
 {
     struct slate_change *change = &draft->change;
-    bool go_on =
-        V(enter, "clears") && V(count, &change->clears, draft->room.clears);
+    bool go_on = visit_renamed(&change->renamed, v) && V(enter, "clears") &&
+                 V(count, &change->clears, draft->room.clears);
 
     for (uint32_t i = 0; go_on && i < change->clears; i++)
         go_on = visit_clear(&change->clear[i], v);

@@ -24,7 +24,7 @@ static bool remark_stay(const struct slate_draft *draft,
         return false;
     slate_text_add(text, slate_draft_is_change(draft)
                              ? "Nothing but these blocks is written, and in "
-                               "them nothing but what is cleared and the "
+                               "them nothing but what is asked for and the "
                                "checksums over it changes."
                              : "The table stays as it is, but for the entries "
                                "of what goes and what is new.");

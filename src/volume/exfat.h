@@ -80,6 +80,10 @@ bool slate_exfat_covers(const void *plan, uint64_t lba, uint64_t *until);
 enum slate_status slate_exfat_fill(const void *plan, uint64_t first,
                                    uint32_t count, void *data);
 const char *slate_exfat_step(uint8_t role);
+enum slate_status slate_exfat_relabel(struct slate_media *media,
+                                      const struct slate_relabel *wish,
+                                      void *work,
+                                      struct slate_label_plan *plan);
 
 /* Clusters that the volume itself takes: bitmap, up-case table, root. */
 uint32_t slate_exfat_used(const struct slate_exfat *exfat);
@@ -89,5 +93,8 @@ uint32_t slate_exfat_used(const struct slate_exfat *exfat);
  * UTF-8. */
 enum slate_status slate_exfat_label(const char *wanted,
                                     char label[SLATE_EXFAT_LABEL_ROOM]);
+
+/* The root directory's entry for it. entry: zeroed */
+void slate_exfat_put_label(uint8_t *entry, const char *label);
 
 #endif

@@ -6,7 +6,6 @@
 #include <string.h>
 
 #include "base/bytes.h"
-#include "base/utf.h"
 #include "compose/rows.h"
 #include "volume/start.h"
 #include "volume/upcase.h"
@@ -230,26 +229,13 @@ static uint32_t upcase_sum(void)
     return sum;
 }
 
-static void put_label(const struct slate_exfat *exfat, uint8_t *entry)
-{
-    uint8_t units = 0;
-    uint8_t *text = entry + SLATE_EXFAT_LABEL_TEXT;
-
-    slate_utf8_to_utf16(exfat->label, text, SLATE_EXFAT_LABEL_UNITS);
-    while (units < SLATE_EXFAT_LABEL_UNITS &&
-           slate_le16(text + (size_t)2 * units) != 0)
-        units++;
-    entry[0] = units > 0 ? SLATE_EXFAT_ENTRY_LABEL : SLATE_EXFAT_ENTRY_NO_LABEL;
-    entry[SLATE_EXFAT_LABEL_LENGTH] = units;
-}
-
 /* Label, bitmap, up-case table (7.1 to 7.3). */
 static void put_root(const struct slate_exfat *exfat, uint8_t *data)
 {
     uint8_t *bitmap = data + SLATE_EXFAT_ENTRY_BYTES;
     uint8_t *upcase = bitmap + SLATE_EXFAT_ENTRY_BYTES;
 
-    put_label(exfat, data);
+    slate_exfat_put_label(data, exfat->label);
     bitmap[0] = SLATE_EXFAT_ENTRY_BITMAP;
     slate_put_le32(bitmap + SLATE_EXFAT_ENTRY_CLUSTER,
                    SLATE_EXFAT_FIRST_CLUSTER);

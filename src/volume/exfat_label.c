@@ -2,6 +2,7 @@
 /* Labels as exFAT keeps them. */
 #include <string.h>
 
+#include "base/bytes.h"
 #include "base/utf.h"
 #include "volume/exfat.h"
 
@@ -44,4 +45,17 @@ enum slate_status slate_exfat_label(const char *wanted,
     while (used > 0 && label[used - 1] == ' ')
         label[--used] = '\0';
     return SLATE_OK;
+}
+
+void slate_exfat_put_label(uint8_t *entry, const char *label)
+{
+    uint8_t units = 0;
+    uint8_t *text = entry + SLATE_EXFAT_LABEL_TEXT;
+
+    slate_utf8_to_utf16(label, text, SLATE_EXFAT_LABEL_UNITS);
+    while (units < SLATE_EXFAT_LABEL_UNITS &&
+           slate_le16(text + (size_t)2 * units) != 0)
+        units++;
+    entry[0] = units > 0 ? SLATE_EXFAT_ENTRY_LABEL : SLATE_EXFAT_ENTRY_NO_LABEL;
+    entry[SLATE_EXFAT_LABEL_LENGTH] = units;
 }

@@ -62,6 +62,32 @@ enum {
 #define SLATE_FAT_LABEL_ATTRIBUTE 0x08
 #define SLATE_FAT_NO_LABEL "NO NAME    "
 
+/* What the boot block says, in blocks of the volume's own size. */
+struct slate_fat_shape {
+    uint32_t block_bytes;
+    uint32_t reserved_blocks;
+    uint32_t cluster_blocks;
+    uint32_t tables;
+    uint32_t table_blocks;
+    uint32_t root_entries;
+    uint32_t blocks;
+    uint32_t root_at;     /* FAT12/16: first block of the root directory */
+    uint32_t clusters_at; /* first block of cluster 2 */
+    uint32_t clusters;
+    uint32_t root_cluster; /* FAT32 */
+    uint32_t info_block;   /* FAT32 */
+    uint32_t copy_block;   /* FAT32: the second boot block; 0: none */
+};
+
+/* False for what is no FAT volume. block: its first 512 bytes. */
+bool slate_fat_take_shape(const uint8_t *block, struct slate_fat_shape *shape);
+
+/* The number of clusters alone tells the kind (specification 1.03, 3.5). */
+enum slate_volume_kind slate_fat_kind(const struct slate_fat_shape *shape);
+
+/* Where the root directory begins, in blocks of the volume; 0: nowhere. */
+uint64_t slate_fat_root(const struct slate_fat_shape *shape);
+
 /* The rows of format.c: planned in fat_plan.c, composed in fat_compose.c. */
 enum slate_status slate_fat12_plan(const struct slate_wish *wish,
                                    union slate_volume_plan *plan);
@@ -80,11 +106,20 @@ bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until);
 enum slate_status slate_fat_fill(const void *plan, uint64_t first,
                                  uint32_t count, void *data);
 const char *slate_fat_step(uint8_t role);
+enum slate_status slate_fat_relabel(struct slate_media *media,
+                                    const struct slate_relabel *wish,
+                                    void *work, struct slate_label_plan *plan);
 
 /* Adapts a label: upper case, 11 characters, forbidden ones and those outside
  * ASCII replaced by '_', spaces at either end dropped. SLATE_ERR_LABEL for bad
  * UTF-8. */
 enum slate_status slate_fat_label(const char *wanted,
                                   char label[SLATE_FAT_LABEL_ROOM]);
+
+/* A field of 11 characters, filled with spaces; and the root directory's entry.
+ * entry: zeroed */
+void slate_fat_put_label(uint8_t *field, const char *label);
+void slate_fat_put_label_entry(uint8_t *entry, const char *label,
+                               const struct slate_stamp *stamp);
 
 #endif

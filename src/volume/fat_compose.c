@@ -73,19 +73,10 @@ bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until)
     return slate_rows_cover(row, ROWS, lba, until);
 }
 
-/* A label fills its field with spaces. */
-static void put_label(uint8_t *field, const char *label)
-{
-    size_t length = strlen(label);
-
-    memset(field, ' ', 11);
-    memcpy(field, label, length < 11 ? length : 11);
-}
-
 static void put_volume_label(const struct slate_fat *fat, uint8_t *field)
 {
     if (fat->label[0] != '\0')
-        put_label(field, fat->label);
+        slate_fat_put_label(field, fat->label);
     else
         memcpy(field, SLATE_FAT_NO_LABEL, 11);
 }
@@ -191,30 +182,11 @@ static void put_table(const struct slate_fat *fat, uint8_t *piece)
         piece[i] = 0x0F;
 }
 
-static uint16_t fat_date(const struct slate_stamp *stamp)
-{
-    if (stamp->month == 0)
-        return 1 << 5 | 1; /* 1980-01-01 */
-    return (uint16_t)((stamp->year - 1980) << 9 | stamp->month << 5 |
-                      stamp->day);
-}
-
-static uint16_t fat_time(const struct slate_stamp *stamp)
-{
-    if (stamp->month == 0)
-        return 0;
-    return (uint16_t)(stamp->hour << 11 | stamp->minute << 5 |
-                      stamp->second / 2);
-}
-
 static void put_root(const struct slate_fat *fat, uint8_t *piece)
 {
     if (fat->label[0] == '\0')
         return;
-    put_label(piece, fat->label);
-    piece[11] = SLATE_FAT_LABEL_ATTRIBUTE;
-    slate_put_le16(piece + 22, fat_time(&fat->stamp));
-    slate_put_le16(piece + 24, fat_date(&fat->stamp));
+    slate_fat_put_label_entry(piece, fat->label, &fat->stamp);
 }
 
 /* data: the block, zeroed. */

@@ -2,6 +2,7 @@
 /* Labels as FAT keeps them. */
 #include <string.h>
 
+#include "base/bytes.h"
 #include "base/utf.h"
 #include "volume/fat.h"
 
@@ -40,4 +41,37 @@ enum slate_status slate_fat_label(const char *wanted,
     while (used > 0 && label[used - 1] == ' ')
         label[--used] = '\0';
     return SLATE_OK;
+}
+
+void slate_fat_put_label(uint8_t *field, const char *label)
+{
+    size_t length = strlen(label);
+
+    memset(field, ' ', 11);
+    memcpy(field, label, length < 11 ? length : 11);
+}
+
+static uint16_t fat_date(const struct slate_stamp *stamp)
+{
+    if (stamp->month == 0)
+        return 1 << 5 | 1; /* 1980-01-01 */
+    return (uint16_t)((stamp->year - 1980) << 9 | stamp->month << 5 |
+                      stamp->day);
+}
+
+static uint16_t fat_time(const struct slate_stamp *stamp)
+{
+    if (stamp->month == 0)
+        return 0;
+    return (uint16_t)(stamp->hour << 11 | stamp->minute << 5 |
+                      stamp->second / 2);
+}
+
+void slate_fat_put_label_entry(uint8_t *entry, const char *label,
+                               const struct slate_stamp *stamp)
+{
+    slate_fat_put_label(entry, label);
+    entry[11] = SLATE_FAT_LABEL_ATTRIBUTE;
+    slate_put_le16(entry + 22, fat_time(stamp));
+    slate_put_le16(entry + 24, fat_date(stamp));
 }

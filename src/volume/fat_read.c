@@ -2,83 +2,9 @@
 /* Recognising FAT volumes and reading their key figures. */
 #include <string.h>
 
-#include "base/bits.h"
 #include "base/bytes.h"
 #include "volume/fat.h"
 #include "volume/read.h"
-
-/* What the boot block says, in blocks of the volume's own size. */
-struct fat_shape {
-    uint32_t block_bytes;
-    uint32_t reserved_blocks;
-    uint32_t cluster_blocks;
-    uint32_t tables;
-    uint32_t table_blocks;
-    uint32_t root_entries;
-    uint32_t blocks;
-    uint32_t root_at;     /* FAT12/16: first block of the root directory */
-    uint32_t clusters_at; /* first block of cluster 2 */
-    uint32_t clusters;
-    uint32_t root_cluster; /* FAT32 */
-    uint32_t info_block;   /* FAT32 */
-    uint32_t copy_block;   /* FAT32: the second boot block; 0: none */
-};
-
-static bool fields_make_sense(const uint8_t *block)
-{
-    uint32_t bytes = slate_le16(block + SLATE_FAT_BYTES_PER_BLOCK);
-    uint8_t medium = block[SLATE_FAT_MEDIUM];
-
-    return (block[0] == 0xEB || block[0] == 0xE9) && bytes >= 512 &&
-           bytes <= 4096 && slate_is_power_of_two(bytes) &&
-           slate_is_power_of_two(block[SLATE_FAT_BLOCKS_PER_CLUSTER]) &&
-           slate_le16(block + SLATE_FAT_RESERVED_BLOCKS) != 0 &&
-           (block[SLATE_FAT_TABLES] == 1 || block[SLATE_FAT_TABLES] == 2) &&
-           (medium == 0xF0 || medium >= 0xF8) &&
-           slate_le16(block + SLATE_FAT_SIGNATURE) == 0xAA55;
-}
-
-static uint32_t either(uint16_t small, uint32_t large)
-{
-    return small != 0 ? small : large;
-}
-
-static bool take_shape(const uint8_t *block, struct fat_shape *shape)
-{
-    uint64_t ahead, root_blocks;
-
-    shape->block_bytes = slate_le16(block + SLATE_FAT_BYTES_PER_BLOCK);
-    shape->reserved_blocks = slate_le16(block + SLATE_FAT_RESERVED_BLOCKS);
-    shape->cluster_blocks = block[SLATE_FAT_BLOCKS_PER_CLUSTER];
-    shape->tables = block[SLATE_FAT_TABLES];
-    shape->root_entries = slate_le16(block + SLATE_FAT_ROOT_ENTRIES);
-    shape->table_blocks = either(slate_le16(block + SLATE_FAT_TABLE_BLOCKS_16),
-                                 slate_le32(block + SLATE_FAT32_TABLE_BLOCKS));
-    shape->blocks = either(slate_le16(block + SLATE_FAT_BLOCKS_16),
-                           slate_le32(block + SLATE_FAT_BLOCKS_32));
-    shape->root_cluster = slate_le32(block + SLATE_FAT32_ROOT_CLUSTER);
-    shape->info_block = slate_le16(block + SLATE_FAT32_INFO_BLOCK);
-    shape->copy_block = slate_le16(block + SLATE_FAT32_BACKUP_BLOCK);
-    root_blocks = (shape->root_entries * 32u + shape->block_bytes - 1) /
-                  shape->block_bytes;
-    ahead =
-        shape->reserved_blocks + (uint64_t)shape->tables * shape->table_blocks;
-    if (shape->table_blocks == 0 || ahead + root_blocks >= shape->blocks)
-        return false;
-    shape->root_at = (uint32_t)ahead;
-    shape->clusters_at = (uint32_t)(ahead + root_blocks);
-    shape->clusters =
-        (shape->blocks - shape->clusters_at) / shape->cluster_blocks;
-    return shape->clusters > 0;
-}
-
-/* The number of clusters alone tells the kind (specification 1.03, 3.5). */
-static enum slate_volume_kind kind_of(const struct fat_shape *shape)
-{
-    if (shape->root_entries == 0)
-        return SLATE_VOLUME_FAT32;
-    return shape->clusters < 4085 ? SLATE_VOLUME_FAT12 : SLATE_VOLUME_FAT16;
-}
 
 static void take_label(struct slate_volume *volume, const uint8_t *field)
 {
@@ -88,7 +14,8 @@ static void take_label(struct slate_volume *volume, const uint8_t *field)
 
 /* 512 bytes at the start of a block of the volume. */
 static const uint8_t *read_block(struct slate_reader *reader,
-                                 const struct fat_shape *shape, uint64_t block)
+                                 const struct slate_fat_shape *shape,
+                                 uint64_t block)
 {
     return slate_reader_at(reader, block * shape->block_bytes,
                            SLATE_PIECE_BYTES);
@@ -119,7 +46,7 @@ static void take_root_label(const uint8_t *block, struct slate_volume *volume)
     }
 }
 
-static void take_boot(const uint8_t *block, const struct fat_shape *shape,
+static void take_boot(const uint8_t *block, const struct slate_fat_shape *shape,
                       struct slate_volume *volume)
 {
     bool large = volume->kind == SLATE_VOLUME_FAT32;
@@ -134,21 +61,10 @@ static void take_boot(const uint8_t *block, const struct fat_shape *shape,
     take_label(volume, block + (large ? SLATE_FAT32_LABEL : SLATE_FAT16_LABEL));
 }
 
-/* Where the root directory begins, in blocks of the volume; 0: nowhere. */
-static uint64_t root_of(const struct fat_shape *shape)
-{
-    if (shape->root_entries != 0)
-        return shape->root_at;
-    return shape->root_cluster < 2
-               ? 0
-               : shape->clusters_at + (uint64_t)(shape->root_cluster - 2) *
-                                          shape->cluster_blocks;
-}
-
 /* The second entry of a table: its two highest bits are set while all is well
  * (specification 1.03, 4.1). True when one is not. */
 static bool is_dirty_table(struct slate_reader *reader,
-                           const struct fat_shape *shape, bool large,
+                           const struct slate_fat_shape *shape, bool large,
                            uint32_t number)
 {
     uint8_t want = large ? 0x0C : 0xC0;
@@ -168,7 +84,7 @@ static bool is_dirty_table(struct slate_reader *reader,
 /* Tables and a bit in the boot block: either may say that the volume was not
  * unmounted. The second table is asked only when it is to be changed. */
 static void take_dirt(struct slate_reader *reader, const uint8_t *boot,
-                      const struct fat_shape *shape,
+                      const struct slate_fat_shape *shape,
                       struct slate_volume *volume)
 {
     bool large = volume->kind == SLATE_VOLUME_FAT32;
@@ -206,7 +122,7 @@ static uint32_t entry_of(const uint8_t *run, uint32_t index, uint32_t bits)
 
 /* Counts the free clusters of a small table, which has no such number. */
 static void count_free(struct slate_reader *reader,
-                       const struct fat_shape *shape,
+                       const struct slate_fat_shape *shape,
                        struct slate_volume *volume)
 {
     uint32_t bits = volume->kind == SLATE_VOLUME_FAT12 ? 12 : 16;
@@ -230,7 +146,7 @@ static void count_free(struct slate_reader *reader,
 }
 
 static void look_closely(struct slate_reader *reader, const uint8_t *boot,
-                         const struct fat_shape *shape,
+                         const struct slate_fat_shape *shape,
                          struct slate_volume *volume)
 {
     take_dirt(reader, boot, shape, volume);
@@ -246,20 +162,20 @@ static void look_closely(struct slate_reader *reader, const uint8_t *boot,
 bool slate_fat_read(struct slate_reader *reader, const uint8_t *boot,
                     enum slate_depth depth, struct slate_volume *volume)
 {
-    struct fat_shape shape;
+    struct slate_fat_shape shape;
     const uint8_t *block;
 
-    if (!fields_make_sense(boot) || !take_shape(boot, &shape))
+    if (!slate_fat_take_shape(boot, &shape))
         return false;
-    volume->kind = kind_of(&shape);
+    volume->kind = slate_fat_kind(&shape);
     take_boot(boot, &shape, volume);
     if (volume->kind == SLATE_VOLUME_FAT32) {
         block = read_block(reader, &shape, shape.info_block);
         if (block != NULL)
             take_info(block, volume);
     }
-    if (root_of(&shape) != 0) {
-        block = read_block(reader, &shape, root_of(&shape));
+    if (slate_fat_root(&shape) != 0) {
+        block = read_block(reader, &shape, slate_fat_root(&shape));
         if (block != NULL)
             take_root_label(block, volume);
     }

@@ -5,6 +5,18 @@
 #include "base/utf.h"
 #include "volume/read.h"
 
+bool slate_reader_cut(struct slate_reader *reader)
+{
+    uint64_t blocks = reader->media->geometry.block_count;
+    struct slate_range *range = &reader->range;
+
+    if (range->count == 0 || range->first >= blocks)
+        return false;
+    if (range->count > blocks - range->first)
+        range->count = blocks - range->first;
+    return true;
+}
+
 const uint8_t *slate_reader_at(struct slate_reader *reader, uint64_t byte,
                                uint32_t length)
 {

@@ -16,6 +16,9 @@ struct slate_reader {
     uint32_t flags;
 };
 
+/* Cuts the range to the device; false when nothing of it is there. */
+bool slate_reader_cut(struct slate_reader *reader);
+
 /* Notes a raised flag, where that is wanted: bits of a byte of the range. */
 void slate_reader_flag(struct slate_reader *reader, enum slate_flag_kind kind,
                        uint64_t byte, uint8_t mask, bool set);

@@ -127,17 +127,6 @@ static void look_at_tail(struct slate_reader *reader,
         *volume = tail;
 }
 
-static bool cut(const struct slate_media *media, struct slate_range *range)
-{
-    uint64_t blocks = media->geometry.block_count;
-
-    if (range->count == 0 || range->first >= blocks)
-        return false;
-    if (range->count > blocks - range->first)
-        range->count = blocks - range->first;
-    return true;
-}
-
 static enum slate_status read_volume(struct slate_reader *reader,
                                      enum slate_depth depth,
                                      struct slate_volume *volume)
@@ -148,7 +137,7 @@ static enum slate_status read_volume(struct slate_reader *reader,
     bool blank, random;
 
     memset(volume, 0, sizeof *volume);
-    if (!cut(media, &reader->range) || !read_run(reader, 0))
+    if (!slate_reader_cut(reader) || !read_run(reader, 0))
         return reader->status;
     memcpy(boot, reader->work, sizeof boot);
     blank = slate_is_zero(reader->work, SLATE_WORK_MIN);

@@ -15,7 +15,8 @@
 #include "say.h"
 
 #define FAMILY "trueslate.draft/"
-#define SHAPE FAMILY "7"
+#define SHAPE FAMILY "8"
+_Static_assert(SLATE_DRAFT_VERSION == 8, "the shape has the version");
 
 static json_t *shape_lifts(const struct slate_draft *draft)
 {

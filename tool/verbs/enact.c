@@ -114,9 +114,9 @@ void tell_enacted(const struct slate_draft *draft,
 
     tell_lifted(draft, enact);
     slate_size_both(enact->written * block_bytes, size);
-    snprintf(words, sizeof words, "%llu blocks, %s%s",
-             (unsigned long long)enact->written, size,
-             enact->resumed ? "; the rest was already in place" : "");
+    snprintf(words, sizeof words, "%llu block%s, %s%s",
+             (unsigned long long)enact->written, enact->written == 1 ? "" : "s",
+             size, enact->resumed ? "; the rest was already in place" : "");
     if (!enact->resumed && enact->equal > 0) {
         slate_size_both(enact->equal * block_bytes, size);
         snprintf(words + strlen(words), sizeof words - strlen(words),
@@ -136,8 +136,9 @@ void tell_proved(const struct slate_draft *draft,
     char words[160];
 
     snprintf(words, sizeof words,
-             "%llu blocks were read back from %s, and every one is as drafted",
-             (unsigned long long)prove->pass.done, draft->basis.tag);
+             "%llu block%s read back from %s, and every one is as drafted",
+             (unsigned long long)prove->pass.done,
+             prove->pass.done == 1 ? " was" : "s were", draft->basis.tag);
     print_wrapped("Proved", PAINT_GOOD, words);
 }
 
@@ -176,7 +177,7 @@ static int no_consent(const struct target *target,
     return fail(SLATE_ERR_CONSENT,
                 "%s on %s will be %s; to agree, say: trueslate enact "
                 "%s --consent %s%s",
-                slate_draft_is_change(draft) ? "what the draft clears"
+                slate_draft_is_change(draft) ? "what the draft names"
                 : draft->switched            ? "what does not stay"
                                              : "everything",
                 target->media.tag,

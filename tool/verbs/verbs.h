@@ -17,6 +17,7 @@ int verb_draft(const struct options *options);
 int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
 int verb_renew(const struct options *options);
+int verb_relabel(const struct options *options);
 int verb_release(const struct options *options);
 int verb_eject(const struct options *options);
 int verb_bench(const struct options *options);

@@ -39,6 +39,23 @@ static void view_loss(const struct slate_facts *facts,
                       loss.bad ? PAINT_BAD : PAINT_GOOD, loss.line[i]);
 }
 
+/* The label of a change in place. */
+static void view_renamed(const struct slate_draft *draft)
+{
+    const struct slate_renamed *renamed = &draft->change.renamed;
+    char place[32], words[200];
+
+    if (!renamed->wanted)
+        return;
+    attribute_place(renamed->number, place);
+    if (renamed->label[0] == '\0')
+        snprintf(words, sizeof words, "%s has none from then on", place);
+    else
+        snprintf(words, sizeof words, "%s becomes \"%s\"", place,
+                 renamed->label);
+    print_wrapped("Label", PAINT_GOOD, words);
+}
+
 /* What a change in place clears, and what that means. */
 static void view_clears(const struct slate_draft *draft)
 {
@@ -184,6 +201,7 @@ void view_draft(const struct slate_facts *facts,
     view_maps(facts, draft);
     view_room(draft);
     view_loss(facts, draft);
+    view_renamed(draft);
     view_clears(draft);
     view_steps(draft);
     view_time(draft);

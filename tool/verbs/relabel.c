@@ -1,0 +1,195 @@
+/* SPDX-License-Identifier: MIT */
+/* relabel: another name for a volume, all else as it is. */
+#include <stdio.h>
+#include <string.h>
+
+#include "drafted.h"
+#include "report/report.h"
+#include "say.h"
+#include "state/undertaking.h"
+#include "verbs/verbs.h"
+#include "view/paint.h"
+#include "view/view.h"
+
+/* Which volume is meant: an index in the facts, or the device as a whole. */
+static int find_volume(const struct target *target,
+                       const struct options *options, uint32_t *partition)
+{
+    const struct slate_facts *facts = &target->facts;
+    uint32_t volumes = 0;
+
+    *partition = SLATE_ATTRIBUTE_WHOLE;
+    if (facts->layout.kind == SLATE_TABLE_NONE && options->partition == 0)
+        return 0;
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        bool known = slate_volume_is_known(facts->volume[i].kind);
+
+        if (options->partition == 0
+                ? known
+                : facts->partition[i].number == options->partition) {
+            *partition = i;
+            volumes++;
+        }
+    }
+    if (volumes == 1)
+        return 0;
+    if (options->partition != 0)
+        return fail(SLATE_ERR_PARTS, "%s has no partition %u", target->address,
+                    options->partition);
+    return volumes == 0
+               ? fail(SLATE_ERR_PARTS, "%s has no volume that is known",
+                      target->address)
+               : fail(SLATE_ERR_PARTS,
+                      "%s has %u volumes; expected --partition N",
+                      target->address, volumes);
+}
+
+static const char *words_of(const struct target *target, uint32_t partition)
+{
+    return slate_volume_words(partition == SLATE_ATTRIBUTE_WHOLE
+                                  ? target->facts.whole.kind
+                                  : target->facts.volume[partition].kind);
+}
+
+static int explain(const struct target *target, uint32_t partition,
+                   const struct options *options, enum slate_status status)
+{
+    if (status == SLATE_ERR_FORMAT)
+        return fail(status,
+                    "%s: the label of %s cannot be changed here; expected a "
+                    "FAT or exFAT volume",
+                    target->address, words_of(target, partition));
+    if (status == SLATE_ERR_ARGUMENT)
+        return fail(status, "%s: the volume has no label that could go",
+                    target->address);
+    if (status == SLATE_ERR_LABEL)
+        return fail(status, "relabel: --label is '%s', expected UTF-8",
+                    options->relabel);
+    return fail_plainly(status, target->address);
+}
+
+static int draft_label(struct target *target, const struct options *options,
+                       struct slate_draft *draft)
+{
+    uint32_t partition = 0;
+    enum slate_status status = SLATE_OK;
+    int code = find_volume(target, options, &partition);
+
+    if (code != 0)
+        return code;
+    status = slate_draft_base(draft, &target->facts);
+    if (status == SLATE_OK)
+        status =
+            slate_draft_label(draft, &target->facts, partition,
+                              options->relabel, &target->media, target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(draft);
+    return status == SLATE_OK ? 0 : explain(target, partition, options, status);
+}
+
+/* What was asked for is not always what the format keeps. */
+static void tell_adapted(const struct target *target,
+                         const struct options *options,
+                         const struct slate_draft *draft)
+{
+    const char *label = draft->change.renamed.label;
+    uint32_t partition = 0;
+    const struct slate_format *format;
+    char words[300];
+
+    if (strcmp(label, options->relabel) == 0 ||
+        find_volume(target, options, &partition) != 0)
+        return;
+    format = slate_format_of(partition == SLATE_ATTRIBUTE_WHOLE
+                                 ? target->facts.whole.kind
+                                 : target->facts.volume[partition].kind);
+    snprintf(words, sizeof words, "%s %s", words_of(target, partition),
+             format->label_rule);
+    print_wrapped("Adapted", PAINT_PLAIN, words);
+}
+
+static int open_and_draft(const struct options *options, struct target *target,
+                          struct slate_draft *draft)
+{
+    int code = target_open(target, options->operand, options->bench,
+                           options->block_bytes);
+
+    if (code == 0)
+        code = target_look(target);
+    if (code == 0 && options->relabel == NULL)
+        code = fail(SLATE_ERR_ARGUMENT, "relabel: expected --label TEXT");
+    if (code == 0 && options->output != NULL)
+        code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0)
+        code = draft_label(target, options, draft);
+    if (code == 0 && !options->json) {
+        view_device(target);
+        putchar('\n');
+        view_draft(&target->facts, draft);
+        tell_adapted(target, options, draft);
+    }
+    return code;
+}
+
+static int ask(const struct target *target, const struct options *options)
+{
+    char wanted[64];
+
+    consent_words(target, wanted);
+    if (options->consent == NULL)
+        return fail(SLATE_ERR_CONSENT,
+                    "a label on %s will be changed in place; to agree, add "
+                    "--consent %s",
+                    target->media.tag, wanted);
+    return check_consent(target, options->consent);
+}
+
+static int carry_through(struct undertaking *work)
+{
+    int code = ask(work->target, work->options);
+
+    if (code == 0)
+        code = refuse_used(work->target);
+    if (code != 0)
+        return code;
+    snprintf(work->consent, sizeof work->consent, "%.63s",
+             work->options->consent);
+    code = undertaking_keep(work);
+    if (code == 0)
+        code = undertaking_do(work);
+    return undertaking_end(work, code);
+}
+
+static int report_result(const struct undertaking *work)
+{
+    const struct target *target = work->target;
+
+    return report_print(report_made(json_pack(
+        "{s:s, s:s, s:o, s:s, s:o, s:o}", "shape", "trueslate.relabel/1", "tag",
+        target->facts.tag, "device", report_device(target), "label",
+        work->draft->change.renamed.label, "enact",
+        report_enact(work->draft, &work->enact), "prove",
+        report_prove(work->draft, &work->prove))));
+}
+
+int verb_relabel(const struct options *options)
+{
+    struct target target = {0};
+    struct undertaking work = {
+        .options = options, .target = &target, .draft = drafted_new()};
+    int code = open_and_draft(options, &target, work.draft);
+
+    if (code == 0 && !options->json)
+        putchar('\n');
+    if (code == 0)
+        code = carry_through(&work);
+    if (code == 0 && options->json) {
+        code = report_result(&work);
+    } else if (code == 0) {
+        tell_enacted(work.draft, &work.enact);
+        tell_proved(work.draft, &work.prove);
+    }
+    target_close(&target);
+    drafted_free(work.draft);
+    return code;
+}
