@@ -48,7 +48,7 @@ static void drafts_lift_what_stops_writing(void **state)
     check_schema("renew");
     expect_text("enact.lifted.0", "software-write-protect");
     run("renew", "station-nvme-3", "--lasting", 0, "one exFAT");
-    run("renew", "logger-card-9", "", 0, "one FAT32");
+    run("renew", "logger-card-9", "", 0, "one FAT16");
     run("renew", "buoy-stick-14", "", 0, "until the power goes");
 }
 

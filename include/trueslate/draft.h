@@ -112,8 +112,10 @@ struct slate_draft {
     uint32_t parts; /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_table_plan table;
-    const struct slate_advice *advice; /**< for the use, on this device */
-    struct slate_grid grid;            /**< on which new parts stand */
+    const struct slate_advice *advice;   /**< for the use, on this device */
+    struct slate_grid grid;              /**< on which new parts stand */
+    const struct slate_card_shape *card; /**< laid out as cards of this capacity
+                                              are; NULL: is not */
     /** Data stays: no mark is put on the device, and what makes
      * new content valid is written last of all. */
     bool switched;

@@ -25,6 +25,8 @@ struct slate_wish {
     uint32_t cluster_bytes;   /**< 0: chosen to fit */
     uint32_t align_bytes;     /**< wanted alignment of the clusters on the
                                    device; 0: as old systems have it, none */
+    uint32_t table_bytes;     /**< exFAT: how far behind its start a volume's
+                                   table begins; 0: as early as it can */
     uint16_t heads;           /**< geometry for old firmware; 0: 255 and 63 */
     uint16_t track_sectors;
     uint8_t id[16]; /**< serial numbers and identifiers come from here */

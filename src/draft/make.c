@@ -2,6 +2,7 @@
 /* Making a draft: its input becomes a table, volumes and a seal. */
 #include <string.h>
 
+#include "draft/card.h"
 #include "draft/entries.h"
 #include "draft/place.h"
 #include "draft/possible.h"
@@ -30,6 +31,20 @@ static bool take_advice(const struct slate_draft *draft,
     return false;
 }
 
+/* What is advised of a kind of volume that is settled already. */
+static const struct slate_way *advised_way(const struct slate_draft *draft,
+                                           const struct slate_part *part,
+                                           enum slate_volume_kind volume)
+{
+    for (uint32_t i = 0; i < SLATE_WAYS; i++) {
+        const struct slate_way *way = &draft->advice->way[i];
+
+        if (part->ask.volume == SLATE_VOLUME_NONE && way->volume == volume)
+            return way;
+    }
+    return NULL;
+}
+
 static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
 {
     struct slate_part *part = &draft->part[i];
@@ -51,6 +66,12 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
     if (part->ask.bare || part->ask.keep != 0)
         return SLATE_OK;
     slate_draft_derive(draft, "volume serial", i, wish.id);
+    if (draft->card != NULL) {
+        slate_draft_card_wish(draft->card, &wish);
+        part->way = advised_way(draft, part, draft->card->volume);
+        return slate_format_plan(draft->card->volume, &wish, &part->format,
+                                 &part->volume);
+    }
     if (part->ask.volume == SLATE_VOLUME_NONE &&
         take_advice(draft, part, &wish))
         return SLATE_OK;
@@ -91,6 +112,7 @@ static enum slate_status begin_table(struct slate_draft *draft)
     draft->drops = false;
     draft->container = (struct slate_range){0, 0};
     draft->container_number = 0;
+    draft->card = NULL;
     for (uint32_t i = 0; i < draft->parts; i++)
         draft->switched = draft->switched || draft->part[i].ask.keep != 0;
     slate_table_grid(&basis->geometry, &draft->grid);

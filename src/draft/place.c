@@ -3,6 +3,7 @@
  * an aligned block to the next. */
 #include "draft/place.h"
 
+#include "draft/card.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
 
@@ -298,6 +299,11 @@ enum slate_status slate_draft_lay_out(struct slate_draft *draft)
         slate_table_image_usable(&draft->table, &room);
         return slate_draft_lay_out_around(draft, &room);
     }
+    draft->card = slate_draft_card(draft);
+    if (draft->card != NULL &&
+        slate_draft_card_place(draft->card, draft, &draft->part[0].range))
+        return SLATE_OK;
+    draft->card = NULL;
     status = slate_table_place(draft->table.kind, &draft->basis.geometry,
                                &draft->grid, &room);
     return status == SLATE_OK ? lay_out_in(draft, &room, rest) : status;

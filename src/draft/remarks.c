@@ -5,6 +5,7 @@
 
 #include "base/same.h"
 #include "base/zero.h"
+#include "draft/card.h"
 #include "draft/place.h"
 #include "draft/types.h"
 
@@ -214,7 +215,8 @@ static bool kind_is_smaller(const struct slate_draft *draft,
     const char *room = draft->parts == 1 ? "device" : "partition";
 
     if (part->format == NULL || part->ask.volume != SLATE_VOLUME_NONE ||
-        part->format->kind == SLATE_VOLUME_FAT32 ||
+        part->format->kind == SLATE_VOLUME_FAT32 || draft->card != NULL ||
+        part->format->kind > SLATE_VOLUME_FAT32 ||
         (part->way != NULL && part->way->why != NULL))
         return false;
     slate_text_add(text, words_of(part));
@@ -323,6 +325,21 @@ static bool has_drawback(const struct slate_draft *draft,
     return true;
 }
 
+/* As a card of this capacity is laid out. */
+static bool remark_card(const struct slate_draft *draft,
+                        struct slate_text *text)
+{
+    if (draft->card == NULL)
+        return false;
+    slate_text_add(text, "Laid out as the card specification has it for this "
+                         "capacity: the partition begins at block ");
+    slate_text_number(text, draft->part[0].range.first);
+    slate_text_add(text, ", its clusters at a whole unit of ");
+    slate_text_size(text, draft->card->boundary_blocks * UINT64_C(512));
+    slate_text_add(text, "; so a card keeps its speed class.");
+    return true;
+}
+
 /* Of the draft, or of one of its parts. */
 struct remark {
     bool (*of_draft)(const struct slate_draft *draft, struct slate_text *text);
@@ -330,22 +347,16 @@ struct remark {
                     const struct slate_part *part, struct slate_text *text);
 };
 
-static const struct remark remarks[] = {{remark_stay, NULL},
-                                        {remark_table, NULL},
-                                        {remark_reach, NULL},
-                                        {remark_entries, NULL},
-                                        {remark_cylinders, NULL},
-                                        {remark_active, NULL},
-                                        {remark_logical, NULL},
-                                        {remark_numbers, NULL},
-                                        {NULL, suits},
-                                        {NULL, has_drawback},
-                                        {NULL, kind_is_smaller},
-                                        {NULL, label_is_adapted},
-                                        {NULL, clusters_are_small},
-                                        {NULL, clusters_are_large},
-                                        {NULL, files_are_limited},
-                                        {NULL, type_is_foreign}};
+static const struct remark remarks[] = {
+    {remark_stay, NULL},        {remark_table, NULL},
+    {remark_reach, NULL},       {remark_entries, NULL},
+    {remark_cylinders, NULL},   {remark_card, NULL},
+    {remark_active, NULL},      {remark_logical, NULL},
+    {remark_numbers, NULL},     {NULL, suits},
+    {NULL, has_drawback},       {NULL, kind_is_smaller},
+    {NULL, label_is_adapted},   {NULL, clusters_are_small},
+    {NULL, clusters_are_large}, {NULL, files_are_limited},
+    {NULL, type_is_foreign}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

@@ -6,16 +6,17 @@
 
 #include "base/names.h"
 
-/* Nominal sizes, with what makers add to them. */
-#define GB UINT64_C(1000000000)
+/* Sizes up to which formats go: cards of 2 and 32 GB have no more than that in
+ * binary units. */
 /* 32680 blocks: from there on systems of the 1980s made FAT16. */
 #define SIXTEEN_MB (UINT64_C(32680) * 512)
-#define TWO_GB (2 * GB + GB / 10)
-#define THIRTY_TWO_GB (34 * GB)
+#define TWO_GB (UINT64_C(0x80000000) + 1)
+#define THIRTY_TWO_GB (UINT64_C(0x800000000) + 1)
 /* What FAT16 reaches with clusters of 32 KiB. */
 #define FAT16_MOST UINT64_C(0x80000000)
 
 #define DISK (1u << SLATE_DEVICE_DISK)
+#define CARD (1u << SLATE_DEVICE_CARD)
 
 struct use_row {
     enum slate_use use;
@@ -43,6 +44,16 @@ struct use_row {
     }
 
 static const struct use_row rows[] = {
+    {SLATE_USE_ANYTHING,
+     CARD,
+     TWO_GB,
+     {EVERYBODY,
+      {{SLATE_VOLUME_FAT16,
+        "FAT16: what the card specification has up to 2 GB.", NULL},
+       {SLATE_VOLUME_FAT12, NULL, NULL},
+       FAT32_OLD},
+      false,
+      false}},
     {SLATE_USE_ANYTHING,
      0,
      THIRTY_TWO_GB,
@@ -301,7 +312,7 @@ const struct slate_advice *slate_use_advice(enum slate_use use,
             (row->devices == 0 || (row->devices >> kind & 1) != 0))
             return &row->advice;
     }
-    return &rows[1].advice; /* for anything, of any size */
+    return &rows[2].advice; /* for anything, of any size */
 }
 
 const char *slate_use_name(enum slate_use use)

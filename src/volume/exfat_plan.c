@@ -17,6 +17,9 @@
  */
 #define UNITS_TO_ALIGN 64u
 #define TABLE_ALIGN_BYTES 4096u
+/* Volumes with the smallest clusters, and with those that are next. */
+#define SMALL_KIBIBYTES UINT64_C(262144)
+#define MIDDLE_KIBIBYTES UINT64_C(33554432)
 
 static uint64_t round_up(uint64_t value, uint64_t to)
 {
@@ -98,9 +101,9 @@ static uint32_t usual_cluster(const struct slate_exfat *exfat)
 {
     uint64_t kibibytes =
         exfat->blocks / (1024 / 512) * (exfat->block_bytes / 512);
-    uint32_t cluster = kibibytes <= 256 * 1024     ? 4096
-                       : kibibytes <= 32 * 1048576 ? 32768
-                                                   : 131072;
+    uint32_t cluster = kibibytes <= SMALL_KIBIBYTES    ? 4096
+                       : kibibytes <= MIDDLE_KIBIBYTES ? 32768
+                                                       : 131072;
 
     while (cluster < CLUSTER_BYTES_MAX &&
            kibibytes / (cluster / 1024) > CLUSTERS_COMFORTABLE)
@@ -121,6 +124,17 @@ static enum slate_status take_cluster(struct slate_exfat *exfat,
     return try_cluster(exfat, wish, cluster);
 }
 
+/* Behind the boot regions, or where it is wanted. */
+static uint32_t table_at(const struct slate_wish *wish)
+{
+    uint64_t least = (uint64_t)2 * SLATE_EXFAT_REGION_BLOCKS;
+    uint64_t wanted = wish->table_bytes / wish->block_bytes;
+
+    return (uint32_t)(wanted > least ? wanted
+                                     : round_up(least, TABLE_ALIGN_BYTES /
+                                                           wish->block_bytes));
+}
+
 enum slate_status slate_exfat_plan(const struct slate_wish *wish,
                                    union slate_volume_plan *plan)
 {
@@ -137,8 +151,7 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
     exfat->blocks = wish->range.count;
     exfat->block_bytes = block;
     exfat->serial = slate_le32(wish->id);
-    exfat->table_at = (uint32_t)round_up(
-        (uint64_t)2 * SLATE_EXFAT_REGION_BLOCKS, TABLE_ALIGN_BYTES / block);
+    exfat->table_at = table_at(wish);
     status = take_cluster(exfat, wish);
     return status != SLATE_OK || wish->label == NULL
                ? status
@@ -147,8 +160,8 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
 
 void slate_exfat_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most)
 {
-    uint64_t blocks =
-        2 * SLATE_EXFAT_REGION_BLOCKS + table_blocks(CLUSTERS_MAX, block_bytes);
+    uint64_t blocks = (uint64_t)2 * SLATE_EXFAT_REGION_BLOCKS +
+                      table_blocks(CLUSTERS_MAX, block_bytes);
 
     *least = VOLUME_BYTES_MIN;
     *most = blocks * block_bytes + CLUSTERS_MAX * CLUSTER_BYTES_MAX;

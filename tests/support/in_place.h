@@ -6,9 +6,9 @@
 #include "check.h"
 
 /**
- * Cuts the draft of a session at each write in every way: also with all that can
- * become of the last three unflushed ones. Each state is checked, and going on
- * from it reaches what an uncut run does.
+ * Cuts the draft of a session at each write in every way: also with all that
+ * can become of the last three unflushed ones. Each state is checked, and going
+ * on from it reaches what an uncut run does.
  *
  * @param before the device ahead of the change
  * @param after  behind it; its writes are counted from there
