@@ -21,6 +21,30 @@ static void divide(void)
     assert_non_null(strstr(shell.out, "has 3 partitions"));
 }
 
+static void bad_blocks_are_typed_or_listed(void **state)
+{
+    (void)state;
+    sh("cd $FOLDER && rm -f worn.img && truncate -s 400000000 worn.img && "
+       "printf '# of the scan\\n300000-300003\\n400000, 400001\\n' >bad.txt",
+       0);
+    expect("draft file:$/worn.img --bad 300000,500000 --bad-list $/bad.txt "
+           "-o $/worn.json",
+           0, "3 clusters hold bad blocks");
+    expect("draft $/worn.json --volume exfat --json", 0, "bad_clusters");
+    check_schema("draft");
+    assert_int_equal(number("bad.0.1"), 4);
+    assert_int_equal(number("result.volumes.0.bad_clusters"), 3);
+    expect("draft file:$/worn.img --bad 0", 7, "block 0 is bad");
+    expect("draft file:$/worn.img --bad 2060", 7, "block 2060 is bad");
+    expect("draft file:$/worn.img --table gpt --bad 781249", 7,
+           "block 781249 is bad");
+    expect("draft file:$/worn.img --bad 9-3", 2, "expected block numbers");
+    expect("draft file:$/worn.img --bad 9-", 2, "expected block numbers");
+    expect("draft file:$/worn.img --bad-list $/none.txt", 4, "No such file");
+    sh("echo 12,x >$FOLDER/bad.txt", 0);
+    expect("draft file:$/worn.img --bad-list $/bad.txt", 2, "line 1");
+}
+
 static void several_partitions_are_made_and_shown(void **state)
 {
     (void)state;
@@ -231,6 +255,7 @@ static void an_earlier_draft_is_revised(void **state)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(bad_blocks_are_typed_or_listed),
         cmocka_unit_test_setup(several_partitions_are_made_and_shown,
                                fresh_bench),
         cmocka_unit_test_setup(what_makes_no_sense_is_refused_with_a_reason,

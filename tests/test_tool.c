@@ -276,7 +276,7 @@ static void what_a_draft_follows_from_is_sealed(void **state)
        "draft = json.load(open(sys.argv[1]))\n"
        "sealed = ('goal', 'parts', 'basis', 'choices', 'renamed', 'clears', "
        "'patches',\n"
-       "          'patched', 'seal')\n"
+       "          'patched', 'bad', 'seal')\n"
        "def leaves(value, path):\n"
        "    items = value.items() if isinstance(value, dict) else \\\n"
        "        enumerate(value[:3]) if isinstance(value, list) else None\n"

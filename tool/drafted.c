@@ -27,6 +27,8 @@ struct slate_draft *drafted_new(void)
                                      .clears = DRAFTED_CLEARS,
                                      .patch = drafted->patch,
                                      .patches = DRAFTED_PATCHES,
+                                     .bad = drafted->bad,
+                                     .bad_ranges = DRAFTED_BAD,
                                      .bytes = drafted->patched,
                                      .bytes_room = sizeof drafted->patched};
     slate_draft_place(&drafted->draft, &room);

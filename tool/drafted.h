@@ -11,6 +11,7 @@
 #define DRAFTED_CLEARS (SLATE_ATTRIBUTE_KINDS * DRAFTED_PARTS)
 #define DRAFTED_PATCHES 1024u
 #define DRAFTED_RANGES (2 + 2 * DRAFTED_PARTS)
+#define DRAFTED_BAD 16384u
 
 struct drafted {
     struct slate_draft draft;
@@ -21,6 +22,7 @@ struct drafted {
     uint8_t image[DRAFTED_IMAGE];
     struct slate_cleared clear[DRAFTED_CLEARS];
     struct slate_patch patch[DRAFTED_PATCHES];
+    struct slate_range bad[DRAFTED_BAD];
     uint8_t patched[2 * DRAFTED_PATCHES * SLATE_BLOCK_MAX];
 };
 

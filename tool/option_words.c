@@ -64,6 +64,8 @@ bool word_number(const char *word, uint32_t *bytes)
         return false;
     if (strcmp(end, "K") == 0 || strcmp(end, "KiB") == 0)
         value *= 1024;
+    else if ((strcmp(end, "M") == 0 || strcmp(end, "MiB") == 0) && value < 4096)
+        value *= 1048576;
     else if (*end != '\0')
         return false;
     *bytes = (uint32_t)value;
@@ -74,7 +76,7 @@ bool word_cluster(const char *word, uint32_t *cluster_bytes)
 {
     uint32_t bytes;
 
-    if (!word_number(word, &bytes) || bytes < 512 || bytes > 65536 ||
+    if (!word_number(word, &bytes) || bytes < 512 || bytes > 33554432 ||
         (bytes & (bytes - 1)) != 0)
         return false;
     *cluster_bytes = bytes;

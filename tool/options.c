@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "attributes.h"
+#include "bad.h"
 #include "drafted.h"
 #include "lifts.h"
 #include "option_words.h"
@@ -31,6 +32,8 @@ enum key {
     KEY_ACTIVE,
     KEY_LOGICAL,
     KEY_SEED,
+    KEY_BAD,
+    KEY_BAD_LIST,
     KEY_BLOCK_SIZE,
     KEY_CONSENT,
     KEY_REMEMBER,
@@ -133,6 +136,12 @@ static const struct row rows[] = {
       "MBR: this partition, and in a new table those that follow, is a logical "
       "one (default: from the fourth on, where there are more)",
       1}},
+    {TAKES_GOAL,
+     {"bad", KEY_BAD, "BLOCKS", 0,
+      "blocks that are bad and are not to be used: 812,900-911", 1}},
+    {TAKES_GOAL,
+     {"bad-list", KEY_BAD_LIST, "FILE", 0,
+      "the same from FILE, which may have lines and # remarks", 1}},
     {TAKES_GOAL,
      {"seed", KEY_SEED, "HEX", 0,
       "32 hexadecimal digits that serial numbers derive from, for output that "
@@ -289,7 +298,7 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
         return 0;
     case KEY_CLUSTER:
         expect(state, word_cluster(word, &ask->cluster_bytes), "--cluster",
-               word, "a power of two from 512 to 64K");
+               word, "a power of two from 512 to 64K, or for exFAT to 32M");
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -319,6 +328,16 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
                    goal->entries >= SLATE_GPT_ENTRIES_LEAST &&
                    goal->entries <= SLATE_GPT_ENTRIES_MOST,
                "--entries", word, "a number from 4 to 1024");
+        return 0;
+    case KEY_BAD:
+        expect(state, bad_is_list(word), "--bad", word,
+               "block numbers and ranges of them, as 812,900-911");
+        options->asked = true;
+        options->bad = word;
+        return 0;
+    case KEY_BAD_LIST:
+        options->asked = true;
+        options->bad_list = word;
         return 0;
     case KEY_KEEP_CODE:
         options->asked = goal->keep_code = true;

@@ -47,6 +47,8 @@ struct options {
     bool loose;            /* something for one partition, ahead of --part */
     bool divided;          /* --part was given */
     const char *keep;      /* "all", or numbers with commas between them */
+    const char *bad;       /* blocks: 812,900-911 */
+    const char *bad_list;  /* a file of such */
     bool has_seed;
     uint8_t seed[16];
     uint32_t block_bytes; /* 0: find out */

@@ -93,6 +93,8 @@ struct slate_draft_room {
     struct slate_patch *patch; /**< as many as blocks are changed in place: four
                                     for an attribute */
     uint32_t patches;
+    struct slate_range *bad; /**< for blocks that are bad; else NULL */
+    uint32_t bad_ranges;
     uint8_t *bytes; /**< two blocks for each patch */
     uint32_t bytes_room;
 };
@@ -109,7 +111,9 @@ struct slate_draft {
     struct slate_basis basis;
     struct slate_choices choices;
     struct slate_change change;
-    uint32_t parts; /**< in the order of their blocks */
+    struct slate_ranges bad; /**< blocks that are not to be used: ascending,
+                                  apart from one another (slate_draft_bad) */
+    uint32_t parts;          /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_table_plan table;
     const struct slate_advice *advice;   /**< for the use, on this device */
@@ -226,6 +230,19 @@ slate_draft_label(struct slate_draft *draft, const struct slate_facts *facts,
                   uint32_t partition, const char *label,
                   struct slate_media *media, void *work);
 
+/**
+ * Tells a draft that blocks of the device are bad: nothing is written to them,
+ * and new volumes mark their clusters. Input, as what is asked of the parts.
+ *
+ * @param draft a placed draft
+ * @param first of them
+ * @param count of them, at least 1; what lies beyond the device does not count
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT for none, SLATE_ERR_BUFFER for too
+ * little room
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_bad(struct slate_draft *draft, uint64_t first, uint64_t count);
+
 /** Does a draft change in place, and nothing else? */
 static inline bool slate_draft_is_change(const struct slate_draft *draft)
 {
@@ -239,8 +256,9 @@ static inline bool slate_draft_is_change(const struct slate_draft *draft)
  * @param draft goal, basis, choices and what is asked of the parts are there
  * @return SLATE_OK; SLATE_ERR_USE, SLATE_ERR_LABEL, SLATE_ERR_CLUSTER,
  *         SLATE_ERR_BLOCK_SIZE, SLATE_ERR_PARTS, SLATE_ERR_TOO_SMALL,
- *         SLATE_ERR_TOO_LARGE; SLATE_ERR_GUARD for a device that is protected
- *         by something that no command lifts, or that is there on purpose and
+ *         SLATE_ERR_TOO_LARGE; SLATE_ERR_BAD_BLOCK where table or volume cannot
+ *         do without a bad block; SLATE_ERR_GUARD for a device that is
+ * protected by something that no command lifts, or that is there on purpose and
  *         not named by the goal; SLATE_ERR_ARGUMENT for a basis that no device
  *         can have. On failure @c refused tells the part, and what follows
  *         from the input is undefined

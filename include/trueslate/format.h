@@ -33,6 +33,10 @@ struct slate_wish {
     struct slate_stamp stamp;
     const char *label; /**< UTF-8 as it is wanted; adapted to the format;
                               NULL: none */
+    const struct slate_ranges *bad; /**< blocks of the device that are not to be
+                                         used; ascending, apart from one
+                                         another; NULL: none; the plan refers
+                                         to it */
 };
 
 /** Room for a FAT label: 11 characters and a zero. */
@@ -55,8 +59,12 @@ struct slate_fat {
     uint32_t root_blocks;     /**< FAT12, FAT16: of the root directory */
     uint32_t clusters;
     uint32_t serial;
-    uint16_t heads, track_sectors;    /**< geometry for old firmware */
-    uint8_t bits;                     /**< of an entry: 12, 16 or 32 */
+    uint16_t heads, track_sectors; /**< geometry for old firmware */
+    uint8_t bits;                  /**< of an entry: 12, 16 or 32 */
+    uint32_t root_cluster;         /**< FAT32: counted from 2 */
+    bool blocked;                  /**< while planning: no place for tables */
+    uint32_t bad_clusters;
+    const struct slate_ranges *bad;   /**< as in the wish */
     char label[SLATE_FAT_LABEL_ROOM]; /**< "" for none */
     struct slate_stamp stamp;
 };
@@ -74,10 +82,14 @@ struct slate_exfat {
     uint32_t table_blocks;   /**< its length */
     uint32_t clusters_at;    /**< block of the volume where clusters begin */
     uint32_t clusters;
-    uint32_t bitmap_clusters; /**< of the allocation bitmap, the first ones */
+    uint32_t own_cluster; /**< from here on, counted from 0, stand the volume's
+                               own clusters: */
+    uint32_t bitmap_clusters; /**< of the allocation bitmap */
     uint32_t upcase_clusters; /**< of the up-case table, which follows it */
     uint32_t serial;
     char label[SLATE_EXFAT_LABEL_ROOM]; /**< UTF-8; "" for none */
+    uint32_t bad_clusters;
+    const struct slate_ranges *bad; /**< as in the wish */
 };
 
 /** The plan of any volume. */
@@ -92,6 +104,7 @@ struct slate_figures {
     uint64_t serial;              /**< 0: the format has a longer identifier */
     uint32_t cluster_bytes;
     uint64_t clusters;
+    uint64_t bad_clusters;    /**< of them, not to be used */
     uint64_t room_bytes;      /**< for files and folders */
     uint64_t file_most;       /**< bytes that one file can hold */
     struct slate_range whole; /**< blocks of the device */
@@ -132,7 +145,8 @@ struct slate_format {
      * @param wish what is wanted
      * @param plan receives it; undefined on failure
      * @return SLATE_OK, SLATE_ERR_CLUSTER, SLATE_ERR_BLOCK_SIZE,
-     *         SLATE_ERR_LABEL, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE
+     *         SLATE_ERR_LABEL, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE,
+     *         SLATE_ERR_BAD_BLOCK
      */
     enum slate_status (*plan)(const struct slate_wish *wish,
                               union slate_volume_plan *plan);

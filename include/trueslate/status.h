@@ -101,7 +101,9 @@ enum slate_class {
       "the root directory has no room for a label; a file less there makes "   \
       "some")                                                                  \
     X(SLATE_ERR_FORMAT, SLATE_CLASS_GOAL, 5,                                   \
-      "this cannot be done to a volume of this kind")
+      "this cannot be done to a volume of this kind")                          \
+    X(SLATE_ERR_BAD_BLOCK, SLATE_CLASS_GOAL, 6,                                \
+      "a block that table or volume cannot do without is bad")
 
 /**
  * The result of every function that can fail: 0 is success, failures are

@@ -98,7 +98,7 @@ bool slate_draft_card_place(const struct slate_card_shape *shape,
                             struct slate_range *range)
 {
     uint64_t blocks = draft->basis.geometry.block_count;
-    struct slate_wish wish = {.block_bytes = BLOCK_BYTES};
+    struct slate_wish wish = {.block_bytes = BLOCK_BYTES, .bad = &draft->bad};
     const struct slate_format *format;
     union slate_volume_plan plan;
 

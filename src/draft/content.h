@@ -21,4 +21,12 @@ bool slate_draft_covers(const struct slate_draft *draft, uint64_t lba,
 /* The part that a block belongs to; SLATE_PART_ERASED for none. */
 uint32_t slate_draft_owner(const struct slate_draft *draft, uint64_t lba);
 
+/* Is a block bad? until: receives the block up to which that stays so. */
+bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,
+                        uint64_t *until);
+
+/* The first bad block that would be written to. Volumes see to it by themselves;
+ * tables stand where they stand. False: there is none. */
+bool slate_draft_first_bad(const struct slate_draft *draft, uint64_t *block);
+
 #endif

@@ -348,5 +348,6 @@ bool slate_draft_visit(struct slate_draft *draft,
     return visit_goal(&draft->goal, visitor) && visit_parts(draft, visitor) &&
            visit_basis(&draft->basis, visitor) &&
            visit_choices(&draft->choices, visitor) &&
-           visit_change(draft, visitor);
+           visit_change(draft, visitor) &&
+           visitor->ranges(visitor->context, "bad", &draft->bad);
 }

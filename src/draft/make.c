@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "draft/card.h"
+#include "draft/content.h"
 #include "draft/entries.h"
 #include "draft/place.h"
 #include "draft/possible.h"
@@ -58,7 +59,8 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
         .heads = draft->grid.heads,
         .track_sectors = draft->grid.track_sectors,
         .stamp = draft->choices.stamp,
-        .label = part->ask.label};
+        .label = part->ask.label,
+        .bad = &draft->bad};
 
     part->format = NULL;
     part->way = NULL;
@@ -156,6 +158,7 @@ static enum slate_status make_change(struct slate_draft *draft)
 enum slate_status slate_draft_make(struct slate_draft *draft)
 {
     enum slate_status status;
+    uint64_t bad;
 
     draft->refused = 0;
     draft->why = NULL;
@@ -185,7 +188,7 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
     if (!draft->switched)
         slate_draft_fill_table(draft);
     slate_draft_seal(draft, draft->seal);
-    return SLATE_OK;
+    return slate_draft_first_bad(draft, &bad) ? SLATE_ERR_BAD_BLOCK : SLATE_OK;
 }
 
 void slate_draft_place(struct slate_draft *draft,
@@ -202,6 +205,8 @@ void slate_draft_place(struct slate_draft *draft,
     draft->basis.image.room = room->image == NULL ? 0 : room->image_bytes;
     draft->change.clear = room->clear;
     draft->change.patch = room->patch;
+    draft->bad.range = room->bad;
+    draft->bad.room = room->bad_ranges;
     draft->change.bytes.byte = room->bytes;
     draft->change.bytes.room = room->bytes_room;
 }

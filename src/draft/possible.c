@@ -42,6 +42,24 @@ static bool change_is_possible(const struct slate_draft *draft)
                2 * (uint64_t)change->patches * geometry->block_bytes;
 }
 
+/* So may bad blocks. */
+static bool bad_is_possible(const struct slate_draft *draft)
+{
+    const struct slate_ranges *bad = &draft->bad;
+    uint64_t reached = 0;
+
+    for (uint32_t i = 0; i < bad->count; i++) {
+        const struct slate_range *range = &bad->range[i];
+
+        if (range->count == 0 || range->first > INT64_MAX ||
+            range->count > (uint64_t)INT64_MAX - range->first ||
+            (i > 0 && range->first <= reached))
+            return false;
+        reached = range->first + range->count;
+    }
+    return true;
+}
+
 /* A basis may come from a file: nothing below may divide by zero, overflow or
  * write beyond the device. */
 bool slate_draft_basis_is_possible(const struct slate_draft *draft)
@@ -68,7 +86,7 @@ bool slate_draft_basis_is_possible(const struct slate_draft *draft)
             return false;
         reached = old->first + old->count;
     }
-    return change_is_possible(draft);
+    return change_is_possible(draft) && bad_is_possible(draft);
 }
 
 bool slate_draft_block_size_is_possible(const struct slate_draft *draft)

@@ -325,6 +325,25 @@ static bool has_drawback(const struct slate_draft *draft,
     return true;
 }
 
+/* Bad blocks, and what they take. */
+static bool clusters_are_bad(const struct slate_draft *draft,
+                             const struct slate_part *part,
+                             struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || figures.bad_clusters == 0)
+        return false;
+    slate_text_number(text, figures.bad_clusters);
+    slate_text_add(text, figures.bad_clusters == 1 ? " cluster holds"
+                                                   : " clusters hold");
+    slate_text_add(text, " bad blocks and will not be used: ");
+    slate_text_size(text, figures.bad_clusters * figures.cluster_bytes);
+    slate_text_add(text, " less for files.");
+    return true;
+}
+
 /* As a card of this capacity is laid out. */
 static bool remark_card(const struct slate_draft *draft,
                         struct slate_text *text)
@@ -356,7 +375,7 @@ static const struct remark remarks[] = {
     {NULL, has_drawback},       {NULL, kind_is_smaller},
     {NULL, label_is_adapted},   {NULL, clusters_are_small},
     {NULL, clusters_are_large}, {NULL, files_are_limited},
-    {NULL, type_is_foreign}};
+    {NULL, clusters_are_bad},   {NULL, type_is_foreign}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

@@ -15,13 +15,28 @@ static bool next_moment(struct slate_walk *walk)
     return walk->moment < SLATE_MOMENTS;
 }
 
+/* What is bad is nobody's to erase. */
+static bool is_left(const struct slate_draft *draft, uint64_t lba,
+                    uint64_t *until)
+{
+    uint64_t of_bad;
+    bool bad = slate_draft_is_bad(draft, lba, &of_bad);
+    bool covered = slate_draft_covers(draft, lba, until);
+
+    if (bad && (!covered || of_bad > *until))
+        *until = of_bad;
+    else if (!bad && !covered && of_bad < *until)
+        *until = of_bad;
+    return covered || bad;
+}
+
 /* A part may begin or end where nobody writes: that is no border. */
 static void uncovered_until(const struct slate_draft *draft, uint64_t end,
                             uint64_t *until)
 {
     uint64_t next;
 
-    while (*until < end && !slate_draft_covers(draft, *until, &next))
+    while (*until < end && !is_left(draft, *until, &next))
         *until = next;
 }
 
@@ -77,7 +92,7 @@ static bool next_erase(const struct slate_draft *draft, struct slate_walk *walk,
         uint64_t end = old.first + old.count, until;
         uint64_t at = walk->at > old.first ? walk->at : old.first;
 
-        while (at < end && slate_draft_covers(draft, at, &until))
+        while (at < end && is_left(draft, at, &until))
             at = until;
         if (at < end) {
             uncovered_until(draft, end, &until);

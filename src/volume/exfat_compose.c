@@ -7,6 +7,7 @@
 
 #include "base/bytes.h"
 #include "compose/rows.h"
+#include "volume/bad.h"
 #include "volume/start.h"
 #include "volume/upcase.h"
 
@@ -15,6 +16,7 @@
 #define EXTENDED_SIGNATURE 0xAA550000u
 #define MEDIUM 0xFFFFFFF8u
 #define CHAIN_END 0xFFFFFFFFu
+#define BAD 0xFFFFFFF7u
 /* What is composed of the boot block; the rest of larger blocks is zeros. */
 #define BOOT_BYTES 512u
 
@@ -45,17 +47,21 @@ static uint64_t blocks_for(const struct slate_exfat *exfat, uint64_t bytes)
 }
 
 /* The volume's own clusters follow one another: each has a first run with bytes
- * in it, and then zeros. */
+ * in it, and then zeros. Bad clusters may have bits and entries anywhere. */
 static void make_rows(const struct slate_exfat *exfat,
                       struct slate_row row[ROWS])
 {
     uint32_t used = slate_exfat_used(exfat), size = exfat->cluster_blocks;
+    uint64_t reach = exfat->bad_clusters == 0
+                         ? (uint64_t)exfat->own_cluster + used
+                         : exfat->clusters;
     uint64_t chained =
-        blocks_for(exfat, ((uint64_t)used + SLATE_EXFAT_FIRST_CLUSTER) * 4);
-    uint64_t set = blocks_for(exfat, ((uint64_t)used + 7) / 8);
+        blocks_for(exfat, (reach + SLATE_EXFAT_FIRST_CLUSTER) * 4);
+    uint64_t set = blocks_for(exfat, (reach + 7) / 8);
     uint64_t cased = blocks_for(exfat, slate_upcase_bytes);
     uint64_t table = exfat->first + exfat->table_at;
-    uint64_t bitmap = exfat->first + exfat->clusters_at;
+    uint64_t bitmap =
+        exfat->first + exfat->clusters_at + (uint64_t)exfat->own_cluster * size;
     uint64_t upcase = bitmap + (uint64_t)exfat->bitmap_clusters * size;
     uint64_t root = upcase + (uint64_t)exfat->upcase_clusters * size;
     const struct slate_row rows[ROWS] = {
@@ -107,7 +113,8 @@ static uint8_t shift_of(uint32_t value)
 /* The whole per cent that the volume itself takes. */
 static uint8_t in_use(const struct slate_exfat *exfat)
 {
-    return (uint8_t)((uint64_t)slate_exfat_used(exfat) * 100 / exfat->clusters);
+    return (uint8_t)(((uint64_t)slate_exfat_used(exfat) + exfat->bad_clusters) *
+                     100 / exfat->clusters);
 }
 
 /* data: BOOT_BYTES, zeroed (3.1). */
@@ -124,7 +131,8 @@ static void put_boot(const struct slate_exfat *exfat, uint8_t *data)
     slate_put_le32(data + SLATE_EXFAT_CLUSTERS_AT, exfat->clusters_at);
     slate_put_le32(data + SLATE_EXFAT_CLUSTERS, exfat->clusters);
     slate_put_le32(data + SLATE_EXFAT_ROOT_CLUSTER,
-                   SLATE_EXFAT_FIRST_CLUSTER + slate_exfat_used(exfat) - 1);
+                   SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster +
+                       slate_exfat_used(exfat) - 1);
     slate_put_le32(data + SLATE_EXFAT_SERIAL, exfat->serial);
     slate_put_le16(data + SLATE_EXFAT_REVISION, REVISION);
     data[SLATE_EXFAT_BLOCK_SHIFT] = shift_of(exfat->block_bytes);
@@ -174,7 +182,13 @@ static void put_region(const struct slate_exfat *exfat, uint64_t block,
         slate_put_le32(data + at, sum);
 }
 
-/* Is a cluster the last one of its chain? Counted from the first one. */
+static struct slate_clusters clusters_of(const struct slate_exfat *exfat)
+{
+    return (struct slate_clusters){exfat->first + exfat->clusters_at,
+                                   exfat->cluster_blocks, exfat->clusters};
+}
+
+/* Is a cluster the last one of its chain? Counted from the first own one. */
 static bool ends_chain(const struct slate_exfat *exfat, uint32_t index)
 {
     return index + 1 == exfat->bitmap_clusters ||
@@ -184,37 +198,58 @@ static bool ends_chain(const struct slate_exfat *exfat, uint32_t index)
 
 static uint32_t table_entry(const struct slate_exfat *exfat, uint64_t entry)
 {
-    uint32_t index = (uint32_t)(entry - SLATE_EXFAT_FIRST_CLUSTER);
+    uint64_t own = (uint64_t)SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster;
 
     if (entry == 0)
         return MEDIUM;
     if (entry == 1)
         return CHAIN_END;
-    if (index >= slate_exfat_used(exfat))
+    if (entry < own || entry - own >= slate_exfat_used(exfat))
         return 0;
-    return ends_chain(exfat, index) ? CHAIN_END : (uint32_t)entry + 1;
+    return ends_chain(exfat, (uint32_t)(entry - own)) ? CHAIN_END
+                                                      : (uint32_t)entry + 1;
 }
 
 /* block: of the table */
 static void put_table(const struct slate_exfat *exfat, uint64_t block,
                       uint8_t *data)
 {
+    const struct slate_clusters clusters = clusters_of(exfat);
     uint32_t entries = exfat->block_bytes / 4;
+    uint64_t first = block * entries;
+    uint32_t bad;
 
     for (uint32_t i = 0; i < entries; i++)
-        slate_put_le32(data + (size_t)4 * i,
-                       table_entry(exfat, block * entries + i));
+        slate_put_le32(data + (size_t)4 * i, table_entry(exfat, first + i));
+    if (exfat->bad_clusters == 0)
+        return;
+    bad = slate_bad_cluster(exfat->bad, &clusters,
+                            first < 2 ? 0 : (uint32_t)(first - 2));
+    while (bad < exfat->clusters && (uint64_t)bad + 2 < first + entries) {
+        slate_put_le32(data + 4 * ((uint64_t)bad + 2 - first), BAD);
+        bad = slate_bad_cluster(exfat->bad, &clusters, bad + 1);
+    }
 }
 
-/* block: of the bitmap; the clusters in use are its first bits. */
+/* block: of the bitmap; its own clusters and the bad ones are in use. */
 static void put_bitmap(const struct slate_exfat *exfat, uint64_t block,
                        uint8_t *data)
 {
-    uint64_t at = block * exfat->block_bytes * 8;
-    uint64_t used = slate_exfat_used(exfat);
+    const struct slate_clusters clusters = clusters_of(exfat);
+    uint64_t bits = (uint64_t)exfat->block_bytes * 8, first = block * bits;
+    uint64_t own = exfat->own_cluster, end = own + slate_exfat_used(exfat);
+    uint64_t at = own > first ? own : first;
+    uint32_t bad;
 
-    for (uint32_t i = 0; i < exfat->block_bytes && at < used; i++, at += 8)
-        data[i] = (uint8_t)(used - at >= 8 ? 0xFFu : (1u << (used - at)) - 1);
+    for (; at < end && at < first + bits; at++)
+        data[(at - first) / 8] |= (uint8_t)(1u << at % 8);
+    if (exfat->bad_clusters == 0 || first >= exfat->clusters)
+        return;
+    bad = slate_bad_cluster(exfat->bad, &clusters, (uint32_t)first);
+    while (bad < exfat->clusters && bad < first + bits) {
+        data[(bad - first) / 8] |= (uint8_t)(1u << bad % 8);
+        bad = slate_bad_cluster(exfat->bad, &clusters, bad + 1);
+    }
 }
 
 static uint32_t upcase_sum(void)
@@ -238,17 +273,18 @@ static void put_root(const struct slate_exfat *exfat, uint8_t *data)
     slate_exfat_put_label(data, exfat->label);
     bitmap[0] = SLATE_EXFAT_ENTRY_BITMAP;
     slate_put_le32(bitmap + SLATE_EXFAT_ENTRY_CLUSTER,
-                   SLATE_EXFAT_FIRST_CLUSTER);
+                   SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster);
     slate_put_le64(bitmap + SLATE_EXFAT_ENTRY_LENGTH,
                    ((uint64_t)exfat->clusters + 7) / 8);
     upcase[0] = SLATE_EXFAT_ENTRY_UPCASE;
     slate_put_le32(upcase + SLATE_EXFAT_UPCASE_CHECKSUM, upcase_sum());
     slate_put_le32(upcase + SLATE_EXFAT_ENTRY_CLUSTER,
-                   SLATE_EXFAT_FIRST_CLUSTER + exfat->bitmap_clusters);
+                   SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster +
+                       exfat->bitmap_clusters);
     slate_put_le64(upcase + SLATE_EXFAT_ENTRY_LENGTH, slate_upcase_bytes);
 }
 
-/* block: behind the start of the clusters; data: zeroed */
+/* block: behind the start of the volume's own clusters; data: zeroed */
 static void put_cluster(const struct slate_exfat *exfat, uint64_t block,
                         uint8_t *data)
 {
@@ -269,10 +305,13 @@ static void put_cluster(const struct slate_exfat *exfat, uint64_t block,
 static void put_block(const struct slate_exfat *exfat, uint64_t block,
                       uint8_t *data)
 {
+    uint64_t own = exfat->clusters_at +
+                   (uint64_t)exfat->own_cluster * exfat->cluster_blocks;
+
     if (block < (uint64_t)2 * SLATE_EXFAT_REGION_BLOCKS)
         put_region(exfat, block % SLATE_EXFAT_REGION_BLOCKS, data);
-    else if (block >= exfat->clusters_at)
-        put_cluster(exfat, block - exfat->clusters_at, data);
+    else if (block >= own)
+        put_cluster(exfat, block - own, data);
     else if (block >= exfat->table_at)
         put_table(exfat, block - exfat->table_at, data);
 }
@@ -301,9 +340,10 @@ void slate_exfat_figures(const union slate_volume_plan *plan,
     figures->serial = exfat->serial;
     figures->cluster_bytes = exfat->cluster_blocks * exfat->block_bytes;
     figures->clusters = exfat->clusters;
-    figures->room_bytes =
-        (uint64_t)(exfat->clusters - slate_exfat_used(exfat)) *
-        figures->cluster_bytes;
+    figures->bad_clusters = exfat->bad_clusters;
+    figures->room_bytes = (uint64_t)(exfat->clusters - slate_exfat_used(exfat) -
+                                     exfat->bad_clusters) *
+                          figures->cluster_bytes;
     figures->file_most = figures->room_bytes;
     figures->whole.first = exfat->first;
     figures->whole.count = exfat->blocks;

@@ -5,6 +5,7 @@
 
 #include "base/bits.h"
 #include "base/bytes.h"
+#include "volume/bad.h"
 #include "volume/exfat.h"
 #include "volume/upcase.h"
 
@@ -50,28 +51,64 @@ static void take_own(struct slate_exfat *exfat)
 
 /* The table is as long as the clusters need that would be there without it,
  * then as those that are there need: a few blocks less. */
-static bool lay_out(struct slate_exfat *exfat, uint64_t align_blocks)
+static bool lay_out_from(struct slate_exfat *exfat, uint64_t align_blocks)
 {
-    uint64_t most = (exfat->blocks - exfat->table_at) / exfat->cluster_blocks;
-    uint64_t table = table_blocks(most < CLUSTERS_MAX ? most : CLUSTERS_MAX,
-                                  exfat->block_bytes);
-    uint64_t end =
-        round_up(exfat->first + exfat->table_at + table, align_blocks) -
-        exfat->first;
-    uint64_t clusters;
+    uint64_t most, table, end, clusters;
 
+    if (exfat->table_at >= exfat->blocks)
+        return false;
+    most = (exfat->blocks - exfat->table_at) / exfat->cluster_blocks;
+    table = table_blocks(most < CLUSTERS_MAX ? most : CLUSTERS_MAX,
+                         exfat->block_bytes);
+    end = round_up(exfat->first + exfat->table_at + table, align_blocks) -
+          exfat->first;
     if (end >= exfat->blocks || end > UINT32_MAX)
         return false;
     clusters = (exfat->blocks - end) / exfat->cluster_blocks;
-    if (clusters > CLUSTERS_MAX) {
-        exfat->clusters = 0; /* too many: larger clusters are needed */
-        return false;
-    }
+    if (clusters > CLUSTERS_MAX)
+        return false; /* larger clusters are needed */
     exfat->clusters_at = (uint32_t)end;
     exfat->clusters = (uint32_t)clusters;
     exfat->table_blocks = (uint32_t)table_blocks(clusters, exfat->block_bytes);
     take_own(exfat);
     return clusters >= slate_exfat_used(exfat);
+}
+
+/* The table stands behind the last bad block that would be in it. */
+static bool lay_out(struct slate_exfat *exfat, uint32_t table_at,
+                    uint64_t align_blocks)
+{
+    uint64_t block = 0;
+
+    exfat->table_at = table_at;
+    while (lay_out_from(exfat, align_blocks)) {
+        struct slate_range table = {exfat->first + exfat->table_at,
+                                    exfat->table_blocks};
+
+        if (!slate_bad_last(exfat->bad, &table, &block))
+            return true;
+        exfat->table_at = (uint32_t)(block - exfat->first + 1);
+    }
+    return false;
+}
+
+/* The boot regions are whole, and the volume's own clusters are where they can
+ * be. */
+static enum slate_status avoid_bad(struct slate_exfat *exfat)
+{
+    const struct slate_range regions = {
+        exfat->first, (uint64_t)2 * SLATE_EXFAT_REGION_BLOCKS};
+    const struct slate_clusters clusters = {exfat->first + exfat->clusters_at,
+                                            exfat->cluster_blocks,
+                                            exfat->clusters};
+    uint64_t block;
+
+    if (slate_bad_first(exfat->bad, &regions, &block) ||
+        !slate_bad_run(exfat->bad, &clusters, slate_exfat_used(exfat),
+                       &exfat->own_cluster))
+        return SLATE_ERR_BAD_BLOCK;
+    exfat->bad_clusters = slate_bad_count(exfat->bad, &clusters);
+    return SLATE_OK;
 }
 
 static bool has_too_many(const struct slate_exfat *exfat)
@@ -85,13 +122,15 @@ static enum slate_status try_cluster(struct slate_exfat *exfat,
                                      uint32_t cluster_bytes)
 {
     uint32_t unit = wish->align_bytes, block = exfat->block_bytes;
+    uint32_t table_at = exfat->table_at;
     bool affords = exfat->blocks / UNITS_TO_ALIGN >= unit / block;
 
     exfat->cluster_blocks = cluster_bytes / block;
     if (unit > cluster_bytes && affords &&
-        lay_out(exfat, (unit - unit % cluster_bytes) / block))
+        lay_out(exfat, table_at, (unit - unit % cluster_bytes) / block))
         return SLATE_OK;
-    if (lay_out(exfat, exfat->cluster_blocks) || lay_out(exfat, 1))
+    if (lay_out(exfat, table_at, exfat->cluster_blocks) ||
+        lay_out(exfat, table_at, 1))
         return SLATE_OK;
     return has_too_many(exfat) ? SLATE_ERR_TOO_LARGE : SLATE_ERR_TOO_SMALL;
 }
@@ -152,7 +191,10 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
     exfat->block_bytes = block;
     exfat->serial = slate_le32(wish->id);
     exfat->table_at = table_at(wish);
+    exfat->bad = wish->bad;
     status = take_cluster(exfat, wish);
+    if (status == SLATE_OK)
+        status = avoid_bad(exfat);
     return status != SLATE_OK || wish->label == NULL
                ? status
                : slate_exfat_label(wish->label, exfat->label);

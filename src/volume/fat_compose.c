@@ -4,6 +4,7 @@
 
 #include "base/bytes.h"
 #include "compose/rows.h"
+#include "volume/bad.h"
 #include "volume/fat.h"
 #include "volume/start.h"
 
@@ -31,25 +32,39 @@ const char *slate_fat_step(uint8_t role)
     return steps[role];
 }
 
-/* Where the root directory is: in the first cluster, or ahead of it. */
-static uint64_t root_at(const struct slate_fat *fat)
+static uint64_t behind_tables(const struct slate_fat *fat)
 {
     return fat->reserved_blocks + 2 * (uint64_t)fat->fat_blocks;
+}
+
+/* Where the root directory is: in a cluster, or ahead of them. */
+static uint64_t root_at(const struct slate_fat *fat)
+{
+    return behind_tables(fat) +
+           (fat->bits == 32
+                ? (uint64_t)(fat->root_cluster - 2) * fat->cluster_blocks
+                : 0);
+}
+
+/* Blocks of a table that hold something: all of them may, with bad ones. */
+static uint32_t table_head(const struct slate_fat *fat)
+{
+    return fat->bad_clusters == 0 ? 1 : fat->fat_blocks;
 }
 
 static void make_rows(const struct slate_fat *fat, struct slate_row row[ROWS])
 {
     uint64_t table = fat->first + fat->reserved_blocks;
     uint64_t copy = table + fat->fat_blocks;
-    uint32_t more = fat->fat_blocks - 1;
+    uint32_t head = table_head(fat), more = fat->fat_blocks - head;
     uint32_t root = fat->bits == 32 ? fat->cluster_blocks : fat->root_blocks;
     uint32_t ahead = fat->bits == 32 ? SLATE_FAT32_RESERVED - 1 : 0;
     const struct slate_row rows[ROWS] = {
         {SLATE_MOMENT_COPIES, ROLE_RESERVED, false, fat->first + 1, ahead},
-        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, false, copy, 1},
-        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, true, copy + 1, more},
-        {SLATE_MOMENT_BODY, ROLE_FAT, false, table, 1},
-        {SLATE_MOMENT_BODY, ROLE_FAT, true, table + 1, more},
+        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, false, copy, head},
+        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, true, copy + head, more},
+        {SLATE_MOMENT_BODY, ROLE_FAT, false, table, head},
+        {SLATE_MOMENT_BODY, ROLE_FAT, true, table + head, more},
         {SLATE_MOMENT_BODY, ROLE_ROOT, false, fat->first + root_at(fat), root},
         {SLATE_MOMENT_BIRTH, ROLE_BOOT, false, fat->first, 1}};
 
@@ -96,7 +111,7 @@ static void boot_tail_16(const struct slate_fat *fat, uint8_t *piece)
 static void boot_tail_32(const struct slate_fat *fat, uint8_t *piece)
 {
     slate_put_le32(piece + SLATE_FAT32_TABLE_BLOCKS, fat->fat_blocks);
-    slate_put_le32(piece + SLATE_FAT32_ROOT_CLUSTER, 2);
+    slate_put_le32(piece + SLATE_FAT32_ROOT_CLUSTER, fat->root_cluster);
     slate_put_le16(piece + SLATE_FAT32_INFO_BLOCK, INFO_BLOCK);
     slate_put_le16(piece + SLATE_FAT32_BACKUP_BLOCK, BACKUP_BLOCK);
     piece[SLATE_FAT32_DRIVE] = 0x80;
@@ -154,8 +169,9 @@ static void put_info(const struct slate_fat *fat, uint8_t *piece)
 {
     slate_put_le32(piece + SLATE_FAT_INFO_LEAD, SLATE_FAT_INFO_LEAD_VALUE);
     slate_put_le32(piece + SLATE_FAT_INFO_MIDDLE, SLATE_FAT_INFO_MIDDLE_VALUE);
-    slate_put_le32(piece + SLATE_FAT_INFO_FREE, fat->clusters - 1);
-    slate_put_le32(piece + SLATE_FAT_INFO_NEXT, 3);
+    slate_put_le32(piece + SLATE_FAT_INFO_FREE,
+                   fat->clusters - 1 - fat->bad_clusters);
+    slate_put_le32(piece + SLATE_FAT_INFO_NEXT, fat->root_cluster + 1);
     slate_put_le32(piece + SLATE_FAT_INFO_TAIL, SLATE_FAT_INFO_TAIL_VALUE);
 }
 
@@ -172,14 +188,53 @@ static void put_reserved(const struct slate_fat *fat, uint64_t block,
         slate_put_le16(piece + SLATE_FAT_SIGNATURE, 0xAA55);
 }
 
-/* Entries 0 and 1 tell the medium and "closed cleanly"; FAT32's entry 2 ends
- * the root directory's chain (specification 1.03, 4.2). */
-static void put_table(const struct slate_fat *fat, uint8_t *piece)
+/* An entry of a block of a table; one of 12 bits may reach into the next block,
+ * of which only this one's part is put. */
+static void put_entry(const struct slate_fat *fat, uint64_t block,
+                      uint32_t entry, uint32_t value, uint8_t *data)
 {
-    memset(piece, 0xFF, fat->bits == 12 ? 3 : fat->bits == 16 ? 4 : 12);
-    piece[0] = MEDIUM_FIXED;
-    for (size_t i = 3; fat->bits == 32 && i < 12; i += 4)
-        piece[i] = 0x0F;
+    uint64_t bit = (uint64_t)entry * fat->bits;
+    uint64_t start = block * fat->block_bytes;
+    uint32_t mask = fat->bits == 12   ? 0x0FFFu
+                    : fat->bits == 16 ? 0xFFFFu
+                                      : 0x0FFFFFFFu;
+
+    value = (value & mask) << bit % 8;
+    for (uint64_t byte = bit / 8; value != 0; byte++, value >>= 8)
+        if (byte >= start && byte - start < fat->block_bytes)
+            data[byte - start] |= (uint8_t)value;
+}
+
+/* Marks the bad clusters whose entries are in a block of a table, wholly or in
+ * part (specification 1.03, 4.1). */
+static void put_bad(const struct slate_fat *fat, uint64_t block, uint8_t *data)
+{
+    const struct slate_clusters clusters = {fat->first + behind_tables(fat) +
+                                                fat->root_blocks,
+                                            fat->cluster_blocks, fat->clusters};
+    uint64_t first = block * fat->block_bytes * 8 / fat->bits;
+    uint64_t end =
+        ((block + 1) * fat->block_bytes * 8 + fat->bits - 1) / fat->bits;
+    uint32_t cluster = slate_bad_cluster(fat->bad, &clusters,
+                                         first < 2 ? 0 : (uint32_t)(first - 2));
+
+    while (cluster < fat->clusters && (uint64_t)cluster + 2 < end) {
+        put_entry(fat, block, cluster + 2, 0x0FFFFFF7u, data);
+        cluster = slate_bad_cluster(fat->bad, &clusters, cluster + 1);
+    }
+}
+
+/* Entries 0 and 1 tell the medium and "closed cleanly"; in FAT32 one more ends
+ * the root directory's chain (specification 1.03, 4.2). */
+static void put_table(const struct slate_fat *fat, uint64_t block,
+                      uint8_t *data)
+{
+    put_entry(fat, block, 0, 0x0FFFFF00u | MEDIUM_FIXED, data);
+    put_entry(fat, block, 1, 0x0FFFFFFFu, data);
+    if (fat->bits == 32)
+        put_entry(fat, block, fat->root_cluster, 0x0FFFFFFFu, data);
+    if (fat->bad_clusters > 0)
+        put_bad(fat, block, data);
 }
 
 static void put_root(const struct slate_fat *fat, uint8_t *piece)
@@ -199,8 +254,10 @@ static void put_block(const struct slate_fat *fat, uint64_t block,
         put_boot(fat, data);
     else if (fat->bits == 32 && block < SLATE_FAT32_RESERVED)
         put_reserved(fat, block, data);
-    else if (block == fat->reserved_blocks || block == copy)
-        put_table(fat, data);
+    else if (block >= copy && block < behind_tables(fat))
+        put_table(fat, block - copy, data);
+    else if (block >= fat->reserved_blocks && block < copy)
+        put_table(fat, block - fat->reserved_blocks, data);
     else if (block == root_at(fat))
         put_root(fat, data);
 }
@@ -231,7 +288,9 @@ void slate_fat_figures(const union slate_volume_plan *plan,
     figures->clusters = fat->clusters;
     /* FAT32's root directory takes a cluster */
     figures->room_bytes =
-        (uint64_t)(fat->clusters - (fat->bits == 32)) * figures->cluster_bytes;
+        (uint64_t)(fat->clusters - (fat->bits == 32) - fat->bad_clusters) *
+        figures->cluster_bytes;
+    figures->bad_clusters = fat->bad_clusters;
     figures->file_most = UINT32_MAX;
     figures->whole.first = fat->first;
     figures->whole.count = fat->blocks;

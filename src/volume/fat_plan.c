@@ -5,6 +5,7 @@
 
 #include "base/bits.h"
 #include "base/bytes.h"
+#include "volume/bad.h"
 #include "volume/fat.h"
 
 #define CLUSTER_BYTES_MAX 65536u
@@ -64,21 +65,67 @@ static uint32_t table_blocks(const struct slate_fat *fat)
                       spread);
 }
 
-/* Pads the reserved blocks so that clusters begin at a multiple of align. */
-static void lay_out(struct slate_fat *fat, const struct variant *variant,
-                    uint32_t align_blocks)
+/* Pads the reserved blocks, of which there are at least so many, so that
+ * clusters begin at a multiple of align. */
+static void pad(struct slate_fat *fat, uint32_t reserved, uint32_t align_blocks)
 {
     uint64_t data;
 
-    fat->reserved_blocks = variant->reserved;
+    fat->reserved_blocks = reserved;
     fat->clusters = 0;
-    if (fat->blocks <= variant->reserved + fat->root_blocks)
+    if (fat->blocks <= (uint64_t)reserved + fat->root_blocks)
         return;
     fat->fat_blocks = table_blocks(fat);
     data = fat->first + ahead_of_data(fat);
     if (data % align_blocks != 0)
         fat->reserved_blocks += align_blocks - (uint32_t)(data % align_blocks);
     fat->clusters = count_clusters(fat);
+}
+
+/* Tables and the fixed root directory stand behind the last bad block that
+ * would be in them: in the reserved blocks ahead nothing is written. */
+static void lay_out(struct slate_fat *fat, const struct variant *variant,
+                    uint32_t align_blocks)
+{
+    uint64_t reserved = variant->reserved, block = 0;
+
+    for (;;) {
+        struct slate_range tables;
+
+        pad(fat, (uint32_t)reserved, align_blocks);
+        tables.first = fat->first + fat->reserved_blocks;
+        tables.count = ahead_of_data(fat) - fat->reserved_blocks;
+        if (fat->clusters == 0 || fat->reserved_blocks > UINT16_MAX ||
+            !slate_bad_last(fat->bad, &tables, &block))
+            break;
+        reserved = block - fat->first + 1;
+        if (reserved > UINT16_MAX)
+            break;
+    }
+    fat->blocked = fat->reserved_blocks > UINT16_MAX || reserved > UINT16_MAX;
+}
+
+static struct slate_clusters clusters_of(const struct slate_fat *fat)
+{
+    return (struct slate_clusters){fat->first + ahead_of_data(fat),
+                                   fat->cluster_blocks, fat->clusters};
+}
+
+/* What cannot go elsewhere is whole, and what can is where it can. */
+static enum slate_status avoid_bad(struct slate_fat *fat,
+                                   const struct variant *variant)
+{
+    const struct slate_range head = {fat->first, variant->reserved};
+    const struct slate_clusters clusters = clusters_of(fat);
+    uint32_t root = 0;
+    uint64_t block;
+
+    if (fat->blocked || slate_bad_first(fat->bad, &head, &block) ||
+        (fat->bits == 32 && !slate_bad_run(fat->bad, &clusters, 1, &root)))
+        return SLATE_ERR_BAD_BLOCK;
+    fat->root_cluster = 2 + root;
+    fat->bad_clusters = slate_bad_count(fat->bad, &clusters);
+    return SLATE_OK;
 }
 
 /* What the clusters shall be aligned to, in bytes. FAT12 and FAT16 have one
@@ -214,10 +261,13 @@ static enum slate_status plan(const struct variant *variant,
     fat->track_sectors = wish->track_sectors == 0 ? 63 : wish->track_sectors;
     fat->serial = slate_le32(wish->id);
     fat->stamp = wish->stamp;
+    fat->bad = wish->bad;
     status = wish->cluster_bytes != 0 ? take_cluster(fat, variant, wish)
                                       : find_cluster(fat, variant, wish);
     if (status == SLATE_OK && fat->clusters > variant->clusters_max)
         status = SLATE_ERR_TOO_LARGE;
+    if (status == SLATE_OK)
+        status = avoid_bad(fat, variant);
     return status != SLATE_OK || wish->label == NULL
                ? status
                : slate_fat_label(wish->label, fat->label);

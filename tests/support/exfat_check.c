@@ -136,6 +136,43 @@ static void check_boot(struct volume *v, uint8_t *boot)
 
 #define SCANNED 32768u
 
+/* The cluster that a bad block is in, counted from 2; 0: none. */
+static uint32_t bad_cluster(const struct volume *v, uint32_t i)
+{
+    uint64_t at = v->blocks->bad[i] - v->blocks->first - v->seen->clusters_at;
+    uint64_t index = at / v->cluster_blocks;
+
+    return v->blocks->bad[i] < v->blocks->first + v->seen->clusters_at ||
+                   index >= v->seen->clusters
+               ? 0
+               : (uint32_t)index + 2;
+}
+
+static bool is_bad(const struct volume *v, uint64_t cluster)
+{
+    for (uint32_t i = 0; i < v->blocks->bad_count; i++) {
+        if (bad_cluster(v, i) == cluster)
+            return true;
+    }
+    return false;
+}
+
+/* Each bad cluster once: marked, and not in any chain. */
+static void check_bad(struct volume *v)
+{
+    v->seen->bad = 0;
+    for (uint32_t i = 0; i < v->blocks->bad_count; i++) {
+        uint32_t cluster = bad_cluster(v, i);
+
+        if (cluster == 0 || (i > 0 && cluster == bad_cluster(v, i - 1)))
+            continue;
+        v->seen->bad++;
+        assert_int_equal(table_entry(v, cluster), 0xFFFFFFF7);
+        for (uint32_t j = 0; j < v->used; j++)
+            assert_true(v->cluster[j] != cluster);
+    }
+}
+
 /* Each bit of a cluster that is in use is set, and no other; of long bitmaps
  * both ends are scanned. */
 static void check_bitmap(struct volume *v, uint32_t chain, uint64_t length)
@@ -149,7 +186,15 @@ static void check_bitmap(struct volume *v, uint32_t chain, uint64_t length)
              byte &= (uint8_t)(byte - 1))
             set++;
     }
-    assert_int_equal(set, v->used);
+    check_bad(v);
+    assert_int_equal(set, v->used + v->seen->bad);
+    for (uint32_t i = 0; i < v->blocks->bad_count; i++) {
+        uint32_t bit = bad_cluster(v, i);
+
+        assert_true(bit == 0 ||
+                    byte_of(v, chain, (bit - 2) / 8, &held) >> (bit - 2) % 8 &
+                        1);
+    }
     for (uint32_t i = 0; i < v->used; i++) {
         uint32_t bit = v->cluster[i] - 2;
 
@@ -257,11 +302,17 @@ void exfat_check(const struct exfat_blocks *blocks, struct exfat_seen *seen)
     assert_int_equal(table_entry(v, 1), 0xFFFFFFFF);
     read_root(v, (uint32_t)number_at(boot, 96, 4));
     seen->used = v->used;
-    assert_int_equal(boot[112], (uint64_t)v->used * 100 / seen->clusters);
+    assert_int_equal(boot[112],
+                     ((uint64_t)v->used + seen->bad) * 100 / seen->clusters);
     /* nothing beyond is chained */
-    for (uint64_t i = v->used + 2; i < (uint64_t)v->used + 2000; i++)
-        if (i < (uint64_t)seen->clusters + 2)
-            assert_int_equal(table_entry(v, i), 0);
-    assert_int_equal(table_entry(v, (uint64_t)seen->clusters + 1),
-                     seen->clusters == v->used ? 0xFFFFFFFF : 0);
+    for (uint64_t i = 2; i < (uint64_t)v->used + 2000; i++) {
+        bool own = false;
+
+        if (i >= (uint64_t)seen->clusters + 2)
+            continue;
+        for (uint32_t j = 0; j < v->used; j++)
+            own = own || v->cluster[j] == i;
+        if (!own)
+            assert_int_equal(table_entry(v, i), is_bad(v, i) ? 0xFFFFFFF7 : 0);
+    }
 }

@@ -13,10 +13,14 @@ struct exfat_blocks {
     void (*read)(void *context, uint64_t block, uint8_t *data);
     uint32_t block_bytes;
     uint64_t blocks, first; /* its length, and its place on the device */
+    /* blocks of the device that are bad; 0: none */
+    const uint64_t *bad;
+    uint32_t bad_count;
 };
 
 struct exfat_seen {
     uint32_t cluster_bytes, clusters, used, serial;
+    uint32_t bad;          /* clusters */
     uint64_t clusters_at;  /* block of the volume */
     uint16_t label[12];    /* units, and a zero */
     uint16_t upper[65536]; /* the up-case table */

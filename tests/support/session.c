@@ -36,6 +36,8 @@ void session_want(struct session *s, const struct wanted *goal)
                                           .clears = SESSION_CLEARS,
                                           .patch = s->patch,
                                           .patches = 4 * SESSION_CLEARS,
+                                          .bad = s->bad,
+                                          .bad_ranges = SESSION_BAD,
                                           .bytes = s->patched,
                                           .bytes_room = sizeof s->patched};
     const struct slate_choices choices = {.seed = {1, 2, 3},

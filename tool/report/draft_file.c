@@ -81,11 +81,12 @@ static json_t *shape_volumes(const struct slate_draft *draft)
         part->format->figures(&part->volume, &figures);
         json_array_append_new(
             list, report_made(json_pack(
-                      "{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I}", "kind",
+                      "{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I, s:I}", "kind",
                       part->format->composer.name, "label", figures.label,
                       "serial", (json_int_t)figures.serial, "cluster_bytes",
                       (json_int_t)figures.cluster_bytes, "clusters",
-                      (json_int_t)figures.clusters, "room_bytes",
+                      (json_int_t)figures.clusters, "bad_clusters",
+                      (json_int_t)figures.bad_clusters, "room_bytes",
                       (json_int_t)figures.room_bytes, "first",
                       (json_int_t)figures.whole.first, "blocks",
                       (json_int_t)figures.whole.count)));

@@ -5,6 +5,7 @@
 
 #include "asked.h"
 #include "attributes.h"
+#include "bad.h"
 #include "drafted.h"
 #include "state/durable.h"
 #include "lifts.h"
@@ -99,6 +100,8 @@ int make_draft(struct target *target, const struct options *options,
         return make_change(target, options, draft);
     if (code == 0)
         code = asked_fill(target, options, former, draft);
+    if (code == 0)
+        code = bad_take(options, former, draft);
     if (code != 0)
         return code;
     status = slate_draft_base(draft, &target->facts);

@@ -1,0 +1,115 @@
+/* SPDX-License-Identifier: MIT */
+/* Blocks that are known to be bad, as a volume sees them. */
+#include "volume/bad.h"
+
+/* The first range that ends behind a block. */
+static uint32_t range_from(const struct slate_ranges *bad, uint64_t block)
+{
+    uint32_t low = 0, high = bad->count;
+
+    while (low < high) {
+        uint32_t middle = low + (high - low) / 2;
+
+        if (bad->range[middle].first + bad->range[middle].count <= block)
+            low = middle + 1;
+        else
+            high = middle;
+    }
+    return low;
+}
+
+bool slate_bad_first(const struct slate_ranges *bad,
+                     const struct slate_range *range, uint64_t *block)
+{
+    uint32_t i = bad == NULL ? 0 : range_from(bad, range->first);
+
+    if (bad == NULL || i == bad->count ||
+        bad->range[i].first >= range->first + range->count)
+        return false;
+    *block =
+        bad->range[i].first > range->first ? bad->range[i].first : range->first;
+    return true;
+}
+
+bool slate_bad_last(const struct slate_ranges *bad,
+                    const struct slate_range *range, uint64_t *block)
+{
+    uint64_t end = range->first + range->count, last;
+    uint32_t i = bad == NULL ? 0 : range_from(bad, end);
+
+    if (bad == NULL)
+        return false;
+    if (i < bad->count && bad->range[i].first < end) {
+        *block = end - 1;
+        return range->count > 0;
+    }
+    if (i == 0)
+        return false;
+    last = bad->range[i - 1].first + bad->range[i - 1].count - 1;
+    *block = last;
+    return last >= range->first;
+}
+
+uint32_t slate_bad_cluster(const struct slate_ranges *bad,
+                           const struct slate_clusters *clusters, uint32_t from)
+{
+    struct slate_range rest;
+    uint64_t block;
+
+    if (from >= clusters->count)
+        return clusters->count;
+    rest.first = clusters->first + (uint64_t)from * clusters->blocks;
+    rest.count = (uint64_t)(clusters->count - from) * clusters->blocks;
+    return slate_bad_first(bad, &rest, &block)
+               ? (uint32_t)((block - clusters->first) / clusters->blocks)
+               : clusters->count;
+}
+
+/* Behind a bad one: the next one that is not. */
+static uint32_t next_good(const struct slate_ranges *bad,
+                          const struct slate_clusters *clusters,
+                          uint32_t cluster)
+{
+    uint64_t at, end;
+    uint32_t i;
+
+    while (cluster < clusters->count &&
+           slate_bad_cluster(bad, clusters, cluster) == cluster) {
+        at = clusters->first + (uint64_t)cluster * clusters->blocks;
+        i = range_from(bad, at);
+        end = bad->range[i].first + bad->range[i].count - clusters->first;
+        end = (end + clusters->blocks - 1) / clusters->blocks;
+        cluster = end < clusters->count ? (uint32_t)end : clusters->count;
+    }
+    return cluster;
+}
+
+uint32_t slate_bad_count(const struct slate_ranges *bad,
+                         const struct slate_clusters *clusters)
+{
+    uint32_t count = 0, good = 0;
+
+    for (;;) {
+        uint32_t first = slate_bad_cluster(bad, clusters, good);
+
+        if (first == clusters->count)
+            return count;
+        good = next_good(bad, clusters, first);
+        count += good - first;
+    }
+}
+
+bool slate_bad_run(const struct slate_ranges *bad,
+                   const struct slate_clusters *clusters, uint32_t length,
+                   uint32_t *first)
+{
+    *first = next_good(bad, clusters, 0);
+    while (*first < clusters->count && clusters->count - *first >= length) {
+        uint32_t next = slate_bad_cluster(bad, clusters, *first);
+
+        if (next - *first >= length)
+            return true;
+        *first = next_good(bad, clusters, next);
+    }
+    return false;
+}

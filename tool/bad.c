@@ -1,0 +1,103 @@
+/* SPDX-License-Identifier: MIT */
+/* Bad blocks: typed, or listed in a file. */
+#include "bad.h"
+
+#include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "plain.h"
+#include "say.h"
+
+#define EXPECTED "block numbers and ranges of them, as 812,900-911"
+
+/* A number, or a range of them; moves on behind it. */
+static bool take_range(const char **word, uint64_t *first, uint64_t *last)
+{
+    char *end;
+
+    errno = 0;
+    if (**word < '0' || **word > '9')
+        return false;
+    *first = *last = strtoull(*word, &end, 10);
+    if (*end == '-') {
+        *word = end + 1;
+        if (**word < '0' || **word > '9')
+            return false;
+        *last = strtoull(*word, &end, 10);
+    }
+    *word = end;
+    return errno == 0 && *last >= *first && *last < INT64_MAX;
+}
+
+/* Commas and white space stand between them. draft: NULL to look only. */
+static enum slate_status take_list(const char *word, struct slate_draft *draft)
+{
+    static const char between[] = ", \t\r\n";
+    enum slate_status status = SLATE_OK;
+    uint64_t first, last;
+
+    word += strspn(word, between);
+    while (*word != '\0' && *word != '#' && status == SLATE_OK) {
+        if (!take_range(&word, &first, &last) ||
+            (*word != '\0' && strchr(between, *word) == NULL))
+            return SLATE_ERR_ARGUMENT;
+        if (draft != NULL)
+            status = slate_draft_bad(draft, first, last - first + 1);
+        word += strspn(word, between);
+    }
+    return status;
+}
+
+bool bad_is_list(const char *word)
+{
+    return word[0] != '\0' && take_list(word, NULL) == SLATE_OK;
+}
+
+static int explain(enum slate_status status)
+{
+    return fail(status, "more ranges of bad blocks than one draft holds; "
+                        "expected at most 16384");
+}
+
+static int take_file(const char *path, struct slate_draft *draft)
+{
+    FILE *file = fopen(path, "r");
+    enum slate_status status = SLATE_OK;
+    size_t room = 0;
+    char *line = NULL;
+    unsigned at = 0;
+
+    if (file == NULL)
+        return fail(SLATE_ERR_ACCESS, "--bad-list %s: %s", plain_word(path),
+                    strerror(errno));
+    while (status == SLATE_OK && getline(&line, &room, file) >= 0) {
+        at++;
+        status = take_list(line, draft);
+    }
+    free(line);
+    fclose(file);
+    if (status == SLATE_ERR_ARGUMENT)
+        return fail(status, "%s, line %u: expected " EXPECTED, plain_word(path),
+                    at);
+    return status == SLATE_OK ? 0 : explain(status);
+}
+
+int bad_take(const struct options *options, const struct slate_draft *former,
+             struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = 0; former != NULL && i < former->bad.count; i++) {
+        status = slate_draft_bad(draft, former->bad.range[i].first,
+                                 former->bad.range[i].count);
+        if (status != SLATE_OK)
+            return explain(status);
+    }
+    if (options->bad != NULL)
+        status = take_list(options->bad, draft);
+    if (status != SLATE_OK)
+        return explain(status);
+    return options->bad_list == NULL ? 0 : take_file(options->bad_list, draft);
+}
