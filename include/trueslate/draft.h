@@ -74,29 +74,28 @@ struct slate_change {
                                     it shall be */
 };
 
-/** Room for a draft. */
+/** Room for a draft: arrays, and below how much each of them takes. */
 struct slate_draft_room {
     struct slate_part *part;
     struct slate_partition *partition; /**< one more than parts */
-    uint32_t parts;
-    struct slate_range *range; /**< for old structures: two, and two for each
-                                    partition that was there */
-    uint32_t ranges;
-    struct slate_seen *seen; /**< as many as facts have */
-    uint32_t seen_ranges;    /**< SLATE_EVIDENCE_RANGES is always enough */
-    uint8_t *image; /**< for the table where partitions stay: an MBR takes a
-                         block, and one for each link to logical partitions, a
-                         GPT three and its array; else NULL */
-    uint32_t image_bytes;
+    struct slate_range *range;         /**< for old structures */
+    struct slate_seen *seen;           /**< as many as facts have */
+    uint8_t *image;              /**< for the table where partitions stay; else
+                                      NULL */
     struct slate_cleared *clear; /**< for what is cleared in place; else NULL */
+    struct slate_patch *patch;   /**< for what is changed in place; else NULL */
+    struct slate_range *bad;     /**< for blocks that are bad; else NULL */
+    uint8_t *bytes;              /**< for each patch; else NULL */
+    uint32_t parts;
+    uint32_t ranges;      /**< two, and two for each partition that was there */
+    uint32_t seen_ranges; /**< SLATE_EVIDENCE_RANGES is always enough */
+    uint32_t image_bytes; /**< an MBR takes a block, and one for each link to
+                               logical partitions, a GPT three and its array */
     uint32_t clears;
-    struct slate_patch *patch; /**< as many as blocks are changed in place: four
-                                    for an attribute */
-    uint32_t patches;
-    struct slate_range *bad; /**< for blocks that are bad; else NULL */
+    uint32_t patches; /**< as many as blocks are changed in place: four for an
+                           attribute */
     uint32_t bad_ranges;
-    uint8_t *bytes; /**< two blocks for each patch */
-    uint32_t bytes_room;
+    uint32_t bytes_room; /**< two blocks for each patch */
 };
 
 /**

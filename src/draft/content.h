@@ -25,8 +25,8 @@ uint32_t slate_draft_owner(const struct slate_draft *draft, uint64_t lba);
 bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,
                         uint64_t *until);
 
-/* The first bad block that would be written to. Volumes see to it by themselves;
- * tables stand where they stand. False: there is none. */
+/* The first bad block that would be written to. Volumes see to it by
+ * themselves; tables stand where they stand. False: there is none. */
 bool slate_draft_first_bad(const struct slate_draft *draft, uint64_t *block);
 
 #endif

@@ -20,11 +20,15 @@ static bool take_advice(const struct slate_draft *draft,
 
     for (uint32_t i = 0; i < SLATE_WAYS; i++) {
         const struct slate_way *way = &advice->way[i];
+        enum slate_status status;
 
         if (way->volume == SLATE_VOLUME_NONE)
             break;
-        if (slate_format_plan(way->volume, wish, &part->format,
-                              &part->volume) != SLATE_OK)
+        status =
+            slate_format_plan(way->volume, wish, &part->format, &part->volume);
+        if (status == SLATE_ERR_BAD_BLOCK)
+            return false; /* another one might do, but it is not advised */
+        if (status != SLATE_OK)
             continue;
         part->way = way;
         return true;

@@ -97,7 +97,7 @@ static void tell_adapted(const struct target *target,
     const struct slate_format *format;
     char words[300];
 
-    if (strcmp(label, options->relabel) == 0 ||
+    if (options->relabel == NULL || strcmp(label, options->relabel) == 0 ||
         find_volume(target, options, &partition) != 0)
         return;
     format = slate_format_of(partition == SLATE_ATTRIBUTE_WHOLE
