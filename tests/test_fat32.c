@@ -108,6 +108,21 @@ static void volumes_of_every_block_and_cluster_size(void **state)
     }
 }
 
+/* A hundred sizes, odd ones too, from 300 MB to 16 TiB, as far as blocks go. */
+static void volumes_of_every_size(void **state)
+{
+    uint32_t seed = 11;
+
+    (void)state;
+    for (uint32_t i = 0; i < 100; i++) {
+        uint32_t block = 512u << i % 4;
+        uint64_t blocks = (UINT64_C(600000) << i % 13) + (seed >> 14);
+
+        seed = seed * 1664525 + 1013904223;
+        check_volume(block, blocks > UINT32_MAX ? UINT32_MAX : blocks, 0);
+    }
+}
+
 static void smallest_and_largest_volume(void **state)
 {
     (void)state;
@@ -256,6 +271,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(volumes_of_every_block_and_cluster_size),
+        cmocka_unit_test(volumes_of_every_size),
         cmocka_unit_test(smallest_and_largest_volume),
         cmocka_unit_test(clusters_are_chosen_by_size_and_aligned),
         cmocka_unit_test(labels_are_adapted),

@@ -46,8 +46,9 @@ static uint64_t blocks_for(const struct slate_exfat *exfat, uint64_t bytes)
     return (bytes + exfat->block_bytes - 1) / exfat->block_bytes;
 }
 
-/* The volume's own clusters follow one another: each has a first run with bytes
- * in it, and then zeros. Bad clusters may have bits and entries anywhere. */
+/* The volume's own clusters follow one another; behind the end of bitmap and
+ * up-case table nobody looks. Bad clusters may have bits and entries anywhere.
+ */
 static void make_rows(const struct slate_exfat *exfat,
                       struct slate_row row[ROWS])
 {
@@ -58,6 +59,7 @@ static void make_rows(const struct slate_exfat *exfat,
     uint64_t chained =
         blocks_for(exfat, (reach + SLATE_EXFAT_FIRST_CLUSTER) * 4);
     uint64_t set = blocks_for(exfat, (reach + 7) / 8);
+    uint64_t bits = blocks_for(exfat, ((uint64_t)exfat->clusters + 7) / 8);
     uint64_t cased = blocks_for(exfat, slate_upcase_bytes);
     uint64_t table = exfat->first + exfat->table_at;
     uint64_t bitmap =
@@ -73,12 +75,10 @@ static void make_rows(const struct slate_exfat *exfat,
         {SLATE_MOMENT_BODY, ROLE_TABLE, true, table + chained,
          exfat->table_blocks - chained},
         {SLATE_MOMENT_BODY, ROLE_BITMAP, false, bitmap, set},
-        {SLATE_MOMENT_BODY, ROLE_BITMAP, true, bitmap + set,
-         upcase - bitmap - set},
+        {SLATE_MOMENT_BODY, ROLE_BITMAP, true, bitmap + set, bits - set},
         {SLATE_MOMENT_BODY, ROLE_UPCASE, false, upcase, cased},
-        {SLATE_MOMENT_BODY, ROLE_UPCASE, true, upcase + cased,
-         root - upcase - cased},
-        {SLATE_MOMENT_BODY, ROLE_ROOT, false, root, size},
+        {SLATE_MOMENT_BODY, ROLE_ROOT, false, root, 1},
+        {SLATE_MOMENT_BODY, ROLE_ROOT, true, root + 1, size - 1},
         {SLATE_MOMENT_BIRTH, ROLE_BOOT, false, exfat->first, 1}};
 
     memcpy(row, rows, sizeof rows);
