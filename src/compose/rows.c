@@ -2,6 +2,8 @@
 /* The extents of a composer that has only a few: as a list of rows. */
 #include "compose/rows.h"
 
+#include <string.h>
+
 bool slate_rows_next(const struct slate_row *row, uint32_t count,
                      enum slate_moment moment, uint64_t *at,
                      struct slate_extent *extent)
@@ -58,4 +60,17 @@ bool slate_rows_cover_one(const struct slate_range *range, uint64_t lba,
     struct slate_row row = row_of(range);
 
     return slate_rows_cover(&row, 1, lba, until);
+}
+
+void slate_blocks_fill(const void *plan,
+                       void (*put)(const void *plan, uint64_t block,
+                                   uint8_t *data),
+                       uint64_t block, uint32_t count, uint32_t block_bytes,
+                       void *data)
+{
+    uint8_t *to = data;
+
+    memset(data, 0, (size_t)count * block_bytes);
+    for (uint32_t i = 0; i < count; i++, to += block_bytes)
+        put(plan, block + i, to);
 }

@@ -26,4 +26,12 @@ bool slate_rows_next_one(const struct slate_range *range,
 bool slate_rows_cover_one(const struct slate_range *range, uint64_t lba,
                           uint64_t *until);
 
+/* slate_composer.fill, block by block: put gets each by its number,
+ * and zeros to put it in. */
+void slate_blocks_fill(const void *plan,
+                       void (*put)(const void *plan, uint64_t block,
+                                   uint8_t *data),
+                       uint64_t block, uint32_t count, uint32_t block_bytes,
+                       void *data);
+
 #endif

@@ -302,9 +302,9 @@ static void put_cluster(const struct slate_exfat *exfat, uint64_t block,
                          exfat->block_bytes);
 }
 
-static void put_block(const struct slate_exfat *exfat, uint64_t block,
-                      uint8_t *data)
+static void put_block(const void *plan, uint64_t block, uint8_t *data)
 {
+    const struct slate_exfat *exfat = plan;
     uint64_t own = exfat->clusters_at +
                    (uint64_t)exfat->own_cluster * exfat->cluster_blocks;
 
@@ -320,13 +320,9 @@ enum slate_status slate_exfat_fill(const void *plan, uint64_t first,
                                    uint32_t count, void *data)
 {
     const struct slate_exfat *exfat = plan;
-    uint8_t *to = data;
 
-    memset(data, 0, (size_t)count * exfat->block_bytes);
-    for (uint32_t i = 0; i < count; i++) {
-        put_block(exfat, first - exfat->first + i, to);
-        to += exfat->block_bytes;
-    }
+    slate_blocks_fill(plan, put_block, first - exfat->first, count,
+                      exfat->block_bytes, data);
     return SLATE_OK;
 }
 

@@ -245,9 +245,9 @@ static void put_root(const struct slate_fat *fat, uint8_t *piece)
 }
 
 /* data: the block, zeroed. */
-static void put_block(const struct slate_fat *fat, uint64_t block,
-                      uint8_t *data)
+static void put_block(const void *plan, uint64_t block, uint8_t *data)
 {
+    const struct slate_fat *fat = plan;
     uint64_t copy = fat->reserved_blocks + (uint64_t)fat->fat_blocks;
 
     if (block == 0)
@@ -266,13 +266,9 @@ enum slate_status slate_fat_fill(const void *plan, uint64_t first,
                                  uint32_t count, void *data)
 {
     const struct slate_fat *fat = plan;
-    uint8_t *to = data;
 
-    memset(data, 0, (size_t)count * fat->block_bytes);
-    for (uint32_t i = 0; i < count; i++) {
-        put_block(fat, first - fat->first + i, to);
-        to += fat->block_bytes;
-    }
+    slate_blocks_fill(plan, put_block, first - fat->first, count,
+                      fat->block_bytes, data);
     return SLATE_OK;
 }
 
