@@ -98,8 +98,8 @@ static const struct verb verbs[] = {
      "Changes the label of a volume on DEVICE, every copy of it and nothing "
      "else, reads it back and compares. Nothing is lost. Without --consent "
      "shows what would change.\v"
-     "Example:\n  trueslate relabel sim:tide-gauge-9 --label TIDE-9 --consent "
-     "TAG",
+     "Example:\n  trueslate relabel sim:winch-disk --label WINCH-2 --consent "
+     "SEGAG-66",
      verb_relabel},
     {"release", "DEVICE", TAKES_BENCH | TAKES_BLOCK_SIZE,
      "unmount a device and dissolve what is stacked on it",

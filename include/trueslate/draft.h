@@ -119,6 +119,7 @@ struct slate_draft {
     struct slate_grid grid;              /**< on which new parts stand */
     const struct slate_card_shape *card; /**< laid out as cards of this capacity
                                               are; NULL: is not */
+    uint64_t refused_block;              /**< the one of SLATE_ERR_BAD_BLOCK */
     /** Data stays: no mark is put on the device, and what makes
      * new content valid is written last of all. */
     bool switched;
@@ -219,10 +220,10 @@ slate_draft_clear(struct slate_draft *draft, const struct slate_facts *facts,
  * @param label     UTF-8; adapted to the format; "": none
  * @param media     the device
  * @param work      SLATE_WORK_MIN bytes
- * @return SLATE_OK; SLATE_ERR_ARGUMENT for no such partition, a second label,
- * or nothing to change; SLATE_ERR_FORMAT for a volume whose label cannot be
- *         changed; as slate_format.relabel; SLATE_ERR_BUFFER for too little
- *         room. After a failure the draft has to be placed anew
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT for no such partition, for a second
+ *         label or for nothing to change; SLATE_ERR_FORMAT for a volume whose
+ *         label cannot be changed; SLATE_ERR_BUFFER for too little room; as
+ *         slate_format.relabel. After a failure it has to be placed anew
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_label(struct slate_draft *draft, const struct slate_facts *facts,
@@ -236,8 +237,8 @@ slate_draft_label(struct slate_draft *draft, const struct slate_facts *facts,
  * @param draft a placed draft
  * @param first of them
  * @param count of them, at least 1; what lies beyond the device does not count
- * @return SLATE_OK; SLATE_ERR_ARGUMENT for none, SLATE_ERR_BUFFER for too
- * little room
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT for none, or beyond 2^63;
+ *         SLATE_ERR_BUFFER for too little room
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_bad(struct slate_draft *draft, uint64_t first, uint64_t count);
@@ -256,8 +257,8 @@ static inline bool slate_draft_is_change(const struct slate_draft *draft)
  * @return SLATE_OK; SLATE_ERR_USE, SLATE_ERR_LABEL, SLATE_ERR_CLUSTER,
  *         SLATE_ERR_BLOCK_SIZE, SLATE_ERR_PARTS, SLATE_ERR_TOO_SMALL,
  *         SLATE_ERR_TOO_LARGE; SLATE_ERR_BAD_BLOCK where table or volume cannot
- *         do without a bad block; SLATE_ERR_GUARD for a device that is
- * protected by something that no command lifts, or that is there on purpose and
+ *         do without a bad block; SLATE_ERR_GUARD for a device with a guard
+ *         that no command lifts, or that is there on purpose and
  *         not named by the goal; SLATE_ERR_ARGUMENT for a basis that no device
  *         can have. On failure @c refused tells the part, and what follows
  *         from the input is undefined

@@ -62,7 +62,6 @@ struct slate_fat {
     uint16_t heads, track_sectors; /**< geometry for old firmware */
     uint8_t bits;                  /**< of an entry: 12, 16 or 32 */
     uint32_t root_cluster;         /**< FAT32: counted from 2 */
-    bool blocked;                  /**< while planning: no place for tables */
     uint32_t bad_clusters;
     const struct slate_ranges *bad;   /**< as in the wish */
     char label[SLATE_FAT_LABEL_ROOM]; /**< "" for none */

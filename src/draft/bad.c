@@ -3,22 +3,14 @@
 #include <string.h>
 
 #include "draft/content.h"
-
-/* The first range that touches a block or lies behind it. */
-static uint32_t find(const struct slate_ranges *bad, uint64_t first)
-{
-    uint32_t i = 0;
-
-    while (i < bad->count && bad->range[i].first + bad->range[i].count < first)
-        i++;
-    return i;
-}
+#include "volume/bad.h"
 
 enum slate_status slate_draft_bad(struct slate_draft *draft, uint64_t first,
                                   uint64_t count)
 {
     struct slate_ranges *bad = &draft->bad;
-    uint32_t i = find(bad, first), touched = i;
+    /* the first one that touches it or lies behind it */
+    uint32_t i = first == 0 ? 0 : slate_bad_from(bad, first - 1), touched = i;
     uint64_t end = first + count;
 
     if (count == 0 || end < first || end > INT64_MAX)
@@ -44,24 +36,13 @@ bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,
                         uint64_t *until)
 {
     const struct slate_ranges *bad = &draft->bad;
-    uint32_t low = 0, high = bad->count;
+    uint32_t i = slate_bad_from(bad, lba);
+    bool is_bad = i < bad->count && bad->range[i].first <= lba;
 
-    while (low < high) {
-        uint32_t middle = low + (high - low) / 2;
-
-        if (bad->range[middle].first + bad->range[middle].count <= lba)
-            low = middle + 1;
-        else
-            high = middle;
-    }
-    *until = UINT64_MAX;
-    if (low == bad->count)
-        return false;
-    *until = bad->range[low].first;
-    if (lba < *until)
-        return false;
-    *until += bad->range[low].count;
-    return true;
+    *until = i == bad->count ? UINT64_MAX
+             : is_bad        ? bad->range[i].first + bad->range[i].count
+                             : bad->range[i].first;
+    return is_bad;
 }
 
 /* Is a block that something is written to a bad one? */

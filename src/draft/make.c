@@ -50,6 +50,19 @@ static const struct slate_way *advised_way(const struct slate_draft *draft,
     return NULL;
 }
 
+/* The bad block that a volume stumbled over: the first one of its room. */
+static enum slate_status note_bad(struct slate_draft *draft,
+                                  const struct slate_part *part,
+                                  enum slate_status status)
+{
+    uint64_t until, first = part->range.first;
+
+    if (status == SLATE_ERR_BAD_BLOCK)
+        draft->refused_block =
+            slate_draft_is_bad(draft, first, &until) ? first : until;
+    return status;
+}
+
 static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
 {
     struct slate_part *part = &draft->part[i];
@@ -75,14 +88,16 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
     if (draft->card != NULL) {
         slate_draft_card_wish(draft->card, &wish);
         part->way = advised_way(draft, part, draft->card->volume);
-        return slate_format_plan(draft->card->volume, &wish, &part->format,
-                                 &part->volume);
+        return note_bad(draft, part,
+                        slate_format_plan(draft->card->volume, &wish,
+                                          &part->format, &part->volume));
     }
     if (part->ask.volume == SLATE_VOLUME_NONE &&
         take_advice(draft, part, &wish))
         return SLATE_OK;
-    return slate_format_plan(part->ask.volume, &wish, &part->format,
-                             &part->volume);
+    return note_bad(draft, part,
+                    slate_format_plan(part->ask.volume, &wish, &part->format,
+                                      &part->volume));
 }
 
 /* What suits the use, where that reaches the whole device. */
@@ -162,7 +177,6 @@ static enum slate_status make_change(struct slate_draft *draft)
 enum slate_status slate_draft_make(struct slate_draft *draft)
 {
     enum slate_status status;
-    uint64_t bad;
 
     draft->refused = 0;
     draft->why = NULL;
@@ -192,7 +206,9 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
     if (!draft->switched)
         slate_draft_fill_table(draft);
     slate_draft_seal(draft, draft->seal);
-    return slate_draft_first_bad(draft, &bad) ? SLATE_ERR_BAD_BLOCK : SLATE_OK;
+    return slate_draft_first_bad(draft, &draft->refused_block)
+               ? SLATE_ERR_BAD_BLOCK
+               : SLATE_OK;
 }
 
 void slate_draft_place(struct slate_draft *draft,

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Why a draft was refused, in words, with the numbers that matter. */
-#include "draft/content.h"
+#include "trueslate/draft.h"
 
 /* Of the format that was asked for; of a choice, the smallest one's least and
  * the largest one's most. */
@@ -123,22 +123,6 @@ static bool has_room(const struct slate_draft *draft)
     return draft->parts == 1 || draft->part[draft->refused].range.count > 0;
 }
 
-/* Which bad block is in the way: that of a table, or the first one from where
- * the refused part begins. */
-static void add_bad(const struct slate_draft *draft, struct slate_text *text)
-{
-    uint64_t block, until;
-
-    if (!slate_draft_first_bad(draft, &block)) {
-        block = draft->part[draft->refused].range.first;
-        if (!slate_draft_is_bad(draft, block, &until))
-            block = until;
-    }
-    slate_text_add(text, "block ");
-    slate_text_number(text, block);
-    slate_text_add(text, " is bad, and table or volume cannot do without it");
-}
-
 void slate_draft_refusal_words(const struct slate_draft *draft,
                                enum slate_status status,
                                struct slate_text *text)
@@ -158,7 +142,10 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
     } else if (status == SLATE_ERR_TOO_LARGE) {
         add_largest(ask, block, text);
     } else if (status == SLATE_ERR_BAD_BLOCK) {
-        add_bad(draft, text);
+        slate_text_add(text, "block ");
+        slate_text_number(text, draft->refused_block);
+        slate_text_add(text,
+                       " is bad, and table or volume cannot do without it");
         return;
     } else {
         slate_text_add(text, draft->why != NULL

@@ -2,8 +2,7 @@
 /* Blocks that are known to be bad, as a volume sees them. */
 #include "volume/bad.h"
 
-/* The first range that ends behind a block. */
-static uint32_t range_from(const struct slate_ranges *bad, uint64_t block)
+uint32_t slate_bad_from(const struct slate_ranges *bad, uint64_t block)
 {
     uint32_t low = 0, high = bad->count;
 
@@ -21,7 +20,7 @@ static uint32_t range_from(const struct slate_ranges *bad, uint64_t block)
 bool slate_bad_first(const struct slate_ranges *bad,
                      const struct slate_range *range, uint64_t *block)
 {
-    uint32_t i = bad == NULL ? 0 : range_from(bad, range->first);
+    uint32_t i = bad == NULL ? 0 : slate_bad_from(bad, range->first);
 
     if (bad == NULL || i == bad->count ||
         bad->range[i].first >= range->first + range->count)
@@ -35,7 +34,7 @@ bool slate_bad_last(const struct slate_ranges *bad,
                     const struct slate_range *range, uint64_t *block)
 {
     uint64_t end = range->first + range->count, last;
-    uint32_t i = bad == NULL ? 0 : range_from(bad, end);
+    uint32_t i = bad == NULL ? 0 : slate_bad_from(bad, end);
 
     if (bad == NULL)
         return false;
@@ -76,7 +75,7 @@ static uint32_t next_good(const struct slate_ranges *bad,
     while (cluster < clusters->count &&
            slate_bad_cluster(bad, clusters, cluster) == cluster) {
         at = clusters->first + (uint64_t)cluster * clusters->blocks;
-        i = range_from(bad, at);
+        i = slate_bad_from(bad, at);
         end = bad->range[i].first + bad->range[i].count - clusters->first;
         end = (end + clusters->blocks - 1) / clusters->blocks;
         cluster = end < clusters->count ? (uint32_t)end : clusters->count;

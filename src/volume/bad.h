@@ -13,6 +13,10 @@ struct slate_clusters {
     uint32_t count;
 };
 
+/* The index of the first range that ends behind a block; their number when none
+ * does. */
+uint32_t slate_bad_from(const struct slate_ranges *bad, uint64_t block);
+
 /* The first and the last bad block in a range of the device. False: none. */
 bool slate_bad_first(const struct slate_ranges *bad,
                      const struct slate_range *range, uint64_t *block);

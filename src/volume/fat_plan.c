@@ -83,7 +83,8 @@ static void pad(struct slate_fat *fat, uint32_t reserved, uint32_t align_blocks)
 }
 
 /* Tables and the fixed root directory stand behind the last bad block that
- * would be in them: in the reserved blocks ahead nothing is written. */
+ * would be in them: in the reserved blocks ahead nothing is written. When there
+ * is no place for them, there are no reserved blocks. */
 static void lay_out(struct slate_fat *fat, const struct variant *variant,
                     uint32_t align_blocks)
 {
@@ -102,7 +103,8 @@ static void lay_out(struct slate_fat *fat, const struct variant *variant,
         if (reserved > UINT16_MAX)
             break;
     }
-    fat->blocked = fat->reserved_blocks > UINT16_MAX || reserved > UINT16_MAX;
+    if (fat->reserved_blocks > UINT16_MAX || reserved > UINT16_MAX)
+        fat->reserved_blocks = 0;
 }
 
 static struct slate_clusters clusters_of(const struct slate_fat *fat)
@@ -120,7 +122,7 @@ static enum slate_status avoid_bad(struct slate_fat *fat,
     uint32_t root = 0;
     uint64_t block;
 
-    if (fat->blocked || slate_bad_first(fat->bad, &head, &block) ||
+    if (fat->reserved_blocks == 0 || slate_bad_first(fat->bad, &head, &block) ||
         (fat->bits == 32 && !slate_bad_run(fat->bad, &clusters, 1, &root)))
         return SLATE_ERR_BAD_BLOCK;
     fat->root_cluster = 2 + root;

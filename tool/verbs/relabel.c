@@ -44,11 +44,17 @@ static int find_volume(const struct target *target,
                       target->address, volumes);
 }
 
+static const struct slate_volume *volume_of(const struct target *target,
+                                            uint32_t partition)
+{
+    return partition == SLATE_ATTRIBUTE_WHOLE
+               ? &target->facts.whole
+               : &target->facts.volume[partition];
+}
+
 static const char *words_of(const struct target *target, uint32_t partition)
 {
-    return slate_volume_words(partition == SLATE_ATTRIBUTE_WHOLE
-                                  ? target->facts.whole.kind
-                                  : target->facts.volume[partition].kind);
+    return slate_volume_words(volume_of(target, partition)->kind);
 }
 
 static int explain(const struct target *target, uint32_t partition,
@@ -100,9 +106,7 @@ static void tell_adapted(const struct target *target,
     if (options->relabel == NULL || strcmp(label, options->relabel) == 0 ||
         find_volume(target, options, &partition) != 0)
         return;
-    format = slate_format_of(partition == SLATE_ATTRIBUTE_WHOLE
-                                 ? target->facts.whole.kind
-                                 : target->facts.volume[partition].kind);
+    format = slate_format_of(volume_of(target, partition)->kind);
     snprintf(words, sizeof words, "%s %s", words_of(target, partition),
              format->label_rule);
     print_wrapped("Adapted", PAINT_PLAIN, words);
