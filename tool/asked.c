@@ -8,6 +8,7 @@
 #include <time.h>
 
 #include "say.h"
+#include "stamp.h"
 
 /* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
  * can be repeated byte for byte. */
@@ -17,17 +18,9 @@ static void take_stamp(struct slate_stamp *stamp)
     time_t now = epoch == NULL ? time(NULL) : (time_t)strtoll(epoch, NULL, 10);
     struct tm parts;
 
-    memset(stamp, 0, sizeof *stamp);
-    if ((epoch == NULL ? localtime_r(&now, &parts) : gmtime_r(&now, &parts)) ==
-            NULL ||
-        parts.tm_year < 80 || parts.tm_year > 207)
-        return;
-    stamp->year = (uint16_t)(parts.tm_year + 1900);
-    stamp->month = (uint8_t)(parts.tm_mon + 1);
-    stamp->day = (uint8_t)parts.tm_mday;
-    stamp->hour = (uint8_t)parts.tm_hour;
-    stamp->minute = (uint8_t)parts.tm_min;
-    stamp->second = (uint8_t)(parts.tm_sec > 59 ? 59 : parts.tm_sec);
+    stamp_take(epoch == NULL ? localtime_r(&now, &parts)
+                             : gmtime_r(&now, &parts),
+               stamp);
 }
 
 static enum slate_status ask_to_keep(struct slate_draft *draft,
@@ -113,6 +106,7 @@ static void revise(const struct slate_ask *said, struct slate_ask *ask)
     if (memcmp(said->gpt_type.bytes, none.bytes, sizeof none.bytes) != 0)
         ask->gpt_type = said->gpt_type;
     ask->bare = ask->bare || said->bare;
+    ask->files = ask->files || said->files;
     ask->active = ask->active || said->active;
     if (said->standing != SLATE_STANDING_FITS)
         ask->standing = said->standing;

@@ -32,10 +32,41 @@ struct slate_draft *drafted_new(void)
                                      .bytes = drafted->patched,
                                      .bytes_room = sizeof drafted->patched};
     slate_draft_place(&drafted->draft, &room);
+    drafted->folder.fd = -1;
     return &drafted->draft; /* its first member */
+}
+
+struct folder *drafted_folder(const struct slate_draft *draft)
+{
+    return &((struct drafted *)(uintptr_t)draft)->folder;
+}
+
+static void *grown(void *array, size_t count, size_t each)
+{
+    void *larger = reallocarray(array, count == 0 ? 1 : count, each);
+
+    if (larger == NULL)
+        exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
+    return larger;
+}
+
+void drafted_make_room(struct slate_draft *draft, uint32_t items,
+                       uint32_t names)
+{
+    struct slate_files *files = &draft->files;
+
+    files->item = grown(files->item, items, sizeof *files->item);
+    files->spot = grown(files->spot, items, sizeof *files->spot);
+    files->names.byte = grown(files->names.byte, names, 1);
+    files->room = items;
+    files->names.room = names;
 }
 
 void drafted_free(struct slate_draft *draft)
 {
+    folder_close(drafted_folder(draft));
+    free(draft->files.item);
+    free(draft->files.spot);
+    free(draft->files.names.byte);
     free(draft);
 }

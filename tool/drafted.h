@@ -3,7 +3,7 @@
 #ifndef TOOL_DRAFTED_H
 #define TOOL_DRAFTED_H
 
-#include <trueslate/trueslate.h>
+#include "folder.h"
 
 #define DRAFTED_PARTS 1024u
 /* Three blocks and the array. */
@@ -24,11 +24,20 @@ struct drafted {
     struct slate_patch patch[DRAFTED_PATCHES];
     struct slate_range bad[DRAFTED_BAD];
     uint8_t patched[2 * DRAFTED_PATCHES * SLATE_BLOCK_MAX];
+    struct folder folder;
 };
 
 /* A placed draft with nothing in it; drafted_free lets it go. Running out of
  * memory ends the program. */
 struct slate_draft *drafted_new(void);
 void drafted_free(struct slate_draft *draft);
+
+/* Room for so many files and folders, and bytes of their names; what there is
+ * stays. */
+void drafted_make_room(struct slate_draft *draft, uint32_t items,
+                       uint32_t names);
+
+/* Where its files come from. */
+struct folder *drafted_folder(const struct slate_draft *draft);
 
 #endif

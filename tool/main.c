@@ -71,13 +71,13 @@ static const struct verb verbs[] = {
      "--keep 1 "
      "--part rest --label TIDE-7",
      verb_draft},
-    {"enact", "FILE", TAKES_BENCH | TAKES_JSON | TAKES_CONSENT,
+    {"enact", "FILE", TAKES_BENCH | TAKES_JSON | TAKES_CONSENT | TAKES_FILES,
      "carry out a draft, or go on with an interrupted one",
      "Writes what the draft in FILE says to its device. Everything that the "
      "draft lists as lost is lost.\v"
      "Example:\n  trueslate enact tide.draft.json --consent TARUK-47",
      verb_enact},
-    {"prove", "FILE", TAKES_BENCH | TAKES_JSON,
+    {"prove", "FILE", TAKES_BENCH | TAKES_JSON | TAKES_FILES,
      "read back what a draft wrote, and compare",
      "Reads back every block that the draft in FILE wrote and compares it. "
      "Writes nothing.\v"

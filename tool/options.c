@@ -32,6 +32,8 @@ enum key {
     KEY_ACTIVE,
     KEY_LOGICAL,
     KEY_SEED,
+    KEY_FILES,
+    KEY_FILES_FIRST,
     KEY_BAD,
     KEY_BAD_LIST,
     KEY_BLOCK_SIZE,
@@ -93,9 +95,9 @@ static const struct row rows[] = {
     {TAKES_GOAL,
      {"part", KEY_PART, "SIZE", 0,
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
-      "--volume, --label, --cluster, --bare, --active, --logical, --type, "
-      "--name and "
-      "--attributes that follow are its own (default: one over the whole "
+      "--volume, --label, --cluster, --files, --bare, --active, --logical, "
+      "--type, --name and --attributes that follow are its own (default: one "
+      "over the whole "
       "device)",
       1}},
     {TAKES_GOAL,
@@ -135,6 +137,17 @@ static const struct row rows[] = {
      {"logical", KEY_LOGICAL, NULL, 0,
       "MBR: this partition, and in a new table those that follow, is a logical "
       "one (default: from the fourth on, where there are more)",
+      1}},
+    {TAKES_GOAL,
+     {"files", KEY_FILES, "FOLDER", 0,
+      "place all that is in FOLDER on the volume, with its sub-folders", 1}},
+    {TAKES_FILES,
+     {"files", KEY_FILES, "FOLDER", 0,
+      "where the files of the draft are by now (default: where they were)", 2}},
+    {TAKES_GOAL,
+     {"files-first", KEY_FILES_FIRST, "NAMES", 0,
+      "these of them first in the root directory, in this order, as start-up "
+      "code of old systems wants it: names with commas between them",
       1}},
     {TAKES_GOAL,
      {"bad", KEY_BAD, "BLOCKS", 0,
@@ -268,6 +281,12 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
     case KEY_BARE:
         ask->bare = true;
         return 0;
+    case KEY_FILES:
+        expect(state, options->files == NULL, "a second --files", word,
+               "the files of one volume alone");
+        ask->files = true;
+        options->files = word;
+        return 0;
     case KEY_ACTIVE:
         ask->active = true;
         return 0;
@@ -334,6 +353,10 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
                "block numbers and ranges of them, as 812,900-911");
         options->asked = true;
         options->bad = word;
+        return 0;
+    case KEY_FILES_FIRST:
+        options->asked = true;
+        options->files_first = word;
         return 0;
     case KEY_BAD_LIST:
         options->asked = true;

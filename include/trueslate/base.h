@@ -143,6 +143,14 @@ SLATE_MUST_CHECK enum slate_status slate_guid_parse(const char *text,
  */
 void slate_guid_random(const uint8_t random[16], struct slate_guid *guid);
 
+/** A moment for time stamps, local time; month 0 stands for "not known". */
+struct slate_stamp {
+    uint16_t year; /**< 1980 to 2107 */
+    uint8_t month; /**< 1 to 12 */
+    uint8_t day;   /**< 1 to 31 */
+    uint8_t hour, minute, second;
+};
+
 /** Room that is enough for each of the size texts below. */
 #define SLATE_SIZE_TEXT 64
 

@@ -11,7 +11,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 8u
+#define SLATE_DRAFT_VERSION 9u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
@@ -86,6 +86,10 @@ struct slate_draft_room {
     struct slate_patch *patch;   /**< for what is changed in place; else NULL */
     struct slate_range *bad;     /**< for blocks that are bad; else NULL */
     uint8_t *bytes;              /**< for each patch; else NULL */
+    struct slate_item *item;     /**< for files to be placed, and one more for
+                                      the root; else NULL */
+    struct slate_spot *spot;     /**< for each of these */
+    uint8_t *names;              /**< for the names of all of them */
     uint32_t parts;
     uint32_t ranges;      /**< two, and two for each partition that was there */
     uint32_t seen_ranges; /**< SLATE_EVIDENCE_RANGES is always enough */
@@ -96,6 +100,8 @@ struct slate_draft_room {
                            attribute */
     uint32_t bad_ranges;
     uint32_t bytes_room; /**< two blocks for each patch */
+    uint32_t items;
+    uint32_t names_room;
 };
 
 /**
@@ -110,9 +116,12 @@ struct slate_draft {
     struct slate_basis basis;
     struct slate_choices choices;
     struct slate_change change;
-    struct slate_ranges bad; /**< blocks that are not to be used: ascending,
-                                  apart from one another (slate_draft_bad) */
-    uint32_t parts;          /**< in the order of their blocks */
+    struct slate_ranges bad;  /**< blocks that are not to be used: ascending,
+                                   apart from one another (slate_draft_bad) */
+    struct slate_files files; /**< input, but for spots: on the volume of the
+                                   part that asks for them; their source is the
+                                   caller's */
+    uint32_t parts;           /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_table_plan table;
     const struct slate_advice *advice;   /**< for the use, on this device */
@@ -257,7 +266,9 @@ static inline bool slate_draft_is_change(const struct slate_draft *draft)
  * @return SLATE_OK; SLATE_ERR_USE, SLATE_ERR_LABEL, SLATE_ERR_CLUSTER,
  *         SLATE_ERR_BLOCK_SIZE, SLATE_ERR_PARTS, SLATE_ERR_TOO_SMALL,
  *         SLATE_ERR_TOO_LARGE; SLATE_ERR_BAD_BLOCK where table or volume cannot
- *         do without a bad block; SLATE_ERR_GUARD for a device with a guard
+ *         do without a bad block; SLATE_ERR_NAME, SLATE_ERR_FILES,
+ *         SLATE_ERR_FILE_SIZE, SLATE_ERR_ROOT_FULL for files that cannot be
+ *         placed, as @c files tells; SLATE_ERR_GUARD for a device with a guard
  *         that no command lifts, or that is there on purpose and
  *         not named by the goal; SLATE_ERR_ARGUMENT for a basis that no device
  *         can have. On failure @c refused tells the part, and what follows

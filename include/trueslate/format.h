@@ -4,19 +4,12 @@
 #define TRUESLATE_FORMAT_H
 
 #include "trueslate/compose.h"
+#include "trueslate/files.h"
 #include "trueslate/volume.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
-
-/** A moment for time stamps, local time; month 0 stands for "not known". */
-struct slate_stamp {
-    uint16_t year; /**< 1980 to 2107 */
-    uint8_t month; /**< 1 to 12 */
-    uint8_t day;   /**< 1 to 31 */
-    uint8_t hour, minute, second;
-};
 
 /** What a volume is asked to be. */
 struct slate_wish {
@@ -37,6 +30,10 @@ struct slate_wish {
                                          used; ascending, apart from one
                                          another; NULL: none; the plan refers
                                          to it */
+    struct slate_files *files; /**< to be placed, as they were checked; NULL:
+                                    none; their spots and what was in the way
+                                    are filled in, and the plan refers to them
+                                    */
 };
 
 /** Room for a FAT label: 11 characters and a zero. */
@@ -62,7 +59,11 @@ struct slate_fat {
     uint16_t heads, track_sectors; /**< geometry for old firmware */
     uint8_t bits;                  /**< of an entry: 12, 16 or 32 */
     uint32_t root_cluster;         /**< FAT32: counted from 2 */
+    uint32_t root_clusters;        /**< FAT32: of the root directory */
+    uint32_t used_clusters;        /**< by the root and what is placed */
+    uint32_t reach; /**< the first cluster behind all these, counted from 0 */
     uint32_t bad_clusters;
+    const struct slate_files *files;  /**< placed; NULL: none */
     const struct slate_ranges *bad;   /**< as in the wish */
     char label[SLATE_FAT_LABEL_ROOM]; /**< "" for none */
     struct slate_stamp stamp;
@@ -85,10 +86,14 @@ struct slate_exfat {
                                own clusters: */
     uint32_t bitmap_clusters; /**< of the allocation bitmap */
     uint32_t upcase_clusters; /**< of the up-case table, which follows it */
+    uint32_t root_clusters;   /**< of the root directory, which follows that */
+    uint32_t placed_clusters; /**< of what is placed */
+    uint32_t reach; /**< the first cluster behind all these, counted from 0 */
     uint32_t serial;
     char label[SLATE_EXFAT_LABEL_ROOM]; /**< UTF-8; "" for none */
     uint32_t bad_clusters;
-    const struct slate_ranges *bad; /**< as in the wish */
+    const struct slate_ranges *bad;  /**< as in the wish */
+    const struct slate_files *files; /**< placed; NULL: none */
 };
 
 /** The plan of any volume. */
@@ -104,8 +109,9 @@ struct slate_figures {
     uint32_t cluster_bytes;
     uint64_t clusters;
     uint64_t bad_clusters;    /**< of them, not to be used */
-    uint64_t room_bytes;      /**< for files and folders */
-    uint64_t file_most;       /**< bytes that one file can hold */
+    uint64_t placed_clusters; /**< in use by files and folders placed */
+    uint64_t room_bytes;      /**< for further files and folders */
+    uint64_t file_most;       /**< bytes that the largest of them can have */
     struct slate_range whole; /**< blocks of the device */
 };
 
@@ -145,7 +151,8 @@ struct slate_format {
      * @param plan receives it; undefined on failure
      * @return SLATE_OK, SLATE_ERR_CLUSTER, SLATE_ERR_BLOCK_SIZE,
      *         SLATE_ERR_LABEL, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE,
-     *         SLATE_ERR_BAD_BLOCK
+     *         SLATE_ERR_BAD_BLOCK; SLATE_ERR_FILES, SLATE_ERR_FILE_SIZE,
+     *         SLATE_ERR_ROOT_FULL for files that do not go on it
      */
     enum slate_status (*plan)(const struct slate_wish *wish,
                               union slate_volume_plan *plan);

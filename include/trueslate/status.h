@@ -88,6 +88,9 @@ enum slate_class {
       "another program is using the device or image")                          \
     X(SLATE_ERR_STILL_GUARDED, SLATE_CLASS_DEVICE, 9,                          \
       "the device says that its protection is lifted, but it still holds")     \
+    X(SLATE_ERR_SOURCE, SLATE_CLASS_DEVICE, 10,                                \
+      "a file to be placed cannot be read, or is not what it was when the "    \
+      "draft was made")                                                        \
     X(SLATE_ERR_UNPROVED, SLATE_CLASS_UNPROVED, 1,                             \
       "the device returns something other than what was written")              \
     X(SLATE_ERR_STOPPED, SLATE_CLASS_STOPPED, 1, "interrupted on request")     \
@@ -98,12 +101,17 @@ enum slate_class {
     X(SLATE_ERR_BLOCK_SIZE, SLATE_CLASS_GOAL, 3,                               \
       "the goal needs blocks of 512, 1024, 2048 or 4096 bytes")                \
     X(SLATE_ERR_ROOT_FULL, SLATE_CLASS_GOAL, 4,                                \
-      "the root directory has no room for a label; a file less there makes "   \
-      "some")                                                                  \
+      "the root directory has no room for that; fewer files there make some")  \
     X(SLATE_ERR_FORMAT, SLATE_CLASS_GOAL, 5,                                   \
       "this cannot be done to a volume of this kind")                          \
     X(SLATE_ERR_BAD_BLOCK, SLATE_CLASS_GOAL, 6,                                \
-      "a block that table or volume cannot do without is bad")
+      "a block that table or volume cannot do without is bad")                 \
+    X(SLATE_ERR_NAME, SLATE_CLASS_GOAL, 7,                                     \
+      "a file or folder has a name that cannot stand on the volume")           \
+    X(SLATE_ERR_FILES, SLATE_CLASS_GOAL, 8,                                    \
+      "the files do not fit on the volume")                                    \
+    X(SLATE_ERR_FILE_SIZE, SLATE_CLASS_GOAL, 9,                                \
+      "a file is larger than a file on such a volume can be")
 
 /**
  * The result of every function that can fail: 0 is success, failures are

@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The fields of a draft's input: whatever is added to a draft is added here,
  * and SLATE_DRAFT_VERSION counts up. */
+#include <string.h>
+
 #include "base/bytes.h"
 #include "trueslate/stored.h"
 
@@ -122,7 +124,7 @@ static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
         V(choice, "size_of", &size_kind, size_name, SLATE_SIZES) &&
         V(number, "size", &ask->size, INT64_MAX) &&
         V(choice, "standing", &standing, standing_name, SLATE_STANDINGS) &&
-        V(flag, "bare", &ask->bare) &&
+        V(flag, "bare", &ask->bare) && V(flag, "files", &ask->files) &&
         V(choice, "volume", &volume, volume_name, SLATE_VOLUME_KINDS) &&
         V(number, "cluster_bytes", &cluster, UINT32_MAX) &&
         V(flag, "active", &ask->active) &&
@@ -233,23 +235,27 @@ static bool visit_unit(const char *name, uint8_t *unit, uint64_t most,
     return go_on;
 }
 
-static bool visit_choices(struct slate_choices *choices,
-                          const struct slate_visitor *v)
+static bool visit_stamp(struct slate_stamp *stamp,
+                        const struct slate_visitor *v)
 {
-    struct slate_stamp *stamp = &choices->stamp;
     uint64_t year = stamp->year;
-    bool go_on = V(enter, "choices") &&
-                 V(bytes, "seed", choices->seed, sizeof choices->seed) &&
-                 V(number, "year", &year, 2107) &&
+    bool go_on = V(number, "year", &year, 2107) &&
                  visit_unit("month", &stamp->month, 12, v) &&
                  visit_unit("day", &stamp->day, 31, v) &&
                  visit_unit("hour", &stamp->hour, 23, v) &&
                  visit_unit("minute", &stamp->minute, 59, v) &&
-                 visit_unit("second", &stamp->second, 59, v) &&
-                 v->leave(v->context);
+                 visit_unit("second", &stamp->second, 59, v);
 
     stamp->year = (uint16_t)year;
     return go_on;
+}
+
+static bool visit_choices(struct slate_choices *choices,
+                          const struct slate_visitor *v)
+{
+    return V(enter, "choices") &&
+           V(bytes, "seed", choices->seed, sizeof choices->seed) &&
+           visit_stamp(&choices->stamp, v) && v->leave(v->context);
 }
 
 static const char *attribute_name(uint32_t choice)
@@ -342,6 +348,55 @@ static bool visit_change(struct slate_draft *draft,
     return go_on && v->leave(v->context) && V(blob, "patched", &change->bytes);
 }
 
+static const char *item_attribute_name(uint32_t choice)
+{
+    static const char *const names[] = {"read-only", "hidden", "system"};
+
+    return choice < sizeof names / sizeof names[0] ? names[choice] : NULL;
+}
+
+/* at: where its name begins; moves on behind it */
+static bool visit_item(struct slate_files *files, uint32_t index, uint32_t *at,
+                       const struct slate_visitor *v)
+{
+    struct slate_item *item = &files->item[index];
+    uint64_t parent = item->parent;
+    uint32_t attributes = item->attributes;
+    char *name = (char *)files->names.byte + *at;
+    bool go_on = *at < files->names.room && V(enter, NULL) &&
+                 V(text, "name", name, files->names.room - *at) &&
+                 V(number, "in", &parent, UINT32_MAX) &&
+                 V(flag, "folder", &item->folder) &&
+                 V(bits, "attributes", &attributes, item_attribute_name, 3) &&
+                 V(number, "bytes", &item->bytes, INT64_MAX) &&
+                 V(bytes, "digest", item->digest, sizeof item->digest) &&
+                 visit_stamp(&item->changed, v) && v->leave(v->context);
+
+    if (!go_on)
+        return false;
+    item->parent = (uint32_t)parent;
+    item->attributes = (uint8_t)attributes;
+    item->name = *at;
+    *at += (uint32_t)strlen(name) + 1;
+    return true;
+}
+
+/* Names follow one another in the order of the items. */
+static bool visit_files(struct slate_files *files,
+                        const struct slate_visitor *v)
+{
+    uint64_t ahead = files->ahead;
+    uint32_t at = 0;
+    bool go_on = V(number, "ahead", &ahead, UINT32_MAX) && V(enter, "files") &&
+                 V(count, &files->count, files->room);
+
+    files->ahead = (uint32_t)ahead;
+    for (uint32_t i = 0; go_on && i < files->count; i++)
+        go_on = visit_item(files, i, &at, v);
+    files->names.count = at;
+    return go_on && v->leave(v->context);
+}
+
 bool slate_draft_visit(struct slate_draft *draft,
                        const struct slate_visitor *visitor)
 {
@@ -349,5 +404,6 @@ bool slate_draft_visit(struct slate_draft *draft,
            visit_basis(&draft->basis, visitor) &&
            visit_choices(&draft->choices, visitor) &&
            visit_change(draft, visitor) &&
-           visitor->ranges(visitor->context, "bad", &draft->bad);
+           visitor->ranges(visitor->context, "bad", &draft->bad) &&
+           visit_files(&draft->files, visitor);
 }

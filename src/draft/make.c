@@ -77,7 +77,8 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
         .track_sectors = draft->grid.track_sectors,
         .stamp = draft->choices.stamp,
         .label = part->ask.label,
-        .bad = &draft->bad};
+        .bad = &draft->bad,
+        .files = part->ask.files ? &draft->files : NULL};
 
     part->format = NULL;
     part->way = NULL;
@@ -174,6 +175,30 @@ static enum slate_status make_change(struct slate_draft *draft)
     return SLATE_OK;
 }
 
+/* They go on one new volume, and nowhere else. */
+static enum slate_status check_files(struct slate_draft *draft)
+{
+    uint32_t on = draft->parts;
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_ask *ask = &draft->part[i].ask;
+
+        if (!ask->files)
+            continue;
+        if (on < draft->parts)
+            return slate_draft_refuse(draft, i,
+                                      "files are placed on one volume alone");
+        if (ask->bare || ask->keep != 0)
+            return slate_draft_refuse(
+                draft, i, "files are placed on a new volume, and it has none");
+        on = i;
+    }
+    if ((on < draft->parts) != (draft->files.count > 0))
+        return SLATE_ERR_ARGUMENT;
+    draft->refused = on;
+    return slate_files_check(&draft->files);
+}
+
 enum slate_status slate_draft_make(struct slate_draft *draft)
 {
     enum slate_status status;
@@ -194,7 +219,9 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
                          slate_geometry_bytes(&draft->basis.geometry));
     if (slate_draft_is_change(draft))
         return make_change(draft);
-    status = begin_table(draft);
+    status = check_files(draft);
+    if (status == SLATE_OK)
+        status = begin_table(draft);
     if (status == SLATE_OK)
         status = slate_draft_lay_out(draft);
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
@@ -227,6 +254,11 @@ void slate_draft_place(struct slate_draft *draft,
     draft->change.patch = room->patch;
     draft->bad.range = room->bad;
     draft->bad.room = room->bad_ranges;
+    draft->files.item = room->item;
+    draft->files.spot = room->spot;
+    draft->files.room = room->items;
+    draft->files.names.byte = room->names;
+    draft->files.names.room = room->names_room;
     draft->change.bytes.byte = room->bytes;
     draft->change.bytes.room = room->bytes_room;
 }

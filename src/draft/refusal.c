@@ -123,6 +123,78 @@ static bool has_room(const struct slate_draft *draft)
     return draft->parts == 1 || draft->part[draft->refused].range.count > 0;
 }
 
+/* "SURVEY/log.txt", from the root on; long paths lose their middle. */
+static void add_path(const struct slate_files *files, uint32_t item,
+                     struct slate_text *text)
+{
+    uint32_t top = item;
+
+    while (files->item[top].parent != 0)
+        top = files->item[top].parent;
+    if (top != item) {
+        slate_text_shown(text, slate_item_name(files, top));
+        slate_text_add(text, files->item[item].parent == top ? "/" : "/.../");
+    }
+    slate_text_shown(text, slate_item_name(files, item));
+}
+
+static void add_file_size(const struct slate_draft *draft,
+                          struct slate_text *text)
+{
+    const struct slate_files *files = &draft->files;
+
+    add_path(files, files->refused, text);
+    slate_text_add(text, " has ");
+    slate_text_size(text, files->item[files->refused].bytes);
+    slate_text_add(text, ", and a FAT volume holds files below ");
+    slate_text_size(text, (uint64_t)UINT32_MAX + 1);
+    slate_text_add(text, " alone; exFAT holds it");
+}
+
+/* What has to go on the volume, beside what it has room for. */
+static void add_files(const struct slate_draft *draft, struct slate_text *text)
+{
+    const struct slate_files *files = &draft->files;
+    struct slate_files_sum sum;
+
+    if (files->why != NULL) {
+        add_path(files, files->refused, text);
+        slate_text_add(text, " ");
+        slate_text_add(text, files->why);
+        return;
+    }
+    slate_files_add_up(files, &sum);
+    slate_text_add(text, "the files have ");
+    slate_text_size(text, sum.bytes);
+    slate_text_add(text, ", and with whole clusters for each of ");
+    slate_text_number(text, sum.files);
+    slate_text_add(text, sum.files == 1 ? " file" : " files");
+    slate_text_add(text, " they do not fit on this volume of ");
+    slate_text_size(text, draft->part[draft->refused].range.count *
+                              draft->basis.geometry.block_bytes);
+}
+
+/* True when it was the files that were in the way. */
+static bool add_of_files(const struct slate_draft *draft,
+                         enum slate_status status, struct slate_text *text)
+{
+    if (status == SLATE_ERR_NAME) {
+        add_path(&draft->files, draft->files.refused, text);
+        slate_text_add(text, ": its name ");
+        slate_text_add(text, draft->files.why);
+    } else if (status == SLATE_ERR_FILE_SIZE) {
+        add_file_size(draft, text);
+    } else if (status == SLATE_ERR_FILES) {
+        add_files(draft, text);
+    } else if (status == SLATE_ERR_ROOT_FULL) {
+        slate_text_add(text, "the root directory of such a volume has no room "
+                             "for so many entries; put files in a folder");
+    } else {
+        return false;
+    }
+    return true;
+}
+
 void slate_draft_refusal_words(const struct slate_draft *draft,
                                enum slate_status status,
                                struct slate_text *text)
@@ -135,6 +207,8 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
         return;
     }
     add_part(draft, text);
+    if (add_of_files(draft, status, text))
+        return;
     if (status == SLATE_ERR_TOO_SMALL && has_room(draft)) {
         add_smallest(ask, block, text);
     } else if (status == SLATE_ERR_TOO_SMALL) {

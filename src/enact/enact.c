@@ -33,7 +33,7 @@ static enum slate_status prepare(struct slate_enact *enact,
         status = check_consent(draft, consent);
     if (status == SLATE_OK && media->read_only && draft->basis.guards == 0)
         status = SLATE_ERR_PROTECTED;
-    return status;
+    return status == SLATE_OK ? slate_files_look(&draft->files) : status;
 }
 
 enum slate_status slate_enact_check(struct slate_enact *enact,

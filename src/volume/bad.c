@@ -102,7 +102,7 @@ bool slate_bad_run(const struct slate_ranges *bad,
                    const struct slate_clusters *clusters, uint32_t length,
                    uint32_t *first)
 {
-    *first = next_good(bad, clusters, 0);
+    *first = next_good(bad, clusters, *first);
     while (*first < clusters->count && clusters->count - *first >= length) {
         uint32_t next = slate_bad_cluster(bad, clusters, *first);
 

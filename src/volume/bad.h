@@ -33,8 +33,8 @@ uint32_t slate_bad_cluster(const struct slate_ranges *bad,
 uint32_t slate_bad_count(const struct slate_ranges *bad,
                          const struct slate_clusters *clusters);
 
-/* The first of so many clusters in a row that are not bad. False: there are not
- * so many. */
+/* The first of so many clusters in a row that are not bad, from *first on.
+ * False: there are not so many. */
 bool slate_bad_run(const struct slate_ranges *bad,
                    const struct slate_clusters *clusters, uint32_t length,
                    uint32_t *first);

@@ -4,7 +4,7 @@
 #ifndef SLATE_VOLUME_EXFAT_H
 #define SLATE_VOLUME_EXFAT_H
 
-#include "trueslate/format.h"
+#include "volume/files.h"
 
 /* The boot block (3.1). */
 enum {
@@ -48,7 +48,24 @@ enum {
     SLATE_EXFAT_ENTRY_NO_LABEL = 0x03,
     SLATE_EXFAT_ENTRY_BITMAP = 0x81,
     SLATE_EXFAT_ENTRY_UPCASE = 0x82,
-    SLATE_EXFAT_ENTRY_LABEL = 0x83
+    SLATE_EXFAT_ENTRY_LABEL = 0x83,
+    SLATE_EXFAT_ENTRY_FILE = 0x85,
+    SLATE_EXFAT_ENTRY_STREAM = 0xC0,
+    SLATE_EXFAT_ENTRY_NAME = 0xC1
+};
+enum {
+    SLATE_EXFAT_FILE_MORE = 1, /* entries that follow */
+    SLATE_EXFAT_FILE_SUM = 2,
+    SLATE_EXFAT_FILE_ATTRIBUTES = 4,
+    SLATE_EXFAT_FILE_MADE = 8,
+    SLATE_EXFAT_FILE_CHANGED = 12,
+    SLATE_EXFAT_FILE_READ = 16,
+    SLATE_EXFAT_FILE_MADE_REST = 20,
+    SLATE_EXFAT_FILE_CHANGED_REST = 21,
+    SLATE_EXFAT_STREAM_FLAGS = 1,
+    SLATE_EXFAT_STREAM_NAME_LENGTH = 3,
+    SLATE_EXFAT_STREAM_NAME_HASH = 4,
+    SLATE_EXFAT_STREAM_VALID = 8
 };
 enum {
     SLATE_EXFAT_LABEL_LENGTH = 1, /* units */
@@ -84,6 +101,30 @@ enum slate_status slate_exfat_relabel(struct slate_media *media,
                                       const struct slate_relabel *wish,
                                       void *work,
                                       struct slate_label_plan *plan);
+
+/* Entries that the root directory has of its own: label, bitmap, up-case
+ * table. k: which of them; entry: zeroed */
+#define SLATE_EXFAT_ROOT_HEAD 3u
+void slate_exfat_put_head(const struct slate_exfat *exfat, uint32_t k,
+                          uint8_t *entry);
+
+/* What an extent is for. */
+enum slate_exfat_role {
+    SLATE_EXFAT_ROLE_SECOND_REGION,
+    SLATE_EXFAT_ROLE_REGION,
+    SLATE_EXFAT_ROLE_TABLE,
+    SLATE_EXFAT_ROLE_BITMAP,
+    SLATE_EXFAT_ROLE_UPCASE,
+    SLATE_EXFAT_ROLE_ROOT,
+    SLATE_EXFAT_ROLE_FILES,
+    SLATE_EXFAT_ROLE_BOOT
+};
+
+/* Where its files are; and what its folders are made of. */
+void slate_exfat_placed(const struct slate_exfat *exfat,
+                        struct slate_placed *placed);
+void slate_exfat_folders(const struct slate_exfat *exfat,
+                         struct slate_folders *folders);
 
 /* Clusters that the volume itself takes: bitmap, up-case table, root. */
 uint32_t slate_exfat_used(const struct slate_exfat *exfat);

@@ -20,23 +20,13 @@
 /* What is composed of the boot block; the rest of larger blocks is zeros. */
 #define BOOT_BYTES 512u
 
-enum role {
-    ROLE_SECOND_REGION,
-    ROLE_REGION,
-    ROLE_TABLE,
-    ROLE_BITMAP,
-    ROLE_UPCASE,
-    ROLE_ROOT,
-    ROLE_BOOT
-};
-
 const char *slate_exfat_step(uint8_t role)
 {
     static const char *const steps[] = {
         "write the second boot region", "write the first boot region",
         "write the allocation table",   "write the allocation bitmap",
         "write the up-case table",      "write the root directory",
-        "write the volume's boot block"};
+        "write files and folders",      "write the volume's boot block"};
 
     return steps[role];
 }
@@ -46,18 +36,33 @@ static uint64_t blocks_for(const struct slate_exfat *exfat, uint64_t bytes)
     return (bytes + exfat->block_bytes - 1) / exfat->block_bytes;
 }
 
+/* The root directory's blocks that hold something. */
+static uint64_t root_written(const struct slate_exfat *exfat)
+{
+    struct slate_placed placed;
+
+    if (exfat->files == NULL)
+        return 1;
+    slate_exfat_placed(exfat, &placed);
+    return blocks_for(
+        exfat, (uint64_t)SLATE_EXFAT_ENTRY_BYTES *
+                   slate_files_entries(exfat->files, &placed.folders, 0));
+}
+
 /* The volume's own clusters follow one another; behind the end of bitmap and
- * up-case table nobody looks. Bad clusters may have bits and entries anywhere.
- */
+ * up-case table nobody looks. What is placed has bits, but no chains; bad
+ * clusters may have bits and entries anywhere. */
 static void make_rows(const struct slate_exfat *exfat,
                       struct slate_row row[ROWS])
 {
     uint32_t used = slate_exfat_used(exfat), size = exfat->cluster_blocks;
-    uint64_t reach = exfat->bad_clusters == 0
-                         ? (uint64_t)exfat->own_cluster + used
-                         : exfat->clusters;
+    bool any_bad = exfat->bad_clusters > 0;
+    uint64_t own_end = (uint64_t)exfat->own_cluster + used;
+    uint64_t reach = any_bad ? exfat->clusters : exfat->reach;
     uint64_t chained =
-        blocks_for(exfat, (reach + SLATE_EXFAT_FIRST_CLUSTER) * 4);
+        blocks_for(exfat, ((any_bad ? exfat->clusters : own_end) +
+                           SLATE_EXFAT_FIRST_CLUSTER) *
+                              4);
     uint64_t set = blocks_for(exfat, (reach + 7) / 8);
     uint64_t bits = blocks_for(exfat, ((uint64_t)exfat->clusters + 7) / 8);
     uint64_t cased = blocks_for(exfat, slate_upcase_bytes);
@@ -66,20 +71,23 @@ static void make_rows(const struct slate_exfat *exfat,
         exfat->first + exfat->clusters_at + (uint64_t)exfat->own_cluster * size;
     uint64_t upcase = bitmap + (uint64_t)exfat->bitmap_clusters * size;
     uint64_t root = upcase + (uint64_t)exfat->upcase_clusters * size;
+    uint64_t entered = root_written(exfat);
     const struct slate_row rows[ROWS] = {
-        {SLATE_MOMENT_COPIES, ROLE_SECOND_REGION, false,
+        {SLATE_MOMENT_COPIES, SLATE_EXFAT_ROLE_SECOND_REGION, false,
          exfat->first + SLATE_EXFAT_REGION_BLOCKS, SLATE_EXFAT_REGION_BLOCKS},
-        {SLATE_MOMENT_BODY, ROLE_REGION, false, exfat->first + 1,
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_REGION, false, exfat->first + 1,
          SLATE_EXFAT_REGION_BLOCKS - 1},
-        {SLATE_MOMENT_BODY, ROLE_TABLE, false, table, chained},
-        {SLATE_MOMENT_BODY, ROLE_TABLE, true, table + chained,
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_TABLE, false, table, chained},
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_TABLE, true, table + chained,
          exfat->table_blocks - chained},
-        {SLATE_MOMENT_BODY, ROLE_BITMAP, false, bitmap, set},
-        {SLATE_MOMENT_BODY, ROLE_BITMAP, true, bitmap + set, bits - set},
-        {SLATE_MOMENT_BODY, ROLE_UPCASE, false, upcase, cased},
-        {SLATE_MOMENT_BODY, ROLE_ROOT, false, root, 1},
-        {SLATE_MOMENT_BODY, ROLE_ROOT, true, root + 1, size - 1},
-        {SLATE_MOMENT_BIRTH, ROLE_BOOT, false, exfat->first, 1}};
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_BITMAP, false, bitmap, set},
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_BITMAP, true, bitmap + set,
+         bits - set},
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_UPCASE, false, upcase, cased},
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_ROOT, false, root, entered},
+        {SLATE_MOMENT_BODY, SLATE_EXFAT_ROLE_ROOT, true, root + entered,
+         (uint64_t)exfat->root_clusters * size - entered},
+        {SLATE_MOMENT_BIRTH, SLATE_EXFAT_ROLE_BOOT, false, exfat->first, 1}};
 
     memcpy(row, rows, sizeof rows);
 }
@@ -88,17 +96,21 @@ bool slate_exfat_next(const void *plan, enum slate_moment moment, uint64_t *at,
                       struct slate_extent *extent)
 {
     struct slate_row row[ROWS];
+    struct slate_placed placed;
 
     make_rows(plan, row);
-    return slate_rows_next(row, ROWS, moment, at, extent);
+    slate_exfat_placed(plan, &placed);
+    return slate_placed_next(&placed, row, ROWS, moment, at, extent);
 }
 
 bool slate_exfat_covers(const void *plan, uint64_t lba, uint64_t *until)
 {
     struct slate_row row[ROWS];
+    struct slate_placed placed;
 
     make_rows(plan, row);
-    return slate_rows_cover(row, ROWS, lba, until);
+    slate_exfat_placed(plan, &placed);
+    return slate_placed_cover(&placed, row, ROWS, lba, until);
 }
 
 static uint8_t shift_of(uint32_t value)
@@ -113,8 +125,9 @@ static uint8_t shift_of(uint32_t value)
 /* The whole per cent that the volume itself takes. */
 static uint8_t in_use(const struct slate_exfat *exfat)
 {
-    return (uint8_t)(((uint64_t)slate_exfat_used(exfat) + exfat->bad_clusters) *
-                     100 / exfat->clusters);
+    uint64_t used = (uint64_t)slate_exfat_used(exfat) + exfat->placed_clusters;
+
+    return (uint8_t)((used + exfat->bad_clusters) * 100 / exfat->clusters);
 }
 
 /* data: BOOT_BYTES, zeroed (3.1). */
@@ -231,18 +244,41 @@ static void put_table(const struct slate_exfat *exfat, uint64_t block,
     }
 }
 
-/* block: of the bitmap; its own clusters and the bad ones are in use. */
+/* Sets the bits of clusters from one up to another in a block of so many bits,
+ * whose first one is given. */
+static void set_bits(uint8_t *data, uint64_t bits, uint64_t first,
+                     uint64_t from, uint64_t to)
+{
+    for (uint64_t at = from > first ? from : first;
+         at < to && at < first + bits; at++)
+        data[(at - first) / 8] |= (uint8_t)(1u << at % 8);
+}
+
+static void put_placed_bits(const struct slate_exfat *exfat, uint64_t first,
+                            uint8_t *data)
+{
+    const struct slate_files *files = exfat->files;
+    uint64_t bits = (uint64_t)exfat->block_bytes * 8;
+
+    for (uint32_t i = slate_files_find(files, (uint32_t)first);
+         i < files->count && files->spot[i].cluster < first + bits; i++)
+        set_bits(data, bits, first, files->spot[i].cluster,
+                 (uint64_t)files->spot[i].cluster + files->spot[i].clusters);
+}
+
+/* block: of the bitmap; its own clusters, those that are placed and the bad
+ * ones are in use. */
 static void put_bitmap(const struct slate_exfat *exfat, uint64_t block,
                        uint8_t *data)
 {
     const struct slate_clusters clusters = clusters_of(exfat);
     uint64_t bits = (uint64_t)exfat->block_bytes * 8, first = block * bits;
     uint64_t own = exfat->own_cluster, end = own + slate_exfat_used(exfat);
-    uint64_t at = own > first ? own : first;
     uint32_t bad;
 
-    for (; at < end && at < first + bits; at++)
-        data[(at - first) / 8] |= (uint8_t)(1u << at % 8);
+    set_bits(data, bits, first, own, end);
+    if (exfat->files != NULL && first < exfat->clusters)
+        put_placed_bits(exfat, first, data);
     if (exfat->bad_clusters == 0 || first >= exfat->clusters)
         return;
     bad = slate_bad_cluster(exfat->bad, &clusters, (uint32_t)first);
@@ -265,23 +301,42 @@ static uint32_t upcase_sum(void)
 }
 
 /* Label, bitmap, up-case table (7.1 to 7.3). */
-static void put_root(const struct slate_exfat *exfat, uint8_t *data)
+void slate_exfat_put_head(const struct slate_exfat *exfat, uint32_t k,
+                          uint8_t *entry)
 {
-    uint8_t *bitmap = data + SLATE_EXFAT_ENTRY_BYTES;
-    uint8_t *upcase = bitmap + SLATE_EXFAT_ENTRY_BYTES;
+    uint32_t first = SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster;
 
-    slate_exfat_put_label(data, exfat->label);
-    bitmap[0] = SLATE_EXFAT_ENTRY_BITMAP;
-    slate_put_le32(bitmap + SLATE_EXFAT_ENTRY_CLUSTER,
-                   SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster);
-    slate_put_le64(bitmap + SLATE_EXFAT_ENTRY_LENGTH,
-                   ((uint64_t)exfat->clusters + 7) / 8);
-    upcase[0] = SLATE_EXFAT_ENTRY_UPCASE;
-    slate_put_le32(upcase + SLATE_EXFAT_UPCASE_CHECKSUM, upcase_sum());
-    slate_put_le32(upcase + SLATE_EXFAT_ENTRY_CLUSTER,
-                   SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster +
-                       exfat->bitmap_clusters);
-    slate_put_le64(upcase + SLATE_EXFAT_ENTRY_LENGTH, slate_upcase_bytes);
+    if (k == 0) {
+        slate_exfat_put_label(entry, exfat->label);
+    } else if (k == 1) {
+        entry[0] = SLATE_EXFAT_ENTRY_BITMAP;
+        slate_put_le32(entry + SLATE_EXFAT_ENTRY_CLUSTER, first);
+        slate_put_le64(entry + SLATE_EXFAT_ENTRY_LENGTH,
+                       ((uint64_t)exfat->clusters + 7) / 8);
+    } else {
+        entry[0] = SLATE_EXFAT_ENTRY_UPCASE;
+        slate_put_le32(entry + SLATE_EXFAT_UPCASE_CHECKSUM, upcase_sum());
+        slate_put_le32(entry + SLATE_EXFAT_ENTRY_CLUSTER,
+                       first + exfat->bitmap_clusters);
+        slate_put_le64(entry + SLATE_EXFAT_ENTRY_LENGTH, slate_upcase_bytes);
+    }
+}
+
+/* block: of the root directory */
+static void put_root(const struct slate_exfat *exfat, uint64_t block,
+                     uint8_t *data)
+{
+    uint32_t entries = exfat->block_bytes / SLATE_EXFAT_ENTRY_BYTES;
+    struct slate_placed placed;
+
+    if (exfat->files != NULL) {
+        slate_exfat_placed(exfat, &placed);
+        slate_folder_put(&placed, 0, (uint32_t)block * entries, entries, data);
+        return;
+    }
+    for (uint32_t k = 0; block == 0 && k < SLATE_EXFAT_ROOT_HEAD; k++)
+        slate_exfat_put_head(exfat, k,
+                             data + (size_t)k * SLATE_EXFAT_ENTRY_BYTES);
 }
 
 /* block: behind the start of the volume's own clusters; data: zeroed */
@@ -294,8 +349,8 @@ static void put_cluster(const struct slate_exfat *exfat, uint64_t block,
 
     if (block < upcase)
         put_bitmap(exfat, block, data);
-    else if (block == root)
-        put_root(exfat, data);
+    else if (block >= root)
+        put_root(exfat, block - root, data);
     else if (block < root &&
              (block - upcase) * exfat->block_bytes < slate_upcase_bytes)
         slate_upcase_put((uint32_t)(block - upcase) * exfat->block_bytes, data,
@@ -320,7 +375,11 @@ enum slate_status slate_exfat_fill(const void *plan, uint64_t first,
                                    uint32_t count, void *data)
 {
     const struct slate_exfat *exfat = plan;
+    struct slate_placed placed;
 
+    slate_exfat_placed(exfat, &placed);
+    if (slate_files_own(&placed, first))
+        return slate_files_fill(&placed, first, count, data);
     slate_blocks_fill(plan, put_block, first - exfat->first, count,
                       exfat->block_bytes, data);
     return SLATE_OK;
@@ -337,9 +396,11 @@ void slate_exfat_figures(const union slate_volume_plan *plan,
     figures->cluster_bytes = exfat->cluster_blocks * exfat->block_bytes;
     figures->clusters = exfat->clusters;
     figures->bad_clusters = exfat->bad_clusters;
-    figures->room_bytes = (uint64_t)(exfat->clusters - slate_exfat_used(exfat) -
-                                     exfat->bad_clusters) *
-                          figures->cluster_bytes;
+    figures->placed_clusters = exfat->placed_clusters;
+    figures->room_bytes =
+        (uint64_t)(exfat->clusters - slate_exfat_used(exfat) -
+                   exfat->placed_clusters - exfat->bad_clusters) *
+        figures->cluster_bytes;
     figures->file_most = figures->room_bytes;
     figures->whole.first = exfat->first;
     figures->whole.count = exfat->blocks;

@@ -35,7 +35,20 @@ static uint64_t table_blocks(uint64_t clusters, uint32_t block_bytes)
 
 uint32_t slate_exfat_used(const struct slate_exfat *exfat)
 {
-    return exfat->bitmap_clusters + exfat->upcase_clusters + 1;
+    return exfat->bitmap_clusters + exfat->upcase_clusters +
+           exfat->root_clusters;
+}
+
+void slate_exfat_placed(const struct slate_exfat *exfat,
+                        struct slate_placed *placed)
+{
+    placed->files = exfat->files;
+    placed->role = SLATE_EXFAT_ROLE_FILES;
+    placed->clusters =
+        (struct slate_clusters){exfat->first + exfat->clusters_at,
+                                exfat->cluster_blocks, exfat->clusters};
+    placed->block_bytes = exfat->block_bytes;
+    slate_exfat_folders(exfat, &placed->folders);
 }
 
 /* Clusters of what the volume itself keeps in clusters. */
@@ -108,7 +121,42 @@ static enum slate_status avoid_bad(struct slate_exfat *exfat)
                        &exfat->own_cluster))
         return SLATE_ERR_BAD_BLOCK;
     exfat->bad_clusters = slate_bad_count(exfat->bad, &clusters);
+    exfat->reach = exfat->own_cluster + slate_exfat_used(exfat);
     return SLATE_OK;
+}
+
+/* How large the root directory has to be. */
+static enum slate_status size_root(struct slate_exfat *exfat,
+                                   struct slate_files *files)
+{
+    struct slate_folders folders;
+    enum slate_status status;
+
+    if (files == NULL)
+        return SLATE_OK;
+    slate_exfat_folders(exfat, &folders);
+    status = slate_files_count(files, &folders);
+    if (status != SLATE_OK)
+        return status;
+    exfat->root_clusters = slate_files_root_clusters(
+        files, &folders, exfat->cluster_blocks * exfat->block_bytes);
+    return exfat->clusters >= slate_exfat_used(exfat) ? SLATE_OK
+                                                      : SLATE_ERR_FILES;
+}
+
+static enum slate_status place(struct slate_exfat *exfat,
+                               struct slate_files *files)
+{
+    struct slate_placed placed;
+
+    if (files == NULL)
+        return SLATE_OK;
+    files->spot[0].clusters = exfat->root_clusters;
+    files->spot[0].cluster = exfat->reach - exfat->root_clusters;
+    exfat->files = files;
+    slate_exfat_placed(exfat, &placed);
+    return slate_files_place(files, &placed, exfat->bad, exfat->reach,
+                             &exfat->reach, &exfat->placed_clusters);
 }
 
 static bool has_too_many(const struct slate_exfat *exfat)
@@ -192,12 +240,15 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
     exfat->serial = slate_le32(wish->id);
     exfat->table_at = table_at(wish);
     exfat->bad = wish->bad;
+    exfat->root_clusters = 1;
     status = take_cluster(exfat, wish);
+    if (status == SLATE_OK && wish->label != NULL)
+        status = slate_exfat_label(wish->label, exfat->label);
+    if (status == SLATE_OK)
+        status = size_root(exfat, wish->files);
     if (status == SLATE_OK)
         status = avoid_bad(exfat);
-    return status != SLATE_OK || wish->label == NULL
-               ? status
-               : slate_exfat_label(wish->label, exfat->label);
+    return status == SLATE_OK ? place(exfat, wish->files) : status;
 }
 
 void slate_exfat_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most)

@@ -4,7 +4,7 @@
 #ifndef SLATE_VOLUME_FAT_H
 #define SLATE_VOLUME_FAT_H
 
-#include "trueslate/format.h"
+#include "volume/files.h"
 
 /* Reserved blocks that are written; more may be left as padding. */
 #define SLATE_FAT32_RESERVED 32u
@@ -59,7 +59,32 @@ enum {
 #define SLATE_FAT_INFO_MIDDLE_VALUE 0x61417272u
 #define SLATE_FAT_INFO_TAIL_VALUE 0xAA550000u
 
+/* Offsets in an entry of a folder (6). */
+enum {
+    SLATE_FAT_ENTRY_ATTRIBUTES = 11,
+    SLATE_FAT_ENTRY_MADE_REST = 13,
+    SLATE_FAT_ENTRY_MADE_TIME = 14,
+    SLATE_FAT_ENTRY_MADE_DATE = 16,
+    SLATE_FAT_ENTRY_READ_DATE = 18,
+    SLATE_FAT_ENTRY_CLUSTER_HIGH = 20,
+    SLATE_FAT_ENTRY_TIME = 22,
+    SLATE_FAT_ENTRY_DATE = 24,
+    SLATE_FAT_ENTRY_CLUSTER = 26,
+    SLATE_FAT_ENTRY_BYTES_AT = 28
+};
+
+/* Attributes. */
+#define SLATE_FAT_READ_ONLY 0x01
+#define SLATE_FAT_HIDDEN 0x02
+#define SLATE_FAT_SYSTEM 0x04
 #define SLATE_FAT_LABEL_ATTRIBUTE 0x08
+#define SLATE_FAT_FOLDER 0x10
+#define SLATE_FAT_ARCHIVE 0x20
+
+/* Entries of a folder (6.1), and bytes of a file. */
+#define SLATE_FAT_FOLDER_MOST 65536u
+#define SLATE_FAT_FILE_MOST UINT32_MAX
+
 #define SLATE_FAT_NO_LABEL "NO NAME    "
 
 /* What the boot block says, in blocks of the volume's own size. */
@@ -115,6 +140,28 @@ enum slate_status slate_fat_relabel(struct slate_media *media,
  * UTF-8. */
 enum slate_status slate_fat_label(const char *wanted,
                                   char label[SLATE_FAT_LABEL_ROOM]);
+
+/* What an extent is for. */
+enum slate_fat_role {
+    SLATE_FAT_ROLE_RESERVED,
+    SLATE_FAT_ROLE_TABLE_COPY,
+    SLATE_FAT_ROLE_TABLE,
+    SLATE_FAT_ROLE_ROOT,
+    SLATE_FAT_ROLE_FILES,
+    SLATE_FAT_ROLE_BOOT
+};
+
+/* Where its files are; and what its folders are made of. */
+void slate_fat_placed(const struct slate_fat *fat, struct slate_placed *placed);
+void slate_fat_folders(const struct slate_fat *fat,
+                       struct slate_folders *folders);
+
+/* Gives each item its short name; and is that all its name? */
+void slate_fat_shorten(struct slate_files *files);
+bool slate_fat_is_short(const struct slate_files *files, uint32_t item);
+
+/* The attributes of an item (6), which exFAT has as well (7.4.4). */
+uint8_t slate_fat_attributes(const struct slate_item *item);
 
 /* A field of 11 characters, filled with spaces; and the root directory's entry.
  * entry: zeroed */

@@ -14,20 +14,14 @@
 #define MEDIUM_FIXED 0xF8u
 #define ROWS 7u
 
-enum role {
-    ROLE_RESERVED,
-    ROLE_FAT_COPY,
-    ROLE_FAT,
-    ROLE_ROOT,
-    ROLE_BOOT
-};
-
 const char *slate_fat_step(uint8_t role)
 {
-    static const char *const steps[] = {
-        "write the volume's reserved blocks",
-        "write the second allocation table", "write the first allocation table",
-        "write the root directory", "write the volume's boot block"};
+    static const char *const steps[] = {"write the volume's reserved blocks",
+                                        "write the second allocation table",
+                                        "write the first allocation table",
+                                        "write the root directory",
+                                        "write files and folders",
+                                        "write the volume's boot block"};
 
     return steps[role];
 }
@@ -49,7 +43,18 @@ static uint64_t root_at(const struct slate_fat *fat)
 /* Blocks of a table that hold something: all of them may, with bad ones. */
 static uint32_t table_head(const struct slate_fat *fat)
 {
-    return fat->bad_clusters == 0 ? 1 : fat->fat_blocks;
+    uint64_t bits = ((uint64_t)fat->reach + 2) * fat->bits;
+    uint64_t bytes = (bits + 7) / 8;
+
+    return fat->bad_clusters == 0
+               ? (uint32_t)((bytes + fat->block_bytes - 1) / fat->block_bytes)
+               : fat->fat_blocks;
+}
+
+static uint32_t root_blocks(const struct slate_fat *fat)
+{
+    return fat->bits == 32 ? fat->root_clusters * fat->cluster_blocks
+                           : fat->root_blocks;
 }
 
 static void make_rows(const struct slate_fat *fat, struct slate_row row[ROWS])
@@ -57,16 +62,18 @@ static void make_rows(const struct slate_fat *fat, struct slate_row row[ROWS])
     uint64_t table = fat->first + fat->reserved_blocks;
     uint64_t copy = table + fat->fat_blocks;
     uint32_t head = table_head(fat), more = fat->fat_blocks - head;
-    uint32_t root = fat->bits == 32 ? fat->cluster_blocks : fat->root_blocks;
     uint32_t ahead = fat->bits == 32 ? SLATE_FAT32_RESERVED - 1 : 0;
     const struct slate_row rows[ROWS] = {
-        {SLATE_MOMENT_COPIES, ROLE_RESERVED, false, fat->first + 1, ahead},
-        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, false, copy, head},
-        {SLATE_MOMENT_COPIES, ROLE_FAT_COPY, true, copy + head, more},
-        {SLATE_MOMENT_BODY, ROLE_FAT, false, table, head},
-        {SLATE_MOMENT_BODY, ROLE_FAT, true, table + head, more},
-        {SLATE_MOMENT_BODY, ROLE_ROOT, false, fat->first + root_at(fat), root},
-        {SLATE_MOMENT_BIRTH, ROLE_BOOT, false, fat->first, 1}};
+        {SLATE_MOMENT_COPIES, SLATE_FAT_ROLE_RESERVED, false, fat->first + 1,
+         ahead},
+        {SLATE_MOMENT_COPIES, SLATE_FAT_ROLE_TABLE_COPY, false, copy, head},
+        {SLATE_MOMENT_COPIES, SLATE_FAT_ROLE_TABLE_COPY, true, copy + head,
+         more},
+        {SLATE_MOMENT_BODY, SLATE_FAT_ROLE_TABLE, false, table, head},
+        {SLATE_MOMENT_BODY, SLATE_FAT_ROLE_TABLE, true, table + head, more},
+        {SLATE_MOMENT_BODY, SLATE_FAT_ROLE_ROOT, false,
+         fat->first + root_at(fat), root_blocks(fat)},
+        {SLATE_MOMENT_BIRTH, SLATE_FAT_ROLE_BOOT, false, fat->first, 1}};
 
     memcpy(row, rows, sizeof rows);
 }
@@ -75,17 +82,21 @@ bool slate_fat_next(const void *plan, enum slate_moment moment, uint64_t *at,
                     struct slate_extent *extent)
 {
     struct slate_row row[ROWS];
+    struct slate_placed placed;
 
     make_rows(plan, row);
-    return slate_rows_next(row, ROWS, moment, at, extent);
+    slate_fat_placed(plan, &placed);
+    return slate_placed_next(&placed, row, ROWS, moment, at, extent);
 }
 
 bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until)
 {
     struct slate_row row[ROWS];
+    struct slate_placed placed;
 
     make_rows(plan, row);
-    return slate_rows_cover(row, ROWS, lba, until);
+    slate_fat_placed(plan, &placed);
+    return slate_placed_cover(&placed, row, ROWS, lba, until);
 }
 
 static void put_volume_label(const struct slate_fat *fat, uint8_t *field)
@@ -170,8 +181,9 @@ static void put_info(const struct slate_fat *fat, uint8_t *piece)
     slate_put_le32(piece + SLATE_FAT_INFO_LEAD, SLATE_FAT_INFO_LEAD_VALUE);
     slate_put_le32(piece + SLATE_FAT_INFO_MIDDLE, SLATE_FAT_INFO_MIDDLE_VALUE);
     slate_put_le32(piece + SLATE_FAT_INFO_FREE,
-                   fat->clusters - 1 - fat->bad_clusters);
-    slate_put_le32(piece + SLATE_FAT_INFO_NEXT, fat->root_cluster + 1);
+                   fat->clusters - fat->used_clusters - fat->bad_clusters);
+    slate_put_le32(piece + SLATE_FAT_INFO_NEXT,
+                   fat->reach < fat->clusters ? 2 + fat->reach : UINT32_MAX);
     slate_put_le32(piece + SLATE_FAT_INFO_TAIL, SLATE_FAT_INFO_TAIL_VALUE);
 }
 
@@ -205,22 +217,49 @@ static void put_entry(const struct slate_fat *fat, uint64_t block,
             data[byte - start] |= (uint8_t)value;
 }
 
-/* Marks the bad clusters whose entries are in a block of a table, wholly or in
- * part (specification 1.03, 4.1). */
+/* The clusters whose entries are in a block of a table, wholly or in part,
+ * counted from 0. */
+static void clusters_in(const struct slate_fat *fat, uint64_t block,
+                        uint32_t *first, uint64_t *end)
+{
+    uint64_t bits = (uint64_t)fat->block_bytes * 8;
+    uint64_t entry = block * bits / fat->bits;
+
+    *first = entry < 2 ? 0 : (uint32_t)(entry - 2);
+    *end = ((block + 1) * bits + fat->bits - 1) / fat->bits - 2;
+    if (*end > fat->clusters)
+        *end = fat->clusters;
+}
+
+/* Marks the bad clusters (specification 1.03, 4.1). */
 static void put_bad(const struct slate_fat *fat, uint64_t block, uint8_t *data)
 {
-    const struct slate_clusters clusters = {fat->first + behind_tables(fat) +
-                                                fat->root_blocks,
-                                            fat->cluster_blocks, fat->clusters};
-    uint64_t first = block * fat->block_bytes * 8 / fat->bits;
-    uint64_t end =
-        ((block + 1) * fat->block_bytes * 8 + fat->bits - 1) / fat->bits;
-    uint32_t cluster = slate_bad_cluster(fat->bad, &clusters,
-                                         first < 2 ? 0 : (uint32_t)(first - 2));
+    struct slate_placed placed;
+    uint32_t cluster;
+    uint64_t end;
 
-    while (cluster < fat->clusters && (uint64_t)cluster + 2 < end) {
+    slate_fat_placed(fat, &placed);
+    clusters_in(fat, block, &cluster, &end);
+    cluster = slate_bad_cluster(fat->bad, &placed.clusters, cluster);
+    while (cluster < end) {
         put_entry(fat, block, cluster + 2, 0x0FFFFFF7u, data);
-        cluster = slate_bad_cluster(fat->bad, &clusters, cluster + 1);
+        cluster = slate_bad_cluster(fat->bad, &placed.clusters, cluster + 1);
+    }
+}
+
+/* The chains of files and folders, which are in a row. */
+static void put_chains(const struct slate_fat *fat, uint64_t block,
+                       uint8_t *data)
+{
+    uint32_t cluster;
+    uint64_t end;
+    bool goes_on;
+
+    clusters_in(fat, block, &cluster, &end);
+    for (; cluster < end && cluster < fat->reach; cluster++) {
+        if (slate_files_holds(fat->files, cluster, &goes_on))
+            put_entry(fat, block, cluster + 2,
+                      goes_on ? cluster + 3 : 0x0FFFFFFFu, data);
     }
 }
 
@@ -231,17 +270,26 @@ static void put_table(const struct slate_fat *fat, uint64_t block,
 {
     put_entry(fat, block, 0, 0x0FFFFF00u | MEDIUM_FIXED, data);
     put_entry(fat, block, 1, 0x0FFFFFFFu, data);
-    if (fat->bits == 32)
+    if (fat->files != NULL)
+        put_chains(fat, block, data);
+    else if (fat->bits == 32)
         put_entry(fat, block, fat->root_cluster, 0x0FFFFFFFu, data);
     if (fat->bad_clusters > 0)
         put_bad(fat, block, data);
 }
 
-static void put_root(const struct slate_fat *fat, uint8_t *piece)
+/* block: of the root directory */
+static void put_root(const struct slate_fat *fat, uint64_t block, uint8_t *data)
 {
-    if (fat->label[0] == '\0')
-        return;
-    slate_fat_put_label_entry(piece, fat->label, &fat->stamp);
+    uint32_t entries = fat->block_bytes / SLATE_FAT_ENTRY_BYTES;
+    struct slate_placed placed;
+
+    if (fat->files != NULL) {
+        slate_fat_placed(fat, &placed);
+        slate_folder_put(&placed, 0, (uint32_t)block * entries, entries, data);
+    } else if (block == 0 && fat->label[0] != '\0') {
+        slate_fat_put_label_entry(data, fat->label, &fat->stamp);
+    }
 }
 
 /* data: the block, zeroed. */
@@ -258,15 +306,19 @@ static void put_block(const void *plan, uint64_t block, uint8_t *data)
         put_table(fat, block - copy, data);
     else if (block >= fat->reserved_blocks && block < copy)
         put_table(fat, block - fat->reserved_blocks, data);
-    else if (block == root_at(fat))
-        put_root(fat, data);
+    else if (block >= root_at(fat) && block < root_at(fat) + root_blocks(fat))
+        put_root(fat, block - root_at(fat), data);
 }
 
 enum slate_status slate_fat_fill(const void *plan, uint64_t first,
                                  uint32_t count, void *data)
 {
     const struct slate_fat *fat = plan;
+    struct slate_placed placed;
 
+    slate_fat_placed(fat, &placed);
+    if (slate_files_own(&placed, first))
+        return slate_files_fill(&placed, first, count, data);
     slate_blocks_fill(plan, put_block, first - fat->first, count,
                       fat->block_bytes, data);
     return SLATE_OK;
@@ -282,12 +334,15 @@ void slate_fat_figures(const union slate_volume_plan *plan,
     figures->serial = fat->serial;
     figures->cluster_bytes = fat->cluster_blocks * fat->block_bytes;
     figures->clusters = fat->clusters;
-    /* FAT32's root directory takes a cluster */
+    /* FAT32's root directory takes clusters */
     figures->room_bytes =
-        (uint64_t)(fat->clusters - (fat->bits == 32) - fat->bad_clusters) *
+        (uint64_t)(fat->clusters - fat->used_clusters - fat->bad_clusters) *
         figures->cluster_bytes;
     figures->bad_clusters = fat->bad_clusters;
-    figures->file_most = UINT32_MAX;
+    figures->placed_clusters = fat->used_clusters - fat->root_clusters;
+    figures->file_most = figures->room_bytes < SLATE_FAT_FILE_MOST
+                             ? figures->room_bytes
+                             : SLATE_FAT_FILE_MOST;
     figures->whole.first = fat->first;
     figures->whole.count = fat->blocks;
 }

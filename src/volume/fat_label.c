@@ -5,6 +5,7 @@
 #include "base/bytes.h"
 #include "base/utf.h"
 #include "volume/fat.h"
+#include "volume/stamp.h"
 
 /* Short-name characters, and the space (FAT specification 1.03, 6.1). */
 static bool is_allowed(uint32_t point)
@@ -51,27 +52,11 @@ void slate_fat_put_label(uint8_t *field, const char *label)
     memcpy(field, label, length < 11 ? length : 11);
 }
 
-static uint16_t fat_date(const struct slate_stamp *stamp)
-{
-    if (stamp->month == 0)
-        return 1 << 5 | 1; /* 1980-01-01 */
-    return (uint16_t)((stamp->year - 1980) << 9 | stamp->month << 5 |
-                      stamp->day);
-}
-
-static uint16_t fat_time(const struct slate_stamp *stamp)
-{
-    if (stamp->month == 0)
-        return 0;
-    return (uint16_t)(stamp->hour << 11 | stamp->minute << 5 |
-                      stamp->second / 2);
-}
-
 void slate_fat_put_label_entry(uint8_t *entry, const char *label,
                                const struct slate_stamp *stamp)
 {
     slate_fat_put_label(entry, label);
     entry[11] = SLATE_FAT_LABEL_ATTRIBUTE;
-    slate_put_le16(entry + 22, fat_time(stamp));
-    slate_put_le16(entry + 24, fat_date(stamp));
+    slate_put_le16(entry + 22, slate_packed_time(stamp));
+    slate_put_le16(entry + 24, slate_packed_date(stamp));
 }

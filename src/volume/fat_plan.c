@@ -113,6 +113,15 @@ static struct slate_clusters clusters_of(const struct slate_fat *fat)
                                    fat->cluster_blocks, fat->clusters};
 }
 
+void slate_fat_placed(const struct slate_fat *fat, struct slate_placed *placed)
+{
+    placed->files = fat->files;
+    placed->role = SLATE_FAT_ROLE_FILES;
+    placed->clusters = clusters_of(fat);
+    placed->block_bytes = fat->block_bytes;
+    slate_fat_folders(fat, &placed->folders);
+}
+
 /* What cannot go elsewhere is whole, and what can is where it can. */
 static enum slate_status avoid_bad(struct slate_fat *fat,
                                    const struct variant *variant)
@@ -123,9 +132,12 @@ static enum slate_status avoid_bad(struct slate_fat *fat,
     uint64_t block;
 
     if (fat->reserved_blocks == 0 || slate_bad_first(fat->bad, &head, &block) ||
-        (fat->bits == 32 && !slate_bad_run(fat->bad, &clusters, 1, &root)))
+        (fat->bits == 32 &&
+         !slate_bad_run(fat->bad, &clusters, fat->root_clusters, &root)))
         return SLATE_ERR_BAD_BLOCK;
     fat->root_cluster = 2 + root;
+    fat->used_clusters = fat->root_clusters;
+    fat->reach = root + fat->root_clusters;
     fat->bad_clusters = slate_bad_count(fat->bad, &clusters);
     return SLATE_OK;
 }
@@ -242,6 +254,49 @@ static uint32_t root_blocks(const struct slate_fat *fat)
            fat->block_bytes;
 }
 
+/* How large the root directory has to be. */
+static enum slate_status size_root(struct slate_fat *fat,
+                                   struct slate_files *files)
+{
+    struct slate_folders folders;
+    enum slate_status status;
+
+    fat->root_clusters = fat->bits == 32 ? 1 : 0;
+    if (files == NULL)
+        return SLATE_OK;
+    slate_fat_folders(fat, &folders);
+    slate_fat_shorten(files);
+    status = slate_files_count(files, &folders);
+    if (status != SLATE_OK)
+        return status;
+    if (fat->bits == 32)
+        fat->root_clusters = slate_files_root_clusters(
+            files, &folders, fat->cluster_blocks * fat->block_bytes);
+    else if (slate_files_entries(files, &folders, 0) >
+             fat->root_blocks * fat->block_bytes / SLATE_FAT_ENTRY_BYTES)
+        return SLATE_ERR_ROOT_FULL;
+    return SLATE_OK;
+}
+
+static enum slate_status place(struct slate_fat *fat, struct slate_files *files)
+{
+    struct slate_placed placed;
+    enum slate_status status;
+    uint32_t used;
+
+    if (files == NULL)
+        return SLATE_OK;
+    if (fat->root_clusters > 0)
+        files->spot[0].cluster = fat->root_cluster - 2;
+    files->spot[0].clusters = fat->root_clusters;
+    fat->files = files;
+    slate_fat_placed(fat, &placed);
+    status = slate_files_place(files, &placed, fat->bad, fat->reach,
+                               &fat->reach, &used);
+    fat->used_clusters += used;
+    return status;
+}
+
 static enum slate_status plan(const struct variant *variant,
                               const struct slate_wish *wish,
                               struct slate_fat *fat)
@@ -268,11 +323,13 @@ static enum slate_status plan(const struct variant *variant,
                                       : find_cluster(fat, variant, wish);
     if (status == SLATE_OK && fat->clusters > variant->clusters_max)
         status = SLATE_ERR_TOO_LARGE;
+    if (status == SLATE_OK && wish->label != NULL)
+        status = slate_fat_label(wish->label, fat->label);
+    if (status == SLATE_OK)
+        status = size_root(fat, wish->files);
     if (status == SLATE_OK)
         status = avoid_bad(fat, variant);
-    return status != SLATE_OK || wish->label == NULL
-               ? status
-               : slate_fat_label(wish->label, fat->label);
+    return status == SLATE_OK ? place(fat, wish->files) : status;
 }
 
 enum slate_status slate_fat12_plan(const struct slate_wish *wish,

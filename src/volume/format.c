@@ -69,14 +69,14 @@ static enum slate_status choose(const struct slate_wish *wish,
                                 union slate_volume_plan *plan)
 {
     enum slate_status status = formats[0].plan(wish, plan);
-    const enum slate_volume_kind *kind =
-        status == SLATE_ERR_TOO_LARGE ? larger : smaller;
-    size_t count = status == SLATE_ERR_TOO_LARGE
-                       ? sizeof larger / sizeof larger[0]
-                       : sizeof smaller / sizeof smaller[0];
+    bool too_much =
+        status == SLATE_ERR_TOO_LARGE || status == SLATE_ERR_FILE_SIZE;
+    const enum slate_volume_kind *kind = too_much ? larger : smaller;
+    size_t count = too_much ? sizeof larger / sizeof larger[0]
+                            : sizeof smaller / sizeof smaller[0];
 
     *format = &formats[0];
-    if (status != SLATE_ERR_TOO_SMALL && status != SLATE_ERR_TOO_LARGE)
+    if (status != SLATE_ERR_TOO_SMALL && !too_much)
         return status;
     for (size_t i = 0; i < count; i++) {
         const struct slate_format *other = slate_format_of(kind[i]);

@@ -9,14 +9,15 @@
 
 #include "report/draft_file.h"
 #include "report/draft_json.h"
+#include "drafted.h"
 #include "state/durable.h"
 #include "plain.h"
 #include "report/report.h"
 #include "say.h"
 
 #define FAMILY "trueslate.draft/"
-#define SHAPE FAMILY "8"
-_Static_assert(SLATE_DRAFT_VERSION == 8, "the shape has the version");
+#define SHAPE FAMILY "9"
+_Static_assert(SLATE_DRAFT_VERSION == 9, "the shape has the version");
 
 static json_t *shape_lifts(const struct slate_draft *draft)
 {
@@ -81,13 +82,15 @@ static json_t *shape_volumes(const struct slate_draft *draft)
         part->format->figures(&part->volume, &figures);
         json_array_append_new(
             list, report_made(json_pack(
-                      "{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I, s:I}", "kind",
-                      part->format->composer.name, "label", figures.label,
-                      "serial", (json_int_t)figures.serial, "cluster_bytes",
-                      (json_int_t)figures.cluster_bytes, "clusters",
-                      (json_int_t)figures.clusters, "bad_clusters",
-                      (json_int_t)figures.bad_clusters, "room_bytes",
-                      (json_int_t)figures.room_bytes, "first",
+                      "{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I, s:I, s:I, s:I}",
+                      "kind", part->format->composer.name, "label",
+                      figures.label, "serial", (json_int_t)figures.serial,
+                      "cluster_bytes", (json_int_t)figures.cluster_bytes,
+                      "clusters", (json_int_t)figures.clusters, "bad_clusters",
+                      (json_int_t)figures.bad_clusters, "placed_clusters",
+                      (json_int_t)figures.placed_clusters, "room_bytes",
+                      (json_int_t)figures.room_bytes, "file_most",
+                      (json_int_t)figures.file_most, "first",
                       (json_int_t)figures.whole.first, "blocks",
                       (json_int_t)figures.whole.count)));
     }
@@ -105,16 +108,30 @@ static json_t *shape_result(const struct slate_draft *draft,
 }
 
 /* A path that is not fit to be shown stands there byte for byte as well. */
-static void add_raw_address(json_t *shape, const char *address)
+static void add_raw_path(json_t *shape, const char *key, const char *path)
 {
     char shown[4 * ADDRESS_ROOM], hex[2 * ADDRESS_ROOM + 1];
     struct slate_text text;
 
-    if (strcmp(plain_shown(address, shown, sizeof shown), address) == 0)
+    if (strcmp(plain_shown(path, shown, sizeof shown), path) == 0)
         return;
     slate_text_start(&text, hex, sizeof hex);
-    slate_text_bytes(&text, (const uint8_t *)address, strlen(address));
-    json_object_set_new(shape, "address_bytes", report_made(json_string(hex)));
+    slate_text_bytes(&text, (const uint8_t *)path, strlen(path));
+    json_object_set_new(shape, key, report_made(json_string(hex)));
+}
+
+/* Where its files are. */
+static void add_folder(json_t *shape, const struct slate_draft *draft)
+{
+    const char *path = drafted_folder(draft)->path;
+    char shown[4 * ADDRESS_ROOM];
+
+    if (draft->files.count == 0)
+        return;
+    json_object_set_new(
+        shape, "files_from",
+        report_made(json_string(plain_shown(path, shown, sizeof shown))));
+    add_raw_path(shape, "files_from_bytes", path);
 }
 
 json_t *draft_file_shape(const struct target *target, struct slate_draft *draft)
@@ -129,7 +146,8 @@ json_t *draft_file_shape(const struct target *target, struct slate_draft *draft)
     json_object_set_new(shape, "result", shape_result(draft, &target->facts));
     json_object_set_new(shape, "seal",
                         report_hex(draft->seal, SLATE_DIGEST_BYTES));
-    add_raw_address(shape, target->address);
+    add_raw_path(shape, "address_bytes", target->address);
+    add_folder(shape, draft);
     return shape;
 }
 
@@ -182,23 +200,63 @@ int draft_file_save(const char *path, const struct target *target,
                      path, strerror(errno));
 }
 
-static bool read_address(const json_t *shape, char address[ADDRESS_ROOM])
+/* bytes: the path byte for byte, in hexadecimal, or NULL */
+static bool read_path(const char *shown, const char *bytes,
+                      char path[ADDRESS_ROOM])
 {
-    const char *hex =
-        json_string_value(json_object_get(shape, "address_bytes"));
-    const char *shown = json_string_value(
-        json_object_get(json_object_get(shape, "device"), "address"));
-    size_t length = hex == NULL ? 0 : strlen(hex) / 2;
+    size_t length = bytes == NULL ? 0 : strlen(bytes) / 2;
 
-    if (hex == NULL && shown != NULL && strlen(shown) < ADDRESS_ROOM) {
-        memcpy(address, shown, strlen(shown) + 1);
+    if (bytes == NULL && shown != NULL && strlen(shown) < ADDRESS_ROOM) {
+        memcpy(path, shown, strlen(shown) + 1);
         return true;
     }
-    if (hex == NULL || length >= ADDRESS_ROOM ||
-        !draft_json_hex(hex, (uint8_t *)address, length))
+    if (bytes == NULL || length >= ADDRESS_ROOM ||
+        !draft_json_hex(bytes, (uint8_t *)path, length))
         return false;
-    address[length] = '\0';
-    return strlen(address) == length;
+    path[length] = '\0';
+    return strlen(path) == length;
+}
+
+static const char *text_of(const json_t *object, const char *key)
+{
+    return json_string_value(json_object_get(object, key));
+}
+
+static bool read_address(const json_t *shape, char address[ADDRESS_ROOM])
+{
+    return read_path(text_of(json_object_get(shape, "device"), "address"),
+                     text_of(shape, "address_bytes"), address);
+}
+
+/* As many files as are listed. */
+static void make_room(const json_t *shape, struct slate_draft *draft)
+{
+    const json_t *list = json_object_get(shape, "files"), *item;
+    size_t names = 0, i;
+
+    json_array_foreach(list, i, item)
+    {
+        const char *name = text_of(item, "name");
+
+        names += name == NULL ? 1 : strlen(name) + 1;
+    }
+    if (names > 0 && names < UINT32_MAX)
+        drafted_make_room(draft, (uint32_t)json_array_size(list),
+                          (uint32_t)names);
+}
+
+static bool read_folder(const json_t *shape, struct slate_draft *draft)
+{
+    char path[ADDRESS_ROOM];
+
+    if (draft->files.count == 0)
+        return true;
+    if (!read_path(text_of(shape, "files_from"),
+                   text_of(shape, "files_from_bytes"), path) ||
+        strlen(path) >= PATH_MAX)
+        return false;
+    folder_at(draft, path);
+    return true;
 }
 
 static enum slate_status read_shape(json_t *shape, struct slate_draft *draft,
@@ -207,12 +265,13 @@ static enum slate_status read_shape(json_t *shape, struct slate_draft *draft,
     const char *name = json_string_value(json_object_get(shape, "shape"));
     uint8_t seal[SLATE_DIGEST_BYTES];
 
+    make_room(shape, draft);
     return name != NULL && strcmp(name, SHAPE) == 0 &&
                    read_hex(shape, "seal", seal, sizeof seal) &&
                    draft_json_take(shape, draft) &&
                    slate_draft_make(draft) == SLATE_OK &&
                    memcmp(draft->seal, seal, sizeof seal) == 0 &&
-                   read_address(shape, address)
+                   read_address(shape, address) && read_folder(shape, draft)
                ? SLATE_OK
                : SLATE_ERR_DRAFT_DAMAGED;
 }

@@ -70,10 +70,11 @@ void unfinished_take_note(struct target *target)
 static bool same_ask(const struct slate_ask *a, const struct slate_ask *b)
 {
     return a->size_kind == b->size_kind && a->size == b->size &&
-           a->bare == b->bare && a->volume == b->volume &&
-           a->cluster_bytes == b->cluster_bytes && a->active == b->active &&
-           strcmp(a->label, b->label) == 0 && a->mbr_type == b->mbr_type &&
-           a->attributes == b->attributes && strcmp(a->name, b->name) == 0 &&
+           a->bare == b->bare && a->files == b->files &&
+           a->volume == b->volume && a->cluster_bytes == b->cluster_bytes &&
+           a->active == b->active && strcmp(a->label, b->label) == 0 &&
+           a->mbr_type == b->mbr_type && a->attributes == b->attributes &&
+           strcmp(a->name, b->name) == 0 &&
            memcmp(a->gpt_type.bytes, b->gpt_type.bytes,
                   sizeof a->gpt_type.bytes) == 0;
 }
@@ -132,6 +133,8 @@ int unfinished_load(const struct target *target, const struct options *options,
     code = draft_file_load(path, draft, address);
     if (code != 0)
         return code;
+    if (options->files != NULL)
+        folder_at(draft, options->files);
     if (memcmp(draft->seal, mark->seal, sizeof mark->seal) != 0)
         return fail_unknown(target);
     if (!is_goal(options, draft))

@@ -102,6 +102,8 @@ int make_draft(struct target *target, const struct options *options,
         code = asked_fill(target, options, former, draft);
     if (code == 0)
         code = bad_take(options, former, draft);
+    if (code == 0)
+        code = folder_take(target, options, former, draft);
     if (code != 0)
         return code;
     status = slate_draft_base(draft, &target->facts);

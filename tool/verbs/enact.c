@@ -16,6 +16,8 @@
 static int fail_enact(const struct target *target,
                       const struct slate_enact *enact, enum slate_status status)
 {
+    if (status == SLATE_ERR_SOURCE)
+        return folder_fail(enact->pass.draft, status);
     if (status == SLATE_ERR_STOPPED)
         return fail(status,
                     "interrupted after %llu of %llu blocks; enact the same "
@@ -45,13 +47,15 @@ static int look_before(struct target *target, const struct slate_draft *draft,
                               : fail_enact(target, enact, status);
 }
 
-int carry_out(struct target *target, const struct slate_draft *draft,
+int carry_out(struct target *target, struct slate_draft *draft,
               const char *consent, bool quiet, struct slate_enact *enact)
 {
     struct progress progress;
     enum slate_status status;
     int code = look_before(target, draft, consent, enact);
 
+    if (code == 0)
+        code = folder_check(draft, target->work, WORK_BYTES);
     if (code == 0)
         code = release_users(target, quiet);
     if (code != 0)
@@ -78,6 +82,8 @@ int read_back(struct target *target, const struct slate_draft *draft,
     progress_end(&progress);
     if (status == SLATE_OK)
         return 0;
+    if (status == SLATE_ERR_SOURCE)
+        return folder_fail(draft, status);
     if (status == SLATE_ERR_UNPROVED)
         return fail(status,
                     "%s: not proved: %llu of %llu blocks differ from the "
@@ -164,6 +170,8 @@ static int load_and_open(const struct options *options,
     char address[ADDRESS_ROOM];
     int code = draft_file_load(options->operand, draft, address);
 
+    if (code == 0 && options->files != NULL)
+        folder_at(draft, options->files);
     return code == 0 ? open_device_of(draft, address, options->bench, target)
                      : code;
 }

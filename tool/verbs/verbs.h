@@ -33,7 +33,7 @@ int make_draft(struct target *target, const struct options *options,
 int open_device_of(const struct slate_draft *draft, const char *address,
                    const char *bench, struct target *target);
 
-int carry_out(struct target *target, const struct slate_draft *draft,
+int carry_out(struct target *target, struct slate_draft *draft,
               const char *consent, bool quiet, struct slate_enact *enact);
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);

@@ -78,7 +78,7 @@ static void begin_line(const struct progress *progress, uint64_t done,
 {
     fflush(stdout); /* keeps the order where both go to one file */
     fprintf(stderr, "%s%s %3u %%, ", progress->screen ? "\r\033[K" : "",
-            progress->doing, (unsigned)(done * 100 / total));
+            progress->doing, (unsigned)((double)done * 100 / (double)total));
 }
 
 static void end_line(const struct progress *progress, uint64_t left,
@@ -105,23 +105,28 @@ static bool is_due(struct progress *progress, uint64_t *elapsed)
     return true;
 }
 
-bool progress_step(void *context, const struct slate_pass *pass)
+bool progress_bytes(struct progress *progress, uint64_t done, uint64_t total)
 {
-    struct progress *progress = context;
-    uint32_t block_bytes = pass->media->geometry.block_bytes;
-    uint64_t bytes = pass->done * block_bytes, elapsed;
-    char done[SLATE_SIZE_TEXT], total[SLATE_SIZE_TEXT], speed[SLATE_SIZE_TEXT];
+    char so_far[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], speed[SLATE_SIZE_TEXT];
+    uint64_t elapsed;
 
     if (is_due(progress, &elapsed)) {
-        slate_size_decimal(bytes, done);
-        slate_size_decimal(pass->total * block_bytes, total);
-        slate_size_decimal(bytes * 1000 / elapsed, speed);
-        begin_line(progress, pass->done, pass->total);
-        fprintf(stderr, "%s of %s, %s/s, ", done, total, speed);
-        end_line(progress, (pass->total - pass->done) * block_bytes,
-                 bytes * 1000 / elapsed);
+        slate_size_decimal(done, so_far);
+        slate_size_decimal(total, all);
+        slate_size_decimal(done * 1000 / elapsed, speed);
+        begin_line(progress, done, total);
+        fprintf(stderr, "%s of %s, %s/s, ", so_far, all, speed);
+        end_line(progress, total - done, done * 1000 / elapsed);
     }
     return interrupted == 0;
+}
+
+bool progress_step(void *context, const struct slate_pass *pass)
+{
+    uint32_t block_bytes = pass->media->geometry.block_bytes;
+
+    return progress_bytes(context, pass->done * block_bytes,
+                          pass->total * block_bytes);
 }
 
 bool progress_count(struct progress *progress, uint64_t done, uint64_t total)

@@ -21,6 +21,9 @@ void progress_begin(struct progress *progress, const char *doing);
 /* A slate_progress; context is a struct progress. */
 bool progress_step(void *context, const struct slate_pass *pass);
 
+/* The same for work that is counted in bytes. */
+bool progress_bytes(struct progress *progress, uint64_t done, uint64_t total);
+
 /* The same for work that is counted in transfers. */
 bool progress_count(struct progress *progress, uint64_t done, uint64_t total);
 

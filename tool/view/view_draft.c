@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "attributes.h"
+#include "drafted.h"
 #include "view/loss.h"
 #include "view/map.h"
 #include "view/steps.h"
@@ -179,7 +180,8 @@ static void view_room(const struct slate_draft *draft)
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_part *part = &draft->part[i];
         const struct slate_partition *entry = slate_draft_entry(draft, i);
-        char size[SLATE_SIZE_TEXT], words[200], number[24] = "";
+        char size[SLATE_SIZE_TEXT], most[SLATE_SIZE_TEXT];
+        char words[300], number[24] = "";
         struct slate_figures figures;
 
         if (part->format == NULL)
@@ -188,17 +190,61 @@ static void view_room(const struct slate_draft *draft)
         slate_size_both(figures.room_bytes, size);
         if (draft->parts > 1 && entry != NULL)
             snprintf(number, sizeof number, "%u: ", entry->number);
-        snprintf(words, sizeof words, "%s%s for files, in clusters of %u bytes",
-                 number, size, figures.cluster_bytes);
+        slate_size_both(figures.file_most, most);
+        snprintf(words, sizeof words,
+                 "%s%s for %sfiles, in clusters of %u bytes%s%s", number, size,
+                 figures.placed_clusters > 0 ? "further " : "",
+                 figures.cluster_bytes,
+                 figures.file_most < figures.room_bytes
+                     ? "; the largest can have "
+                     : "",
+                 figures.file_most < figures.room_bytes ? most : "");
         print_wrapped(first ? "Room" : "", PAINT_GOOD, words);
         first = false;
     }
+}
+
+/* "3 files" */
+static void add_count(uint32_t count, const char *word, struct slate_text *text)
+{
+    slate_text_number(text, count);
+    slate_text_add(text, word);
+    slate_text_add(text, count == 1 ? "" : "s");
+}
+
+/* What is placed: how many, how much, from where, and what comes first. */
+static void view_files(const struct slate_draft *draft)
+{
+    const struct slate_files *files = &draft->files;
+    struct slate_files_sum sum;
+    struct slate_text text;
+    char words[600];
+
+    if (files->count == 0)
+        return;
+    slate_files_add_up(files, &sum);
+    slate_text_start(&text, words, sizeof words);
+    add_count(sum.files, " file", &text);
+    if (sum.folders > 0) {
+        slate_text_add(&text, " and ");
+        add_count(sum.folders, " folder", &text);
+    }
+    slate_text_add(&text, ", ");
+    slate_text_size(&text, sum.bytes);
+    slate_text_add(&text, ", from ");
+    slate_text_shown(&text, drafted_folder(draft)->path);
+    for (uint32_t i = 1; i <= files->ahead; i++) {
+        slate_text_add(&text, i == 1 ? "; first in the root: " : ", ");
+        slate_text_shown(&text, slate_item_name(files, i));
+    }
+    print_wrapped("Files", PAINT_GOOD, words);
 }
 
 void view_draft(const struct slate_facts *facts,
                 const struct slate_draft *draft)
 {
     view_maps(facts, draft);
+    view_files(draft);
     view_room(draft);
     view_loss(facts, draft);
     view_renamed(draft);
