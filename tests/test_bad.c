@@ -117,8 +117,9 @@ static void check_volume(enum slate_volume_kind kind)
 {
     static struct exfat_seen seen;
     const struct slate_range *range = &s.draft.part[0].range;
-    struct exfat_blocks from = {
-        NULL, read_draft, 512, range->count, range->first, bad, bad_count};
+    struct exfat_blocks from = {NULL,         read_draft,   512,
+                                range->count, range->first, bad,
+                                bad_count,    NULL};
 
     no_extent_touches_one();
     if (kind == SLATE_VOLUME_EXFAT)

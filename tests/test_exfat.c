@@ -45,7 +45,8 @@ static void check_volume(uint32_t block_bytes, uint64_t blocks,
 {
     union slate_volume_plan made;
     struct exfat_blocks from = {
-        &made, read_composed, block_bytes, blocks, wish.range.first, NULL, 0};
+        &made, read_composed, block_bytes, blocks, wish.range.first, NULL,
+        0,     NULL};
     struct slate_figures figures;
 
     assert_ok(try_plan(block_bytes, blocks, cluster_bytes));

@@ -30,6 +30,8 @@ struct slate_draft *drafted_new(void)
                                      .bad = drafted->bad,
                                      .bad_ranges = DRAFTED_BAD,
                                      .bytes = drafted->patched,
+                                     .start = drafted->start,
+                                     .start_room = DRAFTED_START,
                                      .bytes_room = sizeof drafted->patched};
     slate_draft_place(&drafted->draft, &room);
     drafted->folder.fd = -1;

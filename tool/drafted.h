@@ -12,6 +12,7 @@
 #define DRAFTED_PATCHES 1024u
 #define DRAFTED_RANGES (2 + 2 * DRAFTED_PARTS)
 #define DRAFTED_BAD 16384u
+#define DRAFTED_START 1536u
 
 struct drafted {
     struct slate_draft draft;
@@ -24,6 +25,7 @@ struct drafted {
     struct slate_patch patch[DRAFTED_PATCHES];
     struct slate_range bad[DRAFTED_BAD];
     uint8_t patched[2 * DRAFTED_PATCHES * SLATE_BLOCK_MAX];
+    uint8_t start[DRAFTED_START];
     struct folder folder;
 };
 

@@ -34,6 +34,7 @@ enum key {
     KEY_SEED,
     KEY_FILES,
     KEY_FILES_FIRST,
+    KEY_START_CODE,
     KEY_BAD,
     KEY_BAD_LIST,
     KEY_BLOCK_SIZE,
@@ -95,7 +96,8 @@ static const struct row rows[] = {
     {TAKES_GOAL,
      {"part", KEY_PART, "SIZE", 0,
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
-      "--volume, --label, --cluster, --files, --bare, --active, --logical, "
+      "--volume, --label, --cluster, --files, --start-code, --bare, --active, "
+      "--logical, "
       "--type, --name and --attributes that follow are its own (default: one "
       "over the whole "
       "device)",
@@ -148,6 +150,11 @@ static const struct row rows[] = {
      {"files-first", KEY_FILES_FIRST, "NAMES", 0,
       "these of them first in the root directory, in this order, as start-up "
       "code of old systems wants it: names with commas between them",
+      1}},
+    {TAKES_GOAL,
+     {"start-code", KEY_START_CODE, "FILE", 0,
+      "FAT: take the start-up code of a boot block in FILE, 512 bytes, or for "
+      "FAT32 three times that; the volume's parameters stay its own",
       1}},
     {TAKES_GOAL,
      {"bad", KEY_BAD, "BLOCKS", 0,
@@ -280,6 +287,12 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
         return 0;
     case KEY_BARE:
         ask->bare = true;
+        return 0;
+    case KEY_START_CODE:
+        expect(state, options->start_code == NULL, "a second --start-code",
+               word, "the code of one volume alone");
+        ask->start = true;
+        options->start_code = word;
         return 0;
     case KEY_FILES:
         expect(state, options->files == NULL, "a second --files", word,

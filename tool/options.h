@@ -52,6 +52,7 @@ struct options {
     const char *bad_list;    /* a file of such */
     const char *files;       /* a folder whose files are placed */
     const char *files_first; /* names in it, with commas between them */
+    const char *start_code;  /* a file */
     bool has_seed;
     uint8_t seed[16];
     uint32_t block_bytes; /* 0: find out */

@@ -90,6 +90,7 @@ struct slate_draft_room {
                                       the root; else NULL */
     struct slate_spot *spot;     /**< for each of these */
     uint8_t *names;              /**< for the names of all of them */
+    uint8_t *start;              /**< for start-up code; else NULL */
     uint32_t parts;
     uint32_t ranges;      /**< two, and two for each partition that was there */
     uint32_t seen_ranges; /**< SLATE_EVIDENCE_RANGES is always enough */
@@ -102,6 +103,7 @@ struct slate_draft_room {
     uint32_t bytes_room; /**< two blocks for each patch */
     uint32_t items;
     uint32_t names_room;
+    uint32_t start_room; /**< 512, or 1536 */
 };
 
 /**
@@ -121,6 +123,8 @@ struct slate_draft {
     struct slate_files files; /**< input, but for spots: on the volume of the
                                    part that asks for them; their source is the
                                    caller's */
+    struct slate_bytes start; /**< input: a boot block, or three, for the volume
+                                   of the part that asks for its code */
     uint32_t parts;           /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_table_plan table;
@@ -268,11 +272,11 @@ static inline bool slate_draft_is_change(const struct slate_draft *draft)
  *         SLATE_ERR_TOO_LARGE; SLATE_ERR_BAD_BLOCK where table or volume cannot
  *         do without a bad block; SLATE_ERR_NAME, SLATE_ERR_FILES,
  *         SLATE_ERR_FILE_SIZE, SLATE_ERR_ROOT_FULL for files that cannot be
- *         placed, as @c files tells; SLATE_ERR_GUARD for a device with a guard
- *         that no command lifts, or that is there on purpose and
- *         not named by the goal; SLATE_ERR_ARGUMENT for a basis that no device
- *         can have. On failure @c refused tells the part, and what follows
- *         from the input is undefined
+ *         placed, as @c files tells; SLATE_ERR_START for start-up code that
+ *         does not go with the volume; SLATE_ERR_GUARD for a device with a
+ * guard that no command lifts, or that is there on purpose and not named by the
+ * goal; SLATE_ERR_ARGUMENT for a basis that no device can have. On failure @c
+ * refused tells the part, and what follows from the input is undefined
  */
 SLATE_MUST_CHECK enum slate_status slate_draft_make(struct slate_draft *draft);
 

@@ -30,6 +30,11 @@ struct slate_wish {
                                          used; ascending, apart from one
                                          another; NULL: none; the plan refers
                                          to it */
+    const struct slate_bytes *start; /**< FAT: a boot block of 512 bytes whose
+                                          code is taken, its parameters being
+                                          the volume's own; FAT32 of 512-byte
+                                          blocks: or three of them; NULL: none;
+                                          the plan refers to it */
     struct slate_files *files; /**< to be placed, as they were checked; NULL:
                                     none; their spots and what was in the way
                                     are filled in, and the plan refers to them
@@ -64,6 +69,7 @@ struct slate_fat {
     uint32_t reach; /**< the first cluster behind all these, counted from 0 */
     uint32_t bad_clusters;
     const struct slate_files *files;  /**< placed; NULL: none */
+    const struct slate_bytes *start;  /**< as in the wish */
     const struct slate_ranges *bad;   /**< as in the wish */
     char label[SLATE_FAT_LABEL_ROOM]; /**< "" for none */
     struct slate_stamp stamp;
@@ -152,7 +158,8 @@ struct slate_format {
      * @return SLATE_OK, SLATE_ERR_CLUSTER, SLATE_ERR_BLOCK_SIZE,
      *         SLATE_ERR_LABEL, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE,
      *         SLATE_ERR_BAD_BLOCK; SLATE_ERR_FILES, SLATE_ERR_FILE_SIZE,
-     *         SLATE_ERR_ROOT_FULL for files that do not go on it
+     *         SLATE_ERR_ROOT_FULL for files that do not go on it;
+     *         SLATE_ERR_START for code that does not
      */
     enum slate_status (*plan)(const struct slate_wish *wish,
                               union slate_volume_plan *plan);

@@ -43,6 +43,7 @@ struct slate_ask {
     uint8_t mbr_type;              /**< MBR; 0: as the volume has it */
     bool bare;                     /**< without a volume */
     bool files;                    /**< the draft's files are placed on it */
+    bool start;                    /**< its boot block has the draft's code */
     bool active;                   /**< MBR: machines start from it */
     char label[SLATE_LABEL_ROOM];  /**< UTF-8 as it was asked for */
     char name[SLATE_PARTITION_NAME_ROOM]; /**< GPT; "": the volume's label */

@@ -111,7 +111,9 @@ enum slate_class {
     X(SLATE_ERR_FILES, SLATE_CLASS_GOAL, 8,                                    \
       "the files do not fit on the volume")                                    \
     X(SLATE_ERR_FILE_SIZE, SLATE_CLASS_GOAL, 9,                                \
-      "a file is larger than a file on such a volume can be")
+      "a file is larger than a file on such a volume can be")                  \
+    X(SLATE_ERR_START, SLATE_CLASS_GOAL, 10,                                   \
+      "the start-up code does not go with this kind of volume")
 
 /**
  * The result of every function that can fail: 0 is success, failures are

@@ -125,6 +125,7 @@ static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
         V(number, "size", &ask->size, INT64_MAX) &&
         V(choice, "standing", &standing, standing_name, SLATE_STANDINGS) &&
         V(flag, "bare", &ask->bare) && V(flag, "files", &ask->files) &&
+        V(flag, "start", &ask->start) &&
         V(choice, "volume", &volume, volume_name, SLATE_VOLUME_KINDS) &&
         V(number, "cluster_bytes", &cluster, UINT32_MAX) &&
         V(flag, "active", &ask->active) &&
@@ -405,5 +406,6 @@ bool slate_draft_visit(struct slate_draft *draft,
            visit_choices(&draft->choices, visitor) &&
            visit_change(draft, visitor) &&
            visitor->ranges(visitor->context, "bad", &draft->bad) &&
-           visit_files(&draft->files, visitor);
+           visit_files(&draft->files, visitor) &&
+           visitor->blob(visitor->context, "start_code", &draft->start);
 }

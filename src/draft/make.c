@@ -78,6 +78,7 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
         .stamp = draft->choices.stamp,
         .label = part->ask.label,
         .bad = &draft->bad,
+        .start = part->ask.start ? &draft->start : NULL,
         .files = part->ask.files ? &draft->files : NULL};
 
     part->format = NULL;
@@ -175,24 +176,53 @@ static enum slate_status make_change(struct slate_draft *draft)
     return SLATE_OK;
 }
 
-/* They go on one new volume, and nowhere else. */
-static enum slate_status check_files(struct slate_draft *draft)
+/* The part that asks for something: on the one new volume that it is for, and
+ * nowhere else. on: receives it; their number when none asks */
+static enum slate_status find_asker(struct slate_draft *draft,
+                                    bool (*asks)(const struct slate_ask *ask),
+                                    uint32_t *on)
 {
-    uint32_t on = draft->parts;
-
+    *on = draft->parts;
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_ask *ask = &draft->part[i].ask;
 
-        if (!ask->files)
+        if (!asks(ask))
             continue;
-        if (on < draft->parts)
-            return slate_draft_refuse(draft, i,
-                                      "files are placed on one volume alone");
+        if (*on < draft->parts)
+            return slate_draft_refuse(
+                draft, i, "files and start-up code go on one volume alone");
         if (ask->bare || ask->keep != 0)
             return slate_draft_refuse(
-                draft, i, "files are placed on a new volume, and it has none");
-        on = i;
+                draft, i,
+                "files and start-up code go on a new volume, and it has none");
+        *on = i;
     }
+    return SLATE_OK;
+}
+
+static bool asks_for_files(const struct slate_ask *ask)
+{
+    return ask->files;
+}
+
+static bool asks_for_start(const struct slate_ask *ask)
+{
+    return ask->start;
+}
+
+/* What is put on a volume is there, and can be. */
+static enum slate_status check_content(struct slate_draft *draft)
+{
+    uint32_t on;
+    enum slate_status status = find_asker(draft, asks_for_start, &on);
+
+    if (status != SLATE_OK)
+        return status;
+    if ((on < draft->parts) != (draft->start.count > 0))
+        return SLATE_ERR_ARGUMENT;
+    status = find_asker(draft, asks_for_files, &on);
+    if (status != SLATE_OK)
+        return status;
     if ((on < draft->parts) != (draft->files.count > 0))
         return SLATE_ERR_ARGUMENT;
     draft->refused = on;
@@ -219,7 +249,7 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
                          slate_geometry_bytes(&draft->basis.geometry));
     if (slate_draft_is_change(draft))
         return make_change(draft);
-    status = check_files(draft);
+    status = check_content(draft);
     if (status == SLATE_OK)
         status = begin_table(draft);
     if (status == SLATE_OK)
@@ -259,6 +289,8 @@ void slate_draft_place(struct slate_draft *draft,
     draft->files.room = room->items;
     draft->files.names.byte = room->names;
     draft->files.names.room = room->names_room;
+    draft->start.byte = room->start;
+    draft->start.room = room->start == NULL ? 0 : room->start_room;
     draft->change.bytes.byte = room->bytes;
     draft->change.bytes.room = room->bytes_room;
 }

@@ -37,7 +37,8 @@ static bool change_is_possible(const struct slate_draft *draft)
             return false;
     }
     return (change->patches > 0) == slate_draft_is_change(draft) &&
-           ((draft->parts == 0 && draft->files.count == 0) ||
+           ((draft->parts == 0 && draft->files.count == 0 &&
+             draft->start.count == 0) ||
             !slate_draft_is_change(draft)) &&
            change->bytes.count ==
                2 * (uint64_t)change->patches * geometry->block_bytes;

@@ -186,6 +186,11 @@ static bool add_of_files(const struct slate_draft *draft,
         add_file_size(draft, text);
     } else if (status == SLATE_ERR_FILES) {
         add_files(draft, text);
+    } else if (status == SLATE_ERR_START) {
+        slate_text_add(text, "the start-up code is not for such a volume; "
+                             "expected a boot block of 512 bytes (for FAT32, "
+                             "perhaps three) that ends in 55h AAh and begins "
+                             "with a jump over the parameters of its kind");
     } else if (status == SLATE_ERR_ROOT_FULL) {
         slate_text_add(text, "the root directory of such a volume has no room "
                              "for so many entries; put files in a folder");

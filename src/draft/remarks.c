@@ -344,6 +344,21 @@ static bool clusters_are_bad(const struct slate_draft *draft,
     return true;
 }
 
+/* Whether a machine starts by it depends on more than the volume. */
+static bool has_start_code(const struct slate_draft *draft,
+                           const struct slate_part *part,
+                           struct slate_text *text)
+{
+    if (!part->ask.start)
+        return false;
+    slate_text_add(text, "The volume's boot block has the start-up code that "
+                         "was given; what it does was not looked at.");
+    if (draft->table.kind == SLATE_TABLE_MBR && !draft->goal.keep_code)
+        slate_text_add(text, " Block 0 will have no code that leads to it, "
+                             "unless what is there is kept.");
+    return true;
+}
+
 /* As a card of this capacity is laid out. */
 static bool remark_card(const struct slate_draft *draft,
                         struct slate_text *text)
@@ -375,7 +390,8 @@ static const struct remark remarks[] = {
     {NULL, has_drawback},       {NULL, kind_is_smaller},
     {NULL, label_is_adapted},   {NULL, clusters_are_small},
     {NULL, clusters_are_large}, {NULL, files_are_limited},
-    {NULL, clusters_are_bad},   {NULL, type_is_foreign}};
+    {NULL, clusters_are_bad},   {NULL, type_is_foreign},
+    {NULL, has_start_code}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

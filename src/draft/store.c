@@ -22,7 +22,7 @@ struct sink {
 static void put(struct sink *sink, const void *bytes, size_t length)
 {
     slate_sha256_add(&sink->sha, bytes, length);
-    if (sink->used < sink->room && length <= sink->room - sink->used)
+    if (length > 0 && sink->used < sink->room && length <= sink->room - sink->used)
         memcpy(sink->bytes + sink->used, bytes, length);
     sink->used += length;
 }
@@ -274,7 +274,7 @@ static bool take_bytes(void *context, const char *name, uint8_t *bytes,
     const uint8_t *from = take(context, length);
 
     (void)name;
-    if (from != NULL)
+    if (from != NULL && length > 0)
         memcpy(bytes, from, length);
     return from != NULL;
 }

@@ -231,6 +231,8 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
 
     if (block < 512 || block > 4096 || !slate_is_power_of_two(block))
         return SLATE_ERR_BLOCK_SIZE;
+    if (wish->start != NULL)
+        return SLATE_ERR_START;
     if (wish->range.count < VOLUME_BYTES_MIN / block)
         return SLATE_ERR_TOO_SMALL;
     memset(exfat, 0, sizeof *exfat);

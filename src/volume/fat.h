@@ -156,6 +156,12 @@ void slate_fat_placed(const struct slate_fat *fat, struct slate_placed *placed);
 void slate_fat_folders(const struct slate_fat *fat,
                        struct slate_folders *folders);
 
+/* Can the start-up code go on it? And what it puts in boot block and third
+ * block, where there is any. */
+bool slate_fat_start_fits(const struct slate_fat *fat);
+void slate_fat_put_start(const struct slate_fat *fat, uint8_t *boot);
+void slate_fat_put_third(const struct slate_fat *fat, uint8_t *piece);
+
 /* Gives each item its short name; and is that all its name? */
 void slate_fat_shorten(struct slate_files *files);
 bool slate_fat_is_short(const struct slate_files *files, uint32_t item);

@@ -174,6 +174,7 @@ static void put_boot(const struct slate_fat *fat, uint8_t *piece)
     else
         boot_tail_16(fat, piece);
     slate_put_le16(piece + SLATE_FAT_SIGNATURE, 0xAA55);
+    slate_fat_put_start(fat, piece);
 }
 
 static void put_info(const struct slate_fat *fat, uint8_t *piece)
@@ -197,7 +198,7 @@ static void put_reserved(const struct slate_fat *fat, uint64_t block,
     else if (role == INFO_BLOCK)
         put_info(fat, piece);
     else if (role == THIRD_BLOCK)
-        slate_put_le16(piece + SLATE_FAT_SIGNATURE, 0xAA55);
+        slate_fat_put_third(fat, piece);
 }
 
 /* An entry of a block of a table; one of 12 bits may reach into the next block,

@@ -319,6 +319,9 @@ static enum slate_status plan(const struct variant *variant,
     fat->serial = slate_le32(wish->id);
     fat->stamp = wish->stamp;
     fat->bad = wish->bad;
+    fat->start = wish->start;
+    if (!slate_fat_start_fits(fat))
+        return SLATE_ERR_START;
     status = wish->cluster_bytes != 0 ? take_cluster(fat, variant, wish)
                                       : find_cluster(fat, variant, wish);
     if (status == SLATE_OK && fat->clusters > variant->clusters_max)

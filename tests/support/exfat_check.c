@@ -13,8 +13,8 @@ struct volume {
     struct exfat_seen *seen;
     uint32_t table_at, table_blocks, cluster_blocks;
     uint32_t cluster[CHAIN_MOST]; /* in use, as the chains have them */
-    uint32_t used;
-    uint64_t table_block; /* in the buffer below */
+    uint32_t used, chained;       /* the rest of them are in no chain */
+    uint64_t table_block;         /* in the buffer below */
     uint8_t table[4096], block[4096];
 };
 
@@ -238,10 +238,45 @@ static uint64_t clusters_for(const struct volume *v, uint64_t bytes)
     return (bytes + v->seen->cluster_bytes - 1) / v->seen->cluster_bytes;
 }
 
+/* The chain of the root directory, as long as it is. */
+static uint32_t follow_root(struct volume *v, uint32_t cluster,
+                            uint32_t *clusters)
+{
+    uint32_t last = cluster;
+
+    while (v->blocks->tree != NULL && table_entry(v, last) == last + 1)
+        last++;
+    *clusters = last + 1 - cluster;
+    return follow(v, cluster, *clusters);
+}
+
+/* Clusters in a row, of which the table says nothing. */
+static void take_placed(struct volume *v, const struct tree *tree)
+{
+    for (uint32_t i = 0; i < tree->count; i++) {
+        for (uint32_t j = 0; j < tree->entry[i].clusters; j++) {
+            assert_true(v->used < CHAIN_MOST);
+            v->cluster[v->used++] = tree->entry[i].cluster + j;
+        }
+    }
+}
+
+static void read_tree(struct volume *v, uint32_t root, uint32_t clusters)
+{
+    struct tree *tree = v->blocks->tree;
+
+    tree->cluster_bytes = v->seen->cluster_bytes;
+    tree->clusters = v->seen->clusters;
+    tree->clusters_at = v->seen->clusters_at;
+    tree->root_cluster = v->cluster[root];
+    tree_read_exfat(tree, v->seen->upper, clusters);
+    take_placed(v, tree);
+}
+
 /* The root's entries; a bitmap and an up-case table are among them. */
 static void read_root(struct volume *v, uint32_t cluster)
 {
-    uint32_t root = follow(v, cluster, 1), bitmap = 0;
+    uint32_t clusters, root = follow_root(v, cluster, &clusters), bitmap = 0;
     uint64_t held = 0, bits = 0;
     bool cased = false;
     uint8_t entry[32];
@@ -250,7 +285,7 @@ static void read_root(struct volume *v, uint32_t cluster)
     for (uint64_t at = 0; at < v->seen->cluster_bytes; at += 32) {
         for (uint32_t i = 0; i < 32; i++)
             entry[i] = byte_of(v, root, at + i, &held);
-        if (entry[0] == 0)
+        if (entry[0] == 0 || (at == 96 && v->blocks->tree != NULL))
             break;
         if (entry[0] == 0x83) {
             assert_true(entry[1] >= 1 && entry[1] <= 11);
@@ -274,12 +309,17 @@ static void read_root(struct volume *v, uint32_t cluster)
             assert_int_equal(entry[0], 0x03); /* a label that is not there */
         }
     }
-    for (uint64_t at = 96; at < v->seen->cluster_bytes; at++) {
+    for (uint64_t at = 96;
+         at < v->seen->cluster_bytes && v->blocks->tree == NULL; at++) {
         if (at == SCANNED && v->seen->cluster_bytes > 2 * SCANNED)
             at = v->seen->cluster_bytes - SCANNED;
         assert_int_equal(byte_of(v, root, at, &held), 0);
     }
     assert_true(bits > 0 && cased);
+    v->chained = v->used;
+    if (v->blocks->tree != NULL)
+        read_tree(v, root, clusters);
+    v->seen->placed = v->used - v->chained;
     check_bitmap(v, bitmap, bits);
 }
 
@@ -310,7 +350,7 @@ void exfat_check(const struct exfat_blocks *blocks, struct exfat_seen *seen)
 
         if (i >= (uint64_t)seen->clusters + 2)
             continue;
-        for (uint32_t j = 0; j < v->used; j++)
+        for (uint32_t j = 0; j < v->chained; j++)
             own = own || v->cluster[j] == i;
         if (!own)
             assert_int_equal(table_entry(v, i), is_bad(v, i) ? 0xFFFFFFF7 : 0);

@@ -7,6 +7,8 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "tree.h"
+
 /* Where blocks of the volume come from. */
 struct exfat_blocks {
     void *context;
@@ -16,11 +18,14 @@ struct exfat_blocks {
     /* blocks of the device that are bad; 0: none */
     const uint64_t *bad;
     uint32_t bad_count;
+    struct tree *tree; /* receives what is in its folders; NULL: they are empty
+                        */
 };
 
 struct exfat_seen {
     uint32_t cluster_bytes, clusters, used, serial;
     uint32_t bad;          /* clusters */
+    uint32_t placed;       /* of those in use, by files and folders */
     uint64_t clusters_at;  /* block of the volume */
     uint16_t label[12];    /* units, and a zero */
     uint16_t upper[65536]; /* the up-case table */

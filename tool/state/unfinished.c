@@ -70,7 +70,7 @@ void unfinished_take_note(struct target *target)
 static bool same_ask(const struct slate_ask *a, const struct slate_ask *b)
 {
     return a->size_kind == b->size_kind && a->size == b->size &&
-           a->bare == b->bare && a->files == b->files &&
+           a->bare == b->bare && a->files == b->files && a->start == b->start &&
            a->volume == b->volume && a->cluster_bytes == b->cluster_bytes &&
            a->active == b->active && strcmp(a->label, b->label) == 0 &&
            a->mbr_type == b->mbr_type && a->attributes == b->attributes &&

@@ -13,6 +13,7 @@
 #include "plain.h"
 #include "report/report.h"
 #include "say.h"
+#include "start_code.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"
 #include "view/view.h"
@@ -104,6 +105,8 @@ int make_draft(struct target *target, const struct options *options,
         code = bad_take(options, former, draft);
     if (code == 0)
         code = folder_take(target, options, former, draft);
+    if (code == 0)
+        code = start_code_take(options, former, draft);
     if (code != 0)
         return code;
     status = slate_draft_base(draft, &target->facts);

@@ -1,0 +1,582 @@
+/* SPDX-License-Identifier: MIT */
+/* Files placed on a fresh volume, read back by an own reading of FAT and exFAT:
+ * each byte, chain, stamp and attribute; what fits to the last cluster; sources
+ * that change; the power going in every write. */
+#include <stdio.h>
+
+#include "placed.h"
+
+#define MIB UINT64_C(1048576)
+
+static struct session s;
+static struct placed placed;
+static struct tree tree;
+
+/* A volume of each kind, about as small as it can be. */
+static const struct {
+    enum slate_volume_kind kind;
+    uint64_t bytes_512, bytes_4096;
+} kinds[] = {
+    {SLATE_VOLUME_FAT12, 3 * MIB, 5 * MIB},
+    {SLATE_VOLUME_FAT16, 24 * MIB, 40 * MIB},
+    {SLATE_VOLUME_FAT32, 40 * MIB, 280 * MIB},
+    {SLATE_VOLUME_EXFAT, 8 * MIB, 9 * MIB},
+};
+
+#define KINDS (sizeof kinds / sizeof kinds[0])
+
+/* A device, and a draft of one volume on it, with nothing placed yet. */
+static void begin(struct ram *ram, size_t kind, uint32_t block_bytes,
+                  bool table)
+{
+    struct wanted goal = {.table_given = true,
+                          .table = table ? SLATE_TABLE_MBR : SLATE_TABLE_NONE,
+                          .volume = kinds[kind].kind,
+                          .label = "BUOY 12"};
+    uint64_t bytes =
+        block_bytes == 512 ? kinds[kind].bytes_512 : kinds[kind].bytes_4096;
+
+    ram_open(ram, block_bytes, bytes / block_bytes, true);
+    assert_ok(session_look(&s, ram));
+    session_want(&s, &goal);
+    assert_ok(slate_draft_base(&s.draft, &s.facts));
+    placed_begin(&placed, &s.draft);
+}
+
+/* Makes the draft; its clusters are known from then on. */
+static uint32_t cluster_bytes(void)
+{
+    struct slate_figures figures;
+
+    assert_ok(slate_draft_make(&s.draft));
+    s.draft.part[0].format->figures(&s.draft.part[0].volume, &figures);
+    return figures.cluster_bytes;
+}
+
+/* What the workshop puts on a logger's card, and sizes on both sides of a
+ * cluster. */
+static void place_the_usual(uint32_t cluster)
+{
+    uint32_t survey, deep, deeper, notes;
+    char name[300];
+
+    placed_add(&placed, 0, "START.SYS", 3 * cluster + 17);
+    placed_add(&placed, 0, "logger.cfg", 1);
+    survey = placed_add_folder(&placed, 0, "SURVEY");
+    placed_add(&placed, 0, "empty.dat", 0);
+    notes = placed_add_folder(&placed, 0, "Tide gauge notes");
+    placed_add_folder(&placed, 0, "nothing in it");
+    placed.item[placed_add(&placed, 0, ".hidden", cluster)].attributes =
+        SLATE_ITEM_HIDDEN | SLATE_ITEM_READ_ONLY;
+    placed_add(&placed, survey, "track one.bin", cluster - 1);
+    deep = placed_add_folder(&placed, survey, "deep");
+    placed_add(&placed, survey, "track two.bin", cluster + 1);
+    placed_add(&placed, survey, "large.bin", 100000);
+    placed_add(&placed, notes,
+               "\xC3\x98lb\xC3\xB8ye \xE2\x80\x94 m\xC3\xA5ling.txt", 511);
+    placed_add(&placed, notes, "\xF0\x9F\x8C\x8A.log", 513);
+    placed.item[notes].attributes = SLATE_ITEM_SYSTEM;
+    deeper = placed_add_folder(&placed, deep, "deeper");
+    for (int i = 0; i < 40; i++) {
+        snprintf(name, sizeof name, "logbook entry number %d.txt", i);
+        placed_add(&placed, deeper, name, (uint64_t)i);
+    }
+    memset(name, 'n', 255);
+    name[255] = '\0';
+    placed_add(&placed, deeper, name, 2 * cluster);
+    placed_digest(&placed);
+}
+
+static void enact_and_check(struct ram *ram)
+{
+    assert_ok(slate_draft_make(&s.draft));
+    assert_ok(session_enact(&s, sizeof s.work));
+    assert_ok(session_prove(&s, sizeof s.work));
+    placed_check(&placed, &s.draft, ram, &tree);
+}
+
+static void on_every_format_and_block_size(void **state)
+{
+    (void)state;
+    for (size_t i = 0; i < 4 * KINDS; i++) {
+        struct ram ram;
+
+        begin(&ram, i / 4, i % 2 == 0 ? 512 : 4096, i % 4 < 2);
+        place_the_usual(cluster_bytes());
+        enact_and_check(&ram);
+        assert_true(tree.bits == 0 || tree.labelled);
+        ram_close(&ram);
+    }
+}
+
+/* Noise between what is written does not matter: a device that was full
+ * before reads the same. */
+static void on_a_device_that_was_full_of_something(void **state)
+{
+    static uint8_t noise[65536];
+
+    (void)state;
+    memset(noise, 0xE5, sizeof noise);
+    for (size_t i = 0; i < KINDS; i++) {
+        struct ram ram;
+
+        begin(&ram, i, 512, true);
+        for (uint64_t at = 0; at < kinds[i].bytes_512; at += sizeof noise)
+            ram_put(&ram, at, noise, sizeof noise);
+        assert_ok(session_look(&s, &ram));
+        assert_ok(slate_draft_base(&s.draft, &s.facts));
+        place_the_usual(cluster_bytes());
+        enact_and_check(&ram);
+        ram_close(&ram);
+    }
+}
+
+/* A small work buffer composes the same; so does any block by itself, the last
+ * one first. */
+static void blocks_compose_in_any_order(void **state)
+{
+    (void)state;
+    for (size_t i = 0; i < KINDS; i++) {
+        struct ram ram;
+        struct slate_walk walk = {0};
+        struct slate_extent e;
+        uint8_t block[512], stored[512];
+
+        begin(&ram, i, 512, true);
+        place_the_usual(cluster_bytes());
+        assert_ok(slate_draft_make(&s.draft));
+        assert_ok(session_enact(&s, SLATE_WORK_MIN));
+        placed_check(&placed, &s.draft, &ram, &tree);
+        while (slate_draft_next(&s.draft, &walk, &e)) {
+            for (uint64_t n = e.count < 900 ? e.count : 900;
+                 n-- > 0 && e.moment > SLATE_MOMENT_MARK;) {
+                assert_ok(
+                    slate_draft_compose(&s.draft, &e, e.first + n, 1, block));
+                ram_get(&ram, (e.first + n) * 512, stored, 512);
+                assert_memory_equal(block, stored, 512);
+            }
+        }
+        ram_close(&ram);
+    }
+}
+
+/* Those of the root that shall come first have its first entries, and on FAT12
+ * and FAT16 the first clusters; the label stands behind them. */
+static void chosen_ones_come_first(void **state)
+{
+    static const uint32_t aheads[] = {0, 1, 2, 3};
+
+    (void)state;
+    for (size_t i = 0; i < 4 * KINDS; i++) {
+        struct ram ram;
+        uint32_t ahead = aheads[i % 4];
+
+        begin(&ram, i / 4, 512, false);
+        placed_add(&placed, 0, "SYSTEM1.SYS", 3000);
+        placed_add(&placed, 0, "SYSTEM2.SYS", 20000);
+        placed_add(&placed, 0, "SHELL.COM", 9000);
+        placed_digest(&placed);
+        placed.files->ahead = ahead;
+        enact_and_check(&ram);
+        if (tree.bits != 0)
+            assert_int_equal(tree.label_at, ahead);
+        if (tree.bits == 12 || tree.bits == 16)
+            assert_int_equal(tree.entry[0].cluster, 2);
+        placed.files->ahead = 4;
+        assert_status(slate_draft_make(&s.draft), SLATE_ERR_ARGUMENT);
+        ram_close(&ram);
+    }
+}
+
+/* Up to the last cluster, and not one byte more. */
+static void they_fit_to_the_last_cluster(void **state)
+{
+    (void)state;
+    for (size_t i = 0; i < KINDS; i++) {
+        struct slate_figures figures;
+        struct ram ram;
+        uint32_t file;
+
+        begin(&ram, i, 512, true);
+        placed_add(&placed, 0, "first.dat", 1);
+        file = placed_add(&placed, 0, "rest.dat", 0);
+        assert_ok(slate_draft_make(&s.draft));
+        s.draft.part[0].format->figures(&s.draft.part[0].volume, &figures);
+        assert_int_equal(figures.placed_clusters, 1);
+        placed.item[file].bytes = figures.room_bytes + 1;
+        assert_status(slate_draft_make(&s.draft), SLATE_ERR_FILES);
+        assert_int_equal(s.draft.files.refused, file);
+        placed.item[file].bytes = figures.room_bytes;
+        placed_digest(&placed);
+        enact_and_check(&ram);
+        assert_int_equal(tree.free, 0);
+        ram_close(&ram);
+    }
+}
+
+static struct slate_geometry geometry_of(uint64_t bytes)
+{
+    return (struct slate_geometry){bytes / 512, 512, 512, 0};
+}
+
+static void want(enum slate_volume_kind volume, uint64_t bytes)
+{
+    struct wanted goal = {.volume = volume};
+
+    session_want(&s, &goal);
+    strcpy(s.draft.basis.tag, "TARUK-47");
+    s.draft.basis.geometry = geometry_of(bytes);
+    placed_begin(&placed, &s.draft);
+}
+
+static void refused_in(const char *words)
+{
+    char text[400];
+    struct slate_text out;
+
+    slate_text_start(&out, text, sizeof text);
+    slate_draft_refusal_words(&s.draft, slate_draft_make(&s.draft), &out);
+    if (strstr(text, words) == NULL)
+        fail_msg("'%s' is not in '%s'", words, text);
+}
+
+/* 4 GiB less a byte is what a file on FAT can have; a larger one goes on exFAT
+ * where that may be chosen. */
+static void a_file_of_four_gibibytes(void **state)
+{
+    const uint64_t most = UINT32_MAX;
+
+    (void)state;
+    for (uint64_t over = 0; over < 2; over++) {
+        want(SLATE_VOLUME_FAT32, 16000 * MIB);
+        placed_add(&placed, placed_add_folder(&placed, 0, "films"), "long.mov",
+                   most + over);
+        assert_status(slate_draft_make(&s.draft),
+                      over == 0 ? SLATE_OK : SLATE_ERR_FILE_SIZE);
+    }
+    refused_in("films/long.mov has 4.29 GB (4 GiB), and a FAT volume holds "
+               "files below 4.29 GB (4 GiB) alone");
+    want(SLATE_VOLUME_NONE, 16000 * MIB);
+    placed_add(&placed, 0, "long.mov", most);
+    assert_ok(slate_draft_make(&s.draft));
+    assert_int_equal(s.draft.part[0].format->kind, SLATE_VOLUME_FAT32);
+    placed.item[1].bytes++;
+    assert_ok(slate_draft_make(&s.draft));
+    assert_int_equal(s.draft.part[0].format->kind, SLATE_VOLUME_EXFAT);
+}
+
+/* The root of FAT16 has 512 entries: one is the label's, if there is one. */
+static void a_root_directory_that_is_full(void **state)
+{
+    struct wanted goal = {.volume = SLATE_VOLUME_FAT16, .label = "FULL"};
+    struct ram ram;
+    char name[16];
+
+    (void)state;
+    ram_open(&ram, 512, 24 * MIB / 512, true);
+    assert_ok(session_look(&s, &ram));
+    session_want(&s, &goal);
+    assert_ok(slate_draft_base(&s.draft, &s.facts));
+    placed_begin(&placed, &s.draft);
+    for (int i = 0; i < 511; i++) {
+        snprintf(name, sizeof name, "LOG%d.DAT", i);
+        placed_add(&placed, 0, name, 0);
+    }
+    placed_digest(&placed);
+    enact_and_check(&ram);
+    placed_add(&placed, 0, "ONE.DAT", 0);
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_ROOT_FULL);
+    refused_in("put files in a folder");
+    s.draft.part[0].ask.label[0] = '\0';
+    assert_ok(slate_draft_make(&s.draft));
+    ram_close(&ram);
+}
+
+/* FAT: a folder has 65536 entries, of which two are "." and "..". */
+static void a_folder_that_is_full(void **state)
+{
+    uint32_t folder;
+    char name[16];
+
+    (void)state;
+    want(SLATE_VOLUME_FAT32, 16000 * MIB);
+    folder = placed_add_folder(&placed, 0, "LOGS");
+    for (int i = 0; i < 65534; i++) {
+        snprintf(name, sizeof name, "L%d.DAT", i);
+        placed_add(&placed, folder, name, 0);
+    }
+    assert_ok(slate_draft_make(&s.draft));
+    placed_add(&placed, folder, "L.DAT", 0);
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_FILES);
+    refused_in("LOGS has more entries than a folder holds");
+    s.draft.part[0].ask.volume = SLATE_VOLUME_EXFAT;
+    assert_ok(slate_draft_make(&s.draft));
+}
+
+/* Files go around bad clusters, each of them in a row still. */
+static void around_bad_blocks(void **state)
+{
+    (void)state;
+    for (size_t i = 0; i < KINDS; i++) {
+        struct ram ram;
+        uint64_t first;
+        uint32_t cluster;
+
+        begin(&ram, i, 512, false);
+        cluster = cluster_bytes();
+        place_the_usual(cluster);
+        assert_ok(slate_draft_make(&s.draft));
+        first = tree.clusters_at;
+        assert_ok(session_enact(&s, sizeof s.work));
+        placed_check(&placed, &s.draft, &ram, &tree);
+        first = tree.clusters_at;
+        for (uint64_t bad = 40; bad < 200; bad += 37)
+            assert_ok(
+                slate_draft_bad(&s.draft, first + bad * cluster / 512, 1));
+        assert_ok(slate_draft_make(&s.draft));
+        ram_close(&ram);
+        begin(&ram, i, 512, false);
+        for (uint64_t bad = 40; bad < 200; bad += 37)
+            assert_ok(
+                slate_draft_bad(&s.draft, first + bad * cluster / 512, 1));
+        place_the_usual(cluster);
+        assert_ok(slate_draft_make(&s.draft));
+        for (uint32_t item = 1; item < placed.files->count; item++) {
+            const struct slate_spot *spot = &placed.spot[item];
+
+            for (uint32_t bad = 40; bad < 200; bad += 37)
+                assert_false(spot->cluster <= bad &&
+                             bad < spot->cluster + spot->clusters);
+        }
+        if (kinds[i].kind != SLATE_VOLUME_EXFAT)
+            enact_and_check(&ram);
+        ram_close(&ram);
+    }
+}
+
+/* The mark stands: no volume was born of content that is not what was drafted.
+ */
+static void is_unfinished(const struct ram *ram)
+{
+    uint8_t block[512];
+
+    ram_get(ram, 0, block, sizeof block);
+    assert_true(slate_mark_names(block, 512, s.draft.seal));
+}
+
+/* A file changes in one byte after any number of reads: before the last of its
+ * own, that is found; later it is too late to matter. */
+static void a_source_that_changes(void **state)
+{
+    static const uint64_t bytes[] = {0, 1, 511, 512, 65536, 99998, 99999};
+
+    (void)state;
+    for (size_t i = 0; i < KINDS; i++) {
+        struct ram ram;
+        uint32_t large = 11;
+
+        begin(&ram, i, 512, true);
+        place_the_usual(cluster_bytes());
+        assert_int_equal(placed.item[large].bytes, 100000);
+        assert_ok(slate_draft_make(&s.draft));
+        for (size_t b = 0; b < sizeof bytes / sizeof bytes[0]; b++) {
+            placed.changed = large;
+            placed.changed_at = bytes[b];
+            placed.change_after = placed.reads = 0;
+            assert_status(session_enact(&s, 8192), SLATE_ERR_SOURCE);
+            assert_int_equal(placed.source.failed, large);
+            is_unfinished(&ram);
+        }
+        placed.changed = PLACED_NOBODY;
+        placed.shorter = large; /* told of before anything is written */
+        assert_status(session_enact(&s, 8192), SLATE_ERR_SOURCE);
+        placed.shorter = PLACED_NOBODY;
+        assert_ok(session_enact(&s, 8192));
+        placed_check(&placed, &s.draft, &ram, &tree);
+        placed.changed = large;
+        placed.reads = 0;
+        assert_status(session_prove(&s, 8192), SLATE_ERR_SOURCE);
+        ram_close(&ram);
+    }
+}
+
+/* Any single read of the source fails; with the source whole again, the same
+ * draft goes on to the same end. */
+static void a_source_that_fails_at_any_read(void **state)
+{
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; i < KINDS; i++) {
+        uint64_t reads, files = 0;
+        struct ram ram;
+
+        begin(&ram, i, 512, true);
+        place_the_usual(cluster_bytes());
+        enact_and_check(&ram);
+        reads = placed.reads;
+        for (uint32_t item = 1; item < placed.files->count; item++)
+            files += placed.item[item].folder ? 0 : 1;
+        ram_close(&ram);
+        for (uint64_t n = 1; n <= reads / 2; n++) { /* the rest proves */
+            begin(&ram, i, 512, true);
+            place_the_usual(cluster_bytes());
+            assert_ok(slate_draft_make(&s.draft));
+            placed.fail_read = n;
+            assert_status(session_enact(&s, sizeof s.work), SLATE_ERR_SOURCE);
+            if (n > 2 * files)
+                is_unfinished(&ram);
+            else if (n <= files)
+                assert_int_equal(ram.writes, 0);
+            placed.fail_read = 0;
+            enact_and_check(&ram);
+            ram_close(&ram);
+            states++;
+        }
+    }
+    print_message("%llu reads that failed\n", (unsigned long long)states);
+}
+
+static const struct shim_way ways[] = {
+    {0, false, false, SHIM_KEPT},     {64, false, false, SHIM_LOST},
+    {256, true, false, SHIM_SOME},    {512, false, false, SHIM_LOST},
+    {2048, false, false, SHIM_SOME},  {256, false, true, SHIM_KEPT},
+    {100000, false, false, SHIM_SOME}};
+
+#define WAYS (sizeof ways / sizeof ways[0])
+
+/* The mark, or the old content, or the new one: going on reaches it. */
+static void every_cut(void **state)
+{
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; i < 2 * KINDS; i++) {
+        struct ram before, after;
+        uint64_t writes;
+
+        begin(&before, i / 2, 512, i % 2 == 0);
+        place_the_usual(cluster_bytes());
+        assert_ok(slate_draft_make(&s.draft));
+        ram_copy(&after, &before);
+        assert_ok(slate_media_open(&s.media, &after.port));
+        assert_ok(session_enact(&s, 65536));
+        placed_check(&placed, &s.draft, &after, &tree);
+        writes = after.writes;
+        for (uint64_t n = 1; n <= writes; n++) {
+            for (size_t way = 0; way < WAYS; way++) {
+                const struct cut cut = {&before,   &after,      n,
+                                        ways[way], (uint32_t)n, 65536};
+                struct ram ram;
+                struct shim shim;
+
+                if (n > 1 && n < writes && way != n % WAYS)
+                    continue;
+                session_cut(&s, &cut, &ram, &shim);
+                session_go_on(&s, &cut, &ram, &shim);
+                states++;
+            }
+        }
+        ram_close(&before);
+        ram_close(&after);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+}
+
+/* One part gets them, with a volume of its own; what is stored comes back, and
+ * each of its fields is under the seal. */
+static void stored_and_sealed(void **state)
+{
+    static uint8_t stored[65536];
+    static struct placed again;
+    static struct session t;
+    uint8_t seal[SLATE_DIGEST_BYTES];
+    struct ram ram;
+    size_t length;
+
+    (void)state;
+    begin(&ram, 3, 512, true);
+    place_the_usual(cluster_bytes());
+    assert_ok(slate_draft_make(&s.draft));
+    memcpy(seal, s.draft.seal, sizeof seal);
+    assert_ok(slate_draft_store(&s.draft, stored, sizeof stored, &length));
+    session_want(&t, &(struct wanted){.label = ""});
+    placed_begin(&again, &t.draft);
+    assert_ok(slate_draft_restore(&t.draft, stored, length));
+    assert_memory_equal(t.draft.seal, seal, sizeof seal);
+    assert_string_equal(slate_item_name(&t.draft.files, 8), "track one.bin");
+    placed.item[9].digest[5] ^= 1;
+    assert_ok(slate_draft_make(&s.draft));
+    assert_memory_not_equal(s.draft.seal, seal, sizeof seal);
+    placed.item[9].digest[5] ^= 1;
+    placed.names[3] ^= 1;
+    assert_ok(slate_draft_make(&s.draft));
+    assert_memory_not_equal(s.draft.seal, seal, sizeof seal);
+    placed.names[3] ^= 1;
+    placed.item[4].changed.second ^= 2;
+    assert_ok(slate_draft_make(&s.draft));
+    assert_memory_not_equal(s.draft.seal, seal, sizeof seal);
+    s.draft.part[0].ask.bare = true;
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_PARTS);
+    s.draft.part[0].ask.bare = s.draft.part[0].ask.files = false;
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_ARGUMENT);
+    ram_close(&ram);
+}
+
+/* What is no tree is refused: lists may come from a file. */
+static void what_is_no_tree(void **state)
+{
+    uint32_t folder, file;
+    struct ram ram;
+
+    (void)state;
+    begin(&ram, 0, 512, false);
+    folder = placed_add_folder(&placed, 0, "A");
+    placed_add(&placed, 0, "B", 1);
+    file = placed_add(&placed, folder, "C", 1);
+    assert_ok(slate_draft_make(&s.draft));
+#define NO_TREE(change, back)                                                  \
+    do {                                                                       \
+        change;                                                                \
+        assert_status(slate_draft_make(&s.draft), SLATE_ERR_ARGUMENT);         \
+        back;                                                                  \
+        assert_ok(slate_draft_make(&s.draft));                                 \
+    } while (0)
+    NO_TREE(placed.item[file].parent = file, placed.item[file].parent = folder);
+    NO_TREE(placed.item[file].parent = 9, placed.item[file].parent = folder);
+    NO_TREE(placed.item[file].parent = 2, placed.item[file].parent = folder);
+    NO_TREE(placed.item[0].folder = false, placed.item[0].folder = true);
+    NO_TREE(placed.item[2].parent = 1, placed.item[2].parent = 0);
+    NO_TREE(placed.item[1].bytes = 1, placed.item[1].bytes = 0);
+    NO_TREE(placed.item[2].bytes = UINT64_MAX, placed.item[2].bytes = 1);
+    NO_TREE(placed.item[2].name++, placed.item[2].name--);
+    NO_TREE(placed.item[2].attributes = 8, placed.item[2].attributes = 0);
+    NO_TREE(placed.item[2].changed.month = 13,
+            placed.item[2].changed.month = 12);
+    NO_TREE(placed.item[2].changed.year = 1979,
+            placed.item[2].changed.year = 1980);
+    NO_TREE(placed.files->names.count--, placed.files->names.count++);
+    ram_close(&ram);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(on_every_format_and_block_size),
+        cmocka_unit_test(on_a_device_that_was_full_of_something),
+        cmocka_unit_test(blocks_compose_in_any_order),
+        cmocka_unit_test(chosen_ones_come_first),
+        cmocka_unit_test(they_fit_to_the_last_cluster),
+        cmocka_unit_test(a_file_of_four_gibibytes),
+        cmocka_unit_test(a_root_directory_that_is_full),
+        cmocka_unit_test(a_folder_that_is_full),
+        cmocka_unit_test(around_bad_blocks),
+        cmocka_unit_test(a_source_that_changes),
+        cmocka_unit_test(a_source_that_fails_at_any_read),
+        cmocka_unit_test(every_cut),
+        cmocka_unit_test(stored_and_sealed),
+        cmocka_unit_test(what_is_no_tree),
+    };
+
+    return cmocka_run_group_tests_name("files", tests, NULL, NULL);
+}
