@@ -18,9 +18,9 @@ static const struct {
     uint64_t bytes_512, bytes_4096;
 } kinds[] = {
     {SLATE_VOLUME_FAT12, 3 * MIB, 5 * MIB},
-    {SLATE_VOLUME_FAT16, 24 * MIB, 40 * MIB},
+    {SLATE_VOLUME_FAT16, 6 * MIB, 40 * MIB},
     {SLATE_VOLUME_FAT32, 40 * MIB, 280 * MIB},
-    {SLATE_VOLUME_EXFAT, 8 * MIB, 9 * MIB},
+    {SLATE_VOLUME_EXFAT, 3 * MIB, 9 * MIB},
 };
 
 #define KINDS (sizeof kinds / sizeof kinds[0])
@@ -71,7 +71,7 @@ static void place_the_usual(uint32_t cluster)
     placed_add(&placed, survey, "track one.bin", cluster - 1);
     deep = placed_add_folder(&placed, survey, "deep");
     placed_add(&placed, survey, "track two.bin", cluster + 1);
-    placed_add(&placed, survey, "large.bin", 100000);
+    placed_add(&placed, survey, "large.bin", 70000);
     placed_add(&placed, notes,
                "\xC3\x98lb\xC3\xB8ye \xE2\x80\x94 m\xC3\xA5ling.txt", 511);
     placed_add(&placed, notes, "\xF0\x9F\x8C\x8A.log", 513);
@@ -368,7 +368,7 @@ static void is_unfinished(const struct ram *ram)
  * own, that is found; later it is too late to matter. */
 static void a_source_that_changes(void **state)
 {
-    static const uint64_t bytes[] = {0, 1, 511, 512, 65536, 99998, 99999};
+    static const uint64_t bytes[] = {0, 1, 511, 512, 65536, 69998, 69999};
 
     (void)state;
     for (size_t i = 0; i < KINDS; i++) {
@@ -377,7 +377,7 @@ static void a_source_that_changes(void **state)
 
         begin(&ram, i, 512, true);
         place_the_usual(cluster_bytes());
-        assert_int_equal(placed.item[large].bytes, 100000);
+        assert_int_equal(placed.item[large].bytes, 70000);
         assert_ok(slate_draft_make(&s.draft));
         for (size_t b = 0; b < sizeof bytes / sizeof bytes[0]; b++) {
             placed.changed = large;
@@ -418,7 +418,8 @@ static void a_source_that_fails_at_any_read(void **state)
         for (uint32_t item = 1; item < placed.files->count; item++)
             files += placed.item[item].folder ? 0 : 1;
         ram_close(&ram);
-        for (uint64_t n = 1; n <= reads / 2; n++) { /* the rest proves */
+        /* the rest proves; FAT16 and FAT32 have FAT12's code: a fifth */
+        for (uint64_t n = 1; n <= reads / 2; n += i == 1 || i == 2 ? 5 : 1) {
             begin(&ram, i, 512, true);
             place_the_usual(cluster_bytes());
             assert_ok(slate_draft_make(&s.draft));
@@ -470,7 +471,7 @@ static void every_cut(void **state)
                 struct ram ram;
                 struct shim shim;
 
-                if (n > 1 && n < writes && way != n % WAYS)
+                if (n > 1 && n < writes && way != (n + i) % WAYS)
                     continue;
                 session_cut(&s, &cut, &ram, &shim);
                 session_go_on(&s, &cut, &ram, &shim);
@@ -546,7 +547,8 @@ static void what_is_no_tree(void **state)
     NO_TREE(placed.item[file].parent = 9, placed.item[file].parent = folder);
     NO_TREE(placed.item[file].parent = 2, placed.item[file].parent = folder);
     NO_TREE(placed.item[0].folder = false, placed.item[0].folder = true);
-    NO_TREE(placed.item[2].parent = 1, placed.item[2].parent = 0);
+    NO_TREE((placed.item[2].parent = 1, placed.item[file].parent = 0),
+            (placed.item[2].parent = 0, placed.item[file].parent = folder));
     NO_TREE(placed.item[1].bytes = 1, placed.item[1].bytes = 0);
     NO_TREE(placed.item[2].bytes = UINT64_MAX, placed.item[2].bytes = 1);
     NO_TREE(placed.item[2].name++, placed.item[2].name--);

@@ -240,9 +240,9 @@ static void edited_drafts_are_refused(void **state)
     static const struct {
         const char *from, *to, *words;
     } rows[] = {
-        {"\"version\": 8", "\"version\": 7", "another version"},
-        {"trueslate.draft/8", "trueslate.draft/7", "another version"},
-        {"trueslate.draft/8", "something/1", "edited by hand"},
+        {"\"version\": 9", "\"version\": 7", "another version"},
+        {"trueslate.draft/9", "trueslate.draft/7", "another version"},
+        {"trueslate.draft/9", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},
@@ -271,12 +271,18 @@ static void what_a_draft_follows_from_is_sealed(void **state)
     expect("draft sim:tide-gauge-7 --label TIDE-7 -o $/d.json", 0, "TIDE-7");
     expect("draft sim:buoy-stick-15 --clear gpt-hidden,dirty -o $/c.json", 0,
            "Clears");
+    sh("mkdir -p $FOLDER/put/LOGS && printf a >$FOLDER/put/a.txt && printf "
+       "'\\353\\130\\220%507s\\125\\252' >$FOLDER/code.bin",
+       0);
+    expect("draft sim:tide-gauge-7 --volume fat32 --files $/put --files-first "
+           "a.txt --start-code $/code.bin -o $/f.json",
+           0, "1 file and 1 folder");
     sh("cd $FOLDER && cat >edit.py <<'END'\n"
        "import copy, json, os, subprocess, sys\n"
        "draft = json.load(open(sys.argv[1]))\n"
        "sealed = ('goal', 'parts', 'basis', 'choices', 'renamed', 'clears', "
        "'patches',\n"
-       "          'patched', 'bad', 'seal')\n"
+       "          'patched', 'bad', 'ahead', 'files', 'start_code', 'seal')\n"
        "def leaves(value, path):\n"
        "    items = value.items() if isinstance(value, dict) else \\\n"
        "        enumerate(value[:3]) if isinstance(value, list) else None\n"
@@ -296,7 +302,8 @@ static void what_a_draft_follows_from_is_sealed(void **state)
        "        ('1' if value[-1] != '1' else '2')\n"
        "count = {True: 0, False: 0}\n"
        "for path in leaves(draft, []):\n"
-       "    if path[0] in ('shape', 'version') or path[-1] == 'address':\n"
+       "    if path[0] in ('shape', 'version') or path[-1] in ('address', \n"
+       "            'files_from'):\n"
        "        continue\n"
        "    edited = copy.deepcopy(draft)\n"
        "    at = edited\n"
@@ -311,7 +318,8 @@ static void what_a_draft_follows_from_is_sealed(void **state)
        "    count[path[0] in sealed] += 1\n"
        "assert count[True] > 35 and count[False] > 20, count\n"
        "END\n"
-       "/usr/bin/python3 edit.py d.json && /usr/bin/python3 edit.py c.json",
+       "/usr/bin/python3 edit.py d.json && /usr/bin/python3 edit.py c.json && "
+       "/usr/bin/python3 edit.py f.json",
        0);
 }
 

@@ -120,6 +120,11 @@ static int read_files(struct slate_draft *draft, bool checks, void *work,
     return status == SLATE_OK ? 0 : folder_fail(draft, status);
 }
 
+int folder_seal(struct slate_draft *draft, void *work, size_t work_bytes)
+{
+    return read_files(draft, false, work, work_bytes);
+}
+
 int folder_check(struct slate_draft *draft, void *work, size_t work_bytes)
 {
     return read_files(draft, true, work, work_bytes);
@@ -182,7 +187,5 @@ int folder_take(const struct target *target, const struct options *options,
     if (code != 0)
         return code;
     folder_at(draft, path);
-    code = folder_list(target, path, options->files_first, draft);
-    return code == 0 ? read_files(draft, false, target->work, WORK_BYTES)
-                     : code;
+    return folder_list(target, path, options->files_first, draft);
 }

@@ -18,11 +18,14 @@ struct folder {
     uint32_t item; /* which one that is */
 };
 
-/* Takes the files that the options name, or else those of an earlier draft,
- * into a draft of which a part asks for them; reads them once, with progress.
- * Says on stderr what is wrong; returns an exit code. */
+/* Lists the files that the options name, or else those of an earlier draft,
+ * into a draft of which a part asks for them. Says on stderr what is wrong;
+ * returns an exit code. */
 int folder_take(const struct target *target, const struct options *options,
                 const struct slate_draft *former, struct slate_draft *draft);
+
+/* Reads the files of a draft for their digests, with progress. */
+int folder_seal(struct slate_draft *draft, void *work, size_t work_bytes);
 
 /* The files of a draft that was loaded come from this path. */
 void folder_at(struct slate_draft *draft, const char *path);

@@ -48,6 +48,14 @@ static int fail_at(enum slate_status status, const char *path, const char *why)
     return fail(status, "%s: %s", plain_shown(path, shown, sizeof shown), why);
 }
 
+/* The path itself would fill the screen. */
+static int fail_deep(const char *name)
+{
+    return fail_at(SLATE_ERR_ARGUMENT, name,
+                   "lies too deep: its path is longer than the host's paths "
+                   "can be");
+}
+
 /* Is it the image that is to be written? */
 static bool is_target(const struct target *target, const struct stat *found)
 {
@@ -183,29 +191,25 @@ static int list_one(const struct target *target, const char *root,
 {
     struct slate_files *files = &draft->files;
     struct names names = {0};
-    char path[PATH_MAX];
+    char path[PATH_MAX], child[PATH_MAX];
     int code;
 
     if (!folder_path(root, files, folder, path))
-        return fail_at(SLATE_ERR_ARGUMENT, slate_item_name(files, folder),
-                       "lies too deep: its path is longer than the host's "
-                       "paths can be");
+        return fail_deep(slate_item_name(files, folder));
     code = read_names(path, &names);
     if (code == 0 && folder == 0 && first != NULL)
         code = put_first(&names, first, &files->ahead);
     for (size_t i = 0; i < names.count && code == 0; i++) {
         struct slate_item item = {.parent = folder};
-        char *child;
 
         if (files->count == ITEMS_MOST)
             code = fail(SLATE_ERR_ARGUMENT, "--files: more than %u files",
                         ITEMS_MOST);
-        else if (asprintf(&child, "%s/%s", path, names.name[i]) < 0)
-            code = fail(SLATE_ERR_INTERNAL, "out of memory");
-        else {
+        else if (snprintf(child, sizeof child, "%s/%s", path, names.name[i]) >=
+                 PATH_MAX)
+            code = fail_deep(names.name[i]);
+        else
             code = describe(target, child, names.name[i], &item);
-            free(child);
-        }
         if (code == 0)
             add(draft, &item, names.name[i]);
     }

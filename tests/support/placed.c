@@ -182,14 +182,16 @@ void placed_check(const struct placed *placed, const struct slate_draft *draft,
     tree->blocks = part->range.count;
     part->format->figures(&part->volume, &figures);
     if (part->format->kind == SLATE_VOLUME_EXFAT) {
-        struct exfat_blocks blocks = {&device,
-                                      read_block,
-                                      device.block_bytes,
-                                      tree->blocks,
-                                      device.first,
-                                      NULL,
-                                      0,
-                                      tree};
+        uint64_t bad[64];
+        struct exfat_blocks blocks = {
+            &device,      read_block, device.block_bytes, tree->blocks,
+            device.first, bad,        draft->bad.count,   tree};
+
+        assert_true(draft->bad.count <= 64);
+        for (uint32_t i = 0; i < draft->bad.count; i++) {
+            assert_int_equal(draft->bad.range[i].count, 1);
+            bad[i] = draft->bad.range[i].first;
+        }
 
         exfat_check(&blocks, &seen);
         tree->free = seen.clusters - seen.used - seen.bad;

@@ -10,20 +10,19 @@ void tree_bytes(const struct tree *tree, uint32_t cluster, uint64_t at,
                 uint32_t count, uint8_t *data)
 {
     uint32_t size = tree->block_bytes;
+    uint64_t from = (uint64_t)(cluster - 2) * tree->cluster_bytes + at;
     uint8_t block[4096];
-    uint64_t held = UINT64_MAX;
 
-    for (uint32_t i = 0; i < count; i++, at++) {
-        uint64_t lba =
-            tree->clusters_at +
-            ((uint64_t)(cluster - 2) * tree->cluster_bytes + at) / size;
+    while (count > 0) {
+        uint32_t within = (uint32_t)(from % size);
+        uint32_t part = size - within < count ? size - within : count;
 
-        if (lba != held) {
-            assert_true(lba < tree->blocks);
-            tree->read(tree->context, lba, block);
-            held = lba;
-        }
-        data[i] = block[at % size];
+        assert_true(tree->clusters_at + from / size < tree->blocks);
+        tree->read(tree->context, tree->clusters_at + from / size, block);
+        memcpy(data, block + within, part);
+        data += part;
+        from += part;
+        count -= part;
     }
 }
 

@@ -97,14 +97,25 @@ static json_t *shape_volumes(const struct slate_draft *draft)
     return list;
 }
 
+static json_t *shape_files(const struct slate_draft *draft)
+{
+    struct slate_files_sum sum;
+
+    slate_files_add_up(&draft->files, &sum);
+    return report_made(
+        json_pack("{s:I, s:I, s:I}", "files", (json_int_t)sum.files, "folders",
+                  (json_int_t)sum.folders, "bytes", (json_int_t)sum.bytes));
+}
+
 /* What follows from the input: to be read, and not read back. */
 static json_t *shape_result(const struct slate_draft *draft,
                             const struct slate_facts *facts)
 {
     return report_made(json_pack(
-        "{s:o, s:o, s:o, s:o, s:o}", "after", report_after(draft, facts),
-        "volumes", shape_volumes(draft), "lifts", shape_lifts(draft), "steps",
-        shape_steps(draft), "remarks", report_remarks(draft)));
+        "{s:o, s:o, s:o, s:o, s:o, s:o}", "after", report_after(draft, facts),
+        "volumes", shape_volumes(draft), "files", shape_files(draft), "lifts",
+        shape_lifts(draft), "steps", shape_steps(draft), "remarks",
+        report_remarks(draft)));
 }
 
 /* A path that is not fit to be shown stands there byte for byte as well. */

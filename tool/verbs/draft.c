@@ -85,6 +85,15 @@ static int make_change(struct target *target, const struct options *options,
                       target->address, options->clear);
 }
 
+/* They fit; only now are they read, which may take long. */
+static int seal_files(const struct target *target, struct slate_draft *draft)
+{
+    int code = folder_seal(draft, target->work, WORK_BYTES);
+    enum slate_status status = code == 0 ? slate_draft_make(draft) : SLATE_OK;
+
+    return status == SLATE_OK ? code : fail_plainly(status, target->address);
+}
+
 int make_draft(struct target *target, const struct options *options,
                const struct slate_draft *former, struct slate_draft *draft)
 {
@@ -116,7 +125,9 @@ int make_draft(struct target *target, const struct options *options,
         slate_draft_keep(draft, &target->facts, &target->media, target->work);
     if (status == SLATE_OK)
         status = slate_draft_make(draft);
-    return status == SLATE_OK ? 0 : explain_refusal(target, draft, status);
+    if (status != SLATE_OK)
+        return explain_refusal(target, draft, status);
+    return options->files == NULL ? 0 : seal_files(target, draft);
 }
 
 /* A draft is made for what the device shows, and that would be another thing
