@@ -140,7 +140,7 @@ static void wrong_usage_says_what_was_expected(void **state)
     expect("draft sim:tide-gauge-7 --volume abc", 2, "expected fat32");
     expect("draft sim:tide-gauge-7 --cluster 3000", 2, "a power of two");
     expect("draft sim:tide-gauge-7 --cluster -1", 2, "a power of two");
-    expect("draft sim:tide-gauge-7 --block-size 520", 2, "512 or 4096");
+    expect("draft sim:tide-gauge-7 --block-size 520", 2, "2048 or 4096");
     expect("draft sim:tide-gauge-7 --seed 12", 2, "32 hexadecimal");
     expect("draft sim:tide-gauge-7 --label \xFF", 2, "label");
     assert_int_equal(tool_run(&p, "assess --frobnicate x"), 2);

@@ -180,7 +180,8 @@ static const struct row rows[] = {
       "the partition whose volume is meant (default: the only one)", 1}},
     {TAKES_BLOCK_SIZE,
      {"block-size", KEY_BLOCK_SIZE, "BYTES", 0,
-      "image files: the device it stands for has blocks of 512 or 4096 bytes "
+      "image files: the device it stands for has blocks of 512, 1024, 2048 or "
+      "4096 bytes "
       "(default: as its content tells, else 512)",
       2}},
     {TAKES_PICTURE,
@@ -475,8 +476,9 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         expect(
             state,
             word_number(word, &options->block_bytes) &&
-                (options->block_bytes == 512 || options->block_bytes == 4096),
-            "--block-size", word, "512 or 4096");
+                (options->block_bytes == 512 || options->block_bytes == 1024 ||
+                 options->block_bytes == 2048 || options->block_bytes == 4096),
+            "--block-size", word, "512, 1024, 2048 or 4096");
         return 0;
     case ARGP_KEY_ARG:
         if (options->verb->operand == NULL ||

@@ -45,6 +45,12 @@ static void put_file(const struct slate_item *item, uint8_t entry_count,
     entry[SLATE_EXFAT_FILE_CHANGED_REST] = slate_packed_rest(&item->changed);
 }
 
+/* Both checksums turn by a bit for each byte. */
+static uint16_t turned(uint16_t sum, uint8_t byte)
+{
+    return (uint16_t)(((unsigned)sum >> 1 | (unsigned)sum << 15) + byte);
+}
+
 /* Of the name in upper case (7.6.3). */
 static uint16_t name_hash(const char *name, uint32_t length)
 {
@@ -56,8 +62,8 @@ static uint16_t name_hash(const char *name, uint32_t length)
         if (i % NAME_UNITS == 0)
             (void)slate_name_units(name, i, unit, NAME_UNITS);
         upper = slate_upcase(unit[i % NAME_UNITS]);
-        hash = (uint16_t)((hash >> 1 | hash << 15) + (upper & 0xFF));
-        hash = (uint16_t)((hash >> 1 | hash << 15) + (upper >> 8));
+        hash = turned(hash, (uint8_t)(upper & 0xFF));
+        hash = turned(hash, (uint8_t)(upper >> 8));
     }
     return hash;
 }
@@ -123,7 +129,7 @@ static uint16_t set_sum(const struct slate_exfat *exfat,
         for (uint32_t at = 0; at < sizeof entry; at++) {
             if (k > 0 ||
                 (at != SLATE_EXFAT_FILE_SUM && at != SLATE_EXFAT_FILE_SUM + 1))
-                sum = (uint16_t)((sum >> 1 | sum << 15) + entry[at]);
+                sum = turned(sum, entry[at]);
         }
     }
     return sum;

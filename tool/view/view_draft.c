@@ -180,8 +180,7 @@ static void view_room(const struct slate_draft *draft)
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_part *part = &draft->part[i];
         const struct slate_partition *entry = slate_draft_entry(draft, i);
-        char size[SLATE_SIZE_TEXT], most[SLATE_SIZE_TEXT];
-        char words[300], number[24] = "";
+        char size[SLATE_SIZE_TEXT], words[200], number[24] = "";
         struct slate_figures figures;
 
         if (part->format == NULL)
@@ -190,15 +189,10 @@ static void view_room(const struct slate_draft *draft)
         slate_size_both(figures.room_bytes, size);
         if (draft->parts > 1 && entry != NULL)
             snprintf(number, sizeof number, "%u: ", entry->number);
-        slate_size_both(figures.file_most, most);
         snprintf(words, sizeof words,
-                 "%s%s for %sfiles, in clusters of %u bytes%s%s", number, size,
+                 "%s%s for %sfiles, in clusters of %u bytes", number, size,
                  figures.placed_clusters > 0 ? "further " : "",
-                 figures.cluster_bytes,
-                 figures.file_most < figures.room_bytes
-                     ? "; the largest can have "
-                     : "",
-                 figures.file_most < figures.room_bytes ? most : "");
+                 figures.cluster_bytes);
         print_wrapped(first ? "Room" : "", PAINT_GOOD, words);
         first = false;
     }
