@@ -38,9 +38,14 @@ struct slate_draft *drafted_new(void)
     return &drafted->draft; /* its first member */
 }
 
-struct folder *drafted_folder(const struct slate_draft *draft)
+struct folder *drafted_folder(struct slate_draft *draft)
 {
-    return &((struct drafted *)(uintptr_t)draft)->folder;
+    return &((struct drafted *)draft)->folder;
+}
+
+const char *drafted_path(const struct slate_draft *draft)
+{
+    return ((const struct drafted *)draft)->folder.path;
 }
 
 static void *grown(void *array, size_t count, size_t each)

@@ -39,7 +39,8 @@ void drafted_free(struct slate_draft *draft);
 void drafted_make_room(struct slate_draft *draft, uint32_t items,
                        uint32_t names);
 
-/* Where its files come from. */
-struct folder *drafted_folder(const struct slate_draft *draft);
+/* Where its files come from; and the path of that. */
+struct folder *drafted_folder(struct slate_draft *draft);
+const char *drafted_path(const struct slate_draft *draft);
 
 #endif

@@ -89,8 +89,8 @@ int folder_fail(const struct slate_draft *draft, enum slate_status status)
     const struct slate_source *source = draft->files.source;
     char path[PATH_MAX], shown[4 * PATH_MAX];
 
-    if (source == NULL || !folder_path(drafted_folder(draft)->path,
-                                       &draft->files, source->failed, path))
+    if (source == NULL ||
+        !folder_path(drafted_path(draft), &draft->files, source->failed, path))
         return fail_plainly(status, "the files to be placed");
     return fail_plainly(status, plain_shown(path, shown, sizeof shown));
 }
@@ -152,7 +152,7 @@ static int take_former(const struct slate_draft *former,
     files->count = from->count;
     files->names.count = from->names.count;
     files->ahead = from->ahead;
-    folder_at(draft, drafted_folder(former)->path);
+    folder_at(draft, drafted_path(former));
     return 0;
 }
 

@@ -22,7 +22,8 @@ struct sink {
 static void put(struct sink *sink, const void *bytes, size_t length)
 {
     slate_sha256_add(&sink->sha, bytes, length);
-    if (length > 0 && sink->used < sink->room && length <= sink->room - sink->used)
+    if (length > 0 && sink->used < sink->room &&
+        length <= sink->room - sink->used)
         memcpy(sink->bytes + sink->used, bytes, length);
     sink->used += length;
 }

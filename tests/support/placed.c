@@ -173,9 +173,10 @@ void placed_check(const struct placed *placed, const struct slate_draft *draft,
     static struct exfat_seen seen;
     const struct slate_part *part = &draft->part[0];
     struct slate_figures figures;
-    struct device device = {ram, part->range.first,
-                            draft->basis.geometry.block_bytes};
+    static struct device device;
 
+    device = (struct device){ram, part->range.first,
+                             draft->basis.geometry.block_bytes};
     tree->context = &device;
     tree->read = read_block;
     tree->block_bytes = device.block_bytes;

@@ -134,7 +134,7 @@ static void add_raw_path(json_t *shape, const char *key, const char *path)
 /* Where its files are. */
 static void add_folder(json_t *shape, const struct slate_draft *draft)
 {
-    const char *path = drafted_folder(draft)->path;
+    const char *path = drafted_path(draft);
     char shown[4 * ADDRESS_ROOM];
 
     if (draft->files.count == 0)

@@ -226,7 +226,7 @@ static void view_files(const struct slate_draft *draft)
     slate_text_add(&text, ", ");
     slate_text_size(&text, sum.bytes);
     slate_text_add(&text, ", from ");
-    slate_text_shown(&text, drafted_folder(draft)->path);
+    slate_text_shown(&text, drafted_path(draft));
     for (uint32_t i = 1; i <= files->ahead; i++) {
         slate_text_add(&text, i == 1 ? "; first in the root: " : ", ");
         slate_text_shown(&text, slate_item_name(files, i));
