@@ -231,7 +231,7 @@ static void sizes_and_kinds_are_chosen_as_expected(void **state)
     assert_status(plan(SLATE_VOLUME_FAT16, 512, 3000000000 / 512, 0),
                   SLATE_ERR_TOO_LARGE);
     assert_ok(plan(SLATE_VOLUME_FAT16, 512, 3000000000 / 512, 65536));
-    assert_status(plan(SLATE_VOLUME_EXT4, 512, 3000000, 0), SLATE_ERR_ARGUMENT);
+    assert_status(plan(SLATE_VOLUME_XFS, 512, 3000000, 0), SLATE_ERR_ARGUMENT);
     assert_status(plan(SLATE_VOLUME_NONE, 512, 5, 0), SLATE_ERR_TOO_SMALL);
 }
 

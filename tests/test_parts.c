@@ -187,7 +187,7 @@ static void uses_are_told_and_drafted(void **state)
     divide();
     expect("advise file:$/card.img", 0, "GPT: Linux reads it everywhere");
     expect("draft file:$/card.img --for linux --json", 0, "");
-    expect_text("result.volumes.0.kind", "fat32");
+    expect_text("result.volumes.0.kind", "ext4");
     expect("draft file:$/card.img --for vintage --cylinders 16x63 --json", 0,
            "cylinders of 16 heads and 63 sectors");
     check_schema("draft");

@@ -107,6 +107,7 @@ static void revise(const struct slate_ask *said, struct slate_ask *ask)
         ask->gpt_type = said->gpt_type;
     ask->bare = ask->bare || said->bare;
     ask->files = ask->files || said->files;
+    ask->no_journal = ask->no_journal || said->no_journal;
     ask->start = ask->start || said->start;
     ask->active = ask->active || said->active;
     if (said->standing != SLATE_STANDING_FITS)

@@ -29,6 +29,7 @@ enum key {
     KEY_PART,
     KEY_KEEP,
     KEY_BARE,
+    KEY_NO_JOURNAL,
     KEY_ACTIVE,
     KEY_LOGICAL,
     KEY_SEED,
@@ -85,18 +86,20 @@ static const struct row rows[] = {
       1}},
     {TAKES_GOAL,
      {"volume", KEY_VOLUME, "KIND", 0,
-      "file system: fat32, fat16, fat12 or exfat (default: what fits the use)",
+      "file system: fat32, fat16, fat12, exfat or ext4 (default: what fits the "
+      "use)",
       1}},
     {TAKES_GOAL,
-     {"label", KEY_LABEL, "TEXT", 0, "name of the volume, up to 11 characters",
-      1}},
+     {"label", KEY_LABEL, "TEXT", 0,
+      "name of the volume, up to 11 characters; ext4: 16 bytes", 1}},
     {TAKES_GOAL,
      {"cluster", KEY_CLUSTER, "SIZE", 0,
       "allocation unit: 512 bytes to 64K, exfat 32M (default: what fits)", 1}},
     {TAKES_GOAL,
      {"part", KEY_PART, "SIZE", 0,
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
-      "--volume, --label, --cluster, --files, --start-code, --bare, --active, "
+      "--volume, --label, --cluster, --files, --start-code, --bare, "
+      "--no-journal, --active, "
       "--logical, "
       "--type, --name and --attributes that follow are its own (default: one "
       "over the whole "
@@ -132,6 +135,9 @@ static const struct row rows[] = {
       "commas between them",
       1}},
     {TAKES_GOAL, {"bare", KEY_BARE, NULL, 0, "without a volume", 1}},
+    {TAKES_GOAL,
+     {"no-journal", KEY_NO_JOURNAL, NULL, 0,
+      "ext4: without a journal, for small flash", 1}},
     {TAKES_GOAL,
      {"active", KEY_ACTIVE, NULL, 0,
       "MBR: old machines start from this partition", 1}},
@@ -289,6 +295,9 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
     case KEY_BARE:
         ask->bare = true;
         return 0;
+    case KEY_NO_JOURNAL:
+        ask->no_journal = true;
+        return 0;
     case KEY_START_CODE:
         expect(state, options->start_code == NULL, "a second --start-code",
                word, "the code of one volume alone");
@@ -309,7 +318,7 @@ static error_t take_ask(int key, char *word, const struct argp_state *state,
         return 0;
     case KEY_VOLUME:
         expect(state, format_named(word, &ask->volume), "--volume", word,
-               "fat32, fat16, fat12 or exfat");
+               "fat32, fat16, fat12, exfat or ext4");
         return 0;
     case KEY_LABEL:
         expect(state, word_label(word, ask), "--label", word,

@@ -26,6 +26,8 @@ struct slate_wish {
     struct slate_stamp stamp;
     const char *label; /**< UTF-8 as it is wanted; adapted to the format;
                               NULL: none */
+    bool shared;       /**< ext4: every user may write in the root folder */
+    bool no_journal;   /**< ext4: without a journal */
     const struct slate_ranges *bad; /**< blocks of the device that are not to be
                                          used; ascending, apart from one
                                          another; NULL: none; the plan refers
@@ -102,10 +104,40 @@ struct slate_exfat {
     const struct slate_files *files; /**< placed; NULL: none */
 };
 
+/** Room for an ext4 label: 16 bytes and a zero. */
+#define SLATE_EXT_LABEL_ROOM 17
+
+/** An ext4 volume to be composed; every block follows from these values. A
+ * *unit* is a block of the file system. */
+struct slate_ext {
+    uint64_t first;       /**< device block where the volume begins */
+    uint32_t block_bytes; /**< logical block of the device */
+    uint32_t unit_bytes;  /**< 1024, 2048 or 4096 */
+    uint64_t units;       /**< its length */
+    uint32_t groups;
+    uint32_t group_inodes;
+    uint32_t table_units;      /**< of a group's inodes */
+    uint32_t descriptor_units; /**< of each copy of the group descriptors */
+    uint8_t flex_bits;      /**< so many groups, as a power of two, keep their
+                                 bitmaps and inodes together */
+    uint32_t journal_units; /**< 0: without */
+    uint64_t journal_at;
+    uint64_t root_at;
+    uint64_t lost_at; /**< of the folder for what is found */
+    uint32_t lost_units;
+    uint64_t reserved; /**< units for the administrator */
+    uint8_t id[16];
+    uint8_t hash_seed[16];
+    uint32_t seconds;                 /**< since 1970 */
+    bool shared;                      /**< every user may write in the root */
+    char label[SLATE_EXT_LABEL_ROOM]; /**< UTF-8; "" for none */
+};
+
 /** The plan of any volume. */
 union slate_volume_plan {
     struct slate_fat fat;
     struct slate_exfat exfat;
+    struct slate_ext ext;
 };
 
 /** Key figures of a planned volume. */
@@ -159,7 +191,8 @@ struct slate_format {
      *         SLATE_ERR_LABEL, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE,
      *         SLATE_ERR_BAD_BLOCK; SLATE_ERR_FILES, SLATE_ERR_FILE_SIZE,
      *         SLATE_ERR_ROOT_FULL for files that do not go on it;
-     *         SLATE_ERR_START for code that does not
+     *         SLATE_ERR_START for code that does not; SLATE_ERR_FORMAT for
+     *         files or bad blocks that a format has no room for yet
      */
     enum slate_status (*plan)(const struct slate_wish *wish,
                               union slate_volume_plan *plan);

@@ -44,6 +44,7 @@ struct slate_ask {
     bool bare;                     /**< without a volume */
     bool files;                    /**< the draft's files are placed on it */
     bool start;                    /**< its boot block has the draft's code */
+    bool no_journal;               /**< ext4: without a journal */
     bool active;                   /**< MBR: machines start from it */
     char label[SLATE_LABEL_ROOM];  /**< UTF-8 as it was asked for */
     char name[SLATE_PARTITION_NAME_ROOM]; /**< GPT; "": the volume's label */

@@ -126,6 +126,7 @@ static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
         V(choice, "standing", &standing, standing_name, SLATE_STANDINGS) &&
         V(flag, "bare", &ask->bare) && V(flag, "files", &ask->files) &&
         V(flag, "start", &ask->start) &&
+        V(flag, "no_journal", &ask->no_journal) &&
         V(choice, "volume", &volume, volume_name, SLATE_VOLUME_KINDS) &&
         V(number, "cluster_bytes", &cluster, UINT32_MAX) &&
         V(flag, "active", &ask->active) &&

@@ -77,6 +77,9 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
         .track_sectors = draft->grid.track_sectors,
         .stamp = draft->choices.stamp,
         .label = part->ask.label,
+        .shared = draft->basis.device == SLATE_DEVICE_STICK ||
+                  draft->basis.device == SLATE_DEVICE_CARD,
+        .no_journal = part->ask.no_journal,
         .bad = &draft->bad,
         .start = part->ask.start ? &draft->start : NULL,
         .files = part->ask.files ? &draft->files : NULL};

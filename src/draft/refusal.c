@@ -191,6 +191,9 @@ static bool add_of_files(const struct slate_draft *draft,
                              "expected a boot block of 512 bytes (for FAT32, "
                              "perhaps three) that ends in 55h AAh and begins "
                              "with a jump over the parameters of its kind");
+    } else if (status == SLATE_ERR_FORMAT) {
+        slate_text_add(text, "files are placed, and bad blocks kept out, on "
+                             "FAT and exFAT volumes alone");
     } else if (status == SLATE_ERR_ROOT_FULL) {
         slate_text_add(text, "the root directory of such a volume has no room "
                              "for so many entries; put files in a folder");

@@ -3,6 +3,7 @@
 #include "trueslate/format.h"
 
 #include "volume/exfat.h"
+#include "volume/ext.h"
 #include "volume/fat.h"
 
 #define FAT_RULE "keeps 11 upper-case characters of ASCII"
@@ -40,7 +41,14 @@ static const struct slate_format formats[] = {
      slate_exfat_limits,
      slate_exfat_figures,
      "keeps 11 characters, and none that names of files must not have",
-     slate_exfat_relabel}};
+     slate_exfat_relabel},
+    {{"ext4", slate_ext_next, slate_ext_covers, slate_ext_fill, slate_ext_step},
+     SLATE_VOLUME_EXT4,
+     slate_ext_plan,
+     slate_ext_limits,
+     slate_ext_figures,
+     "keeps 16 bytes of UTF-8",
+     NULL}};
 
 #define FORMATS (sizeof formats / sizeof formats[0])
 

@@ -71,10 +71,10 @@ static bool same_ask(const struct slate_ask *a, const struct slate_ask *b)
 {
     return a->size_kind == b->size_kind && a->size == b->size &&
            a->bare == b->bare && a->files == b->files && a->start == b->start &&
-           a->volume == b->volume && a->cluster_bytes == b->cluster_bytes &&
-           a->active == b->active && strcmp(a->label, b->label) == 0 &&
-           a->mbr_type == b->mbr_type && a->attributes == b->attributes &&
-           strcmp(a->name, b->name) == 0 &&
+           a->no_journal == b->no_journal && a->volume == b->volume &&
+           a->cluster_bytes == b->cluster_bytes && a->active == b->active &&
+           strcmp(a->label, b->label) == 0 && a->mbr_type == b->mbr_type &&
+           a->attributes == b->attributes && strcmp(a->name, b->name) == 0 &&
            memcmp(a->gpt_type.bytes, b->gpt_type.bytes,
                   sizeof a->gpt_type.bytes) == 0;
 }

@@ -1,0 +1,32 @@
+/* SPDX-License-Identifier: MIT */
+/* An own reading of ext4 (Linux kernel documentation, filesystems/ext4), apart
+ * from the library's: every rule of a fresh volume, from its bytes alone. */
+#ifndef TESTS_EXT_CHECK_H
+#define TESTS_EXT_CHECK_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+/* Where blocks of the volume come from. */
+struct ext_blocks {
+    void *context;
+    void (*read)(void *context, uint64_t block, uint8_t *data);
+    uint32_t block_bytes;
+    uint64_t blocks;
+};
+
+struct ext_seen {
+    uint32_t unit_bytes, groups, group_units, copies;
+    uint32_t group_inodes;
+    uint64_t units, free;
+    uint32_t journal_units; /* 0: there is none */
+    uint32_t written;       /* groups whose bitmaps count */
+    uint32_t root_mode;
+    char label[17];
+};
+
+/* Asserts all of it; of volumes with many groups, of every step-th. */
+void ext_check(const struct ext_blocks *blocks, uint32_t step,
+               struct ext_seen *seen);
+
+#endif

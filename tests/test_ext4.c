@@ -1,0 +1,242 @@
+/* SPDX-License-Identifier: MIT */
+/* ext4, composed: every rule of a fresh volume by an own reading, at both sides
+ * of every edge. */
+#include "check.h"
+#include "ext_check.h"
+
+#define MIB UINT64_C(1048576)
+#define GIB (1024 * MIB)
+#define TIB (1024 * GIB)
+
+static struct ext_seen seen;
+static union slate_volume_plan plan;
+static struct slate_wish wish;
+
+static const struct slate_format *ext4(void)
+{
+    return slate_format_of(SLATE_VOLUME_EXT4);
+}
+
+/* What no extent covers is noise: a volume must not depend on it. */
+static void read_composed(void *context, uint64_t block, uint8_t *data)
+{
+    const union slate_volume_plan *of = context;
+    uint64_t until;
+
+    if (ext4()->composer.covers(of, of->ext.first + block, &until))
+        assert_ok(ext4()->composer.fill(of, of->ext.first + block, 1, data));
+    else
+        memset(data, 0xE7, of->ext.block_bytes);
+}
+
+static void wish_anew(void)
+{
+    wish = (struct slate_wish){.range = {2048, 0},
+                               .align_bytes = 1048576,
+                               .id = {0x78, 0x56, 0x34, 0x12, 9, 9},
+                               .stamp = {2026, 11, 26, 1, 2, 3},
+                               .label = "Shore 7"};
+}
+
+static enum slate_status try_plan(uint32_t block_bytes, uint64_t bytes,
+                                  uint32_t unit_bytes)
+{
+    wish.range.count = bytes / block_bytes;
+    wish.block_bytes = block_bytes;
+    wish.cluster_bytes = unit_bytes;
+    return ext4()->plan(&wish, &plan);
+}
+
+/* Extents do not overlap, and are what is covered: as many blocks. */
+static void check_extents(void)
+{
+    uint64_t reached = 0, covered = 0, written = 0;
+    const uint64_t end = wish.range.first + wish.range.count;
+    const struct slate_composed composed = {&ext4()->composer, &plan,
+                                            wish.block_bytes};
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    struct slate_supply supply;
+
+    slate_compose_supply(&composed, &supply);
+    while (supply.next(supply.context, &walk, &extent)) {
+        uint64_t until;
+
+        written += extent.count;
+        assert_true(extent.first + extent.count <= end);
+        for (uint64_t at = extent.first; at < extent.first + extent.count;
+             at = until)
+            assert_true(ext4()->composer.covers(&plan, at, &until));
+    }
+    for (reached = wish.range.first; reached < end;) {
+        uint64_t until;
+        bool covers = ext4()->composer.covers(&plan, reached, &until);
+
+        assert_true(until > reached);
+        until = until < end ? until : end;
+        covered += covers ? until - reached : 0;
+        reached = until;
+    }
+    assert_int_equal(covered, written);
+}
+
+static void check_volume(uint32_t block_bytes, uint64_t bytes,
+                         uint32_t unit_bytes, uint32_t step)
+{
+    struct ext_blocks from = {&plan, read_composed, block_bytes,
+                              bytes / block_bytes};
+    struct slate_figures figures;
+
+    assert_ok(try_plan(block_bytes, bytes, unit_bytes));
+    ext_check(&from, step, &seen);
+    ext4()->figures(&plan, &figures);
+    assert_int_equal(figures.cluster_bytes, seen.unit_bytes);
+    assert_int_equal(figures.clusters, seen.units);
+    assert_int_equal(figures.room_bytes, seen.free * seen.unit_bytes);
+    assert_true(seen.units * seen.unit_bytes <= bytes);
+    if (unit_bytes != 0)
+        assert_int_equal(seen.unit_bytes, unit_bytes);
+    if (step == 1)
+        check_extents();
+}
+
+static void volumes_of_every_block_and_unit_size(void **state)
+{
+    (void)state;
+    wish_anew();
+    for (uint32_t block = 512; block <= 4096; block *= 2) {
+        for (uint32_t unit = block < 1024 ? 1024 : block; unit <= 4096;
+             unit *= 2) {
+            check_volume(block, 8 * MIB, unit, 1);
+            check_volume(block, 300 * MIB, unit, 1);
+        }
+        assert_status(try_plan(block, 300 * MIB, 8192), SLATE_ERR_CLUSTER);
+        assert_status(try_plan(block, 300 * MIB, 512), SLATE_ERR_CLUSTER);
+        assert_status(try_plan(block, 300 * MIB, 3072), SLATE_ERR_CLUSTER);
+        assert_status(try_plan(block, 8 * MIB - block, 0), SLATE_ERR_TOO_SMALL);
+        check_volume(block, 64 * MIB - block, 0, 1);
+        assert_int_equal(seen.unit_bytes, block < 1024 ? 1024 : block);
+        check_volume(block, 64 * MIB, 0, 1);
+        assert_int_equal(seen.unit_bytes, 4096);
+    }
+    assert_string_equal(seen.label, "Shore 7");
+    assert_int_equal(seen.root_mode, 0x41ED);
+}
+
+/* Sixty sizes, odd ones too. */
+static void volumes_of_every_size(void **state)
+{
+    uint32_t seed = 11;
+
+    (void)state;
+    wish_anew();
+    for (uint32_t i = 0; i < 60; i++) {
+        uint64_t bytes = 8 * MIB << i % 9;
+
+        seed = seed * 1664525 + 1013904223;
+        wish.range.first = i % 3 == 0 ? 0 : seed % 100000;
+        bytes += (uint64_t)(seed >> 8) % bytes;
+        check_volume(512u << i % 4, bytes / 4096 * 4096, 0, 1);
+    }
+}
+
+/* A last group that cannot hold what it has to is left out: both sides of where
+ * it can, for groups with a copy and without, and for a leader. */
+static void the_last_group_is_whole_or_left_out(void **state)
+{
+    static const uint32_t groups[] = {1, 2, 3, 4, 9, 15, 16, 17, 27, 32};
+
+    (void)state;
+    wish_anew();
+    wish.no_journal = true;
+    for (size_t i = 0; i < sizeof groups / sizeof groups[0]; i++) {
+        uint64_t full = 1 + (uint64_t)groups[i] * 8192;
+
+        for (uint64_t more = 0; more < 560; more += more < 20 ? 1 : 67) {
+            check_volume(512, (full + more) * 1024, 1024, 1);
+            assert_true(seen.units == full || seen.units == full + more);
+        }
+    }
+}
+
+/* Up to the largest: some of the groups are looked at. */
+static void large_volumes(void **state)
+{
+    static const struct {
+        uint64_t bytes;
+        uint32_t step;
+    } sizes[] = {{40 * GIB, 1},      {2 * TIB, 97},
+                 {15 * TIB, 1009},   {16 * TIB, 1021},
+                 {17 * TIB, 1031},   {64 * TIB, 10007},
+                 {128 * TIB, 30011}, {3 * TIB + 123456 * 4096, 101}};
+    uint64_t least, most;
+
+    (void)state;
+    wish_anew();
+    for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
+        check_volume(i % 2 == 0 ? 512 : 4096, sizes[i].bytes, 0, sizes[i].step);
+        assert_int_equal(seen.units, sizes[i].bytes / 4096);
+    }
+    ext4()->limits(512, &least, &most);
+    assert_int_equal(least, 8 * MIB);
+    assert_true(most >= 64 * TIB);
+    assert_ok(try_plan(512, most, 0));
+    assert_status(try_plan(512, most + 4096, 0), SLATE_ERR_TOO_LARGE);
+}
+
+static void journals(void **state)
+{
+    static const struct {
+        uint64_t bytes;
+        uint32_t units;
+    } sizes[] = {{8 * MIB, 1024},    {60 * MIB, 1024},  {512 * MIB, 2048},
+                 {GIB, 4096},        {16 * GIB, 65536}, {32 * GIB, 131072},
+                 {64 * GIB, 131072}, {2 * TIB, 131072}};
+
+    (void)state;
+    wish_anew();
+    for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
+        check_volume(512, sizes[i].bytes, 0,
+                     sizes[i].bytes > 16 * GIB ? 97 : 1);
+        assert_int_equal(seen.journal_units, sizes[i].units);
+    }
+    wish.no_journal = wish.shared = true;
+    check_volume(512, 16 * GIB, 0, 1);
+    assert_int_equal(seen.journal_units, 0);
+    assert_int_equal(seen.root_mode, 0x41FF);
+}
+
+static void labels_are_cut_at_a_character(void **state)
+{
+    static const struct {
+        const char *wanted, *label;
+    } rows[] = {{"", ""},
+                {"sixteen bytes ok", "sixteen bytes ok"},
+                {"seventeen bytes no", "seventeen bytes "},
+                {"fifteen bytes \xC3\xB8", "fifteen bytes \xC3\xB8"},
+                {"fifteen bytes +\xC3\xB8", "fifteen bytes +"}};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        wish_anew();
+        wish.label = rows[i].wanted;
+        check_volume(512, 20 * MIB, 0, 1);
+        assert_string_equal(seen.label, rows[i].label);
+    }
+    wish.label = "\xFF";
+    assert_status(try_plan(512, 20 * MIB, 0), SLATE_ERR_LABEL);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(volumes_of_every_block_and_unit_size),
+        cmocka_unit_test(volumes_of_every_size),
+        cmocka_unit_test(the_last_group_is_whole_or_left_out),
+        cmocka_unit_test(large_volumes),
+        cmocka_unit_test(journals),
+        cmocka_unit_test(labels_are_cut_at_a_character),
+    };
+
+    return cmocka_run_group_tests_name("ext4", tests, NULL, NULL);
+}
