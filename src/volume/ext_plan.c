@@ -264,7 +264,7 @@ enum slate_status slate_ext_plan(const struct slate_wish *wish,
 void slate_ext_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most)
 {
     const struct slate_ext ext = {.unit_bytes = UNIT_MOST};
-    uint64_t groups = slate_ext_group_units(&ext) / DESCRIPTOR_SHARE *
+    uint64_t groups = (uint64_t)slate_ext_group_units(&ext) / DESCRIPTOR_SHARE *
                       (UNIT_MOST / SLATE_EXT_DESCRIPTOR);
 
     (void)block_bytes;
