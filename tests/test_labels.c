@@ -22,6 +22,8 @@ static void lay_volume(struct ram *ram, enum slate_volume_kind kind,
         .table_given = true, .table = SLATE_TABLE_NONE, .volume = kind};
 
     strcpy(goal.label, label);
+    if (kind == SLATE_VOLUME_EXT4 && block_bytes == 512)
+        goal.cluster_bytes = 1024;
     ram_open(ram, block_bytes,
              kind == SLATE_VOLUME_FAT12 ? 8388608 / block_bytes
              : block_bytes == 512       ? 131072
@@ -310,19 +312,90 @@ static void check_cut(const struct shim *shim, const void *told)
         assert_int_equal(s.facts.whole.kind, *kind);
 }
 
+/* A bit at a time, as the polynomial has it. */
+static uint32_t crc(const uint8_t *bytes, size_t length)
+{
+    uint32_t sum = UINT32_MAX;
+
+    for (size_t i = 0; i < length; i++) {
+        sum ^= bytes[i];
+        for (int bit = 0; bit < 8; bit++)
+            sum = sum >> 1 ^ ((sum & 1) != 0 ? 0x82F63B78u : 0);
+    }
+    return sum;
+}
+
+/* The label, and four bytes that nobody reads; the checksum is right, and all
+ * else is as it was. */
+static void check_super(const struct ram *before, const struct ram *after,
+                        uint64_t at, const char *label)
+{
+    uint8_t old[1024], new[1024], wanted[16] = {0};
+
+    ram_get(before, at, old, sizeof old);
+    ram_get(after, at, new, sizeof new);
+    memcpy(wanted, label, strlen(label));
+    assert_int_equal(number_at(new, 56, 2), 0xEF53);
+    assert_memory_equal(new + 120, wanted, 16);
+    assert_int_equal(number_at(new, 1020, 4), crc(new, 1020));
+    memcpy(old + 120, new + 120, 16);
+    memcpy(old + 196, new + 196, 4);
+    assert_memory_equal(old, new, sizeof old);
+}
+
+/* Eight groups of 8 MiB or of 128 MiB: the superblock, and four copies. */
+static void ext4_has_its_label_in_every_copy(void **state)
+{
+    static const uint32_t copies[] = {1, 3, 5, 7};
+    static const char *const labels[] = {"Station S\xC3\xB8r 7", "", "x",
+                                         "sixteen bytes ok"};
+
+    (void)state;
+    for (size_t i = 0; i < 8; i++) {
+        uint32_t block = i % 2 == 0 ? 512 : 4096,
+                 unit = i % 2 == 0 ? 1024 : 4096;
+        const char *label = labels[i / 2];
+        struct ram before, after, back;
+
+        lay_volume(&before, SLATE_VOLUME_EXT4, block, "North");
+        ram_copy(&after, &before);
+        relabel(&after, label);
+        assert_string_equal(s.draft.change.renamed.label, label);
+        check_super(&before, &after, 1024, label);
+        ram_copy(&back, &after);
+        for (size_t c = 0; c < 5; c++) {
+            uint64_t at =
+                c == 0 ? 1024
+                       : ((unit == 1024) + copies[c - 1] * 8ull * unit) * unit;
+            uint8_t super[1024];
+
+            check_super(&before, &after, at, label);
+            ram_get(&before, at, super, sizeof super);
+            ram_put(&back, at, super, sizeof super);
+        }
+        assert_true(ram_equal(&back, &before));
+        ram_close(&before);
+        ram_close(&after);
+        ram_close(&back);
+    }
+}
+
 static void the_power_may_go_in_every_write(void **state)
 {
+    static const enum slate_volume_kind all[] = {
+        SLATE_VOLUME_FAT12, SLATE_VOLUME_FAT16, SLATE_VOLUME_FAT32,
+        SLATE_VOLUME_EXFAT, SLATE_VOLUME_EXT4};
     uint64_t states = 0;
 
     (void)state;
-    for (size_t i = 0; i < KINDS; i++) {
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
         struct ram before, after;
 
-        lay_volume(&before, kinds[i], 512, i % 2 == 0 ? "NORTH" : "");
+        lay_volume(&before, all[i], 512, i % 2 == 0 ? "NORTH" : "");
         ram_copy(&after, &before);
         after.writes = 0;
         relabel(&after, "SOUTH");
-        states += in_place_cuts(&s, &before, &after, check_cut, &kinds[i]);
+        states += in_place_cuts(&s, &before, &after, check_cut, &all[i]);
         ram_close(&before);
         ram_close(&after);
     }
@@ -371,6 +444,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(every_copy_and_nothing_else),
         cmocka_unit_test(labels_come_and_go),
+        cmocka_unit_test(ext4_has_its_label_in_every_copy),
         cmocka_unit_test(what_is_behind_the_end_stays_there),
         cmocka_unit_test(a_root_may_be_scattered),
         cmocka_unit_test(others_are_refused),

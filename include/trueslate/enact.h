@@ -54,7 +54,9 @@ struct slate_enact {
  *         SLATE_ERR_GUARD (the device refuses to have it lifted),
  *         SLATE_ERR_STILL_GUARDED, SLATE_ERR_CHANGED, SLATE_ERR_ALREADY,
  *         SLATE_ERR_BUFFER, SLATE_ERR_READ, SLATE_ERR_BUSY,
- *         SLATE_ERR_NO_DEVICE. After a failure nothing is claimed.
+ *         SLATE_ERR_SOURCE (a file to be placed is not there any more, or
+ *         has another length), SLATE_ERR_NO_DEVICE. After a failure nothing is
+ *         claimed.
  */
 SLATE_MUST_CHECK enum slate_status
 slate_enact_start(struct slate_enact *enact, const struct slate_draft *draft,
@@ -87,7 +89,8 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_READ, SLATE_ERR_PROTECTED,
  *         SLATE_ERR_SWAPPED (another medium is in it: looked for before each
  *         step on a removable one), SLATE_ERR_UNPROVED (it still shows the old
- *         block 0), SLATE_ERR_NO_DEVICE; media->fault tells where
+ *         block 0), SLATE_ERR_SOURCE (a file to be placed is not what it was),
+ *         SLATE_ERR_NO_DEVICE; media->fault tells where
  */
 SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
 

@@ -158,6 +158,7 @@ struct slate_relabel {
     struct slate_range range; /**< its blocks on the device */
     const char *label;        /**< UTF-8 as it is wanted; "": none */
     struct slate_stamp stamp; /**< of a label that was not there */
+    uint32_t round; /**< 0 at first; one more as long as there is more */
 };
 
 /** Bytes that a label is made of, in one block of the device. */
@@ -173,6 +174,7 @@ struct slate_label_edit {
 /** What changes with the label, every copy of it. */
 struct slate_label_plan {
     char label[SLATE_LABEL_ROOM]; /**< as it will be stored; "" for none */
+    bool more;                    /**< copies, in the next round */
     uint32_t edits;
     struct slate_label_edit edit[SLATE_LABEL_EDITS];
 };
@@ -214,7 +216,8 @@ struct slate_format {
      * @param work  SLATE_WORK_MIN bytes
      * @param plan  receives it; undefined on failure
      * @return SLATE_OK, SLATE_ERR_LABEL; SLATE_ERR_CHANGED when no such volume
-     *         is there, SLATE_ERR_ROOT_FULL when its root directory has no room
+     *         is there, SLATE_ERR_FORMAT when its log has to be replayed first,
+     *         SLATE_ERR_ROOT_FULL when its root directory has no room
      *         for a label; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
      */
     enum slate_status (*relabel)(struct slate_media *media,

@@ -54,7 +54,7 @@ slate_prove_begin(struct slate_prove *prove, const struct slate_supply *supply,
  * call it again. Blocks that differ are counted; they end nothing.
  *
  * @param prove a started proof
- * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE, SLATE_ERR_SOURCE
  */
 SLATE_MUST_CHECK enum slate_status slate_prove_step(struct slate_prove *prove);
 

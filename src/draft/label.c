@@ -26,18 +26,25 @@ static enum slate_status relabel(const struct slate_patching *patching,
 {
     const struct slate_format *format = slate_format_of(volume->kind);
     struct slate_change *change = &patching->draft->change;
+    struct slate_relabel round = *wish;
     struct slate_label_plan plan;
     enum slate_status status;
+    uint32_t edits = 0;
 
     if (format == NULL || format->relabel == NULL)
         return SLATE_ERR_FORMAT;
-    status = format->relabel(patching->media, wish, patching->work, &plan);
-    for (uint32_t i = 0; status == SLATE_OK && i < plan.edits; i++)
-        status = put_edit(patching, &plan.edit[i]);
+    do {
+        status =
+            format->relabel(patching->media, &round, patching->work, &plan);
+        for (uint32_t i = 0; status == SLATE_OK && i < plan.edits; i++)
+            status = put_edit(patching, &plan.edit[i]);
+        edits += plan.edits;
+        round.round++;
+    } while (status == SLATE_OK && plan.more);
     if (status != SLATE_OK)
         return status;
     memcpy(change->renamed.label, plan.label, sizeof plan.label);
-    return plan.edits == 0 ? SLATE_ERR_ARGUMENT : SLATE_OK;
+    return edits == 0 ? SLATE_ERR_ARGUMENT : SLATE_OK;
 }
 
 enum slate_status slate_draft_label(struct slate_draft *draft,

@@ -33,7 +33,7 @@ static enum slate_status prepare(struct slate_enact *enact,
         status = check_consent(draft, consent);
     if (status == SLATE_OK && media->read_only && draft->basis.guards == 0)
         status = SLATE_ERR_PROTECTED;
-    return status == SLATE_OK ? slate_files_look(&draft->files) : status;
+    return status;
 }
 
 enum slate_status slate_enact_check(struct slate_enact *enact,
@@ -49,8 +49,9 @@ enum slate_status slate_enact_check(struct slate_enact *enact,
 
     if (status == SLATE_OK)
         status = slate_enact_judge(enact);
-    return status == SLATE_OK ? slate_enact_guards(enact, guard, &count)
-                              : status;
+    if (status == SLATE_OK)
+        status = slate_enact_guards(enact, guard, &count);
+    return status == SLATE_OK ? slate_files_look(&draft->files) : status;
 }
 
 enum slate_status slate_enact_start(struct slate_enact *enact,
@@ -68,6 +69,8 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
         return status;
     /* Only now does nobody else change the content. */
     status = slate_enact_judge(enact);
+    if (status == SLATE_OK)
+        status = slate_files_look(&draft->files);
     if (status == SLATE_OK)
         status = slate_enact_lift(enact);
     if (status != SLATE_OK) {

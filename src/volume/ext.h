@@ -152,17 +152,19 @@ bool slate_ext_next_area(const struct slate_ext *ext,
                          struct slate_ext_tour *tour,
                          struct slate_ext_area *area);
 
-/* Where a group's bitmap, inode bitmap and table stand. */
-uint64_t slate_ext_find(const struct slate_ext *ext, enum slate_ext_kind kind,
-                        uint32_t group);
+/* Where a group's bitmap, inode bitmap and table stand; and the first unit
+ * behind all that its flexible group keeps. Units that are passed over on the
+ * way are free. */
+struct slate_ext_places {
+    uint64_t bitmap, inode_bitmap, table, end;
+};
+void slate_ext_find(const struct slate_ext *ext, uint32_t group,
+                    struct slate_ext_places *places);
 
-/* The first unit behind all that its flexible group keeps; units that are
- * passed over on the way are free. */
-uint64_t slate_ext_areas_end(const struct slate_ext *ext, uint32_t flex);
-
-/* Groups from the start of a flexible group on whose bitmaps are written; those
- * of all others follow from their own copies alone. */
-uint32_t slate_ext_written_groups(const struct slate_ext *ext, uint32_t flex);
+/* Is a group's bitmap written? Those of the others follow from their own copies
+ * alone. end: of what its flexible group keeps */
+bool slate_ext_is_written(const struct slate_ext *ext, uint32_t group,
+                          uint64_t end);
 
 /* Ranges of units of a group that are in use, in any order: calls take for
  * each, relative to the group. */
@@ -208,5 +210,9 @@ bool slate_ext_covers(const void *plan, uint64_t lba, uint64_t *until);
 enum slate_status slate_ext_fill(const void *plan, uint64_t first,
                                  uint32_t count, void *data);
 const char *slate_ext_step(uint8_t role);
+
+enum slate_status slate_ext_relabel(struct slate_media *media,
+                                    const struct slate_relabel *wish,
+                                    void *work, struct slate_label_plan *plan);
 
 #endif

@@ -78,8 +78,10 @@ static bool next_single(const struct slate_ext *ext, uint64_t index,
                         struct slate_extent *extent)
 {
     uint64_t first, count, end;
+    struct slate_ext_places places;
     struct slate_ext_area area;
 
+    slate_ext_find(ext, 0, &places);
     switch (index) {
     case 0:
     case 1:
@@ -93,11 +95,10 @@ static bool next_single(const struct slate_ext *ext, uint64_t index,
         return give(ext, slate_ext_first_unit(ext) + 1, ext->descriptor_units,
                     ROLE_DESCRIPTORS, extent);
     case 3:
-        slate_ext_what(ext, slate_ext_find(ext, SLATE_EXT_INODE_BITMAP, 0),
-                       &area);
+        slate_ext_what(ext, places.inode_bitmap, &area);
         return give(ext, area.first, area.count, ROLE_BITMAPS, extent);
     case 4:
-        slate_ext_what(ext, slate_ext_find(ext, SLATE_EXT_TABLE, 0), &area);
+        slate_ext_what(ext, places.table, &area);
         return give(ext, area.first, area.count, ROLE_INODES, extent);
     case 5:
         return give(ext, ext->root_at, 1, ROLE_FOLDERS, extent);
@@ -116,15 +117,15 @@ static bool next_single(const struct slate_ext *ext, uint64_t index,
 static bool next_bitmaps(const struct slate_ext *ext, uint64_t *at,
                          struct slate_extent *extent)
 {
-    uint64_t flex = *at, unit;
+    uint64_t flex = *at;
+    struct slate_ext_places places;
     struct slate_ext_area area;
 
     if (flex << ext->flex_bits >= ext->groups)
         return false;
     ++*at;
-    unit = slate_ext_find(ext, SLATE_EXT_BITMAP,
-                          (uint32_t)(flex << ext->flex_bits));
-    slate_ext_what(ext, unit, &area);
+    slate_ext_find(ext, (uint32_t)(flex << ext->flex_bits), &places);
+    slate_ext_what(ext, places.bitmap, &area);
     return give(ext, area.first, area.count, ROLE_BITMAPS, extent);
 }
 

@@ -153,32 +153,40 @@ bool slate_ext_next_area(const struct slate_ext *ext,
     return fit > 0;
 }
 
-uint64_t slate_ext_find(const struct slate_ext *ext, enum slate_ext_kind kind,
-                        uint32_t group)
+/* Of a group, in an area that has its kind's of several. */
+static void take_place(const struct slate_ext *ext,
+                       const struct slate_ext_area *area, uint32_t group,
+                       struct slate_ext_places *places)
 {
-    uint32_t units = kind == SLATE_EXT_TABLE ? ext->table_units : 1;
+    uint32_t units = area->kind == SLATE_EXT_TABLE ? ext->table_units : 1;
+    uint64_t offset = (uint64_t)(group - area->index) * units;
+    uint64_t *place = area->kind == SLATE_EXT_BITMAP ? &places->bitmap
+                      : area->kind == SLATE_EXT_INODE_BITMAP
+                          ? &places->inode_bitmap
+                          : &places->table;
+
+    if (group >= area->index && offset < area->count)
+        *place = area->first + offset;
+}
+
+void slate_ext_find(const struct slate_ext *ext, uint32_t group,
+                    struct slate_ext_places *places)
+{
     struct slate_ext_tour tour;
     struct slate_ext_area area;
 
     slate_ext_begin(ext, group >> ext->flex_bits, &tour);
-    while (slate_ext_next_area(ext, &tour, &area)) {
-        uint64_t offset = (uint64_t)(group - area.index) * units;
-
-        if (area.kind == kind && group >= area.index && offset < area.count)
-            return area.first + offset;
-    }
-    return 0;
+    while (slate_ext_next_area(ext, &tour, &area))
+        take_place(ext, &area, group, places);
+    places->end = tour.at;
 }
 
-uint64_t slate_ext_areas_end(const struct slate_ext *ext, uint32_t flex)
+static uint64_t areas_end(const struct slate_ext *ext, uint32_t flex)
 {
-    struct slate_ext_tour tour;
-    struct slate_ext_area area = {0};
+    struct slate_ext_places places;
 
-    slate_ext_begin(ext, flex, &tour);
-    while (slate_ext_next_area(ext, &tour, &area))
-        ;
-    return tour.at;
+    slate_ext_find(ext, flex << ext->flex_bits, &places);
+    return places.end;
 }
 
 static uint32_t group_of(const struct slate_ext *ext, uint64_t unit)
@@ -187,16 +195,16 @@ static uint32_t group_of(const struct slate_ext *ext, uint64_t unit)
                       slate_ext_group_units(ext));
 }
 
-uint32_t slate_ext_written_groups(const struct slate_ext *ext, uint32_t flex)
+bool slate_ext_is_written(const struct slate_ext *ext, uint32_t group,
+                          uint64_t end)
 {
-    uint32_t first = flex << ext->flex_bits;
-    uint64_t end = slate_ext_areas_end(ext, flex);
-
-    if (flex == 0 && ext->lost_at + ext->lost_units > end)
-        end = ext->lost_at + ext->lost_units;
-    if (flex == 0 && ext->journal_at + ext->journal_units > end)
-        end = ext->journal_at + ext->journal_units;
-    return group_of(ext, end - 1) + 1 - first;
+    if (group >> ext->flex_bits == 0) {
+        if (ext->lost_at + ext->lost_units > end)
+            end = ext->lost_at + ext->lost_units;
+        if (ext->journal_at + ext->journal_units > end)
+            end = ext->journal_at + ext->journal_units;
+    }
+    return slate_ext_group_first(ext, group) < end;
 }
 
 /* The part of an area that is in a group. */
@@ -227,7 +235,7 @@ void slate_ext_used(const struct slate_ext *ext, uint32_t group,
 
     if (head > 0)
         take(context, 0, head);
-    if (group - (flex << ext->flex_bits) >= slate_ext_written_groups(ext, flex))
+    if (!slate_ext_is_written(ext, group, areas_end(ext, flex)))
         return;
     slate_ext_begin(ext, flex, &tour);
     while (slate_ext_next_area(ext, &tour, &area))
@@ -282,15 +290,15 @@ static bool judge(uint64_t unit, const struct slate_ext_area *found,
 
 /* Of a flexible group's areas, what is written: bitmaps of the groups that
  * need them, and the first group's inodes. */
-static void cut_to_written(const struct slate_ext *ext,
+static void cut_to_written(const struct slate_ext *ext, uint64_t end,
                            struct slate_ext_area *area)
 {
-    uint32_t flex = area->index >> ext->flex_bits;
-    uint32_t past = area->index - (flex << ext->flex_bits);
-    uint64_t written = 0, most = slate_ext_written_groups(ext, flex);
+    uint64_t written = 0;
 
     if (area->kind == SLATE_EXT_BITMAP)
-        written = most > past ? most - past : 0;
+        while (written < area->count &&
+               slate_ext_is_written(ext, area->index + (uint32_t)written, end))
+            written++;
     else if (area->index == 0)
         written = area->kind == SLATE_EXT_INODE_BITMAP
                       ? 1
@@ -319,14 +327,15 @@ static bool is_own(const struct slate_ext *ext, uint64_t unit,
 static bool is_of_flex(const struct slate_ext *ext, uint64_t unit,
                        uint32_t flex, struct slate_ext_area *area)
 {
+    uint64_t end = areas_end(ext, flex);
     struct slate_ext_tour tour;
     struct slate_ext_area found;
 
-    if (unit >= slate_ext_areas_end(ext, flex))
+    if (unit >= end)
         return false;
     slate_ext_begin(ext, flex, &tour);
     while (slate_ext_next_area(ext, &tour, &found)) {
-        cut_to_written(ext, &found);
+        cut_to_written(ext, end, &found);
         if (found.count > 0 && judge(unit, &found, area))
             return true;
     }

@@ -144,8 +144,11 @@ static void take_journal(struct slate_ext *ext)
 
 static enum slate_status place(struct slate_ext *ext, bool journal)
 {
+    struct slate_ext_places places;
+
     ext->lost_units = (LOST_BYTES + ext->unit_bytes - 1) / ext->unit_bytes;
-    if (!take_run(ext, slate_ext_areas_end(ext, 0), 1, &ext->root_at) ||
+    slate_ext_find(ext, 0, &places);
+    if (!take_run(ext, places.end, 1, &ext->root_at) ||
         !take_run(ext, ext->root_at + 1, ext->lost_units, &ext->lost_at))
         return SLATE_ERR_TOO_SMALL;
     if (journal)

@@ -173,12 +173,9 @@ static void put_bitmap_sum(uint8_t *descriptor, uint32_t at, uint32_t sum)
                    (uint16_t)(sum >> 16));
 }
 
-static void put_sums(const struct slate_ext *ext, uint32_t group,
+static void put_sums(const struct slate_ext *ext, uint32_t group, bool written,
                      uint8_t *descriptor)
 {
-    uint32_t flex = group >> ext->flex_bits;
-    bool written =
-        group - (flex << ext->flex_bits) < slate_ext_written_groups(ext, flex);
     uint16_t flags = 0;
 
     if (written)
@@ -196,25 +193,37 @@ static void put_sums(const struct slate_ext *ext, uint32_t group,
     slate_put_le16(descriptor + SLATE_EXT_GROUP_FLAGS, flags);
 }
 
-static void put_descriptor(const struct slate_ext *ext, uint32_t group,
-                           uint8_t *descriptor)
+static void put_counts(const struct slate_ext *ext, uint32_t group,
+                       bool written, uint8_t *descriptor)
 {
-    uint32_t used = group == 0 ? USED_INODES : 0, sum;
-    uint8_t number[4];
+    uint32_t used = group == 0 ? USED_INODES : 0;
+    uint64_t blank = slate_ext_group_end(ext, group) -
+                     slate_ext_group_first(ext, group) -
+                     slate_ext_head_units(ext, group);
 
-    put_wide(descriptor, SLATE_EXT_GROUP_BITMAP,
-             slate_ext_find(ext, SLATE_EXT_BITMAP, group));
-    put_wide(descriptor, SLATE_EXT_GROUP_INODE_BITMAP,
-             slate_ext_find(ext, SLATE_EXT_INODE_BITMAP, group));
-    put_wide(descriptor, SLATE_EXT_GROUP_TABLE,
-             slate_ext_find(ext, SLATE_EXT_TABLE, group));
     put_narrow(descriptor, SLATE_EXT_GROUP_FREE,
-               (uint32_t)slate_ext_free_in(ext, group));
+               (uint32_t)(written ? slate_ext_free_in(ext, group) : blank));
     put_narrow(descriptor, SLATE_EXT_GROUP_FREE_INODES,
                ext->group_inodes - used);
     put_narrow(descriptor, SLATE_EXT_GROUP_FOLDERS, group == 0 ? FOLDERS : 0);
     put_narrow(descriptor, SLATE_EXT_GROUP_UNUSED, ext->group_inodes - used);
-    put_sums(ext, group, descriptor);
+}
+
+static void put_descriptor(const struct slate_ext *ext, uint32_t group,
+                           uint8_t *descriptor)
+{
+    struct slate_ext_places places;
+    uint8_t number[4];
+    bool written;
+    uint32_t sum;
+
+    slate_ext_find(ext, group, &places);
+    written = slate_ext_is_written(ext, group, places.end);
+    put_wide(descriptor, SLATE_EXT_GROUP_BITMAP, places.bitmap);
+    put_wide(descriptor, SLATE_EXT_GROUP_INODE_BITMAP, places.inode_bitmap);
+    put_wide(descriptor, SLATE_EXT_GROUP_TABLE, places.table);
+    put_counts(ext, group, written, descriptor);
+    put_sums(ext, group, written, descriptor);
     slate_put_le32(number, group);
     sum = slate_crc32c(slate_ext_seed(ext), number, sizeof number);
     sum = slate_crc32c(sum, descriptor, SLATE_EXT_DESCRIPTOR);

@@ -4,6 +4,8 @@
 
 #include "volume/files.h"
 
+#define FOLDER_ITEMS_MOST 8388608u
+
 /* The items of a folder follow one another. */
 static void take_children(struct slate_files *files)
 {
@@ -44,10 +46,8 @@ static uint32_t first_entry(const struct slate_folders *folders,
     return folders->head_behind ? 0 : folders->root_head;
 }
 
-/* Each of them has at most 20 entries, and a folder at most 2^23. */
-static enum slate_status count_folder(struct slate_files *files,
-                                      const struct slate_folders *folders,
-                                      uint32_t folder)
+static void count_folder(struct slate_files *files,
+                         const struct slate_folders *folders, uint32_t folder)
 {
     const struct slate_spot *spot = &files->spot[folder];
     uint32_t next = first_entry(folders, folder);
@@ -60,13 +60,24 @@ static enum slate_status count_folder(struct slate_files *files,
         files->spot[item].entry = next;
         files->spot[item].entries = folders->entries(files, item);
         next += files->spot[item].entries;
-        if (next > folders->entries_most) {
-            files->refused = folder;
-            files->why = "has more entries than a folder holds";
-            return SLATE_ERR_FILES;
-        }
     }
-    return SLATE_OK;
+}
+
+/* Each item has at most 20 entries, and there are no more than 2^23 of them:
+ * the sum is a number. */
+static enum slate_status check_folder(struct slate_files *files,
+                                      const struct slate_folders *folders,
+                                      uint32_t folder)
+{
+    if (files->spot[folder].children < FOLDER_ITEMS_MOST) {
+        count_folder(files, folders, folder);
+        if (slate_files_entries(files, folders, folder) <=
+            folders->entries_most)
+            return SLATE_OK;
+    }
+    files->refused = folder;
+    files->why = "has more entries than a folder holds";
+    return SLATE_ERR_FILES;
 }
 
 enum slate_status slate_files_count(struct slate_files *files,
@@ -87,7 +98,7 @@ enum slate_status slate_files_count(struct slate_files *files,
     take_children(files);
     for (uint32_t i = 0; i < files->count && status == SLATE_OK; i++) {
         if (files->item[i].folder)
-            status = count_folder(files, folders, i);
+            status = check_folder(files, folders, i);
     }
     return status;
 }

@@ -48,7 +48,7 @@ static const struct slate_format formats[] = {
      slate_ext_limits,
      slate_ext_figures,
      "keeps 16 bytes of UTF-8",
-     NULL}};
+     slate_ext_relabel}};
 
 #define FORMATS (sizeof formats / sizeof formats[0])
 

@@ -30,30 +30,43 @@ static void check_flags(struct slate_media *media,
 
 /* Another label changes a few bytes, each run of them in one block of the
  * range. */
+static void check_edits(const struct slate_media *media,
+                        const struct slate_range *range,
+                        const struct slate_label_plan *plan)
+{
+    uint32_t block = media->geometry.block_bytes;
+
+    for (uint32_t j = 0; j < plan->edits; j++) {
+        const struct slate_label_edit *edit = &plan->edit[j];
+
+        demand(edit->length > 0 && edit->length <= sizeof edit->bytes);
+        demand(edit->byte % block + edit->length <= block);
+        demand(edit->byte / block >= range->first &&
+               edit->byte / block < media->geometry.block_count);
+    }
+}
+
+#define ROUNDS 50u
+
 static void check_labels(struct slate_media *media,
                          const struct slate_range *range, uint8_t *work)
 {
     static const char *const labels[] = {"", "NORTH 7"};
     const struct slate_format *format;
-    uint32_t block = media->geometry.block_bytes;
 
     for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
         struct slate_relabel wish = {.range = *range, .label = labels[i % 2]};
-        struct slate_label_plan plan;
-        enum slate_status status;
+        struct slate_label_plan plan = {.more = format->relabel != NULL};
 
-        if (format->relabel == NULL)
-            continue;
-        status = format->relabel(media, &wish, work, &plan);
-        demand(status == SLATE_OK || status == SLATE_ERR_CHANGED ||
-               status == SLATE_ERR_ROOT_FULL);
-        for (uint32_t j = 0; status == SLATE_OK && j < plan.edits; j++) {
-            const struct slate_label_edit *edit = &plan.edit[j];
+        for (; plan.more && wish.round < ROUNDS; wish.round++) {
+            enum slate_status status =
+                format->relabel(media, &wish, work, &plan);
 
-            demand(edit->length > 0 && edit->length <= sizeof edit->bytes);
-            demand(edit->byte % block + edit->length <= block);
-            demand(edit->byte / block >= range->first &&
-                   edit->byte / block < media->geometry.block_count);
+            demand(status == SLATE_OK || status == SLATE_ERR_CHANGED ||
+                   status == SLATE_ERR_ROOT_FULL || status == SLATE_ERR_FORMAT);
+            if (status != SLATE_OK)
+                break;
+            check_edits(media, range, &plan);
         }
     }
 }

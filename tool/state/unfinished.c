@@ -41,11 +41,14 @@ static bool fits(struct target *target, const char *path,
 {
     char address[ADDRESS_ROOM];
     struct slate_enact enact;
+    enum slate_status status;
 
-    return draft_file_read(path, draft, address) == SLATE_OK &&
-           slate_enact_check(&enact, draft, &target->media, target->media.tag,
-                             target->work, WORK_BYTES) == SLATE_OK &&
-           enact.resumed;
+    if (draft_file_read(path, draft, address) != SLATE_OK)
+        return false;
+    status = slate_enact_check(&enact, draft, &target->media, target->media.tag,
+                               target->work, WORK_BYTES);
+    /* its files may be away meanwhile */
+    return (status == SLATE_OK || status == SLATE_ERR_SOURCE) && enact.resumed;
 }
 
 void unfinished_take_note(struct target *target)
