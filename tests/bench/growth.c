@@ -51,7 +51,7 @@ static void compose(const struct slate_format *format,
 
 int main(void)
 {
-    static const double gigabytes[] = {0.512, 4, 64, 2000, 16000};
+    static const double gigabytes[] = {0.512, 4, 64, 2000, 16000, 64000};
     const struct slate_format *format;
 
     printf("Composers as volumes grow, blocks of 512 bytes:\n");
