@@ -121,6 +121,17 @@ static void uses_decide(void **state)
         assert_true(seen[use]);
 }
 
+static void a_volume_without_a_journal_is_told(void **state)
+{
+    (void)state;
+    for (int without = 0; without < 2; without++) {
+        assert_ok(plan(SLATE_USE_LINUX, SLATE_DEVICE_DISK, 64ull * GB));
+        s.draft.part[0].ask.no_journal = without != 0;
+        assert_ok(slate_draft_make(&s.draft));
+        assert_int_equal(is_remarked("Without a journal"), without != 0);
+    }
+}
+
 /* Beyond 2 TiB every use gets a GPT; who asks for an MBR is told what that
  * does not reach. */
 static void no_advice_leaves_room_out_of_reach(void **state)
@@ -280,6 +291,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(uses_decide),
+        cmocka_unit_test(a_volume_without_a_journal_is_told),
         cmocka_unit_test(no_advice_leaves_room_out_of_reach),
         cmocka_unit_test(what_is_asked_for_is_done),
         cmocka_unit_test(old_disks_are_laid_out_by_cylinders),

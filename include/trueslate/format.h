@@ -150,6 +150,7 @@ struct slate_figures {
     uint64_t placed_clusters; /**< in use by files and folders placed */
     uint64_t room_bytes;      /**< for further files and folders */
     uint64_t file_most;       /**< bytes that the largest of them can have */
+    bool no_journal; /**< it has none, though the format can have one */
     struct slate_range whole; /**< blocks of the device */
 };
 

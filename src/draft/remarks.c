@@ -359,6 +359,21 @@ static bool has_start_code(const struct slate_draft *draft,
     return true;
 }
 
+/* What mends a volume after a power cut, and what is without it. */
+static bool has_no_journal(const struct slate_draft *draft,
+                           const struct slate_part *part,
+                           struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || !figures.no_journal)
+        return false;
+    slate_text_add(text, "Without a journal: after a power cut the volume has "
+                         "to be checked as a whole.");
+    return true;
+}
+
 /* As a card of this capacity is laid out. */
 static bool remark_card(const struct slate_draft *draft,
                         struct slate_text *text)
@@ -391,7 +406,7 @@ static const struct remark remarks[] = {
     {NULL, label_is_adapted},   {NULL, clusters_are_small},
     {NULL, clusters_are_large}, {NULL, files_are_limited},
     {NULL, clusters_are_bad},   {NULL, type_is_foreign},
-    {NULL, has_start_code}};
+    {NULL, has_start_code},     {NULL, has_no_journal}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

@@ -202,7 +202,7 @@ static const struct use_row rows[] = {
      0,
      {GPT("Linux reads it everywhere, and it reaches any size."),
       {{SLATE_VOLUME_EXT4,
-        "ext4: keeps owners, rights and links, and a journal mends it.",
+        "ext4: keeps owners, rights and links.",
         "Other systems do not read ext4 by themselves."},
        {SLATE_VOLUME_FAT32, "FAT32: Linux reads and writes it.",
         "FAT32 keeps neither owners nor rights nor links."},

@@ -24,7 +24,7 @@ const char *slate_ext_step(uint8_t role)
                                         "write the first inodes",
                                         "write the folders",
                                         "write an empty journal",
-                                        "clear what is ahead of it",
+                                        "clear the room around the superblock",
                                         "write the superblock"};
 
     return steps[role];

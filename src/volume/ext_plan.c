@@ -286,6 +286,7 @@ void slate_ext_figures(const union slate_volume_plan *plan,
     figures->clusters = ext->units;
     figures->room_bytes = slate_ext_free(ext) * ext->unit_bytes;
     figures->file_most = figures->room_bytes;
+    figures->no_journal = ext->journal_units == 0;
     figures->whole.first = ext->first;
     figures->whole.count = ext->units * (ext->unit_bytes / ext->block_bytes);
 }
