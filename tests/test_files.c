@@ -1,99 +1,16 @@
 /* SPDX-License-Identifier: MIT */
 /* Files placed on a fresh volume, read back by an own reading of FAT and exFAT:
- * each byte, chain, stamp and attribute; what fits to the last cluster; sources
- * that change; the power going in every write. */
+ * each byte, chain, stamp and attribute; what fits to the last cluster. */
 #include <stdio.h>
 
-#include "placed.h"
+#include "placing.h"
 
 #define MIB UINT64_C(1048576)
 
 static struct session s;
 static struct placed placed;
 static struct tree tree;
-
-/* A volume of each kind, about as small as it can be. */
-static const struct {
-    enum slate_volume_kind kind;
-    uint64_t bytes_512, bytes_4096;
-} kinds[] = {
-    {SLATE_VOLUME_FAT12, 3 * MIB, 5 * MIB},
-    {SLATE_VOLUME_FAT16, 6 * MIB, 40 * MIB},
-    {SLATE_VOLUME_FAT32, 40 * MIB, 280 * MIB},
-    {SLATE_VOLUME_EXFAT, 3 * MIB, 9 * MIB},
-};
-
-#define KINDS (sizeof kinds / sizeof kinds[0])
-
-/* A device, and a draft of one volume on it, with nothing placed yet. */
-static void begin(struct ram *ram, size_t kind, uint32_t block_bytes,
-                  bool table)
-{
-    struct wanted goal = {.table_given = true,
-                          .table = table ? SLATE_TABLE_MBR : SLATE_TABLE_NONE,
-                          .volume = kinds[kind].kind,
-                          .label = "BUOY 12"};
-    uint64_t bytes =
-        block_bytes == 512 ? kinds[kind].bytes_512 : kinds[kind].bytes_4096;
-
-    ram_open(ram, block_bytes, bytes / block_bytes, true);
-    assert_ok(session_look(&s, ram));
-    session_want(&s, &goal);
-    assert_ok(slate_draft_base(&s.draft, &s.facts));
-    placed_begin(&placed, &s.draft);
-}
-
-/* Makes the draft; its clusters are known from then on. */
-static uint32_t cluster_bytes(void)
-{
-    struct slate_figures figures;
-
-    assert_ok(slate_draft_make(&s.draft));
-    s.draft.part[0].format->figures(&s.draft.part[0].volume, &figures);
-    return figures.cluster_bytes;
-}
-
-/* What the workshop puts on a logger's card, and sizes on both sides of a
- * cluster. */
-static void place_the_usual(uint32_t cluster)
-{
-    uint32_t survey, deep, deeper, notes;
-    char name[300];
-
-    placed_add(&placed, 0, "START.SYS", 3 * cluster + 17);
-    placed_add(&placed, 0, "logger.cfg", 1);
-    survey = placed_add_folder(&placed, 0, "SURVEY");
-    placed_add(&placed, 0, "empty.dat", 0);
-    notes = placed_add_folder(&placed, 0, "Tide gauge notes");
-    placed_add_folder(&placed, 0, "nothing in it");
-    placed.item[placed_add(&placed, 0, ".hidden", cluster)].attributes =
-        SLATE_ITEM_HIDDEN | SLATE_ITEM_READ_ONLY;
-    placed_add(&placed, survey, "track one.bin", cluster - 1);
-    deep = placed_add_folder(&placed, survey, "deep");
-    placed_add(&placed, survey, "track two.bin", cluster + 1);
-    placed_add(&placed, survey, "large.bin", 70000);
-    placed_add(&placed, notes,
-               "\xC3\x98lb\xC3\xB8ye \xE2\x80\x94 m\xC3\xA5ling.txt", 511);
-    placed_add(&placed, notes, "\xF0\x9F\x8C\x8A.log", 513);
-    placed.item[notes].attributes = SLATE_ITEM_SYSTEM;
-    deeper = placed_add_folder(&placed, deep, "deeper");
-    for (int i = 0; i < 40; i++) {
-        snprintf(name, sizeof name, "logbook entry number %d.txt", i);
-        placed_add(&placed, deeper, name, (uint64_t)i);
-    }
-    memset(name, 'n', 255);
-    name[255] = '\0';
-    placed_add(&placed, deeper, name, 2 * cluster);
-    placed_digest(&placed);
-}
-
-static void enact_and_check(struct ram *ram)
-{
-    assert_ok(slate_draft_make(&s.draft));
-    assert_ok(session_enact(&s, sizeof s.work));
-    assert_ok(session_prove(&s, sizeof s.work));
-    placed_check(&placed, &s.draft, ram, &tree);
-}
+static const struct placing p = {&s, &placed, &tree};
 
 static void on_every_format_and_block_size(void **state)
 {
@@ -101,9 +18,9 @@ static void on_every_format_and_block_size(void **state)
     for (size_t i = 0; i < 4 * KINDS; i++) {
         struct ram ram;
 
-        begin(&ram, i / 4, i % 2 == 0 ? 512 : 4096, i % 4 < 2);
-        place_the_usual(cluster_bytes());
-        enact_and_check(&ram);
+        placing_begin(&p, &ram, i / 4, i % 2 == 0 ? 512 : 4096, i % 4 < 2);
+        placing_usual(&p, placing_cluster_bytes(&p));
+        placing_enact(&p, &ram);
         assert_true(tree.bits == 0 || tree.labelled);
         ram_close(&ram);
     }
@@ -120,13 +37,14 @@ static void on_a_device_that_was_full_of_something(void **state)
     for (size_t i = 0; i < KINDS; i++) {
         struct ram ram;
 
-        begin(&ram, i, 512, true);
-        for (uint64_t at = 0; at < kinds[i].bytes_512; at += sizeof noise)
+        placing_begin(&p, &ram, i, 512, true);
+        for (uint64_t at = 0; at < placing_kinds[i].bytes_512;
+             at += sizeof noise)
             ram_put(&ram, at, noise, sizeof noise);
         assert_ok(session_look(&s, &ram));
         assert_ok(slate_draft_base(&s.draft, &s.facts));
-        place_the_usual(cluster_bytes());
-        enact_and_check(&ram);
+        placing_usual(&p, placing_cluster_bytes(&p));
+        placing_enact(&p, &ram);
         ram_close(&ram);
     }
 }
@@ -142,8 +60,8 @@ static void blocks_compose_in_any_order(void **state)
         struct slate_extent e;
         uint8_t block[512], stored[512];
 
-        begin(&ram, i, 512, true);
-        place_the_usual(cluster_bytes());
+        placing_begin(&p, &ram, i, 512, true);
+        placing_usual(&p, placing_cluster_bytes(&p));
         assert_ok(slate_draft_make(&s.draft));
         assert_ok(session_enact(&s, SLATE_WORK_MIN));
         placed_check(&placed, &s.draft, &ram, &tree);
@@ -171,13 +89,13 @@ static void chosen_ones_come_first(void **state)
         struct ram ram;
         uint32_t ahead = aheads[i % 4];
 
-        begin(&ram, i / 4, 512, false);
+        placing_begin(&p, &ram, i / 4, 512, false);
         placed_add(&placed, 0, "SYSTEM1.SYS", 3000);
         placed_add(&placed, 0, "SYSTEM2.SYS", 20000);
         placed_add(&placed, 0, "SHELL.COM", 9000);
         placed_digest(&placed);
         placed.files->ahead = ahead;
-        enact_and_check(&ram);
+        placing_enact(&p, &ram);
         if (tree.bits != 0)
             assert_int_equal(tree.label_at, ahead);
         if (tree.bits == 12 || tree.bits == 16)
@@ -197,7 +115,7 @@ static void they_fit_to_the_last_cluster(void **state)
         struct ram ram;
         uint32_t file;
 
-        begin(&ram, i, 512, true);
+        placing_begin(&p, &ram, i, 512, true);
         placed_add(&placed, 0, "first.dat", 1);
         file = placed_add(&placed, 0, "rest.dat", 0);
         assert_ok(slate_draft_make(&s.draft));
@@ -208,7 +126,7 @@ static void they_fit_to_the_last_cluster(void **state)
         assert_int_equal(s.draft.files.refused, file);
         placed.item[file].bytes = figures.room_bytes;
         placed_digest(&placed);
-        enact_and_check(&ram);
+        placing_enact(&p, &ram);
         assert_int_equal(tree.free, 0);
         ram_close(&ram);
     }
@@ -283,7 +201,7 @@ static void a_root_directory_that_is_full(void **state)
         placed_add(&placed, 0, name, 0);
     }
     placed_digest(&placed);
-    enact_and_check(&ram);
+    placing_enact(&p, &ram);
     placed_add(&placed, 0, "ONE.DAT", 0);
     assert_status(slate_draft_make(&s.draft), SLATE_ERR_ROOT_FULL);
     refused_in("put files in a folder");
@@ -322,9 +240,9 @@ static void around_bad_blocks(void **state)
         uint64_t first;
         uint32_t cluster;
 
-        begin(&ram, i, 512, false);
-        cluster = cluster_bytes();
-        place_the_usual(cluster);
+        placing_begin(&p, &ram, i, 512, false);
+        cluster = placing_cluster_bytes(&p);
+        placing_usual(&p, cluster);
         assert_ok(slate_draft_make(&s.draft));
         first = tree.clusters_at;
         assert_ok(session_enact(&s, sizeof s.work));
@@ -335,11 +253,11 @@ static void around_bad_blocks(void **state)
                 slate_draft_bad(&s.draft, first + bad * cluster / 512, 1));
         assert_ok(slate_draft_make(&s.draft));
         ram_close(&ram);
-        begin(&ram, i, 512, false);
+        placing_begin(&p, &ram, i, 512, false);
         for (uint64_t bad = 40; bad < 200; bad += 37)
             assert_ok(
                 slate_draft_bad(&s.draft, first + bad * cluster / 512, 1));
-        place_the_usual(cluster);
+        placing_usual(&p, cluster);
         assert_ok(slate_draft_make(&s.draft));
         for (uint32_t item = 1; item < placed.files->count; item++) {
             const struct slate_spot *spot = &placed.spot[item];
@@ -348,140 +266,10 @@ static void around_bad_blocks(void **state)
                 assert_false(spot->cluster <= bad &&
                              bad < spot->cluster + spot->clusters);
         }
-        if (kinds[i].kind != SLATE_VOLUME_EXFAT)
-            enact_and_check(&ram);
+        if (placing_kinds[i].kind != SLATE_VOLUME_EXFAT)
+            placing_enact(&p, &ram);
         ram_close(&ram);
     }
-}
-
-/* The mark stands: no volume was born of content that is not what was drafted.
- */
-static void is_unfinished(const struct ram *ram)
-{
-    uint8_t block[512];
-
-    ram_get(ram, 0, block, sizeof block);
-    assert_true(slate_mark_names(block, 512, s.draft.seal));
-}
-
-/* A file changes in one byte after any number of reads: before the last of its
- * own, that is found; later it is too late to matter. */
-static void a_source_that_changes(void **state)
-{
-    static const uint64_t bytes[] = {0, 1, 511, 512, 65536, 69998, 69999};
-
-    (void)state;
-    for (size_t i = 0; i < KINDS; i++) {
-        struct ram ram;
-        uint32_t large = 11;
-
-        begin(&ram, i, 512, true);
-        place_the_usual(cluster_bytes());
-        assert_int_equal(placed.item[large].bytes, 70000);
-        assert_ok(slate_draft_make(&s.draft));
-        for (size_t b = 0; b < sizeof bytes / sizeof bytes[0]; b++) {
-            placed.changed = large;
-            placed.changed_at = bytes[b];
-            placed.change_after = placed.reads = 0;
-            assert_status(session_enact(&s, 8192), SLATE_ERR_SOURCE);
-            assert_int_equal(placed.source.failed, large);
-            is_unfinished(&ram);
-        }
-        placed.changed = PLACED_NOBODY;
-        placed.shorter = large; /* told of before anything is written */
-        assert_status(session_enact(&s, 8192), SLATE_ERR_SOURCE);
-        placed.shorter = PLACED_NOBODY;
-        assert_ok(session_enact(&s, 8192));
-        placed_check(&placed, &s.draft, &ram, &tree);
-        placed.changed = large;
-        placed.reads = 0;
-        assert_status(session_prove(&s, 8192), SLATE_ERR_SOURCE);
-        ram_close(&ram);
-    }
-}
-
-/* Any single read of the source fails; with the source whole again, the same
- * draft goes on to the same end. */
-static void a_source_that_fails_at_any_read(void **state)
-{
-    uint64_t states = 0;
-
-    (void)state;
-    for (size_t i = 0; i < KINDS; i++) {
-        uint64_t reads, files = 0;
-        struct ram ram;
-
-        begin(&ram, i, 512, true);
-        place_the_usual(cluster_bytes());
-        enact_and_check(&ram);
-        reads = placed.reads;
-        for (uint32_t item = 1; item < placed.files->count; item++)
-            files += placed.item[item].folder ? 0 : 1;
-        ram_close(&ram);
-        /* the rest proves; FAT16 and FAT32 have FAT12's code: a fifth */
-        for (uint64_t n = 1; n <= reads / 2; n += i == 1 || i == 2 ? 5 : 1) {
-            begin(&ram, i, 512, true);
-            place_the_usual(cluster_bytes());
-            assert_ok(slate_draft_make(&s.draft));
-            placed.fail_read = n;
-            assert_status(session_enact(&s, sizeof s.work), SLATE_ERR_SOURCE);
-            if (n > 2 * files)
-                is_unfinished(&ram);
-            else if (n <= files)
-                assert_int_equal(ram.writes, 0);
-            placed.fail_read = 0;
-            enact_and_check(&ram);
-            ram_close(&ram);
-            states++;
-        }
-    }
-    print_message("%llu reads that failed\n", (unsigned long long)states);
-}
-
-static const struct shim_way ways[] = {
-    {0, false, false, SHIM_KEPT},     {64, false, false, SHIM_LOST},
-    {256, true, false, SHIM_SOME},    {512, false, false, SHIM_LOST},
-    {2048, false, false, SHIM_SOME},  {256, false, true, SHIM_KEPT},
-    {100000, false, false, SHIM_SOME}};
-
-#define WAYS (sizeof ways / sizeof ways[0])
-
-/* The mark, or the old content, or the new one: going on reaches it. */
-static void every_cut(void **state)
-{
-    uint64_t states = 0;
-
-    (void)state;
-    for (size_t i = 0; i < 2 * KINDS; i++) {
-        struct ram before, after;
-        uint64_t writes;
-
-        begin(&before, i / 2, 512, i % 2 == 0);
-        place_the_usual(cluster_bytes());
-        assert_ok(slate_draft_make(&s.draft));
-        ram_copy(&after, &before);
-        assert_ok(slate_media_open(&s.media, &after.port));
-        assert_ok(session_enact(&s, 65536));
-        placed_check(&placed, &s.draft, &after, &tree);
-        writes = after.writes;
-        for (uint64_t n = 1; n <= writes; n++) {
-            for (size_t way = 0; way < WAYS; way++) {
-                const struct cut cut = {&before,   &after,      n,
-                                        ways[way], (uint32_t)n, 65536};
-                struct ram ram;
-                struct shim shim;
-
-                if (n > 1 && n < writes && way != (n + i) % WAYS)
-                    continue;
-                session_cut(&s, &cut, &ram, &shim);
-                session_go_on(&s, &cut, &ram, &shim);
-                states++;
-            }
-        }
-        ram_close(&before);
-        ram_close(&after);
-    }
-    print_message("%llu states after a cut\n", (unsigned long long)states);
 }
 
 /* One part gets them, with a volume of its own; what is stored comes back, and
@@ -496,8 +284,8 @@ static void stored_and_sealed(void **state)
     size_t length;
 
     (void)state;
-    begin(&ram, 3, 512, true);
-    place_the_usual(cluster_bytes());
+    placing_begin(&p, &ram, 3, 512, true);
+    placing_usual(&p, placing_cluster_bytes(&p));
     assert_ok(slate_draft_make(&s.draft));
     memcpy(seal, s.draft.seal, sizeof seal);
     assert_ok(slate_draft_store(&s.draft, stored, sizeof stored, &length));
@@ -531,7 +319,7 @@ static void what_is_no_tree(void **state)
     struct ram ram;
 
     (void)state;
-    begin(&ram, 0, 512, false);
+    placing_begin(&p, &ram, 0, 512, false);
     folder = placed_add_folder(&placed, 0, "A");
     placed_add(&placed, 0, "B", 1);
     file = placed_add(&placed, folder, "C", 1);
@@ -573,9 +361,6 @@ int main(void)
         cmocka_unit_test(a_root_directory_that_is_full),
         cmocka_unit_test(a_folder_that_is_full),
         cmocka_unit_test(around_bad_blocks),
-        cmocka_unit_test(a_source_that_changes),
-        cmocka_unit_test(a_source_that_fails_at_any_read),
-        cmocka_unit_test(every_cut),
         cmocka_unit_test(stored_and_sealed),
         cmocka_unit_test(what_is_no_tree),
     };

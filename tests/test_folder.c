@@ -121,6 +121,9 @@ static void what_cannot_be_placed_is_refused(void **state)
     make_folder();
     expect("draft file:$/card.img --files-first START.SYS", 2,
            "expected --files FOLDER");
+    expect("draft file:$/card.img -o $/n.json", 0, "Nothing was written");
+    expect("prove $/n.json --files $/put", 2, "that draft places no files");
+    expect("enact $/n.json --files $/put", 2, "that draft places no files");
 }
 
 /* A way down that is longer than a path can be, and many files in one place.

@@ -380,6 +380,29 @@ static void ext4_has_its_label_in_every_copy(void **state)
     }
 }
 
+/* A log that has to be replayed might bring the old label back. */
+static void ext4_with_a_log_to_replay_is_refused(void **state)
+{
+    uint8_t super[1024];
+    struct ram ram;
+    uint32_t sum;
+
+    (void)state;
+    lay_volume(&ram, SLATE_VOLUME_EXT4, 512, "North");
+    assert_ok(draft_label(&ram, "South"));
+    ram_get(&ram, 1024, super, sizeof super);
+    super[96] |= 4;
+    sum = crc(super, 1020);
+    for (int i = 0; i < 4; i++)
+        super[1020 + i] = (uint8_t)(sum >> 8 * i);
+    ram_put(&ram, 1024, super, sizeof super);
+    assert_status(draft_label(&ram, "South"), SLATE_ERR_UNCLEAN);
+    super[1020] ^= 1; /* and one whose checksum is wrong is no such volume */
+    ram_put(&ram, 1024, super, sizeof super);
+    assert_status(draft_label(&ram, "South"), SLATE_ERR_CHANGED);
+    ram_close(&ram);
+}
+
 static void the_power_may_go_in_every_write(void **state)
 {
     static const enum slate_volume_kind all[] = {
@@ -445,6 +468,7 @@ int main(void)
         cmocka_unit_test(every_copy_and_nothing_else),
         cmocka_unit_test(labels_come_and_go),
         cmocka_unit_test(ext4_has_its_label_in_every_copy),
+        cmocka_unit_test(ext4_with_a_log_to_replay_is_refused),
         cmocka_unit_test(what_is_behind_the_end_stays_there),
         cmocka_unit_test(a_root_may_be_scattered),
         cmocka_unit_test(others_are_refused),

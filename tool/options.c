@@ -11,239 +11,12 @@
 #include "bad.h"
 #include "drafted.h"
 #include "lifts.h"
+#include "option_rows.h"
 #include "option_words.h"
 #include "options.h"
 #include "view/picture.h"
 #include "report/report.h"
 #include "say.h"
-
-enum key {
-    KEY_BENCH = 'b',
-    KEY_OUTPUT = 'o',
-    KEY_JSON = 0x100,
-    KEY_FOR,
-    KEY_TABLE,
-    KEY_VOLUME,
-    KEY_LABEL,
-    KEY_CLUSTER,
-    KEY_PART,
-    KEY_KEEP,
-    KEY_BARE,
-    KEY_NO_JOURNAL,
-    KEY_ACTIVE,
-    KEY_LOGICAL,
-    KEY_SEED,
-    KEY_FILES,
-    KEY_FILES_FIRST,
-    KEY_START_CODE,
-    KEY_BAD,
-    KEY_BAD_LIST,
-    KEY_BLOCK_SIZE,
-    KEY_CONSENT,
-    KEY_REMEMBER,
-    KEY_FRESH,
-    KEY_SECONDS,
-    KEY_PICTURE,
-    KEY_LIFT,
-    KEY_PASSWORD,
-    KEY_LASTING,
-    KEY_ERASE,
-    KEY_REPLACE,
-    KEY_GIVE_UP,
-    KEY_AFRESH,
-    KEY_CLEAR,
-    KEY_RELABEL,
-    KEY_PARTITION,
-    KEY_CYLINDERS,
-    KEY_ENTRIES,
-    KEY_KEEP_CODE,
-    KEY_KEEP_ID,
-    KEY_TYPE,
-    KEY_NAME,
-    KEY_ATTRIBUTES
-};
-
-#define USES                                                                   \
-    "anything, camera, player, console, logger, desktop, linux, mac, old-pc, " \
-    "startup or vintage"
-
-struct row {
-    unsigned takes;
-    struct argp_option option;
-};
-
-static const struct row rows[] = {
-    {TAKES_GOAL,
-     {"for", KEY_FOR, "USE", 0,
-      "who will read it: " USES " (default: anything)", 1}},
-    {TAKES_GOAL,
-     {"table", KEY_TABLE, "KIND", 0,
-      "partition table: mbr, gpt or none (default: what fits the use)", 1}},
-    {TAKES_GOAL,
-     {"cylinders", KEY_CYLINDERS, "SHAPE", 0,
-      "MBR: partitions begin and end with tracks and cylinders, for systems "
-      "that count them: heads and sectors of a track, as 16x63, or fit",
-      1}},
-    {TAKES_GOAL,
-     {"volume", KEY_VOLUME, "KIND", 0,
-      "file system: fat32, fat16, fat12, exfat or ext4 (default: what fits the "
-      "use)",
-      1}},
-    {TAKES_GOAL,
-     {"label", KEY_LABEL, "TEXT", 0,
-      "name of the volume, up to 11 characters; ext4: 16 bytes", 1}},
-    {TAKES_GOAL,
-     {"cluster", KEY_CLUSTER, "SIZE", 0,
-      "allocation unit: 512 bytes to 64K, exfat 32M (default: what fits)", 1}},
-    {TAKES_GOAL,
-     {"part", KEY_PART, "SIZE", 0,
-      "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
-      "--volume, --label, --cluster, --files, --start-code, --bare, "
-      "--no-journal, --active, "
-      "--logical, "
-      "--type, --name and --attributes that follow are its own (default: one "
-      "over the whole "
-      "device)",
-      1}},
-    {TAKES_GOAL,
-     {"keep", KEY_KEEP, "NUMBERS", 0,
-      "these partitions stay as they are, to the last bit: 1,3 or all; those "
-      "that are not named go, and each --part is added (a container stays with "
-      "all that is in it; logical partitions named one by one leave room for "
-      "others between them)",
-      1}},
-    {TAKES_GOAL,
-     {"keep-code", KEY_KEEP_CODE, NULL, 0,
-      "the start-up code in block 0 stays, under a new table as well", 1}},
-    {TAKES_GOAL,
-     {"keep-id", KEY_KEEP_ID, NULL, 0,
-      "so does the disk signature of an MBR, or the GUID of a GPT", 1}},
-    {TAKES_GOAL,
-     {"entries", KEY_ENTRIES, "N", 0,
-      "GPT: room for so many partitions, 4 to 1024 (default: 128)", 1}},
-    {TAKES_GOAL,
-     {"type", KEY_TYPE, "TYPE", 0,
-      "type of a partition by hand: two hexadecimal digits for an MBR, a GUID "
-      "for a GPT (default: the one that goes with its volume)",
-      1}},
-    {TAKES_GOAL,
-     {"name", KEY_NAME, "TEXT", 0,
-      "GPT: name of a partition (default: the label of its volume)", 1}},
-    {TAKES_GOAL,
-     {"attributes", KEY_ATTRIBUTES, "KINDS", 0,
-      "GPT: these attributes of a partition, as 'guards' names them, with "
-      "commas between them",
-      1}},
-    {TAKES_GOAL, {"bare", KEY_BARE, NULL, 0, "without a volume", 1}},
-    {TAKES_GOAL,
-     {"no-journal", KEY_NO_JOURNAL, NULL, 0,
-      "ext4: without a journal, for small flash", 1}},
-    {TAKES_GOAL,
-     {"active", KEY_ACTIVE, NULL, 0,
-      "MBR: old machines start from this partition", 1}},
-    {TAKES_GOAL,
-     {"logical", KEY_LOGICAL, NULL, 0,
-      "MBR: this partition, and in a new table those that follow, is a logical "
-      "one (default: from the fourth on, where there are more)",
-      1}},
-    {TAKES_GOAL,
-     {"files", KEY_FILES, "FOLDER", 0,
-      "place all that is in FOLDER on the volume, with its sub-folders", 1}},
-    {TAKES_FILES,
-     {"files", KEY_FILES, "FOLDER", 0,
-      "where the files of the draft are by now (default: where they were)", 2}},
-    {TAKES_GOAL,
-     {"files-first", KEY_FILES_FIRST, "NAMES", 0,
-      "these of them first in the root directory, in this order, as start-up "
-      "code of old systems wants it: names with commas between them",
-      1}},
-    {TAKES_GOAL,
-     {"start-code", KEY_START_CODE, "FILE", 0,
-      "FAT: take the start-up code of a boot block in FILE, 512 bytes, or for "
-      "FAT32 three times that; the volume's parameters stay its own",
-      1}},
-    {TAKES_GOAL,
-     {"bad", KEY_BAD, "BLOCKS", 0,
-      "blocks that are bad and are not to be used: 812,900-911", 1}},
-    {TAKES_GOAL,
-     {"bad-list", KEY_BAD_LIST, "FILE", 0,
-      "the same from FILE, which may have lines and # remarks", 1}},
-    {TAKES_GOAL,
-     {"seed", KEY_SEED, "HEX", 0,
-      "32 hexadecimal digits that serial numbers derive from, for output that "
-      "repeats byte for byte (default: random)",
-      1}},
-    {TAKES_CLEAR,
-     {"clear", KEY_CLEAR, "KINDS", 0,
-      "change nothing but these attributes of the content, in place: kinds "
-      "with commas between them, as 'guards' names them",
-      1}},
-    {TAKES_LABEL,
-     {"label", KEY_RELABEL, "TEXT", 0,
-      "the volume's new name, adapted to its format; empty: none", 1}},
-    {TAKES_LABEL,
-     {"partition", KEY_PARTITION, "N", 0,
-      "the partition whose volume is meant (default: the only one)", 1}},
-    {TAKES_BLOCK_SIZE,
-     {"block-size", KEY_BLOCK_SIZE, "BYTES", 0,
-      "image files: the device it stands for has blocks of 512, 1024, 2048 or "
-      "4096 bytes "
-      "(default: as its content tells, else 512)",
-      2}},
-    {TAKES_PICTURE,
-     {"picture", KEY_PICTURE, "FILE", 0,
-      "draw it to scale into FILE, which ends in .svg, .png or .pdf", 2}},
-    {TAKES_OUTPUT,
-     {"output", KEY_OUTPUT, "FILE", 0, "write the draft to FILE", 2}},
-    {TAKES_OUTPUT | TAKES_PICTURE,
-     {"replace", KEY_REPLACE, NULL, 0,
-      "the file to be written may replace one that is there, whatever it is",
-      2}},
-    {TAKES_GIVE_UP,
-     {"give-up", KEY_GIVE_UP, NULL, 0,
-      "where an earlier probe's writing was never put back, zeros may stand",
-      2}},
-    {TAKES_AFRESH,
-     {"afresh", KEY_AFRESH, NULL, 0,
-      "begin anew on a device whose renewal is unfinished", 2}},
-    {TAKES_LIFT,
-     {"lift", KEY_LIFT, "KINDS", 0,
-      "lift these guards: kinds with commas between them, or all (what a "
-      "command can lift and nobody set on purpose)",
-      2}},
-    {TAKES_PASSWORD,
-     {"password", KEY_PASSWORD, "TEXT", 0, "for a card or disk that has one",
-      2}},
-    {TAKES_PASSWORD,
-     {"erase", KEY_ERASE, NULL, 0,
-      "with a password in --lift: take it away together with all content; a "
-      "card needs no --password for that",
-      2}},
-    {TAKES_LIFT,
-     {"lasting", KEY_LASTING, NULL, 0,
-      "where there is a choice, the lift shall survive power-off", 2}},
-    {TAKES_CONSENT,
-     {"consent", KEY_CONSENT, "TAG", 0,
-      "agree to change the device with this tag, and to lose what is on it",
-      2}},
-    {TAKES_MEMORY,
-     {"remember", KEY_REMEMBER, NULL, 0,
-      "keep in mind what is attached now, for --fresh", 2}},
-    {TAKES_MEMORY,
-     {"fresh", KEY_FRESH, NULL, 0,
-      "show only what has appeared since --remember", 2}},
-    {TAKES_SECONDS,
-     {"seconds", KEY_SECONDS, "N", 0, "wait at most so long", 2}},
-    {TAKES_BENCH,
-     {"bench", KEY_BENCH, "DIR", 0,
-      "simulated devices in this folder instead of the host's (default: "
-      "$TRUESLATE_BENCH)",
-      3}},
-    {TAKES_JSON,
-     {"json", KEY_JSON, NULL, 0, "report in JSON, for programs", 3}},
-};
-
-#define ROW_COUNT (sizeof rows / sizeof rows[0])
 
 static const char *state_verb(const struct argp_state *state)
 {
@@ -518,7 +291,7 @@ static struct slate_ask asks[DRAFTED_PARTS];
 void parse_options(const struct verb *verb, int count, char **words,
                    struct options *options)
 {
-    struct argp_option offered[ROW_COUNT + 1] = {{0}};
+    struct argp_option offered[OPTIONS_MOST + 1] = {{0}};
     struct argp argp = {.options = offered,
                         .parser = take_option,
                         .args_doc = verb->operand,
@@ -535,9 +308,9 @@ void parse_options(const struct verb *verb, int count, char **words,
     options->bench = getenv("TRUESLATE_BENCH");
     if (options->bench != NULL && options->bench[0] == '\0')
         options->bench = NULL;
-    for (size_t i = 0; i < ROW_COUNT; i++) {
-        if ((verb->takes & rows[i].takes) != 0)
-            offered[n++] = rows[i].option;
+    for (size_t i = 0; i < option_row_count; i++) {
+        if ((verb->takes & option_rows[i].takes) != 0)
+            offered[n++] = option_rows[i].option;
     }
     argp_err_exit_status = (int)SLATE_CLASS_USAGE;
     if (argp_parse(&argp, count, words, 0, NULL, options) != 0)

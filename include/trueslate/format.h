@@ -217,9 +217,9 @@ struct slate_format {
      * @param work  SLATE_WORK_MIN bytes
      * @param plan  receives it; undefined on failure
      * @return SLATE_OK, SLATE_ERR_LABEL; SLATE_ERR_CHANGED when no such volume
-     *         is there, SLATE_ERR_FORMAT when its log has to be replayed first,
-     *         SLATE_ERR_ROOT_FULL when its root directory has no room
-     *         for a label; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+     *         is there, SLATE_ERR_UNCLEAN when its log has to be replayed
+     * first, SLATE_ERR_ROOT_FULL when its root directory has no room for a
+     * label; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
      */
     enum slate_status (*relabel)(struct slate_media *media,
                                  const struct slate_relabel *wish, void *work,

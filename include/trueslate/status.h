@@ -71,6 +71,9 @@ enum slate_class {
       "or a device that does not keep what it is given")                       \
     X(SLATE_ERR_LEFTOVER, SLATE_CLASS_REFUSED, 11,                             \
       "some blocks hold what an earlier probe wrote and never put back")       \
+    X(SLATE_ERR_UNCLEAN, SLATE_CLASS_REFUSED, 12,                              \
+      "the volume's log has to be replayed first: let its own system mount "   \
+      "it and unmount it")                                                     \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
       "there is no such device or image")                                      \
     X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \

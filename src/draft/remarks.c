@@ -23,12 +23,13 @@ static bool remark_stay(const struct slate_draft *draft,
 {
     if (!draft->switched)
         return false;
-    slate_text_add(text, slate_draft_is_change(draft)
-                             ? "Nothing but these blocks is written, and in "
-                               "them nothing but what is asked for and the "
-                               "checksums over it changes."
-                             : "The table stays as it is, but for the entries "
-                               "of what goes and what is new.");
+    slate_text_add(text,
+                   slate_draft_is_change(draft)
+                       ? "Nothing but these blocks is written, and in "
+                         "them nothing changes but what is asked for, and "
+                         "what the checksums over it need."
+                       : "The table stays as it is, but for the entries "
+                         "of what goes and what is new.");
     return true;
 }
 

@@ -109,14 +109,19 @@ static uint64_t copy_at(const uint8_t *super, uint32_t round)
     return unit < units ? unit << (10 + shift) : 0;
 }
 
-/* Of a volume whose log is to be replayed, the old label might come back. */
-static bool is_ready(const uint8_t *super)
+/* Are its sizes possible? */
+static bool is_sized(const uint8_t *super)
 {
     return slate_le32(super + SLATE_EXT_UNIT_SHIFT) <= UNIT_SHIFT_MOST &&
            slate_le32(super + SLATE_EXT_GROUP_UNITS) != 0 &&
-           slate_le32(super + SLATE_EXT_UNITS_HIGH) < 0x1000u &&
-           (slate_le32(super + SLATE_EXT_INCOMPATIBLE) &
-            SLATE_EXT_HAS_REPLAY) == 0;
+           slate_le32(super + SLATE_EXT_UNITS_HIGH) < 0x1000u;
+}
+
+/* Of a volume whose log is to be replayed, the old label might come back. */
+static bool has_replay(const uint8_t *super)
+{
+    return (slate_le32(super + SLATE_EXT_INCOMPATIBLE) &
+            SLATE_EXT_HAS_REPLAY) != 0;
 }
 
 enum slate_status slate_ext_relabel(struct slate_media *media,
@@ -137,10 +142,10 @@ enum slate_status slate_ext_relabel(struct slate_media *media,
         slate_reader_at(&reader, at, SLATE_EXT_SUPER_BYTES) == NULL)
         return reader.status != SLATE_OK ? reader.status : SLATE_ERR_CHANGED;
     super = reader.work + at % media->geometry.block_bytes;
-    if (!is_fit(super))
+    if (!is_fit(super) || !is_sized(super))
         return SLATE_ERR_CHANGED;
-    if (!is_ready(super))
-        return SLATE_ERR_FORMAT;
+    if (has_replay(super))
+        return SLATE_ERR_UNCLEAN;
     if (wish->round > 0) {
         at = copy_at(super, wish->round);
         if (at == 0)

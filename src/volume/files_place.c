@@ -103,18 +103,16 @@ enum slate_status slate_files_count(struct slate_files *files,
     return status;
 }
 
+/* An empty folder takes a cluster all the same. */
 static uint64_t bytes_of(const struct slate_files *files,
                          const struct slate_folders *folders, uint32_t item)
 {
-    uint64_t bytes = files->item[item].bytes;
+    uint64_t entries;
 
-    if (files->item[item]
-            .folder) { /* an empty one has a cluster all the same */
-        bytes = (uint64_t)slate_files_entries(files, folders, item) *
-                SLATE_FOLDER_ENTRY_BYTES;
-        bytes = bytes == 0 ? 1 : bytes;
-    }
-    return bytes;
+    if (!files->item[item].folder)
+        return files->item[item].bytes;
+    entries = slate_files_entries(files, folders, item);
+    return entries == 0 ? 1 : entries * SLATE_FOLDER_ENTRY_BYTES;
 }
 
 static uint64_t clusters_for(uint64_t bytes, uint32_t cluster_bytes)

@@ -170,6 +170,10 @@ static int load_and_open(const struct options *options,
     char address[ADDRESS_ROOM];
     int code = draft_file_load(options->operand, draft, address);
 
+    if (code == 0 && options->files != NULL && draft->files.count == 0)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--files %s: that draft places no files",
+                    plain_word(options->files));
     if (code == 0 && options->files != NULL)
         folder_at(draft, options->files);
     return code == 0 ? open_device_of(draft, address, options->bench, target)

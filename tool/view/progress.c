@@ -78,7 +78,8 @@ static void begin_line(const struct progress *progress, uint64_t done,
 {
     fflush(stdout); /* keeps the order where both go to one file */
     fprintf(stderr, "%s%s %3u %%, ", progress->screen ? "\r\033[K" : "",
-            progress->doing, (unsigned)((double)done * 100 / (double)total));
+            progress->doing,
+            total == 0 ? 100 : (unsigned)((double)done * 100 / (double)total));
 }
 
 static void end_line(const struct progress *progress, uint64_t left,

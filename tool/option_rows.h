@@ -1,0 +1,69 @@
+/* SPDX-License-Identifier: MIT */
+/* The options that there are, and which verbs take them. */
+#ifndef TOOL_OPTION_ROWS_H
+#define TOOL_OPTION_ROWS_H
+
+#include <argp.h>
+#include <stddef.h>
+
+enum option_key {
+    KEY_BENCH = 'b',
+    KEY_OUTPUT = 'o',
+    KEY_JSON = 0x100,
+    KEY_FOR,
+    KEY_TABLE,
+    KEY_VOLUME,
+    KEY_LABEL,
+    KEY_CLUSTER,
+    KEY_PART,
+    KEY_KEEP,
+    KEY_BARE,
+    KEY_NO_JOURNAL,
+    KEY_ACTIVE,
+    KEY_LOGICAL,
+    KEY_SEED,
+    KEY_FILES,
+    KEY_FILES_FIRST,
+    KEY_START_CODE,
+    KEY_BAD,
+    KEY_BAD_LIST,
+    KEY_BLOCK_SIZE,
+    KEY_CONSENT,
+    KEY_REMEMBER,
+    KEY_FRESH,
+    KEY_SECONDS,
+    KEY_PICTURE,
+    KEY_LIFT,
+    KEY_PASSWORD,
+    KEY_LASTING,
+    KEY_ERASE,
+    KEY_REPLACE,
+    KEY_GIVE_UP,
+    KEY_AFRESH,
+    KEY_CLEAR,
+    KEY_RELABEL,
+    KEY_PARTITION,
+    KEY_CYLINDERS,
+    KEY_ENTRIES,
+    KEY_KEEP_CODE,
+    KEY_KEEP_ID,
+    KEY_TYPE,
+    KEY_NAME,
+    KEY_ATTRIBUTES
+};
+
+#define USES                                                                   \
+    "anything, camera, player, console, logger, desktop, linux, mac, old-pc, " \
+    "startup or vintage"
+
+struct option_row {
+    unsigned takes;
+    struct argp_option option;
+};
+
+#define OPTIONS_MOST 80
+
+extern const struct option_row option_rows[];
+extern const size_t option_row_count;
+
+#endif
