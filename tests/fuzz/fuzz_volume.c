@@ -63,7 +63,8 @@ static void check_labels(struct slate_media *media,
                 format->relabel(media, &wish, work, &plan);
 
             demand(status == SLATE_OK || status == SLATE_ERR_CHANGED ||
-                   status == SLATE_ERR_ROOT_FULL || status == SLATE_ERR_UNCLEAN);
+                   status == SLATE_ERR_ROOT_FULL ||
+                   status == SLATE_ERR_UNCLEAN);
             if (status != SLATE_OK)
                 break;
             check_edits(media, range, &plan);
