@@ -43,7 +43,7 @@ enum slate_volume_kind {
 #define SLATE_VOLUME_KINDS (SLATE_VOLUME_ZFS + 1)
 
 /** Room for a volume's label in UTF-8, with its final zero. */
-#define SLATE_LABEL_ROOM 64
+#define SLATE_LABEL_ROOM 100
 
 /** Does the second copy of the boot block say the same as the first? */
 enum slate_copy {

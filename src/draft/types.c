@@ -39,7 +39,10 @@ uint8_t slate_draft_mbr_type(const struct slate_draft *draft,
         return part->range.count < SMALL_BLOCKS ? SLATE_MBR_FAT16_SMALL
                                                 : SLATE_MBR_FAT16;
     case SLATE_VOLUME_EXFAT:
+    case SLATE_VOLUME_NTFS:
         return SLATE_MBR_EXFAT;
+    case SLATE_VOLUME_EXT4:
+        return SLATE_MBR_LINUX;
     case SLATE_VOLUME_FAT32:
     default:
         return slate_draft_is_by_cylinder(draft, end) ? SLATE_MBR_FAT32

@@ -64,10 +64,9 @@ uint32_t slate_bad_cluster(const struct slate_ranges *bad,
                : clusters->count;
 }
 
-/* Behind a bad one: the next one that is not. */
-static uint32_t next_good(const struct slate_ranges *bad,
-                          const struct slate_clusters *clusters,
-                          uint32_t cluster)
+uint32_t slate_good_cluster(const struct slate_ranges *bad,
+                            const struct slate_clusters *clusters,
+                            uint32_t cluster)
 {
     uint64_t at, end;
     uint32_t i;
@@ -93,7 +92,7 @@ uint32_t slate_bad_count(const struct slate_ranges *bad,
 
         if (first == clusters->count)
             return count;
-        good = next_good(bad, clusters, first);
+        good = slate_good_cluster(bad, clusters, first);
         count += good - first;
     }
 }
@@ -102,13 +101,13 @@ bool slate_bad_run(const struct slate_ranges *bad,
                    const struct slate_clusters *clusters, uint32_t length,
                    uint32_t *first)
 {
-    *first = next_good(bad, clusters, *first);
+    *first = slate_good_cluster(bad, clusters, *first);
     while (*first < clusters->count && clusters->count - *first >= length) {
         uint32_t next = slate_bad_cluster(bad, clusters, *first);
 
         if (next - *first >= length)
             return true;
-        *first = next_good(bad, clusters, next);
+        *first = slate_good_cluster(bad, clusters, next);
     }
     return false;
 }

@@ -29,6 +29,11 @@ uint32_t slate_bad_cluster(const struct slate_ranges *bad,
                            const struct slate_clusters *clusters,
                            uint32_t from);
 
+/* The first one that is not, in the same way. */
+uint32_t slate_good_cluster(const struct slate_ranges *bad,
+                            const struct slate_clusters *clusters,
+                            uint32_t from);
+
 /* How many are bad. */
 uint32_t slate_bad_count(const struct slate_ranges *bad,
                          const struct slate_clusters *clusters);

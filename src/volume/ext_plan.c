@@ -7,6 +7,7 @@
 #include "base/utf.h"
 #include "volume/bad.h"
 #include "volume/ext.h"
+#include "volume/stamp.h"
 
 #define VOLUME_BYTES_MIN UINT64_C(8388608)
 #define UNIT_MOST 4096u
@@ -189,29 +190,6 @@ static enum slate_status take_label(struct slate_ext *ext, const char *wanted)
     return SLATE_OK;
 }
 
-static bool is_leap(uint32_t year)
-{
-    return year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
-}
-
-/* Seconds since 1970, the stamp being taken as universal time; up to 2105. */
-static uint32_t seconds_of(const struct slate_stamp *stamp)
-{
-    static const uint16_t ahead[] = {0,   31,  59,  90,  120, 151,
-                                     181, 212, 243, 273, 304, 334};
-    uint32_t days = 0;
-
-    if (stamp->month == 0 || stamp->month > 12 || stamp->year > 2105)
-        return 0;
-    for (uint32_t year = 1970; year < stamp->year; year++)
-        days += is_leap(year) ? 366 : 365;
-    days += ahead[stamp->month - 1] + stamp->day - 1u;
-    if (stamp->month > 2 && is_leap(stamp->year))
-        days++;
-    return ((days * 24 + stamp->hour) * 60 + stamp->minute) * 60 +
-           stamp->second;
-}
-
 static void take_identifiers(struct slate_ext *ext,
                              const struct slate_wish *wish)
 {
@@ -225,7 +203,7 @@ static void take_identifiers(struct slate_ext *ext,
     slate_sha256_add(&sha, wish->id, sizeof wish->id);
     slate_sha256_end(&sha, digest);
     memcpy(ext->hash_seed, digest, sizeof ext->hash_seed);
-    ext->seconds = seconds_of(&wish->stamp);
+    ext->seconds = slate_stamp_seconds(&wish->stamp);
     ext->shared = wish->shared;
 }
 

@@ -5,6 +5,7 @@
 #include "volume/exfat.h"
 #include "volume/ext.h"
 #include "volume/fat.h"
+#include "volume/ntfs.h"
 
 #define FAT_RULE "keeps 11 upper-case characters of ASCII"
 
@@ -48,7 +49,15 @@ static const struct slate_format formats[] = {
      slate_ext_limits,
      slate_ext_figures,
      "keeps 16 bytes of UTF-8",
-     slate_ext_relabel}};
+     slate_ext_relabel},
+    {{"ntfs", slate_ntfs_next, slate_ntfs_covers, slate_ntfs_fill,
+      slate_ntfs_step},
+     SLATE_VOLUME_NTFS,
+     slate_ntfs_plan,
+     slate_ntfs_limits,
+     slate_ntfs_figures,
+     "keeps 32 characters",
+     NULL}};
 
 #define FORMATS (sizeof formats / sizeof formats[0])
 

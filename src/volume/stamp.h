@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Time stamps as FAT and exFAT pack them (FAT specification 1.03, 6.1; exFAT
- * 1.00, 7.4.8). */
+ * 1.00, 7.4.8), and as seconds. */
 #ifndef SLATE_VOLUME_STAMP_H
 #define SLATE_VOLUME_STAMP_H
 
@@ -27,5 +27,8 @@ static inline uint8_t slate_packed_rest(const struct slate_stamp *stamp)
 {
     return stamp->month == 0 || stamp->second % 2 == 0 ? 0 : 100;
 }
+
+/* Seconds since 1970, the stamp being taken as universal time; up to 2105. */
+uint32_t slate_stamp_seconds(const struct slate_stamp *stamp);
 
 #endif

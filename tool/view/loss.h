@@ -10,7 +10,7 @@
 struct loss {
     bool bad; /* something is lost, or may be */
     uint32_t count;
-    char line[MAP_LINES + 1][280]; /* at least one */
+    char line[MAP_LINES + 1][340]; /* at least one */
 };
 
 void loss_of(const struct slate_facts *facts, const struct slate_draft *draft,

@@ -11,7 +11,7 @@ struct stretch {
     uint64_t first, count; /* blocks */
     uint32_t number;       /* of the partition, from 1; 0: none */
     enum paint paint;
-    char words[96]; /* what it is: FAT16 "TGBOOT" */
+    char words[160]; /* what it is: FAT16 "TGBOOT" */
     char extra[48]; /* more about it: active, type 0Eh */
 };
 
