@@ -2,6 +2,7 @@
 /* ext4, composed: every rule of a fresh volume by an own reading, at both sides
  * of every edge. */
 #include "check.h"
+#include "composed.h"
 #include "ext_check.h"
 
 #define MIB UINT64_C(1048576)
@@ -15,18 +16,6 @@ static struct slate_wish wish;
 static const struct slate_format *ext4(void)
 {
     return slate_format_of(SLATE_VOLUME_EXT4);
-}
-
-/* What no extent covers is noise: a volume must not depend on it. */
-static void read_composed(void *context, uint64_t block, uint8_t *data)
-{
-    const union slate_volume_plan *of = context;
-    uint64_t until;
-
-    if (ext4()->composer.covers(of, of->ext.first + block, &until))
-        assert_ok(ext4()->composer.fill(of, of->ext.first + block, 1, data));
-    else
-        memset(data, 0xE7, of->ext.block_bytes);
 }
 
 static void wish_anew(void)
@@ -47,47 +36,16 @@ static enum slate_status try_plan(uint32_t block_bytes, uint64_t bytes,
     return ext4()->plan(&wish, &plan);
 }
 
-/* Extents do not overlap, and are what is covered: as many blocks. */
-static void check_extents(void)
-{
-    uint64_t reached = 0, covered = 0, written = 0;
-    const uint64_t end = wish.range.first + wish.range.count;
-    const struct slate_composed composed = {&ext4()->composer, &plan,
-                                            wish.block_bytes};
-    struct slate_walk walk = {0};
-    struct slate_extent extent;
-    struct slate_supply supply;
-
-    slate_compose_supply(&composed, &supply);
-    while (supply.next(supply.context, &walk, &extent)) {
-        uint64_t until;
-
-        written += extent.count;
-        assert_true(extent.first + extent.count <= end);
-        for (uint64_t at = extent.first; at < extent.first + extent.count;
-             at = until)
-            assert_true(ext4()->composer.covers(&plan, at, &until));
-    }
-    for (reached = wish.range.first; reached < end;) {
-        uint64_t until;
-        bool covers = ext4()->composer.covers(&plan, reached, &until);
-
-        assert_true(until > reached);
-        until = until < end ? until : end;
-        covered += covers ? until - reached : 0;
-        reached = until;
-    }
-    assert_int_equal(covered, written);
-}
-
 static void check_volume(uint32_t block_bytes, uint64_t bytes,
                          uint32_t unit_bytes, uint32_t step)
 {
-    struct ext_blocks from = {&plan, read_composed, block_bytes,
-                              bytes / block_bytes};
+    struct composed_volume volume = {ext4(), &plan, {0}, block_bytes};
+    struct volume_blocks from;
     struct slate_figures figures;
 
     assert_ok(try_plan(block_bytes, bytes, unit_bytes));
+    volume.range = wish.range;
+    composed_blocks(&volume, &from);
     ext_check(&from, step, &seen);
     ext4()->figures(&plan, &figures);
     assert_int_equal(figures.cluster_bytes, seen.unit_bytes);
@@ -97,7 +55,7 @@ static void check_volume(uint32_t block_bytes, uint64_t bytes,
     if (unit_bytes != 0)
         assert_int_equal(seen.unit_bytes, unit_bytes);
     if (step == 1)
-        check_extents();
+        composed_extents(&volume);
 }
 
 static void volumes_of_every_block_and_unit_size(void **state)

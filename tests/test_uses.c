@@ -74,7 +74,7 @@ static const struct {
      SLATE_VOLUME_FAT32, false, "loggers"},
     {SLATE_USE_DESKTOP, SLATE_DEVICE_DISK, 500ull * GB, SLATE_TABLE_GPT,
      SLATE_VOLUME_NTFS, false, "do not write to NTFS"},
-    {SLATE_USE_DESKTOP, SLATE_DEVICE_STICK, 500ull * GB, SLATE_TABLE_GPT,
+    {SLATE_USE_DESKTOP, SLATE_DEVICE_STICK, 500ull * GB, SLATE_TABLE_MBR,
      SLATE_VOLUME_EXFAT, false, "eject it before unplugging"},
     {SLATE_USE_DESKTOP, SLATE_DEVICE_STICK, 16ull * GB, SLATE_TABLE_MBR,
      SLATE_VOLUME_FAT32, false, "FAT32"},

@@ -215,7 +215,7 @@ struct slate_label_edit {
     uint8_t bytes[32];
 };
 
-#define SLATE_LABEL_EDITS 3
+#define SLATE_LABEL_EDITS 12
 
 /** What changes with the label, every copy of it. */
 struct slate_label_plan {
@@ -237,8 +237,8 @@ struct slate_format {
      * @param plan receives it; undefined on failure
      * @return SLATE_OK, SLATE_ERR_CLUSTER, SLATE_ERR_BLOCK_SIZE,
      *         SLATE_ERR_LABEL, SLATE_ERR_TOO_SMALL, SLATE_ERR_TOO_LARGE,
-     *         SLATE_ERR_BAD_BLOCK; SLATE_ERR_FILES, SLATE_ERR_FILE_SIZE,
-     *         SLATE_ERR_ROOT_FULL for files that do not go on it;
+     *         SLATE_ERR_BAD_BLOCK, SLATE_ERR_BAD_LIST; SLATE_ERR_FILES,
+     * SLATE_ERR_FILE_SIZE, SLATE_ERR_ROOT_FULL for files that do not go on it;
      *         SLATE_ERR_START for code that does not; SLATE_ERR_FORMAT for
      *         files or bad blocks that a format has no room for yet
      */
@@ -264,7 +264,8 @@ struct slate_format {
      * @return SLATE_OK, SLATE_ERR_LABEL; SLATE_ERR_CHANGED when no such volume
      *         is there, SLATE_ERR_UNCLEAN when its log has to be replayed
      * first, SLATE_ERR_ROOT_FULL when its root directory has no room for a
-     * label; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+     * label, SLATE_ERR_LABEL_ROOM when there is none for this one;
+     * SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
      */
     enum slate_status (*relabel)(struct slate_media *media,
                                  const struct slate_relabel *wish, void *work,

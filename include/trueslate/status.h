@@ -116,7 +116,12 @@ enum slate_class {
     X(SLATE_ERR_FILE_SIZE, SLATE_CLASS_GOAL, 9,                                \
       "a file is larger than a file on such a volume can be")                  \
     X(SLATE_ERR_START, SLATE_CLASS_GOAL, 10,                                   \
-      "the start-up code does not go with this kind of volume")
+      "the start-up code does not go with this kind of volume")                \
+    X(SLATE_ERR_LABEL_ROOM, SLATE_CLASS_GOAL, 11,                              \
+      "the volume has no room for this label where its own stands; a shorter " \
+      "one may fit")                                                           \
+    X(SLATE_ERR_BAD_LIST, SLATE_CLASS_GOAL, 12,                                \
+      "more bad blocks than the volume can keep a list of")
 
 /**
  * The result of every function that can fail: 0 is success, failures are

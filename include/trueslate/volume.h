@@ -94,7 +94,8 @@ bool slate_volume_needs_more(const struct slate_volume *volume);
 
 /**
  * Recognises the volume in a range. A glance reads at most 20 KiB, a full look
- * at most 200 KiB.
+ * at most 200 KiB, and an NTFS bitmap of up to 4 MiB: what is free on a larger
+ * one is not known.
  *
  * docs/volumes.md names the specification of each kind and what is read of it.
  *

@@ -330,7 +330,7 @@ static const struct wording wordings[] = {
      "The partition was made in cylinders, as old tools do, or moved.",
      "Nothing has to be done; renewing aligns it."},
     /* copy-differs */
-    {"The second copy of a boot block differs from the first: a repair with it "
+    {"The copy of what a volume begins with differs from it: a repair with it "
      "would go wrong.",
      "{volume} at {place}: {copy}.",
      "An older format has left it, or one of the two is damaged.",

@@ -50,16 +50,43 @@ static const struct slate_way *advised_way(const struct slate_draft *draft,
     return NULL;
 }
 
-/* The bad block that a volume stumbled over: the first one of its room. */
+/* Does a volume stumble over a run of bad blocks that is the only one? */
+static bool stumbles(enum slate_volume_kind kind, const struct slate_wish *wish,
+                     struct slate_range *run)
+{
+    const struct slate_ranges one = {run, 1, 1};
+    struct slate_wish alone = *wish;
+    const struct slate_format *format;
+    union slate_volume_plan plan;
+
+    alone.bad = &one;
+    alone.files = NULL;
+    return slate_format_plan(kind, &alone, &format, &plan) ==
+           SLATE_ERR_BAD_BLOCK;
+}
+
+/* The bad block that a volume stumbled over; the first one of its room, where
+ * none of them alone is in the way. */
 static enum slate_status note_bad(struct slate_draft *draft,
                                   const struct slate_part *part,
+                                  const struct slate_wish *wish,
                                   enum slate_status status)
 {
     uint64_t until, first = part->range.first;
 
-    if (status == SLATE_ERR_BAD_BLOCK)
-        draft->refused_block =
-            slate_draft_is_bad(draft, first, &until) ? first : until;
+    if (status != SLATE_ERR_BAD_BLOCK)
+        return status;
+    draft->refused_block =
+        slate_draft_is_bad(draft, first, &until) ? first : until;
+    for (uint32_t i = 0; wish->bad != NULL && i < wish->bad->count; i++) {
+        struct slate_range *run = &wish->bad->range[i];
+
+        if (run->first + run->count > first &&
+            stumbles(part->format->kind, wish, run)) {
+            draft->refused_block = run->first > first ? run->first : first;
+            break;
+        }
+    }
     return status;
 }
 
@@ -93,14 +120,14 @@ static enum slate_status fill_volume(struct slate_draft *draft, uint32_t i)
     if (draft->card != NULL) {
         slate_draft_card_wish(draft->card, &wish);
         part->way = advised_way(draft, part, draft->card->volume);
-        return note_bad(draft, part,
+        return note_bad(draft, part, &wish,
                         slate_format_plan(draft->card->volume, &wish,
                                           &part->format, &part->volume));
     }
     if (part->ask.volume == SLATE_VOLUME_NONE &&
         take_advice(draft, part, &wish))
         return SLATE_OK;
-    return note_bad(draft, part,
+    return note_bad(draft, part, &wish,
                     slate_format_plan(part->ask.volume, &wish, &part->format,
                                       &part->volume));
 }

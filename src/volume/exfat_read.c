@@ -53,54 +53,22 @@ static bool is_one_run(struct slate_reader *reader, uint64_t table,
     return entry != NULL;
 }
 
-static uint32_t bits_of(uint8_t byte)
-{
-    uint32_t bits = 0;
-
-    for (; byte != 0; byte = (uint8_t)(byte & (byte - 1)))
-        bits++;
-    return bits;
-}
-
-/* Bits of clusters that there are. False where the bitmap cannot be read. */
-static bool count_used(struct slate_reader *reader, uint64_t at,
-                       uint32_t clusters, uint32_t *used)
-{
-    uint32_t bytes = (clusters + 7) / 8, piece = SLATE_PIECE_BYTES;
-
-    *used = 0;
-    for (uint32_t done = 0; done < bytes; done += piece) {
-        const uint8_t *run = NULL;
-
-        piece = bytes - done < SLATE_WORK_MIN ? bytes - done : SLATE_WORK_MIN;
-        run = slate_reader_at(reader, at + done, piece);
-        for (uint32_t i = 0; run != NULL && i < piece; i++) {
-            uint8_t byte = run[i];
-
-            if (done + i + 1 == bytes && clusters % 8 != 0)
-                byte &= (uint8_t)((1u << clusters % 8) - 1);
-            *used += bits_of(byte);
-        }
-        if (run == NULL)
-            return false;
-    }
-    return true;
-}
-
 static void count_free(struct slate_reader *reader, const uint8_t *boot,
                        uint32_t cluster, uint64_t bytes,
                        struct slate_volume *volume)
 {
     uint64_t table =
         (uint64_t)slate_le32(boot + SLATE_EXFAT_TABLE_AT) * volume->block_bytes;
-    uint32_t clusters = (uint32_t)volume->clusters, used;
+    uint32_t clusters = (uint32_t)volume->clusters;
+    uint64_t used = 0;
 
     if (cluster < SLATE_EXFAT_FIRST_CLUSTER || bytes > BITMAP_BYTES_MOST ||
         bytes != ((uint64_t)clusters + 7) / 8 ||
         !is_one_run(reader, table, cluster,
                     (uint32_t)((bytes + volume->cluster_bytes - 1) /
                                volume->cluster_bytes)) ||
-        !count_used(reader, cluster_at(volume, cluster), clusters, &used))
+        !slate_reader_count(reader, cluster_at(volume, cluster), clusters,
+                            &used))
         return;
     volume->free_known = true;
     volume->free_clusters = clusters - used;

@@ -57,7 +57,7 @@ static const struct slate_format formats[] = {
      slate_ntfs_limits,
      slate_ntfs_figures,
      "keeps 32 characters",
-     NULL}};
+     slate_ntfs_relabel}};
 
 #define FORMATS (sizeof formats / sizeof formats[0])
 

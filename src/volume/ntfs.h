@@ -41,7 +41,8 @@ enum {
     SLATE_NTFS_RECORD_SEQUENCE = 16,
     SLATE_NTFS_RECORD_ATTRIBUTES = 20,
     SLATE_NTFS_RECORD_FLAGS = 22,
-    SLATE_NTFS_RECORD_USED = 24
+    SLATE_NTFS_RECORD_USED = 24,
+    SLATE_NTFS_NEXT_ID = 40
 };
 #define SLATE_NTFS_IN_USE 0x0001u
 #define SLATE_NTFS_FOLDER 0x0002u
@@ -87,10 +88,29 @@ enum {
 enum {
     SLATE_NTFS_LENGTH = 4,
     SLATE_NTFS_OUTSIDE = 8, /* 1: its value is in clusters */
+    SLATE_NTFS_NAME_UNITS = 9,
+    SLATE_NTFS_NAME_AT = 10,
+    SLATE_NTFS_ID = 14,
     SLATE_NTFS_VALUE_BYTES = 16,
     SLATE_NTFS_VALUE_AT = 20,
     SLATE_NTFS_HEAD_BYTES = 24
 };
+enum {
+    SLATE_NTFS_FIRST = 16, /* cluster of the file */
+    SLATE_NTFS_MAP_AT = 32,
+    SLATE_NTFS_DATA_BYTES = 48,
+    SLATE_NTFS_MAP_LEAST = 64
+};
+
+/* The first two pages of the log. */
+enum {
+    SLATE_NTFS_RESTART_AT = 24, /* what follows begins there */
+    SLATE_NTFS_RESTART_USED = 12,
+    SLATE_NTFS_RESTART_FLAGS = 14
+};
+#define SLATE_NTFS_RESTART_APART 4096u
+#define SLATE_NTFS_RESTART_CLEAN 0x0002u
+
 #define SLATE_NTFS_DIRTY 0x0001u /* in the flags of a volume's information */
 #define SLATE_NTFS_INFORMATION_FLAGS 10u
 

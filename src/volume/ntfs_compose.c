@@ -265,12 +265,6 @@ static void put_bitmap(const struct slate_ntfs *ntfs, uint64_t at, uint8_t *out)
     }
 }
 
-static void put_upcase(uint64_t at, uint8_t *out)
-{
-    for (uint32_t i = 0; i < SLATE_NTFS_STRIDE; i += 2)
-        slate_put_le16(out + i, slate_upcase((uint16_t)((at + i) / 2)));
-}
-
 static bool is_set(const struct slate_ntfs *ntfs, uint32_t record)
 {
     uint8_t flags[SLATE_NTFS_STRIDE] = {0};
@@ -298,11 +292,12 @@ static void put_stride(const struct slate_ntfs *ntfs,
         write_definitions(&pen);
         return;
     case SLATE_NTFS_UPCASE:
-        put_upcase(at, out);
+        slate_upcase_units((uint16_t)(at / 2), SLATE_NTFS_STRIDE / 2, out);
         return;
     case SLATE_NTFS_SECURITY:
         pen.from %= SLATE_NTFS_SECURITY_APART;
-        slate_ntfs_write_rights(ntfs, &pen);
+        if (pen.from < slate_ntfs_rights_bytes(ntfs))
+            slate_ntfs_write_rights(ntfs, &pen);
         return;
     case SLATE_NTFS_RECORD_BITS:
         for (uint32_t i = 0; i < 8 * SLATE_NTFS_STRIDE; i++)

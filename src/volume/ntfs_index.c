@@ -144,18 +144,14 @@ static void write_entry(uint32_t key, uint32_t data, uint32_t bytes,
 }
 
 /* The descriptor whose hash, then number, is the next one. */
-static uint32_t next_by_hash(const struct slate_ntfs *ntfs, uint32_t done)
+static uint32_t next_by_hash(const uint32_t hash[SLATE_NTFS_RIGHTS],
+                             uint32_t done)
 {
     for (uint32_t i = 0; i < SLATE_NTFS_RIGHTS; i++) {
-        struct slate_ntfs_right mine, other;
         uint32_t ahead = 0;
 
-        slate_ntfs_right(ntfs, i, &mine);
-        for (uint32_t k = 0; k < SLATE_NTFS_RIGHTS; k++) {
-            slate_ntfs_right(ntfs, k, &other);
-            ahead +=
-                other.hash < mine.hash || (other.hash == mine.hash && k < i);
-        }
+        for (uint32_t k = 0; k < SLATE_NTFS_RIGHTS; k++)
+            ahead += hash[k] < hash[i] || (hash[k] == hash[i] && k < i);
         if (ahead == done)
             return i;
     }
@@ -168,14 +164,19 @@ static uint32_t next_by_hash(const struct slate_ntfs *ntfs, uint32_t done)
 
 static void write_by_hash(const struct slate_ntfs *ntfs, struct slate_pen *pen)
 {
-    for (uint32_t i = 0; i < SLATE_NTFS_RIGHTS; i++) {
-        uint32_t index = next_by_hash(ntfs, i);
-        struct slate_ntfs_right right;
+    uint32_t hash[SLATE_NTFS_RIGHTS];
+    struct slate_ntfs_right right;
 
-        slate_ntfs_right(ntfs, index, &right);
+    for (uint32_t i = 0; i < SLATE_NTFS_RIGHTS; i++) {
+        slate_ntfs_right(ntfs, i, &right);
+        hash[i] = right.hash;
+    }
+    for (uint32_t i = 0; i < SLATE_NTFS_RIGHTS; i++) {
+        uint32_t index = next_by_hash(hash, i);
+
         write_entry(8, RIGHT_BYTES, BY_HASH_BYTES, pen);
-        slate_pen_le(pen, right.hash, 4);
-        slate_pen_le(pen, right.number, 4);
+        slate_pen_le(pen, hash[index], 4);
+        slate_pen_le(pen, SLATE_NTFS_SYSTEM_RIGHTS + index, 4);
         slate_ntfs_write_right_head(ntfs, index, pen);
         slate_pen_text(pen, "II"); /* fills it up */
     }

@@ -154,7 +154,7 @@ static enum slate_status take_records(struct slate_ntfs *ntfs)
     if (ntfs->bad_runs > slate_ntfs_runs_alone(ntfs))
         ntfs->bad_parts = (ntfs->bad_runs + each - 1) / each;
     if (slate_ntfs_bytes(ntfs, SLATE_NTFS_PARTS) > LIST_MOST)
-        return SLATE_ERR_BAD_BLOCK;
+        return SLATE_ERR_BAD_LIST;
     records = SLATE_NTFS_PARTS_RECORD + ntfs->bad_parts;
     ntfs->records = SLATE_NTFS_RECORDS_LEAST;
     while (ntfs->records < records)

@@ -2,11 +2,13 @@
 /* Who may do what on an NTFS volume: descriptors of rights, each with a number,
  * in the file of them (self-relative form, as the openly published protocol
  * description of them has it: MS-DTYP 2.4). */
+#include "base/bytes.h"
 #include "volume/ntfs.h"
 
 #define SELF_RELATIVE_WITH_LIST 0x8004u
 #define INHERITED_BY_ALL 0x03u /* folders and files below */
 #define HEAD_BYTES 20u
+#define DESCRIPTOR_MOST 160u /* the longest of them has 144 bytes */
 
 #define READ_ONLY 0x00120089u
 #define READ_AND_RUN 0x001200A9u
@@ -125,17 +127,13 @@ static uint32_t descriptor_bytes(const struct slate_ntfs *ntfs, uint32_t index)
 /* Four bytes of it at a time are added to what was turned by three bits. */
 static uint32_t hash_of(const struct slate_ntfs *ntfs, uint32_t index)
 {
-    uint32_t hash = 0, bytes = descriptor_bytes(ntfs, index);
+    uint8_t bytes[DESCRIPTOR_MOST] = {0};
+    struct slate_pen pen = {bytes, 0, sizeof bytes, 0};
+    uint32_t hash = 0;
 
-    for (uint32_t at = 0; at < bytes; at += 4) {
-        uint8_t four[4] = {0};
-        struct slate_pen pen = {four, at, sizeof four, 0};
-
-        write_descriptor(ntfs, index, &pen);
-        hash = (hash >> 29 | hash << 3) + (four[0] | (uint32_t)four[1] << 8 |
-                                           (uint32_t)four[2] << 16 |
-                                           (uint32_t)four[3] << 24);
-    }
+    write_descriptor(ntfs, index, &pen);
+    for (uint32_t at = 0; at < pen.at; at += 4)
+        hash = (hash >> 29 | hash << 3) + slate_le32(bytes + at);
     return hash;
 }
 

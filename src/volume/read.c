@@ -73,6 +73,40 @@ void slate_reader_copy(struct slate_reader *reader, uint64_t byte,
     }
 }
 
+static uint32_t bits_of(uint8_t byte)
+{
+    uint32_t bits = 0;
+
+    for (; byte != 0; byte = (uint8_t)(byte & (byte - 1)))
+        bits++;
+    return bits;
+}
+
+bool slate_reader_count(struct slate_reader *reader, uint64_t at, uint64_t bits,
+                        uint64_t *set)
+{
+    uint64_t bytes = (bits + 7) / 8;
+    uint32_t piece = 0;
+
+    for (uint64_t done = 0; done < bytes; done += piece) {
+        const uint8_t *run = NULL;
+
+        piece = bytes - done < SLATE_WORK_MIN ? (uint32_t)(bytes - done)
+                                              : SLATE_WORK_MIN;
+        run = slate_reader_at(reader, at + done, piece);
+        for (uint32_t i = 0; run != NULL && i < piece; i++) {
+            uint8_t byte = run[i];
+
+            if (done + i + 1 == bytes && bits % 8 != 0)
+                byte &= (uint8_t)((1u << bits % 8) - 1);
+            *set += bits_of(byte);
+        }
+        if (run == NULL)
+            return false;
+    }
+    return true;
+}
+
 void slate_label_utf8(struct slate_volume *volume, const uint8_t *field,
                       size_t length)
 {

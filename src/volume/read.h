@@ -37,6 +37,11 @@ void slate_reader_copy(struct slate_reader *reader, uint64_t byte,
                        const uint8_t *boot, bool (*changes)(uint32_t at),
                        struct slate_volume *volume);
 
+/* Adds the bits that are set of so many, which begin at a byte of the range.
+ * False where they cannot be read. */
+bool slate_reader_count(struct slate_reader *reader, uint64_t at, uint64_t bits,
+                        uint64_t *set);
+
 /* Labels: UTF-8 as it stands, UTF-16, and one-byte characters. */
 void slate_label_utf8(struct slate_volume *volume, const uint8_t *field,
                       size_t length);

@@ -68,8 +68,10 @@ static void take_ntfs(const uint8_t *run, struct slate_volume *volume)
         volume->cluster_bytes = (uint32_t)block << (256 - run[13]);
     if (slate_le64(run + 40) < UINT64_MAX / block)
         volume->bytes = (slate_le64(run + 40) + 1) * block;
-    if (volume->cluster_bytes != 0)
-        volume->clusters = volume->bytes / volume->cluster_bytes;
+    if (volume->cluster_bytes != 0) /* the last block is in none */
+        volume->clusters = volume->bytes == 0 ? 0
+                                              : (volume->bytes - block) /
+                                                    volume->cluster_bytes;
     volume->serial = slate_le32(run + 72);
 }
 

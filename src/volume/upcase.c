@@ -3,6 +3,10 @@
  * specification 1.00, 7.2.5). */
 #include "volume/upcase.h"
 
+#include <stdbool.h>
+#include <stddef.h>
+
+#include "base/bytes.h"
 #include "volume/upcase_table.h"
 
 #define RUN 0xFFFFu /* then how many units are their own upper case */
@@ -20,23 +24,28 @@ void slate_upcase_put(uint32_t at, uint8_t *data, uint32_t count)
     }
 }
 
+void slate_upcase_units(uint16_t first, uint32_t count, uint8_t *units)
+{
+    uint32_t at = upcase_index[first / INDEX_STRIDE].at;
+    uint32_t here = upcase_index[first / INDEX_STRIDE].unit;
+    uint32_t end = first + count;
+
+    while (here < end) {
+        bool run = at < SLATE_UPCASE_UNITS && upcase_table[at] == RUN;
+        uint32_t next = run ? here + upcase_table[at + 1] : here + 1;
+
+        for (; here < next && here < end; here++)
+            if (here >= first)
+                slate_put_le16(units + (size_t)2 * (here - first),
+                               run ? (uint16_t)here : upcase_table[at]);
+        at += run ? 2 : 1;
+    }
+}
+
 uint16_t slate_upcase(uint16_t unit)
 {
-    uint32_t at = upcase_index[unit / INDEX_STRIDE].at;
-    uint32_t here = upcase_index[unit / INDEX_STRIDE].unit;
+    uint8_t upper[2];
 
-    while (at < SLATE_UPCASE_UNITS) {
-        if (upcase_table[at] == RUN) {
-            here += upcase_table[at + 1];
-            if (unit < here)
-                return unit;
-            at += 2;
-        } else if (here == unit) {
-            return upcase_table[at];
-        } else {
-            here++;
-            at++;
-        }
-    }
-    return unit;
+    slate_upcase_units(unit, 1, upper);
+    return slate_le16(upper);
 }

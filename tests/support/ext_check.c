@@ -11,7 +11,7 @@
 #define OWNED_MOST 8388608u
 
 struct ext {
-    const struct ext_blocks *blocks;
+    const struct volume_blocks *blocks;
     struct ext_seen *seen;
     uint32_t seed, first_unit, descriptor_units, table_units, flex_groups;
     uint64_t owned; /* units that have an owner noted */
@@ -372,7 +372,7 @@ static void check_inodes(struct ext *e, const uint8_t *d)
     assert_memory_equal(unit + 28, "\0\0\0\0", 4); /* nothing to replay */
 }
 
-void ext_check(const struct ext_blocks *blocks, uint32_t step,
+void ext_check(const struct volume_blocks *blocks, uint32_t step,
                struct ext_seen *seen)
 {
     struct ext e = {.blocks = blocks, .seen = seen};

@@ -4,16 +4,7 @@
 #ifndef TESTS_EXT_CHECK_H
 #define TESTS_EXT_CHECK_H
 
-#include <stdbool.h>
-#include <stdint.h>
-
-/* Where blocks of the volume come from. */
-struct ext_blocks {
-    void *context;
-    void (*read)(void *context, uint64_t block, uint8_t *data);
-    uint32_t block_bytes;
-    uint64_t blocks;
-};
+#include "composed.h"
 
 struct ext_seen {
     uint32_t unit_bytes, groups, group_units, copies;
@@ -26,7 +17,7 @@ struct ext_seen {
 };
 
 /* Asserts all of it; of volumes with many groups, of every step-th. */
-void ext_check(const struct ext_blocks *blocks, uint32_t step,
+void ext_check(const struct volume_blocks *blocks, uint32_t step,
                struct ext_seen *seen);
 
 #endif

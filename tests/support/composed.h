@@ -1,0 +1,30 @@
+/* SPDX-License-Identifier: MIT */
+/* A planned volume, as blocks to be read: none of it is written anywhere. */
+#ifndef TESTS_COMPOSED_H
+#define TESTS_COMPOSED_H
+
+#include <trueslate/trueslate.h>
+
+/* Where blocks of a volume come from. */
+struct volume_blocks {
+    void *context;
+    void (*read)(void *context, uint64_t block, uint8_t *data);
+    uint32_t block_bytes;
+    uint64_t blocks;
+};
+
+struct composed_volume {
+    const struct slate_format *format;
+    const union slate_volume_plan *plan;
+    struct slate_range range; /* blocks of the device */
+    uint32_t block_bytes;
+};
+
+/* What no extent covers is noise: a volume must not depend on it. */
+void composed_blocks(struct composed_volume *of, struct volume_blocks *blocks);
+
+/* Extents do not overlap, lie within, and are what is covered: as many blocks.
+ * Those that are said to be zeros are. */
+void composed_extents(const struct composed_volume *of);
+
+#endif
