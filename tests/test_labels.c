@@ -282,7 +282,7 @@ static void others_are_refused(void **state)
 
     (void)state;
     ram_open(&ram, 512, 131072, true);
-    craft_ntfs(&ram, 0, 131072, "Station");
+    craft_apfs(&ram, 0, 131072, "Station");
     assert_status(draft_label(&ram, "NEW"), SLATE_ERR_FORMAT);
     ram_close(&ram);
     ram_open(&ram, 512, 131072, true);
@@ -407,7 +407,7 @@ static void the_power_may_go_in_every_write(void **state)
 {
     static const enum slate_volume_kind all[] = {
         SLATE_VOLUME_FAT12, SLATE_VOLUME_FAT16, SLATE_VOLUME_FAT32,
-        SLATE_VOLUME_EXFAT, SLATE_VOLUME_EXT4};
+        SLATE_VOLUME_EXFAT, SLATE_VOLUME_EXT4,  SLATE_VOLUME_NTFS};
     uint64_t states = 0;
 
     (void)state;
