@@ -185,6 +185,119 @@ static void labels_are_cut_at_a_character(void **state)
     assert_status(try_plan(512, 20 * MIB, 0), SLATE_ERR_LABEL);
 }
 
+/* Bad blocks are units of their own file, and all that a volume keeps goes
+ * around them, but for what has to be where it is. */
+static struct slate_range bad_range[1400];
+static struct slate_ranges bad = {bad_range, 0, 0};
+
+static void check_bad_volume(uint32_t count, uint32_t block, uint64_t bytes,
+                             uint32_t unit)
+{
+    bad.room = bad.count = count;
+    wish.bad = &bad;
+    check_volume(block, bytes, unit, 1);
+    for (uint32_t i = 0; i < count; i++) {
+        uint64_t per = seen.unit_bytes / block;
+        uint64_t first = (bad_range[i].first - wish.range.first) / per;
+        uint64_t last =
+            (bad_range[i].first + bad_range[i].count - 1 - wish.range.first) /
+            per;
+
+        for (uint64_t at = first; at <= last && at < seen.units; at++) {
+            uint32_t k = 0;
+
+            while (k < seen.bad_runs &&
+                   at - seen.bad_first[k] >= seen.bad_count[k])
+                k++;
+            assert_true(k < seen.bad_runs);
+        }
+    }
+}
+
+/* One bad block, at every place of the first groups in turn: the volume goes
+ * around it, or says that it cannot. */
+static void one_bad_block_anywhere(void **state)
+{
+    uint32_t refused = 0;
+
+    (void)state;
+    wish_anew();
+    for (uint64_t unit = 0; unit < 45 * 1024; unit += unit < 2100 ? 1 : 211) {
+        bool fixed = unit < 3 || unit == 8193 || unit == 8194 ||
+                     unit == 24577 || unit == 24578 || unit == 40961 ||
+                     unit == 40962;
+
+        bad_range[0] = (struct slate_range){2048 + 2 * unit + unit % 2, 1};
+        bad.room = bad.count = 1;
+        wish.bad = &bad;
+        if (fixed) {
+            assert_status(try_plan(512, 45 * MIB, 1024), SLATE_ERR_BAD_BLOCK);
+            refused++;
+            continue;
+        }
+        check_bad_volume(1, 512, 45 * MIB, 1024);
+        assert_int_equal(seen.bad, 1);
+    }
+    assert_true(refused > 2);
+}
+
+/* Many, near one another and apart, until their list is too long. */
+static void many_bad_blocks(void **state)
+{
+    static const uint32_t counts[] = {4, 5, 83, 84, 85, 168, 169, 336, 337};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof counts / sizeof counts[0]; i++) {
+        wish_anew();
+        for (uint32_t k = 0; k < counts[i]; k++)
+            bad_range[k] =
+                (struct slate_range){2048 + 8 + (uint64_t)k * 40, 1 + k % 4};
+        bad.room = bad.count = counts[i];
+        wish.bad = &bad;
+        if (counts[i] == 337) {
+            assert_status(try_plan(512, 60 * MIB, 1024), SLATE_ERR_BAD_LIST);
+            continue;
+        }
+        check_bad_volume(counts[i], 512, 60 * MIB, 1024);
+        assert_int_equal(seen.map_units,
+                         counts[i] <= 4 ? 0 : (counts[i] + 83) / 84);
+    }
+    for (uint32_t block = 512; block <= 4096; block *= 2) {
+        wish_anew();
+        for (uint32_t k = 0; k < 1360; k++)
+            bad_range[k] = (struct slate_range){
+                2048 + (65536 + (uint64_t)k * 12288) / block, 1 + k % 2};
+        check_bad_volume(1360, block, 300 * MIB, 4096);
+        assert_int_equal(seen.map_units, 4);
+        bad_range[1] =
+            (struct slate_range){2048 + 77824 / block, 20480000 / block};
+        for (uint32_t k = 2; k < 20; k++)
+            bad_range[k] = (struct slate_range){
+                2048 + 60000 + (uint64_t)k * 12288 / 512 * 8, 1};
+        check_bad_volume(20, block, 300 * MIB, 2048 < block ? 4096 : 2048);
+    }
+}
+
+/* Nothing but bad blocks where the bitmaps and inodes of a group of groups have
+ * to be, or where the journal would be. */
+static void bad_regions(void **state)
+{
+    (void)state;
+    wish_anew();
+    bad_range[0] = (struct slate_range){2048 + 2 * 9000, 2 * 15000};
+    check_bad_volume(1, 512, 300 * MIB, 1024);
+    bad_range[0] = (struct slate_range){2048 + 2 * 5000, 4 * 1024};
+    check_bad_volume(1, 512, 45 * MIB, 1024);
+    assert_int_equal(seen.journal_units, 1024);
+    bad_range[0] = (struct slate_range){2048 + 16, 16000};
+    check_bad_volume(1, 512, 45 * MIB, 1024); /* in the next group */
+    bad_range[0] = (struct slate_range){2048 + 16, 2 * 8000};
+    assert_status(try_plan(512, 8 * MIB, 1024), SLATE_ERR_BAD_BLOCK);
+    bad_range[0] = (struct slate_range){0, 2048}; /* ahead of the volume */
+    check_bad_volume(0, 512, 45 * MIB, 1024);
+    assert_int_equal(seen.bad, 0);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -194,6 +307,9 @@ int main(void)
         cmocka_unit_test(large_volumes),
         cmocka_unit_test(journals),
         cmocka_unit_test(labels_are_cut_at_a_character),
+        cmocka_unit_test(one_bad_block_anywhere),
+        cmocka_unit_test(many_bad_blocks),
+        cmocka_unit_test(bad_regions),
     };
 
     return cmocka_run_group_tests_name("ext4", tests, NULL, NULL);

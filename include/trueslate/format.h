@@ -126,6 +126,11 @@ struct slate_ext {
     uint64_t root_at;
     uint64_t lost_at; /**< of the folder for what is found */
     uint32_t lost_units;
+    const struct slate_ranges *bad; /**< as in the wish; NULL: none is in it */
+    uint64_t bad_units;
+    uint32_t bad_runs;  /**< of units in a row, within a group each */
+    uint32_t map_units; /**< of their list, where an inode has no room for it */
+    uint64_t map_at;
     uint64_t reserved; /**< units for the administrator */
     uint8_t id[16];
     uint8_t hash_seed[16];

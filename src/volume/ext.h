@@ -98,9 +98,15 @@ enum {
 
 #define SLATE_EXT_INODE 256u /* bytes */
 #define SLATE_EXT_FIRST_FREE_INODE 12u
+#define SLATE_EXT_BAD_INODE 1u
 #define SLATE_EXT_ROOT_INODE 2u
 #define SLATE_EXT_JOURNAL_INODE_NUMBER 8u
 #define SLATE_EXT_LOST_INODE 11u
+
+/* A map in an inode: its head of 12 bytes, and entries of 12 bytes each. */
+#define SLATE_EXT_MAP_BYTES 60u
+#define SLATE_EXT_MAP_MAGIC 0xF30Au
+#define SLATE_EXT_MAP_EXTENTS 4u
 
 /* What is composed at a time; every unit has a whole number of them. */
 #define SLATE_EXT_PIECE 512u
@@ -115,6 +121,7 @@ enum slate_ext_kind {
     SLATE_EXT_TABLE,
     SLATE_EXT_ROOT,
     SLATE_EXT_LOST,
+    SLATE_EXT_MAP, /* of bad units */
     SLATE_EXT_JOURNAL
 };
 
@@ -130,6 +137,30 @@ uint32_t slate_ext_group_units(const struct slate_ext *ext);
 uint32_t slate_ext_first_unit(const struct slate_ext *ext);
 uint64_t slate_ext_group_first(const struct slate_ext *ext, uint32_t group);
 uint64_t slate_ext_group_end(const struct slate_ext *ext, uint32_t group);
+uint32_t slate_ext_group_of(const struct slate_ext *ext, uint64_t unit);
+
+/* Bad units. The first one in a range that is bad, or is not: its end when
+ * there is none; both reach over less than 2^32 units. */
+uint64_t slate_ext_bad_from(const struct slate_ext *ext, uint64_t from,
+                            uint64_t end);
+uint64_t slate_ext_good_from(const struct slate_ext *ext, uint64_t from,
+                             uint64_t end);
+/* The first ones from a unit on, as far as their group. False: none. */
+struct slate_ext_run {
+    uint64_t first, count;
+};
+bool slate_ext_next_bad(const struct slate_ext *ext, uint64_t from,
+                        struct slate_ext_run *run);
+/* Behind the last one of a flexible group; 0: it has none. */
+uint64_t slate_ext_bad_end(const struct slate_ext *ext, uint32_t flex);
+/* Fills in their number, and how long a list of them is. */
+enum slate_status slate_ext_count_bad(struct slate_ext *ext);
+/* Is all that cannot go elsewhere whole, and is there room for all else? */
+bool slate_ext_goes_around(const struct slate_ext *ext);
+/* Their list: 60 bytes in their inode, zeroed; and a piece of a unit of it. */
+void slate_ext_put_bad_map(const struct slate_ext *ext, uint8_t *map);
+void slate_ext_put_map_unit(const struct slate_ext *ext, uint32_t unit,
+                            uint32_t at, uint8_t *piece);
 
 /* Does a group begin with a copy of superblock and descriptors? And units of
  * these, 0 where there is none. */
@@ -151,6 +182,9 @@ void slate_ext_begin(const struct slate_ext *ext, uint32_t flex,
 bool slate_ext_next_area(const struct slate_ext *ext,
                          struct slate_ext_tour *tour,
                          struct slate_ext_area *area);
+/* Leaves of an area of it what is written. end: of what the group keeps */
+void slate_ext_cut(const struct slate_ext *ext, uint64_t end,
+                   struct slate_ext_area *area);
 
 /* Where a group's bitmap, inode bitmap and table stand; and the first unit
  * behind all that its flexible group keeps. Units that are passed over on the
@@ -181,6 +215,7 @@ void slate_ext_what(const struct slate_ext *ext, uint64_t unit,
 /* Pieces of units; at: byte within the unit; piece: SLATE_EXT_PIECE bytes,
  * zeroed. */
 uint32_t slate_ext_seed(const struct slate_ext *ext);
+uint32_t slate_ext_inode_seed(const struct slate_ext *ext, uint32_t inode);
 void slate_ext_put_super(const struct slate_ext *ext, uint32_t group,
                          uint32_t at, uint8_t *piece);
 void slate_ext_put_descriptors(const struct slate_ext *ext, uint32_t first,

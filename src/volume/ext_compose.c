@@ -11,6 +11,7 @@ enum role {
     ROLE_BITMAPS,
     ROLE_INODES,
     ROLE_FOLDERS,
+    ROLE_MAP,
     ROLE_JOURNAL,
     ROLE_START,
     ROLE_SUPER
@@ -23,6 +24,7 @@ const char *slate_ext_step(uint8_t role)
                                         "write bitmaps",
                                         "write the first inodes",
                                         "write the folders",
+                                        "write the list of bad blocks",
                                         "write an empty journal",
                                         "clear the room around the superblock",
                                         "write the superblock"};
@@ -104,29 +106,54 @@ static bool next_single(const struct slate_ext *ext, uint64_t index,
         return give(ext, ext->root_at, 1, ROLE_FOLDERS, extent);
     case 6:
         return give(ext, ext->lost_at, ext->lost_units, ROLE_FOLDERS, extent);
+    case 7:
+        return give(ext, ext->map_at, ext->map_units, ROLE_MAP, extent);
     default:
         return give(ext, ext->journal_at, ext->journal_units > 0, ROLE_JOURNAL,
                     extent);
     }
 }
 
-#define SINGLES 8u
+#define SINGLES 9u
 
-/* The bitmaps at the start of each flexible group: of the first areas that hold
- * any; *at counts flexible groups. */
+/* An area of bitmaps of a flexible group that are written: the index-th. */
+static bool find_bitmaps(const struct slate_ext *ext, uint32_t flex,
+                         uint32_t index, struct slate_ext_area *area)
+{
+    struct slate_ext_places places;
+    struct slate_ext_tour tour;
+
+    slate_ext_find(ext, flex << ext->flex_bits, &places);
+    slate_ext_begin(ext, flex, &tour);
+    do {
+        if (!slate_ext_next_area(ext, &tour, area) ||
+            area->kind != SLATE_EXT_BITMAP)
+            return false;
+    } while (index-- > 0);
+    slate_ext_cut(ext, places.end, area);
+    return area->count > 0;
+}
+
+/* The bitmaps at the start of each flexible group, in one area, or in several
+ * where bad units stand between them; *at counts groups and areas. */
+#define AREAS_MOST 65536u
 static bool next_bitmaps(const struct slate_ext *ext, uint64_t *at,
                          struct slate_extent *extent)
 {
-    uint64_t flex = *at;
-    struct slate_ext_places places;
     struct slate_ext_area area;
 
-    if (flex << ext->flex_bits >= ext->groups)
-        return false;
-    ++*at;
-    slate_ext_find(ext, (uint32_t)(flex << ext->flex_bits), &places);
-    slate_ext_what(ext, places.bitmap, &area);
-    return give(ext, area.first, area.count, ROLE_BITMAPS, extent);
+    for (;;) {
+        uint64_t flex = *at / AREAS_MOST;
+
+        if (flex << ext->flex_bits >= ext->groups)
+            return false;
+        if (find_bitmaps(ext, (uint32_t)flex, (uint32_t)(*at % AREAS_MOST),
+                         &area)) {
+            ++*at;
+            return give(ext, area.first, area.count, ROLE_BITMAPS, extent);
+        }
+        *at = (flex + 1) * AREAS_MOST;
+    }
 }
 
 static bool next_body(const struct slate_ext *ext, uint64_t *at,
@@ -207,6 +234,9 @@ static void put_piece(const struct slate_ext *ext,
         return;
     case SLATE_EXT_LOST:
         slate_ext_put_folder(ext, SLATE_EXT_LOST_INODE, unit, within, piece);
+        return;
+    case SLATE_EXT_MAP:
+        slate_ext_put_map_unit(ext, unit, within, piece);
         return;
     case SLATE_EXT_JOURNAL:
         slate_ext_put_journal(ext, within, piece);

@@ -18,6 +18,7 @@ enum {
     FLAGS = 32,
     MAP = 40,
     BYTES_HIGH = 108,
+    SECTORS_HIGH = 116,
     SUM = 124,
     EXTRA = 128,
     SUM_HIGH = 130,
@@ -28,9 +29,6 @@ enum {
 #define FOLDER 0x4000u
 #define FILE_ITSELF 0x8000u
 
-/* A map: its head of 12 bytes, and extents of 12 bytes each. */
-#define MAP_MAGIC 0xF30Au
-#define MAP_EXTENTS 4u
 #define EXTENT_MOST 32768u
 #define MAP_ENTRY 12u
 
@@ -48,8 +46,8 @@ static void put_map(uint64_t at, uint64_t count, uint8_t *map)
 {
     uint16_t entries = 0;
 
-    slate_put_le16(map, MAP_MAGIC);
-    slate_put_le16(map + 4, MAP_EXTENTS);
+    slate_put_le16(map, SLATE_EXT_MAP_MAGIC);
+    slate_put_le16(map + 4, SLATE_EXT_MAP_EXTENTS);
     for (uint64_t done = 0; done < count; entries++) {
         uint64_t left = count - done;
         uint32_t length = left < EXTENT_MOST ? (uint32_t)left : EXTENT_MOST;
@@ -69,28 +67,32 @@ void slate_ext_put_journal_map(const struct slate_ext *ext, uint8_t *map)
     put_map(ext->journal_at, ext->journal_units, map);
 }
 
-/* What an inode is of. */
+/* What an inode is of; held: units of its map, too. */
 struct content {
     uint16_t mode, links;
-    uint64_t at, units;
+    uint64_t at, units, held;
 };
 
 static bool content_of(const struct slate_ext *ext, uint32_t inode,
                        struct content *content)
 {
     switch (inode) {
+    case SLATE_EXT_BAD_INODE:
+        *content = (struct content){FILE_ITSELF | 0600, 1, 0, ext->bad_units,
+                                    ext->map_units};
+        return ext->bad_units > 0;
     case SLATE_EXT_ROOT_INODE:
         *content =
             (struct content){(uint16_t)(FOLDER | (ext->shared ? 0777 : 0755)),
-                             3, ext->root_at, 1};
+                             3, ext->root_at, 1, 0};
         return true;
     case SLATE_EXT_JOURNAL_INODE_NUMBER:
         *content = (struct content){FILE_ITSELF | 0600, 1, ext->journal_at,
-                                    ext->journal_units};
+                                    ext->journal_units, 0};
         return ext->journal_units > 0;
     case SLATE_EXT_LOST_INODE:
-        *content =
-            (struct content){FOLDER | 0700, 2, ext->lost_at, ext->lost_units};
+        *content = (struct content){FOLDER | 0700, 2, ext->lost_at,
+                                    ext->lost_units, 0};
         return true;
     default:
         return false;
@@ -98,12 +100,23 @@ static bool content_of(const struct slate_ext *ext, uint32_t inode,
 }
 
 /* Of an inode, or of a unit of its folder: begins with its number. */
-static uint32_t inode_seed(const struct slate_ext *ext, uint32_t inode)
+uint32_t slate_ext_inode_seed(const struct slate_ext *ext, uint32_t inode)
 {
     uint8_t numbers[8] = {0}; /* the second one is its generation */
 
     slate_put_le32(numbers, inode);
     return slate_crc32c(slate_ext_seed(ext), numbers, sizeof numbers);
+}
+
+/* What it takes, in blocks of 512 bytes, of 48 bits. */
+static void put_sectors(const struct slate_ext *ext,
+                        const struct content *content, uint8_t *data)
+{
+    uint64_t sectors =
+        (content->units + content->held) * (ext->unit_bytes / 512);
+
+    slate_put_le32(data + SECTORS, (uint32_t)sectors);
+    slate_put_le16(data + SECTORS_HIGH, (uint16_t)(sectors >> 32));
 }
 
 /* data: zeroed. Those that are reserved stay so, but for their checksum. */
@@ -124,12 +137,15 @@ static void put_inode(const struct slate_ext *ext, uint32_t inode,
         slate_put_le32(data + WRITTEN_AT, ext->seconds);
         slate_put_le32(data + MADE_AT, ext->seconds);
         slate_put_le16(data + LINKS, content.links);
-        slate_put_le32(data + SECTORS, (uint32_t)(bytes / 512));
+        put_sectors(ext, &content, data);
         slate_put_le32(data + FLAGS, MAPPED_BY_EXTENTS);
         slate_put_le16(data + EXTRA, EXTRA_BYTES);
-        put_map(content.at, content.units, data + MAP);
+        if (inode == SLATE_EXT_BAD_INODE)
+            slate_ext_put_bad_map(ext, data + MAP);
+        else
+            put_map(content.at, content.units, data + MAP);
     }
-    sum = slate_crc32c(inode_seed(ext, inode), data, SLATE_EXT_INODE);
+    sum = slate_crc32c(slate_ext_inode_seed(ext, inode), data, SLATE_EXT_INODE);
     slate_put_le16(data + SUM, (uint16_t)sum);
     if (slate_le16(data + EXTRA) > 0)
         slate_put_le16(data + SUM_HIGH, (uint16_t)(sum >> 16));
@@ -189,7 +205,7 @@ static uint32_t folder_sum(const struct slate_ext *ext, uint32_t inode,
     uint32_t sum;
 
     put_entries(ext, inode, unit, piece);
-    sum = slate_crc32c(inode_seed(ext, inode), piece, sizeof piece);
+    sum = slate_crc32c(slate_ext_inode_seed(ext, inode), piece, sizeof piece);
     memset(piece, 0, sizeof piece);
     for (; left > SLATE_EXT_PIECE; left -= SLATE_EXT_PIECE)
         sum = slate_crc32c(sum, piece, sizeof piece);

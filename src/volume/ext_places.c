@@ -83,19 +83,20 @@ static uint32_t groups_in(const struct slate_ext *ext, uint32_t flex)
 
 /* A run begins behind the copy of a group, and goes on up to the next copy, or
  * as far as is needed. */
-static void begin_run(const struct slate_ext *ext, uint32_t group,
+static bool begin_run(const struct slate_ext *ext, uint32_t group,
                       uint64_t needed, struct slate_ext_tour *tour)
 {
-    if (group >= ext->groups) { /* there is no room; planning sees to that */
-        tour->at = tour->end = ext->units;
-        return;
-    }
+    uint32_t last = (tour->flex << ext->flex_bits) + groups_in(ext, tour->flex);
+
+    if (group >= last)
+        return false; /* there is no room; planning sees to that */
     tour->at =
         slate_ext_group_first(ext, group) + slate_ext_head_units(ext, group);
     do
         tour->end = slate_ext_group_end(ext, group++);
-    while (group < ext->groups && !slate_ext_has_copy(group) &&
+    while (group < last && !slate_ext_has_copy(group) &&
            tour->end - tour->at < needed);
+    return true;
 }
 
 /* Units of one item of a stage. */
@@ -115,7 +116,27 @@ void slate_ext_begin(const struct slate_ext *ext, uint32_t flex,
 {
     tour->flex = flex;
     tour->stage = tour->done = 0;
-    begin_run(ext, flex << ext->flex_bits, needed(ext, tour), tour);
+    (void)begin_run(ext, flex << ext->flex_bits, needed(ext, tour), tour);
+}
+
+/* Goes to where the next item has room; how many in a row have it there, 0
+ * where none has. */
+static uint64_t find_room(const struct slate_ext *ext, uint32_t units,
+                          struct slate_ext_tour *tour)
+{
+    for (;;) {
+        uint64_t stop;
+
+        tour->at = slate_ext_good_from(ext, tour->at, tour->end);
+        stop = slate_ext_bad_from(ext, tour->at, tour->end);
+        if (stop - tour->at >= units)
+            return (stop - tour->at) / units;
+        if (stop < tour->end)
+            tour->at = stop;
+        else if (!begin_run(ext, slate_ext_group_of(ext, tour->end - 1) + 1,
+                            needed(ext, tour), tour))
+            return 0;
+    }
 }
 
 bool slate_ext_next_area(const struct slate_ext *ext,
@@ -134,14 +155,7 @@ bool slate_ext_next_area(const struct slate_ext *ext,
     if (tour->stage == 3)
         return false;
     units = item_units(ext, tour->stage);
-    fit = (tour->end - tour->at) / units;
-    if (fit == 0) {
-        begin_run(ext,
-                  (uint32_t)((tour->end - slate_ext_first_unit(ext)) /
-                             slate_ext_group_units(ext)),
-                  needed(ext, tour), tour);
-        fit = (tour->end - tour->at) / units;
-    }
+    fit = find_room(ext, units, tour);
     if (fit > groups - tour->done)
         fit = groups - tour->done;
     area->kind = kinds[tour->stage];
@@ -189,7 +203,7 @@ static uint64_t areas_end(const struct slate_ext *ext, uint32_t flex)
     return places.end;
 }
 
-static uint32_t group_of(const struct slate_ext *ext, uint64_t unit)
+uint32_t slate_ext_group_of(const struct slate_ext *ext, uint64_t unit)
 {
     return (uint32_t)((unit - slate_ext_first_unit(ext)) /
                       slate_ext_group_units(ext));
@@ -198,7 +212,13 @@ static uint32_t group_of(const struct slate_ext *ext, uint64_t unit)
 bool slate_ext_is_written(const struct slate_ext *ext, uint32_t group,
                           uint64_t end)
 {
+    uint64_t bad_end = slate_ext_bad_end(ext, group >> ext->flex_bits);
+
+    if (bad_end > end)
+        end = bad_end;
     if (group >> ext->flex_bits == 0) {
+        if (ext->map_at + ext->map_units > end)
+            end = ext->map_at + ext->map_units;
         if (ext->lost_at + ext->lost_units > end)
             end = ext->lost_at + ext->lost_units;
         if (ext->journal_at + ext->journal_units > end)
@@ -232,6 +252,7 @@ void slate_ext_used(const struct slate_ext *ext, uint32_t group,
     uint32_t head = slate_ext_head_units(ext, group);
     struct slate_ext_tour tour;
     struct slate_ext_area area;
+    struct slate_ext_run run;
 
     if (head > 0)
         take(context, 0, head);
@@ -240,10 +261,16 @@ void slate_ext_used(const struct slate_ext *ext, uint32_t group,
     slate_ext_begin(ext, flex, &tour);
     while (slate_ext_next_area(ext, &tour, &area))
         take_part(ext, group, area.first, area.count, take, context);
+    for (uint64_t at = slate_ext_group_first(ext, group);
+         slate_ext_next_bad(ext, at, &run) &&
+         run.first < slate_ext_group_end(ext, group);
+         at = run.first + run.count)
+        take_part(ext, group, run.first, run.count, take, context);
     if (flex != 0)
         return;
     take_part(ext, group, ext->root_at, 1, take, context);
     take_part(ext, group, ext->lost_at, ext->lost_units, take, context);
+    take_part(ext, group, ext->map_at, ext->map_units, take, context);
     take_part(ext, group, ext->journal_at, ext->journal_units, take, context);
 }
 
@@ -271,7 +298,8 @@ uint64_t slate_ext_free(const struct slate_ext *ext)
     uint64_t groups = (uint64_t)ext->groups * (2 + ext->table_units);
 
     return ext->units - slate_ext_first_unit(ext) - heads - groups - 1 -
-           ext->lost_units - ext->journal_units;
+           ext->lost_units - ext->journal_units - ext->map_units -
+           ext->bad_units;
 }
 
 /* Cuts an area to what stays so from a unit on, if it holds the unit; else to
@@ -290,8 +318,8 @@ static bool judge(uint64_t unit, const struct slate_ext_area *found,
 
 /* Of a flexible group's areas, what is written: bitmaps of the groups that
  * need them, and the first group's inodes. */
-static void cut_to_written(const struct slate_ext *ext, uint64_t end,
-                           struct slate_ext_area *area)
+void slate_ext_cut(const struct slate_ext *ext, uint64_t end,
+                   struct slate_ext_area *area)
 {
     uint64_t written = 0;
 
@@ -315,6 +343,7 @@ static bool is_own(const struct slate_ext *ext, uint64_t unit,
     const struct slate_ext_area own[] = {
         {ext->root_at, 1, SLATE_EXT_ROOT, 0},
         {ext->lost_at, ext->lost_units, SLATE_EXT_LOST, 0},
+        {ext->map_at, ext->map_units, SLATE_EXT_MAP, 0},
         {ext->journal_at, ext->journal_units > 0, SLATE_EXT_JOURNAL, 0}};
 
     for (size_t i = 0; i < sizeof own / sizeof own[0]; i++) {
@@ -335,7 +364,7 @@ static bool is_of_flex(const struct slate_ext *ext, uint64_t unit,
         return false;
     slate_ext_begin(ext, flex, &tour);
     while (slate_ext_next_area(ext, &tour, &found)) {
-        cut_to_written(ext, end, &found);
+        slate_ext_cut(ext, end, &found);
         if (found.count > 0 && judge(unit, &found, area))
             return true;
     }
@@ -367,7 +396,7 @@ void slate_ext_what(const struct slate_ext *ext, uint64_t unit,
         *area = (struct slate_ext_area){0, 1, SLATE_EXT_SUPER, 0};
         return;
     }
-    group = group_of(ext, unit);
+    group = slate_ext_group_of(ext, unit);
     area->count = slate_ext_group_end(ext, group) - unit;
     if (is_of_head(ext, unit, group, area) ||
         is_of_flex(ext, unit, group >> ext->flex_bits, area))

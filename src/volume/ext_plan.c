@@ -115,8 +115,15 @@ static bool take_run(const struct slate_ext *ext, uint64_t from, uint64_t count,
         do
             end = slate_ext_group_end(ext, group++);
         while (group < last && !slate_ext_has_copy(group));
-        if (end > *at && end - *at >= count)
-            return true;
+        while (end > *at && end - *at >= count) {
+            uint64_t stop;
+
+            *at = slate_ext_good_from(ext, *at, end);
+            stop = slate_ext_bad_from(ext, *at, end);
+            if (stop - *at >= count)
+                return true;
+            *at = stop;
+        }
     }
     return false;
 }
@@ -133,7 +140,8 @@ static uint32_t usual_journal(const struct slate_ext *ext)
 /* The largest one that fits, of the usual size at most. */
 static void take_journal(struct slate_ext *ext)
 {
-    uint64_t behind = ext->lost_at + ext->lost_units;
+    uint64_t behind = ext->map_units > 0 ? ext->map_at + ext->map_units
+                                         : ext->lost_at + ext->lost_units;
     uint32_t units = usual_journal(ext);
 
     while (units > JOURNAL_LEAST &&
@@ -151,6 +159,9 @@ static enum slate_status place(struct slate_ext *ext, bool journal)
     slate_ext_find(ext, 0, &places);
     if (!take_run(ext, places.end, 1, &ext->root_at) ||
         !take_run(ext, ext->root_at + 1, ext->lost_units, &ext->lost_at))
+        return SLATE_ERR_TOO_SMALL;
+    if (ext->map_units > 0 && !take_run(ext, ext->lost_at + ext->lost_units,
+                                        ext->map_units, &ext->map_at))
         return SLATE_ERR_TOO_SMALL;
     if (journal)
         take_journal(ext);
@@ -212,15 +223,14 @@ enum slate_status slate_ext_plan(const struct slate_wish *wish,
 {
     struct slate_ext *ext = &plan->ext;
     enum slate_status status;
-    uint64_t block;
 
     if (wish->block_bytes < 512 || wish->block_bytes > 4096 ||
         !slate_is_power_of_two(wish->block_bytes))
         return SLATE_ERR_BLOCK_SIZE;
     if (wish->start != NULL)
         return SLATE_ERR_START;
-    if (wish->files != NULL || slate_bad_first(wish->bad, &wish->range, &block))
-        return SLATE_ERR_FORMAT; /* neither is composed for this format */
+    if (wish->files != NULL)
+        return SLATE_ERR_FORMAT; /* none are placed on this format */
     if (wish->range.count < VOLUME_BYTES_MIN / wish->block_bytes)
         return SLATE_ERR_TOO_SMALL;
     memset(ext, 0, sizeof *ext);
@@ -238,7 +248,14 @@ enum slate_status slate_ext_plan(const struct slate_wish *wish,
     if (ext->reserved > RESERVED_BYTES_MOST / ext->unit_bytes)
         ext->reserved = RESERVED_BYTES_MOST / ext->unit_bytes;
     take_identifiers(ext, wish);
-    status = place(ext, !wish->no_journal);
+    ext->bad = wish->bad;
+    status = slate_ext_count_bad(ext);
+    if (status == SLATE_OK && !slate_ext_goes_around(ext))
+        status = SLATE_ERR_BAD_BLOCK;
+    if (status == SLATE_OK)
+        status = place(ext, !wish->no_journal);
+    if (status == SLATE_ERR_TOO_SMALL && ext->bad_units > 0)
+        status = SLATE_ERR_BAD_BLOCK;
     return status == SLATE_OK ? take_label(ext, wish->label) : status;
 }
 
@@ -262,6 +279,7 @@ void slate_ext_figures(const union slate_volume_plan *plan,
     memcpy(figures->label, ext->label, sizeof ext->label);
     figures->cluster_bytes = ext->unit_bytes;
     figures->clusters = ext->units;
+    figures->bad_clusters = ext->bad_units;
     figures->room_bytes = slate_ext_free(ext) * ext->unit_bytes;
     figures->file_most = figures->room_bytes;
     figures->no_journal = ext->journal_units == 0;

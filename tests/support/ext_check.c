@@ -335,6 +335,71 @@ static void check_folder_unit(struct ext *e, uint32_t number, uint64_t unit,
     assert_int_equal(names[0], '\0');
 }
 
+/* Extents of bad units, each with the number of units ahead of it; mine: those
+ * of a unit of the map, or of the inode. */
+static void check_bad_extents(struct ext *e, const uint8_t *map, uint32_t mine)
+{
+    struct ext_seen *seen = e->seen;
+
+    assert_int_equal(number_at(map, 6, 2), 0);
+    for (uint64_t i = 0; i < mine; i++) {
+        const uint8_t *extent = map + 12 + i * 12;
+        uint64_t first = number_at(extent, 8, 4) | number_at(extent, 6, 2)
+                                                       << 32;
+        uint64_t count = number_at(extent, 4, 2);
+
+        assert_int_equal(number_at(extent, 0, 4), seen->bad);
+        assert_true(count >= 1 && count <= 32768 && seen->bad_runs < 1400);
+        own(e, first, count, 'x');
+        seen->bad_first[seen->bad_runs] = first;
+        seen->bad_count[seen->bad_runs++] = count;
+        seen->bad += count;
+    }
+}
+
+static void check_bad(struct ext *e, const uint8_t *inode)
+{
+    const uint8_t *map = inode + 40;
+    uint64_t entries = number_at(map, 2, 2);
+    uint8_t unit[4096], seed[8] = {1};
+
+    for (int byte = 0; number_at(inode, 0, 2) == 0 && byte < 124; byte++)
+        assert_int_equal(inode[byte], 0);
+    if (number_at(inode, 0, 2) == 0)
+        return;
+    assert_int_equal(number_at(map, 0, 2), 0xF30A);
+    assert_int_equal(number_at(map, 4, 2), 4);
+    assert_true(entries >= 1 && entries <= 4);
+    if (number_at(map, 6, 2) == 0)
+        check_bad_extents(e, map, (uint32_t)entries);
+    else
+        for (uint64_t i = 0; i < entries; i++) {
+            const uint8_t *index = map + 12 + i * 12;
+            uint64_t at = number_at(index, 4, 4) | number_at(index, 8, 2) << 32;
+            uint64_t most, end;
+
+            own(e, at, 1, 'm');
+            e->seen->map_units++;
+            assert_int_equal(number_at(index, 0, 4), e->seen->bad);
+            read_unit(e, at, unit);
+            assert_int_equal(number_at(unit, 0, 2), 0xF30A);
+            most = number_at(unit, 4, 2);
+            assert_int_equal(most, (e->seen->unit_bytes - 16) / 12);
+            assert_true(number_at(unit, 2, 2) >= 1 &&
+                        number_at(unit, 2, 2) <= most);
+            end = 12 + 12 * most;
+            assert_int_equal(number_at(unit, end, 4),
+                             crc(crc(e->seed, seed, 8), unit, end));
+            check_bad_extents(e, unit, (uint32_t)number_at(unit, 2, 2));
+        }
+    assert_int_equal(number_at(inode, 4, 4) | number_at(inode, 108, 4) << 32,
+                     e->seen->bad * e->seen->unit_bytes);
+    assert_int_equal(number_at(inode, 28, 4) | number_at(inode, 116, 2) << 32,
+                     (e->seen->bad + e->seen->map_units) *
+                         (e->seen->unit_bytes / 512));
+    assert_int_equal(number_at(inode, 32, 4), 0x80000);
+}
+
 static void check_inodes(struct ext *e, const uint8_t *d)
 {
     uint64_t table = wide(d, 8), at, units;
@@ -342,10 +407,12 @@ static void check_inodes(struct ext *e, const uint8_t *d)
 
     for (uint32_t i = 1; i <= 11; i++) {
         read_inode(e, table, i, inode);
-        if (i != 2 && i != 8 && i != 11)
+        if (i != 1 && i != 2 && i != 8 && i != 11)
             for (int byte = 0; byte < 124; byte++)
                 assert_int_equal(inode[byte], 0);
     }
+    read_inode(e, table, 1, inode);
+    check_bad(e, inode);
     read_inode(e, table, 2, inode);
     e->seen->root_mode = (uint32_t)number_at(inode, 0, 2);
     assert_int_equal(number_at(inode, 26, 2), 3);
@@ -410,7 +477,8 @@ void ext_check(const struct volume_blocks *blocks, uint32_t step,
         assert_int_equal(seen->free, spare);
     spare = (uint64_t)seen->groups * (2 + e.table_units) + seen->free +
             (uint64_t)seen->copies * (1 + e.descriptor_units) + 1 +
-            16384 / seen->unit_bytes + seen->journal_units + e.first_unit;
+            16384 / seen->unit_bytes + seen->journal_units + e.first_unit +
+            seen->bad + seen->map_units;
     assert_int_equal(spare, seen->units); /* nothing is left over */
     free(e.owner);
 }

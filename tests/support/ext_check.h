@@ -13,6 +13,10 @@ struct ext_seen {
     uint32_t journal_units; /* 0: there is none */
     uint32_t written;       /* groups whose bitmaps count */
     uint32_t root_mode;
+    uint64_t bad;       /* units, of the file of bad ones */
+    uint32_t bad_runs;  /* in so many runs */
+    uint32_t map_units; /* of its map */
+    uint64_t bad_first[1400], bad_count[1400];
     char label[17];
 };
 
