@@ -58,7 +58,7 @@ static const struct verb verbs[] = {
      verb_probe},
     {"draft", "DEVICE",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT |
-         TAKES_CLEAR | TAKES_PICTURE,
+         TAKES_SCAN | TAKES_CLEAR | TAKES_PICTURE,
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "
@@ -85,7 +85,8 @@ static const struct verb verbs[] = {
      verb_prove},
     {"renew", "DEVICE",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
-         TAKES_LIFT | TAKES_PASSWORD | TAKES_AFRESH,
+         TAKES_LIFT | TAKES_SCAN | TAKES_SCAN_WRITES | TAKES_PASSWORD |
+         TAKES_AFRESH,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back.\v"

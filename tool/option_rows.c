@@ -100,6 +100,19 @@ const struct option_row option_rows[] = {
     {TAKES_GOAL,
      {"bad-list", KEY_BAD_LIST, "FILE", 0,
       "the same from FILE, which may have lines and # remarks", 1}},
+    {TAKES_SCAN,
+     {"scan", KEY_SCAN, NULL, 0,
+      "read every block first; those that cannot be read are not used", 1}},
+    {TAKES_SCAN_WRITES,
+     {"scan-writes", KEY_SCAN_WRITES, NULL, 0,
+      "once there is consent, write every block first and read it back; those "
+      "that do not keep it are not used",
+      1}},
+    {TAKES_SCAN,
+     {"scan-from", KEY_SCAN_FROM, "BLOCK", 0,
+      "begin there: to go on with a scan that was stopped (with --bad for what "
+      "it had found)",
+      1}},
     {TAKES_GOAL,
      {"seed", KEY_SEED, "HEX", 0,
       "32 hexadecimal digits that serial numbers derive from, for output that "

@@ -72,6 +72,16 @@ bool word_number(const char *word, uint32_t *bytes)
     return true;
 }
 
+bool word_number64(const char *word, uint64_t *number)
+{
+    char *end;
+
+    errno = 0;
+    *number = strtoull(word, &end, 10);
+    return word[0] >= '0' && word[0] <= '9' && errno == 0 && *end == '\0' &&
+           *number < INT64_MAX;
+}
+
 bool word_cluster(const char *word, uint32_t *cluster_bytes)
 {
     uint32_t bytes;

@@ -158,6 +158,16 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
         options->asked = true;
         options->bad_list = word;
         return 0;
+    case KEY_SCAN:
+        options->scan = true;
+        return 0;
+    case KEY_SCAN_WRITES:
+        options->scan_writes = true;
+        return 0;
+    case KEY_SCAN_FROM:
+        expect(state, word_number64(word, &options->scan_from), "--scan-from",
+               word, "the number of a block");
+        return 0;
     case KEY_KEEP_CODE:
         options->asked = goal->keep_code = true;
         return 0;

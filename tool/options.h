@@ -23,7 +23,9 @@ enum takes {
     TAKES_AFRESH = 8192,
     TAKES_CLEAR = 16384,
     TAKES_LABEL = 32768,
-    TAKES_FILES = 65536
+    TAKES_FILES = 65536,
+    TAKES_SCAN = 131072, /* by reading */
+    TAKES_SCAN_WRITES = 262144
 };
 
 /* Devices that one command takes. */
@@ -41,15 +43,17 @@ struct options {
     bool remember, fresh;
     uint32_t seconds; /* 0: no limit */
     struct slate_goal goal;
-    struct slate_ask *ask;   /* of each partition */
-    uint32_t asks;           /* at least 1 */
-    bool for_given;          /* --for was */
-    bool asked;              /* anything was, of the goal or of a partition */
-    bool loose;              /* something for one partition, ahead of --part */
-    bool divided;            /* --part was given */
-    const char *keep;        /* "all", or numbers with commas between them */
-    const char *bad;         /* blocks: 812,900-911 */
-    const char *bad_list;    /* a file of such */
+    struct slate_ask *ask; /* of each partition */
+    uint32_t asks;         /* at least 1 */
+    bool for_given;        /* --for was */
+    bool asked;            /* anything was, of the goal or of a partition */
+    bool loose;            /* something for one partition, ahead of --part */
+    bool divided;          /* --part was given */
+    const char *keep;      /* "all", or numbers with commas between them */
+    const char *bad;       /* blocks: 812,900-911 */
+    const char *bad_list;  /* a file of such */
+    bool scan, scan_writes;
+    uint64_t scan_from;      /* block */
     const char *files;       /* a folder whose files are placed */
     const char *files_first; /* names in it, with commas between them */
     const char *start_code;  /* a file */

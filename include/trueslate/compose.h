@@ -206,6 +206,7 @@ struct slate_pattern {
     struct slate_range range;
     uint32_t block_bytes; /**< a multiple of 64 */
     uint8_t seed[16];
+    bool nameless; /**< a block does not tell its number, nor whose it is */
 };
 
 /** A pattern that follows from seed and block number. */

@@ -39,6 +39,7 @@
 #include "trueslate/port.h"
 #include "trueslate/probe.h"
 #include "trueslate/prove.h"
+#include "trueslate/scan.h"
 #include "trueslate/source.h"
 #include "trueslate/status.h"
 #include "trueslate/stored.h"

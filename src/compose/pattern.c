@@ -30,17 +30,17 @@ static uint64_t first(const uint8_t *seed, uint64_t lba)
 
 /* The next unit of what is written to a block; state is that of the generator
  * behind it. */
-static void compose_unit(const uint8_t *seed, uint64_t lba, uint32_t at,
-                         uint64_t *state, uint8_t unit[UNIT_BYTES])
+static void compose_unit(const struct slate_pattern *pattern, uint64_t lba,
+                         uint32_t at, uint64_t *state, uint8_t unit[UNIT_BYTES])
 {
     uint32_t fill = 0;
 
-    if (at == 0) {
+    if (at == 0 && !pattern->nameless) {
         memcpy(unit, HEAD, SEED_AT);
-        memcpy(unit + SEED_AT, seed, UNIT_BYTES - SEED_AT);
+        memcpy(unit + SEED_AT, pattern->seed, UNIT_BYTES - SEED_AT);
         return;
     }
-    if (at == LBA_AT) {
+    if (at == LBA_AT && !pattern->nameless) {
         slate_put_le64(unit, lba);
         fill = FILL_AT - LBA_AT;
     }
@@ -59,7 +59,7 @@ static uint32_t find_unit(const struct slate_pattern *pattern, uint64_t lba,
     uint8_t unit[UNIT_BYTES];
 
     for (uint32_t at = 0; at < pattern->block_bytes; at += UNIT_BYTES) {
-        compose_unit(pattern->seed, lba, at, &state, unit);
+        compose_unit(pattern, lba, at, &state, unit);
         if ((memcmp(unit, block + at, UNIT_BYTES) == 0) == equal)
             return at;
     }
@@ -82,7 +82,7 @@ static bool is_mixture(const struct slate_pattern *pattern, uint64_t lba,
 
     for (uint32_t at = 0; at < pattern->block_bytes; at++) {
         if (at % UNIT_BYTES == 0)
-            compose_unit(pattern->seed, lba, at, &state, unit);
+            compose_unit(pattern, lba, at, &state, unit);
         if (block[at] == kept[at])
             continue;
         if (block[at] != unit[at % UNIT_BYTES])
@@ -141,7 +141,7 @@ static enum slate_status pattern_fill(const void *plan, uint64_t lba,
         uint64_t state = first(pattern->seed, lba);
 
         for (uint32_t at = 0; at < pattern->block_bytes; at += UNIT_BYTES) {
-            compose_unit(pattern->seed, lba, at, &state, to);
+            compose_unit(pattern, lba, at, &state, to);
             to += UNIT_BYTES;
         }
     }

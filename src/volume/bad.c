@@ -2,6 +2,8 @@
 /* Blocks that are known to be bad, as a volume sees them. */
 #include "volume/bad.h"
 
+#include <string.h>
+
 uint32_t slate_bad_from(const struct slate_ranges *bad, uint64_t block)
 {
     uint32_t low = 0, high = bad->count;
@@ -15,6 +17,32 @@ uint32_t slate_bad_from(const struct slate_ranges *bad, uint64_t block)
             high = middle;
     }
     return low;
+}
+
+enum slate_status slate_bad_add(struct slate_ranges *bad, uint64_t first,
+                                uint64_t count)
+{
+    /* the first one that touches it or lies behind it */
+    uint32_t i = first == 0 ? 0 : slate_bad_from(bad, first - 1), touched = i;
+    uint64_t end = first + count;
+
+    if (count == 0 || end < first || end > INT64_MAX)
+        return SLATE_ERR_ARGUMENT;
+    for (; touched < bad->count && bad->range[touched].first <= end;
+         touched++) {
+        uint64_t other = bad->range[touched].first + bad->range[touched].count;
+
+        first = bad->range[touched].first < first ? bad->range[touched].first
+                                                  : first;
+        end = other > end ? other : end;
+    }
+    if (touched == i && bad->count == bad->room)
+        return SLATE_ERR_BUFFER;
+    memmove(&bad->range[i + 1], &bad->range[touched],
+            (bad->count - touched) * sizeof bad->range[0]);
+    bad->count = bad->count + 1 - (touched - i);
+    bad->range[i] = (struct slate_range){first, end - first};
+    return SLATE_OK;
 }
 
 bool slate_bad_first(const struct slate_ranges *bad,

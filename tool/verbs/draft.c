@@ -13,6 +13,7 @@
 #include "plain.h"
 #include "report/report.h"
 #include "say.h"
+#include "scan.h"
 #include "start_code.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"
@@ -130,6 +131,13 @@ int make_draft(struct target *target, const struct options *options,
     return options->files == NULL ? 0 : seal_files(target, draft);
 }
 
+int remake_draft(const struct target *target, struct slate_draft *draft)
+{
+    enum slate_status status = slate_draft_make(draft);
+
+    return status == SLATE_OK ? 0 : explain_refusal(target, draft, status);
+}
+
 /* A draft is made for what the device shows, and that would be another thing
  * by the time it is enacted. */
 static int refuse_concealed(const struct target *target,
@@ -174,7 +182,8 @@ static int open_operand(const struct options *options,
 }
 
 static int draft_it(const struct options *options, struct target *target,
-                    const struct slate_draft *former, struct slate_draft *draft)
+                    const struct slate_draft *former, struct slate_draft *draft,
+                    struct scanned *scanned)
 {
     int code = target_look(target);
 
@@ -186,6 +195,8 @@ static int draft_it(const struct options *options, struct target *target,
         code = refuse_concealed(target, options);
     if (code == 0)
         code = make_draft(target, options, former, draft);
+    if (code == 0 && options->scan)
+        code = scan_take(options, target, draft, false, scanned);
     if (code == 0 && options->picture != NULL)
         code = durable_may_write(options->picture, target, false, "picture",
                                  options->replace);
@@ -200,17 +211,20 @@ int verb_draft(const struct options *options)
 {
     struct target target = {0};
     struct slate_draft *draft = drafted_new(), *former = drafted_new();
+    struct scanned scanned = {0};
     bool revised;
     int code = open_operand(options, former, &revised, &target);
 
     if (code == 0)
-        code = draft_it(options, &target, revised ? former : NULL, draft);
+        code = draft_it(options, &target, revised ? former : NULL, draft,
+                        &scanned);
     if (code == 0 && options->json) {
         code = report_print(draft_file_shape(&target, draft));
     } else if (code == 0) {
         view_device(&target);
         putchar('\n');
         view_draft(&target.facts, draft);
+        scan_tell(&scanned, draft);
         tell_next(options, &target);
     }
     target_close(&target);

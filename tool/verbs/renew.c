@@ -10,6 +10,7 @@
 #include "view/paint.h"
 #include "report/report.h"
 #include "say.h"
+#include "scan.h"
 #include "state/undertaking.h"
 #include "state/unfinished.h"
 #include "verbs/verbs.h"
@@ -19,6 +20,7 @@ struct renewal {
     const struct options *options;
     struct target target;
     struct undertaking work;
+    struct scanned scanned;
     bool revealed;  /* what was concealed has been lifted, with consent */
     json_t *before; /* findings, when programs read */
 };
@@ -37,26 +39,42 @@ static void view_before(struct renewal *renewal)
     putchar('\n');
 }
 
-/* The tag, from --consent or typed at the prompt. */
-static int ask(struct renewal *renewal, const char *what)
+/* Consent that is not there, and cannot be asked for, is told before a scan
+ * that may take hours. */
+static int check_given(const struct renewal *renewal)
 {
     const char *given = renewal->options->consent;
     char wanted[64];
 
     consent_words(&renewal->target, wanted);
-    if (renewal->revealed && given != NULL) { /* it was for this very device */
-        memcpy(renewal->work.consent, wanted, sizeof wanted);
-        return 0;
-    }
     if (given == NULL && isatty(STDIN_FILENO) != 1)
         return fail(SLATE_ERR_CONSENT,
                     "everything on %s will be lost, and there is no terminal "
                     "to ask at; to agree, add --consent %s",
                     renewal->target.media.tag, wanted);
+    return given == NULL || renewal->revealed
+               ? 0
+               : check_consent(&renewal->target, given);
+}
+
+/* The tag, from --consent or typed at the prompt. */
+static int ask(struct renewal *renewal, const char *what)
+{
+    const char *given = renewal->options->consent;
+    char wanted[64];
+    int code = check_given(renewal);
+
+    if (code != 0)
+        return code;
+    consent_words(&renewal->target, wanted);
+    if (renewal->revealed && given != NULL) { /* it was for this very device */
+        memcpy(renewal->work.consent, wanted, sizeof wanted);
+        return 0;
+    }
     if (given != NULL) {
         snprintf(renewal->work.consent, sizeof renewal->work.consent, "%.63s",
                  given);
-        return check_consent(&renewal->target, given);
+        return 0;
     }
     fprintf(stderr, "\n%s To agree, type %s%s: ", what,
             renewal->target.system ? "" : "its tag, ", wanted);
@@ -126,32 +144,43 @@ static int look_and_draft(struct renewal *renewal)
         code = reveal(renewal);
     if (code == 0)
         code = make_draft(target, options, NULL, renewal->work.draft);
+    if (code == 0 && options->scan)
+        code = check_given(renewal);
+    if (code == 0 && options->scan)
+        code = scan_take(options, target, renewal->work.draft, false,
+                         &renewal->scanned);
     if (code == 0 && !options->json)
         view_draft(&target->facts, renewal->work.draft);
+    if (code == 0 && !options->json)
+        scan_tell(&renewal->scanned, renewal->work.draft);
     if (code == 0 && !options->json && target->users[0] != '\0')
         print_wrapped("First", PAINT_BAD,
                       "what uses the device is released, once you agree");
     return code;
 }
 
-/* What was shown is what is there still, and not another medium. A host that
- * lets go of a volume still writes to it: then the draft is made anew, with the
- * same choices, for what is there. */
-static int look_again(struct renewal *renewal)
+/* The draft, with the same choices, for what is there by now. */
+static int base_anew(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
-    enum slate_status status;
-    int code = target_look_again(target);
+    enum slate_status status =
+        slate_draft_base(renewal->work.draft, &target->facts);
 
-    if (code != 0 || renewal->work.resumed)
-        return code;
-    status = slate_draft_base(renewal->work.draft, &target->facts);
     if (status == SLATE_OK)
         status = slate_draft_keep(renewal->work.draft, &target->facts,
                                   &target->media, target->work);
     if (status == SLATE_OK)
         status = slate_draft_make(renewal->work.draft);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+/* What was shown is what is there still, and not another medium. A host that
+ * lets go of a volume still writes to it: then the draft is made anew. */
+static int look_again(struct renewal *renewal)
+{
+    int code = target_look_again(&renewal->target);
+
+    return code != 0 || renewal->work.resumed ? code : base_anew(renewal);
 }
 
 /* Once there is consent. The draft is kept before anything is unmounted, so
@@ -177,10 +206,30 @@ static int release_and_draft(struct renewal *renewal)
                : code;
 }
 
+/* Writing and reading all of the device: what was shown of it holds no more,
+ * and the draft gets to know of what is bad. */
+static int scan_by_writing(struct renewal *renewal)
+{
+    int code = scan_take(renewal->options, &renewal->target,
+                         renewal->work.draft, true, &renewal->scanned);
+
+    if (code == 0)
+        undertaking_drop(&renewal->work);
+    if (code == 0)
+        code = target_look(&renewal->target);
+    if (code == 0)
+        code = base_anew(renewal);
+    if (code == 0 && !renewal->options->json)
+        scan_tell(&renewal->scanned, renewal->work.draft);
+    return code == 0 ? undertaking_keep(&renewal->work) : code;
+}
+
 static int write_and_prove(struct renewal *renewal)
 {
     int code = release_and_draft(renewal);
 
+    if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
+        code = scan_by_writing(renewal);
     if (code == 0)
         code = undertaking_do(&renewal->work);
     return undertaking_end(&renewal->work, code);
@@ -240,16 +289,19 @@ static void tell_result(const struct renewal *renewal)
 static int report_result(struct renewal *renewal)
 {
     const struct target *target = &renewal->target;
-    json_t *before = renewal->before;
+    json_t *before = renewal->before, *scan = NULL;
 
     renewal->before = NULL;
+    if (renewal->scanned.done)
+        scan = scan_report(&renewal->scanned, renewal->work.draft);
     return report_print(report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o}", "shape", "trueslate.renew/1",
-        "tag", target->facts.tag, "device", report_device(target),
-        "findings_before", before, "findings_after",
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*}", "shape",
+        "trueslate.renew/1", "tag", target->facts.tag, "device",
+        report_device(target), "findings_before", before, "findings_after",
         report_findings(&target->facts), "enact",
         report_enact(renewal->work.draft, &renewal->work.enact), "prove",
-        report_prove(renewal->work.draft, &renewal->work.prove))));
+        report_prove(renewal->work.draft, &renewal->work.prove), "scan",
+        scan)));
 }
 
 static const char *what_will_be(const struct renewal *renewal)

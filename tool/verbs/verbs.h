@@ -29,6 +29,9 @@ int verb_await(const struct options *options);
  * goes wrong and return an exit code. */
 int make_draft(struct target *target, const struct options *options,
                const struct slate_draft *former, struct slate_draft *draft);
+
+/* The same once more, when something has been added to it. */
+int remake_draft(const struct target *target, struct slate_draft *draft);
 /* The device of a draft: at its address, or wherever its tag is now. */
 int open_device_of(const struct slate_draft *draft, const char *address,
                    const char *bench, struct target *target);

@@ -1,0 +1,221 @@
+/* SPDX-License-Identifier: MIT */
+/* A surface scan, step by step. */
+#include <string.h>
+
+#include "enact/write.h"
+#include "trueslate/scan.h"
+#include "volume/bad.h"
+
+#define TRIES 3u
+
+enum slate_status slate_scan_start(struct slate_scan *scan,
+                                   struct slate_media *media,
+                                   const struct slate_range *range,
+                                   const struct slate_ranges *bad, void *work,
+                                   size_t work_bytes)
+{
+    uint64_t blocks;
+
+    if (scan == NULL || media == NULL || range == NULL || bad == NULL ||
+        range->first >= media->geometry.block_count || range->count == 0)
+        return SLATE_ERR_ARGUMENT;
+    if (work == NULL || work_bytes < SLATE_WORK_MIN)
+        return SLATE_ERR_BUFFER;
+    memset(scan, 0, sizeof *scan);
+    blocks = media->geometry.block_count - range->first;
+    scan->media = media;
+    scan->range = *range;
+    if (scan->range.count > blocks)
+        scan->range.count = blocks;
+    scan->bad = *bad;
+    scan->work = work;
+    scan->chunk_blocks =
+        (uint32_t)((work_bytes < UINT32_MAX ? work_bytes : UINT32_MAX) /
+                   media->geometry.block_bytes);
+    scan->phase = SLATE_SCAN_READ;
+    scan->at = scan->range.first;
+    scan->total = scan->range.count;
+    return SLATE_OK;
+}
+
+enum slate_status slate_scan_write(struct slate_scan *scan)
+{
+    enum slate_status status = slate_media_claim(scan->media);
+
+    if (status != SLATE_OK)
+        return status;
+    scan->claimed = true;
+    scan->pattern.range = scan->range;
+    scan->pattern.block_bytes = scan->media->geometry.block_bytes;
+    scan->pattern.nameless = true;
+    scan->phase = SLATE_SCAN_WRITE;
+    scan->writes = true;
+    scan->total = 2 * scan->range.count;
+    return slate_media_random(scan->media, scan->pattern.seed,
+                              sizeof scan->pattern.seed);
+}
+
+/* Does a failure tell of the block, and not of the device? */
+static bool is_of_block(enum slate_status status)
+{
+    return status == SLATE_ERR_READ || status == SLATE_ERR_WRITE;
+}
+
+/* Each block counts once, for what was found first. */
+static enum slate_status note(struct slate_scan *scan, uint64_t block,
+                              uint64_t *count)
+{
+    const struct slate_range one = {block, 1};
+    enum slate_status status;
+    uint64_t found;
+
+    if (slate_bad_first(&scan->bad, &one, &found))
+        return SLATE_OK;
+    status = slate_bad_add(&scan->bad, block, 1);
+    ++*count;
+    return status == SLATE_ERR_BUFFER ? SLATE_ERR_BAD_LIST : status;
+}
+
+static enum slate_status write_blocks(struct slate_scan *scan, uint64_t first,
+                                      uint32_t count)
+{
+    return slate_enact_write(scan->media, &slate_pattern_composer,
+                             &scan->pattern, first, count, scan->work);
+}
+
+static enum slate_status write_chunk(struct slate_scan *scan, uint32_t count)
+{
+    enum slate_status status = write_blocks(scan, scan->at, count);
+
+    if (!is_of_block(status))
+        return status;
+    for (uint32_t i = 0; i < count; i++) {
+        status = write_blocks(scan, scan->at + i, 1);
+        if (is_of_block(status))
+            status = note(scan, scan->at + i, &scan->unwritable);
+        if (status != SLATE_OK)
+            return status;
+    }
+    return SLATE_OK;
+}
+
+/* Is a block that could be read what was written to it? */
+static enum slate_status compare(struct slate_scan *scan, uint64_t block,
+                                 const uint8_t *data)
+{
+    return !scan->writes || slate_pattern_is(&scan->pattern, block, data)
+               ? SLATE_OK
+               : note(scan, block, &scan->altered);
+}
+
+static enum slate_status read_tries(struct slate_scan *scan, uint64_t block,
+                                    uint32_t count, uint32_t tries)
+{
+    const struct slate_policy policy = {.tries = tries};
+    const struct slate_policy before =
+        slate_media_read_by(scan->media, &policy);
+    enum slate_status status =
+        slate_media_read(scan->media, block, count, scan->work);
+
+    (void)slate_media_read_by(scan->media, &before);
+    return status;
+}
+
+static enum slate_status read_block(struct slate_scan *scan, uint64_t block)
+{
+    enum slate_status status = read_tries(scan, block, 1, 1);
+
+    if (status == SLATE_ERR_READ) {
+        status = read_tries(scan, block, 1, TRIES);
+        scan->weak += status == SLATE_OK ? 1 : 0;
+    }
+    if (status == SLATE_ERR_READ)
+        return note(scan, block, &scan->unreadable);
+    return status == SLATE_OK ? compare(scan, block, scan->work) : status;
+}
+
+static enum slate_status read_chunk(struct slate_scan *scan, uint32_t count)
+{
+    enum slate_status status = read_tries(scan, scan->at, count, 1);
+    uint32_t block = scan->media->geometry.block_bytes;
+
+    if (status == SLATE_ERR_READ) {
+        status = SLATE_OK;
+        for (uint32_t i = 0; status == SLATE_OK && i < count; i++)
+            status = read_block(scan, scan->at + i);
+        return status;
+    }
+    for (uint32_t i = 0; status == SLATE_OK && scan->writes && i < count; i++)
+        status = compare(scan, scan->at + i, scan->work + (size_t)i * block);
+    return status;
+}
+
+/* From writing to reading: what was written is on the medium by then. */
+static enum slate_status next_phase(struct slate_scan *scan)
+{
+    scan->at = scan->range.first;
+    scan->phase++;
+    return scan->phase == SLATE_SCAN_READ ? slate_media_flush(scan->media)
+                                          : SLATE_OK;
+}
+
+enum slate_status slate_scan_step(struct slate_scan *scan)
+{
+    uint64_t left = scan->range.first + scan->range.count - scan->at;
+    uint32_t count =
+        left < scan->chunk_blocks ? (uint32_t)left : scan->chunk_blocks;
+
+    if (scan->status != SLATE_OK || scan->phase == SLATE_SCAN_DONE)
+        return scan->status;
+    scan->status = scan->phase == SLATE_SCAN_WRITE ? write_chunk(scan, count)
+                                                   : read_chunk(scan, count);
+    if (scan->status != SLATE_OK)
+        return scan->status;
+    scan->at += count;
+    scan->done += count;
+    if (count == left)
+        scan->status = next_phase(scan);
+    return scan->status;
+}
+
+enum slate_status slate_scan_end(struct slate_scan *scan)
+{
+    bool claimed = scan->claimed;
+
+    scan->claimed = false;
+    return claimed ? slate_media_release(scan->media) : SLATE_OK;
+}
+
+uint64_t slate_scan_bad(const struct slate_scan *scan)
+{
+    return scan->unwritable + scan->unreadable + scan->altered;
+}
+
+const char *slate_scan_words(const struct slate_scan *scan,
+                             enum slate_device_kind kind)
+{
+    uint64_t bad = slate_scan_bad(scan);
+
+    if (bad == 0 && scan->weak > 0)
+        return "No block is bad, but some were read at a second try only: copy "
+               "what matters to another device as well.";
+    if (bad == 0)
+        return scan->writes
+                   ? "Every block kept what was written to it."
+                   : "Every block could be read; whether it keeps what is "
+                     "written, only a scan that writes tells.";
+    if (scan->altered > 0)
+        return "The device gives back other content than it was given, without "
+               "saying so: do not trust it with anything.";
+    if (kind == SLATE_DEVICE_STICK || kind == SLATE_DEVICE_CARD)
+        return "Flash replaces worn blocks by itself; once it shows bad ones, "
+               "it has no more to replace them with: it will go on failing. "
+               "Replace it.";
+    if (!scan->writes)
+        return "A disk replaces blocks that it could not read once they are "
+               "written: a scan that writes tells what is left of them. If "
+               "their number grows, replace the disk.";
+    return "The disk has no more blocks to replace these with, or does not "
+           "find them: it will go on failing. Use it for nothing that "
+           "matters, or replace it.";
+}

@@ -1,0 +1,223 @@
+/* SPDX-License-Identifier: MIT */
+/* A surface scan ahead of a new volume. */
+#include "scan.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "drafted.h"
+#include "report/report.h"
+#include "say.h"
+#include "verbs/verbs.h"
+#include "view/paint.h"
+#include "view/progress.h"
+
+#define NAMED 12u /* ranges that are told one by one */
+
+/* "812, 900-911 and 7 ranges more" */
+static void name_ranges(const struct slate_ranges *bad, const char *between,
+                        uint32_t most, char *words, size_t room)
+{
+    struct slate_text text;
+
+    slate_text_start(&text, words, room);
+    for (uint32_t i = 0; i < bad->count && i < most; i++) {
+        const struct slate_range *range = &bad->range[i];
+
+        slate_text_add(&text, i == 0 ? "" : between);
+        slate_text_number(&text, range->first);
+        if (range->count > 1) {
+            slate_text_add(&text, "-");
+            slate_text_number(&text, range->first + range->count - 1);
+        }
+    }
+    if (bad->count <= most)
+        return;
+    slate_text_add(&text, " and ");
+    slate_text_number(&text, bad->count - most);
+    slate_text_add(&text, " ranges more");
+}
+
+static int fail_stopped(const struct slate_scan *scan)
+{
+    char bad[400] = "";
+
+    if (scan->bad.count > 0 && scan->bad.count <= NAMED)
+        name_ranges(&scan->bad, ",", NAMED, bad, sizeof bad);
+    return fail(
+        SLATE_ERR_STOPPED,
+        "the scan was stopped ahead of block %llu, with %llu bad "
+        "blocks so far; %s. To go on from there, add --scan-from "
+        "%llu%s%s",
+        (unsigned long long)scan->at, (unsigned long long)slate_scan_bad(scan),
+        scan->writes ? "what it wrote to is lost" : "nothing was written",
+        (unsigned long long)scan->at, bad[0] == '\0' ? "" : " --bad ", bad);
+}
+
+/* One range; progress goes over it alone. */
+static int run(struct slate_scan *scan, struct target *target, bool writing)
+{
+    uint32_t block = target->media.geometry.block_bytes;
+    enum slate_status status = writing ? slate_scan_write(scan) : SLATE_OK, end;
+    struct progress progress;
+    bool go_on = true;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, "Scanning");
+    while (status == SLATE_OK && go_on && scan->phase != SLATE_SCAN_DONE) {
+        status = slate_scan_step(scan);
+        go_on =
+            progress_bytes(&progress, scan->done * block, scan->total * block);
+    }
+    progress_end(&progress);
+    end = slate_scan_end(scan);
+    if (status == SLATE_ERR_BAD_LIST)
+        return fail(status,
+                    "%s: more than %u ranges of bad blocks ahead of block "
+                    "%llu: it is at its end; copy off what is on it, and do "
+                    "not trust it again",
+                    target->address, DRAFTED_BAD, (unsigned long long)scan->at);
+    if (status == SLATE_OK && scan->phase != SLATE_SCAN_DONE)
+        return fail_stopped(scan);
+    status = status == SLATE_OK ? end : status;
+    return status == SLATE_OK
+               ? 0
+               : fail_with_fault(status, &target->media, target->address);
+}
+
+static void add_up(struct scanned *scanned, const struct slate_scan *scan,
+                   enum slate_device_kind kind)
+{
+    struct slate_scan all = *scan;
+
+    scanned->done = true;
+    scanned->writes = scan->writes;
+    scanned->blocks += scan->range.count;
+    all.unwritable = scanned->unwritable += scan->unwritable;
+    all.unreadable = scanned->unreadable += scan->unreadable;
+    all.altered = scanned->altered += scan->altered;
+    all.weak = scanned->weak += scan->weak;
+    scanned->words = slate_scan_words(&all, kind);
+}
+
+static int scan_range(struct target *target, struct slate_draft *draft,
+                      const struct slate_range *range, bool writing,
+                      struct scanned *scanned)
+{
+    struct slate_range *room = calloc(DRAFTED_BAD, sizeof *room);
+    struct slate_ranges bad = {room, DRAFTED_BAD, 0};
+    struct slate_scan scan;
+    enum slate_status status =
+        room == NULL ? SLATE_ERR_BUFFER
+                     : slate_scan_start(&scan, &target->media, range, &bad,
+                                        target->work, WORK_BYTES);
+    int code = status == SLATE_OK ? run(&scan, target, writing)
+                                  : fail_plainly(status, target->address);
+
+    for (uint32_t i = 0; code == 0 && i < scan.bad.count; i++) {
+        status = slate_draft_bad(draft, room[i].first, room[i].count);
+        if (status != SLATE_OK)
+            code = fail_plainly(SLATE_ERR_BAD_LIST, target->address);
+    }
+    if (code == 0)
+        add_up(scanned, &scan, draft->basis.device);
+    free(room);
+    return code;
+}
+
+/* From where the options have it on. */
+static int scan_rest(const struct options *options, struct target *target,
+                     struct slate_draft *draft, struct slate_range range,
+                     bool writing, struct scanned *scanned)
+{
+    uint64_t end = range.first + range.count;
+
+    if (options->scan_from >= end)
+        return 0;
+    if (options->scan_from > range.first)
+        range.first = options->scan_from;
+    range.count = end - range.first;
+    return scan_range(target, draft, &range, writing, scanned);
+}
+
+int scan_take(const struct options *options, struct target *target,
+              struct slate_draft *draft, bool writing, struct scanned *scanned)
+{
+    const struct slate_range all = {0, target->media.geometry.block_count};
+    int code = 0;
+
+    memset(scanned, 0, sizeof *scanned);
+    if (options->scan_from >= all.count)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--scan-from %llu: expected a block of the device, which "
+                    "has %llu",
+                    (unsigned long long)options->scan_from,
+                    (unsigned long long)all.count);
+    if (writing && draft->switched)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--scan-writes goes over the whole device; where "
+                    "partitions are kept, expected --scan, which only reads");
+    if (!draft->switched)
+        code = scan_rest(options, target, draft, all, writing, scanned);
+    for (uint32_t i = 0; draft->switched && code == 0 && i < draft->parts;
+         i++) {
+        if (draft->part[i].ask.keep == 0)
+            code = scan_rest(options, target, draft, draft->part[i].range,
+                             writing, scanned);
+    }
+    return code == 0 ? remake_draft(target, draft) : code;
+}
+
+static uint64_t count_bad(const struct scanned *scanned)
+{
+    return scanned->unwritable + scanned->unreadable + scanned->altered;
+}
+
+/* "3 of 30547968 blocks are bad: 812, 900-901. ..." */
+void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
+{
+    uint64_t bad = count_bad(scanned);
+    char ranges[500] = "", words[1200];
+
+    if (!scanned->done)
+        return;
+    if (bad > 0)
+        name_ranges(&draft->bad, ", ", NAMED, ranges, sizeof ranges);
+    if (bad == 0)
+        snprintf(words, sizeof words, "%llu blocks were %s. %s",
+                 (unsigned long long)scanned->blocks,
+                 scanned->writes ? "written and read back" : "read",
+                 scanned->words);
+    else
+        snprintf(words, sizeof words,
+                 "%llu of %llu blocks %s bad (%llu could not be read, %llu not "
+                 "written, %llu hold something else): %s. %s",
+                 (unsigned long long)bad, (unsigned long long)scanned->blocks,
+                 bad == 1 ? "is" : "are",
+                 (unsigned long long)scanned->unreadable,
+                 (unsigned long long)scanned->unwritable,
+                 (unsigned long long)scanned->altered, ranges, scanned->words);
+    print_wrapped("Scanned", bad == 0 ? PAINT_GOOD : PAINT_BAD, words);
+}
+
+json_t *scan_report(const struct scanned *scanned,
+                    const struct slate_draft *draft)
+{
+    json_t *bad = report_made(json_array());
+
+    for (uint32_t i = 0; i < draft->bad.count; i++)
+        json_array_append_new(
+            bad, report_made(json_pack("{s:I, s:I}", "first",
+                                       (json_int_t)draft->bad.range[i].first,
+                                       "blocks",
+                                       (json_int_t)draft->bad.range[i].count)));
+    return report_made(json_pack(
+        "{s:b, s:I, s:I, s:I, s:I, s:I, s:I, s:o, s:s}", "written",
+        scanned->writes, "blocks", (json_int_t)scanned->blocks, "bad_blocks",
+        (json_int_t)count_bad(scanned), "unreadable",
+        (json_int_t)scanned->unreadable, "unwritable",
+        (json_int_t)scanned->unwritable, "altered",
+        (json_int_t)scanned->altered, "weak", (json_int_t)scanned->weak, "bad",
+        bad, "words", scanned->words));
+}
