@@ -182,9 +182,12 @@ void slate_ext_begin(const struct slate_ext *ext, uint32_t flex,
 bool slate_ext_next_area(const struct slate_ext *ext,
                          struct slate_ext_tour *tour,
                          struct slate_ext_area *area);
-/* Leaves of an area of it what is written. end: of what the group keeps */
-void slate_ext_cut(const struct slate_ext *ext, uint64_t end,
-                   struct slate_ext_area *area);
+/* The next run of such an area that is written: bitmaps of the groups that need
+ * them, and the first group's inodes. at: 0 at first; end: of what the group
+ * keeps */
+bool slate_ext_next_written(const struct slate_ext *ext, uint64_t end,
+                            const struct slate_ext_area *area, uint64_t *at,
+                            struct slate_ext_area *run);
 
 /* Where a group's bitmap, inode bitmap and table stand; and the first unit
  * behind all that its flexible group keeps. Units that are passed over on the

@@ -116,26 +116,31 @@ static bool next_single(const struct slate_ext *ext, uint64_t index,
 
 #define SINGLES 9u
 
-/* An area of bitmaps of a flexible group that are written: the index-th. */
+/* Bitmaps of a flexible group that are written, in a row: the index-th. */
 static bool find_bitmaps(const struct slate_ext *ext, uint32_t flex,
-                         uint32_t index, struct slate_ext_area *area)
+                         uint32_t index, struct slate_ext_area *run)
 {
     struct slate_ext_places places;
     struct slate_ext_tour tour;
+    struct slate_ext_area area;
 
     slate_ext_find(ext, flex << ext->flex_bits, &places);
     slate_ext_begin(ext, flex, &tour);
-    do {
-        if (!slate_ext_next_area(ext, &tour, area) ||
-            area->kind != SLATE_EXT_BITMAP)
-            return false;
-    } while (index-- > 0);
-    slate_ext_cut(ext, places.end, area);
-    return area->count > 0;
+    while (slate_ext_next_area(ext, &tour, &area) &&
+           area.kind == SLATE_EXT_BITMAP) {
+        uint64_t at = 0;
+
+        while (slate_ext_next_written(ext, places.end, &area, &at, run)) {
+            if (index-- == 0)
+                return true;
+        }
+    }
+    return false;
 }
 
-/* The bitmaps at the start of each flexible group, in one area, or in several
- * where bad units stand between them; *at counts groups and areas. */
+/* The bitmaps at the start of each flexible group, in one row, or in several
+ * where groups need none or bad units stand between them; *at counts groups and
+ * rows. */
 #define AREAS_MOST 65536u
 static bool next_bitmaps(const struct slate_ext *ext, uint64_t *at,
                          struct slate_extent *extent)

@@ -209,22 +209,25 @@ uint32_t slate_ext_group_of(const struct slate_ext *ext, uint64_t unit)
                       slate_ext_group_units(ext));
 }
 
+/* Does a run of units reach into a group? */
+static bool reaches(const struct slate_ext *ext, uint32_t group, uint64_t first,
+                    uint64_t count)
+{
+    return count > 0 && first < slate_ext_group_end(ext, group) &&
+           first + count > slate_ext_group_first(ext, group);
+}
+
 bool slate_ext_is_written(const struct slate_ext *ext, uint32_t group,
                           uint64_t end)
 {
-    uint64_t bad_end = slate_ext_bad_end(ext, group >> ext->flex_bits);
+    uint64_t first = slate_ext_group_first(ext, group);
+    uint64_t last = slate_ext_group_end(ext, group);
 
-    if (bad_end > end)
-        end = bad_end;
-    if (group >> ext->flex_bits == 0) {
-        if (ext->map_at + ext->map_units > end)
-            end = ext->map_at + ext->map_units;
-        if (ext->lost_at + ext->lost_units > end)
-            end = ext->lost_at + ext->lost_units;
-        if (ext->journal_at + ext->journal_units > end)
-            end = ext->journal_at + ext->journal_units;
-    }
-    return slate_ext_group_first(ext, group) < end;
+    return first < end || slate_ext_bad_from(ext, first, last) < last ||
+           reaches(ext, group, ext->root_at, 1) ||
+           reaches(ext, group, ext->lost_at, ext->lost_units) ||
+           reaches(ext, group, ext->map_at, ext->map_units) ||
+           reaches(ext, group, ext->journal_at, ext->journal_units);
 }
 
 /* The part of an area that is in a group. */
@@ -316,25 +319,37 @@ static bool judge(uint64_t unit, const struct slate_ext_area *found,
     return false;
 }
 
-/* Of a flexible group's areas, what is written: bitmaps of the groups that
- * need them, and the first group's inodes. */
-void slate_ext_cut(const struct slate_ext *ext, uint64_t end,
-                   struct slate_ext_area *area)
+/* Units of the first inodes. */
+static uint64_t first_inodes(const struct slate_ext *ext)
 {
-    uint64_t written = 0;
+    return ((SLATE_EXT_FIRST_FREE_INODE - 1) * SLATE_EXT_INODE +
+            ext->unit_bytes - 1) /
+           ext->unit_bytes;
+}
 
-    if (area->kind == SLATE_EXT_BITMAP)
-        while (written < area->count &&
-               slate_ext_is_written(ext, area->index + (uint32_t)written, end))
-            written++;
-    else if (area->index == 0)
-        written = area->kind == SLATE_EXT_INODE_BITMAP
-                      ? 1
-                      : ((SLATE_EXT_FIRST_FREE_INODE - 1) * SLATE_EXT_INODE +
-                         ext->unit_bytes - 1) /
-                            ext->unit_bytes;
-    if (written < area->count)
-        area->count = written;
+bool slate_ext_next_written(const struct slate_ext *ext, uint64_t end,
+                            const struct slate_ext_area *area, uint64_t *at,
+                            struct slate_ext_area *run)
+{
+    uint64_t first = *at, count = 0;
+
+    if (area->kind == SLATE_EXT_BITMAP) {
+        while (first < area->count &&
+               !slate_ext_is_written(ext, area->index + (uint32_t)first, end))
+            first++;
+        while (first + count < area->count &&
+               slate_ext_is_written(
+                   ext, area->index + (uint32_t)(first + count), end))
+            count++;
+    } else if (first == 0 && area->index == 0) {
+        count = area->kind == SLATE_EXT_INODE_BITMAP ? 1 : first_inodes(ext);
+    }
+    *at = first + count;
+    *run = *area;
+    run->first += first;
+    run->index += (uint32_t)first;
+    run->count = count;
+    return count > 0;
 }
 
 static bool is_own(const struct slate_ext *ext, uint64_t unit,
@@ -358,15 +373,18 @@ static bool is_of_flex(const struct slate_ext *ext, uint64_t unit,
 {
     uint64_t end = areas_end(ext, flex);
     struct slate_ext_tour tour;
-    struct slate_ext_area found;
+    struct slate_ext_area found, run;
 
     if (unit >= end)
         return false;
     slate_ext_begin(ext, flex, &tour);
     while (slate_ext_next_area(ext, &tour, &found)) {
-        slate_ext_cut(ext, end, &found);
-        if (found.count > 0 && judge(unit, &found, area))
-            return true;
+        uint64_t at = 0;
+
+        while (slate_ext_next_written(ext, end, &found, &at, &run)) {
+            if (judge(unit, &run, area))
+                return true;
+        }
     }
     return false;
 }
