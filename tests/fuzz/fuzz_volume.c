@@ -64,6 +64,7 @@ static void check_labels(struct slate_media *media,
 
             demand(status == SLATE_OK || status == SLATE_ERR_CHANGED ||
                    status == SLATE_ERR_ROOT_FULL ||
+                   status == SLATE_ERR_LABEL_ROOM ||
                    status == SLATE_ERR_UNCLEAN);
             if (status != SLATE_OK)
                 break;

@@ -47,7 +47,7 @@ static void write_image(const char *folder, const struct corpus_case *one,
            one->kernel_differs == NULL ? "" : one->kernel_differs);
 }
 
-static void write_seed(const char *folder, const struct corpus_case *one,
+static void write_seed(const char *folder, const char *name,
                        const struct ram *ram)
 {
     static uint8_t bytes[SEED_BYTES_MOST];
@@ -55,7 +55,7 @@ static void write_seed(const char *folder, const struct corpus_case *one,
     char path[4096];
     FILE *file;
 
-    snprintf(path, sizeof path, "%s/%s", folder, one->name);
+    snprintf(path, sizeof path, "%s/%s", folder, name);
     file = fopen(path, "wb");
     if (file == NULL || fwrite(bytes, 1, length, file) != length)
         stop(path);
@@ -136,18 +136,60 @@ static int write_corpus(const char *folder, bool images)
         if (images)
             write_image(folder, corpus_case(i), &ram);
         else
-            write_seed(folder, corpus_case(i), &ram);
+            write_seed(folder, corpus_case(i)->name, &ram);
         ram_close(&ram);
     }
     return 0;
+}
+
+/* A fresh volume of each format, but for what is long and tells nothing. */
+static void write_composed(const char *folder,
+                           const struct slate_format *format)
+{
+    const struct slate_wish wish = {
+        .range = {0, 32768}, .block_bytes = 512, .id = {7}, .label = "Wave"};
+    union slate_volume_plan plan;
+    const struct slate_composed composed = {&format->composer, &plan, 512};
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    struct slate_supply supply;
+    uint8_t block[512];
+    char name[32];
+    struct ram ram;
+
+    if (format->plan(&wish, &plan) != SLATE_OK)
+        return;
+    ram_open(&ram, 512, 32768, true);
+    slate_compose_supply(&composed, &supply);
+    while (supply.next(supply.context, &walk, &extent)) {
+        const char *step = format->composer.step(extent.role);
+
+        for (uint64_t i = 0;
+             strstr(step, "log") == NULL && strstr(step, "up-case") == NULL &&
+             i < extent.count;
+             i++) {
+            if (format->composer.fill(&plan, extent.first + i, 1, block) !=
+                SLATE_OK)
+                stop("fill");
+            ram_put(&ram, (extent.first + i) * 512, block, sizeof block);
+        }
+    }
+    snprintf(name, sizeof name, "fresh-%s", format->composer.name);
+    write_seed(folder, name, &ram);
+    ram_close(&ram);
 }
 
 int main(int count, char **words)
 {
     if (count == 3 && strcmp(words[1], "images") == 0)
         return write_corpus(words[2], true);
-    if (count == 3 && strcmp(words[1], "seeds") == 0)
+    if (count == 3 && strcmp(words[1], "seeds") == 0) {
+        const struct slate_format *format;
+
+        for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++)
+            write_composed(words[2], format);
         return write_corpus(words[2], false);
+    }
     if (count == 4 && strcmp(words[1], "answers") == 0) {
         struct recording where = {words[2], words[3]};
 
