@@ -222,7 +222,9 @@ static void one_bad_block_anywhere(void **state)
 
     (void)state;
     wish_anew();
-    for (uint64_t unit = 0; unit < 45 * 1024; unit += unit < 40 ? 1 : unit < 2100 ? 7 : 211) {
+    for (uint64_t unit = 0; unit < 45 * 1024; unit += unit < 40     ? 1
+                                                      : unit < 2100 ? 7
+                                                                    : 211) {
         bool fixed = unit < 3 || unit == 8193 || unit == 8194 ||
                      unit == 24577 || unit == 24578 || unit == 40961 ||
                      unit == 40962;

@@ -103,6 +103,52 @@ static void what_is_told_is_so(void **state)
     }
 }
 
+/* Of a bitmap of which a block cannot be read, nothing is told; nor of one of
+ * more than a million clusters. */
+static void what_cannot_be_counted_is_not_told(void **state)
+{
+    static const enum slate_volume_kind kinds[] = {SLATE_VOLUME_NTFS,
+                                                   SLATE_VOLUME_EXFAT};
+
+    (void)state;
+    for (size_t i = 0; i < 2; i++) {
+        const struct slate_format *format = slate_format_of(kinds[i]);
+        struct wanted goal = {.table_given = true,
+                              .table = SLATE_TABLE_NONE,
+                              .volume = kinds[i],
+                              .cluster_bytes = 4096};
+        struct slate_extent extent;
+        uint64_t at = 0, few;
+
+        ram_open(&ram, 512, 8388608, true); /* a bitmap of 128 KiB */
+        assert_ok(session_draft(&s, &ram, &goal));
+        assert_ok(session_enact(&s, sizeof s.work));
+        do
+            assert_true(format->composer.next(&s.draft.part[0].volume,
+                                              SLATE_MOMENT_BODY, &at, &extent));
+        while (strstr(format->composer.step(extent.role), "bitmap") == NULL);
+        ram.fail_read = extent.first + 5;
+        assert_ok(session_look(&s, &ram));
+        assert_int_equal(s.facts.whole.kind, kinds[i]);
+        /* exFAT has a share in use beside it: that tells less than is free */
+        assert_int_equal(s.facts.whole.free_known, i == 1);
+        few = s.facts.whole.free_clusters;
+        ram.fail_read = 0;
+        assert_ok(session_look(&s, &ram));
+        assert_true(s.facts.whole.free_known);
+        assert_true(few < s.facts.whole.free_clusters);
+        ram_close(&ram);
+    }
+    ram_open(&ram, 512, 8388608 + 64 * 8, true);
+    assert_ok(session_draft(&s, &ram,
+                            &(struct wanted){.table_given = true,
+                                             .table = SLATE_TABLE_NONE,
+                                             .volume = SLATE_VOLUME_NTFS}));
+    assert_ok(session_enact(&s, sizeof s.work));
+    assert_false(look()->free_known);
+    ram_close(&ram);
+}
+
 /* A bitmap in two runs, the second one ahead of the first; and near misses:
  * runs that lead out of the volume, holes, what is too short, and none. */
 static void a_bitmap_may_be_scattered(void **state)
@@ -370,6 +416,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(what_is_told_is_so),
         cmocka_unit_test(a_bitmap_may_be_scattered),
+        cmocka_unit_test(what_cannot_be_counted_is_not_told),
         cmocka_unit_test(what_is_not_clean_is_told),
         cmocka_unit_test(a_mirror_that_differs_is_told),
         cmocka_unit_test(labels_of_every_length),

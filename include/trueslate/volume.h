@@ -58,8 +58,9 @@ struct slate_volume {
     uint64_t bytes;       /**< size that the volume claims; 0: unknown */
     uint64_t clusters_at; /**< first byte of the clusters in the volume */
     uint64_t clusters;
-    uint64_t free_clusters; /**< valid when free_known; exFAT with more than
-                               2^20 clusters: at least, to a percent */
+    uint64_t free_clusters; /**< valid when free_known: of NTFS with more than
+                               2^20 clusters it is not; of exFAT with more: at
+                               least, to a percent */
     uint64_t copy_lba;      /**< of the device, unless copy is unknown */
     enum slate_volume_kind kind;
     uint32_t serial;        /**< FAT, exFAT, NTFS; else 0 */
@@ -94,8 +95,7 @@ bool slate_volume_needs_more(const struct slate_volume *volume);
 
 /**
  * Recognises the volume in a range. A glance reads at most 20 KiB, a full look
- * at most 200 KiB, and an NTFS bitmap of up to 4 MiB: what is free on a larger
- * one is not known.
+ * at most 200 KiB.
  *
  * docs/volumes.md names the specification of each kind and what is read of it.
  *

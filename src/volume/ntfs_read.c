@@ -8,8 +8,8 @@
 #include "base/bytes.h"
 #include "volume/ntfs_whole.h"
 
-/* Bitmaps up to here are counted: 128 GiB in clusters of 4 KiB. */
-#define BITSLATE_NTFS_MAP_MOST 4194304u
+/* Larger ones would take what a look at a device may read. */
+#define BITMAP_BYTES_MOST 131072u
 
 static bool host_changes(uint32_t at)
 {
@@ -103,7 +103,7 @@ static void count_free(const struct slate_ntfs_reading *reading,
 
     if (record == NULL ||
         !slate_ntfs_find_map(record, reading->length, map, &bytes) ||
-        bytes > BITSLATE_NTFS_MAP_MOST || bytes < (volume->clusters + 7) / 8 ||
+        bytes > BITMAP_BYTES_MOST || bytes < (volume->clusters + 7) / 8 ||
         !count_mapped(reading->reader, map, volume, &used))
         return;
     volume->free_known = used <= volume->clusters;

@@ -85,8 +85,8 @@ static uint32_t bits_of(uint8_t byte)
 bool slate_reader_count(struct slate_reader *reader, uint64_t at, uint64_t bits,
                         uint64_t *set)
 {
+    uint32_t unread = slate_media_unread_count(reader->media), piece = 0;
     uint64_t bytes = (bits + 7) / 8;
-    uint32_t piece = 0;
 
     for (uint64_t done = 0; done < bytes; done += piece) {
         const uint8_t *run = NULL;
@@ -104,7 +104,7 @@ bool slate_reader_count(struct slate_reader *reader, uint64_t at, uint64_t bits,
         if (run == NULL)
             return false;
     }
-    return true;
+    return !slate_media_unread_since(reader->media, unread);
 }
 
 void slate_label_utf8(struct slate_volume *volume, const uint8_t *field,
