@@ -289,6 +289,43 @@ static void logical_partitions_stand_on_cylinders(void **state)
                      993 * cylinder);
 }
 
+/* The type in the table is the one that the volume has: no host takes it for
+ * another one, whatever stands in it, under either table. */
+static void types_agree_with_volumes(void **state)
+{
+    static const enum slate_table_kind tables[] = {SLATE_TABLE_MBR,
+                                                   SLATE_TABLE_GPT};
+    const struct slate_format *format;
+
+    (void)state;
+    for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
+        for (size_t k = 0; k < 2; k++) {
+            struct slate_finding findings[SLATE_FINDINGS_MAX];
+            struct wanted goal = {.table_given = true,
+                                  .table = tables[k],
+                                  .volume = format->kind};
+            uint32_t count;
+            struct ram ram;
+
+            ram_open(&ram, 512,
+                     format->kind == SLATE_VOLUME_FAT12 ? 32768 : 204800, true);
+            assert_ok(session_draft(&s, &ram, &goal));
+            assert_ok(session_enact(&s, sizeof s.work));
+            assert_ok(session_look(&s, &ram));
+            assert_int_equal(s.facts.layout.kind, tables[k]);
+            assert_int_equal(s.facts.volume[0].kind, format->kind);
+            count = slate_assess_judge(&s.facts, findings);
+            for (uint32_t j = 0; j < count; j++)
+                assert_int_not_equal(findings[j].id,
+                                     SLATE_FINDING_TYPE_DISAGREES);
+            if (tables[k] == SLATE_TABLE_MBR)
+                assert_int_equal(s.facts.partition[0].mbr_type == 0x83,
+                                 format->kind == SLATE_VOLUME_EXT4);
+            ram_close(&ram);
+        }
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -298,6 +335,7 @@ int main(void)
         cmocka_unit_test(what_is_asked_for_is_done),
         cmocka_unit_test(old_disks_are_laid_out_by_cylinders),
         cmocka_unit_test(logical_partitions_stand_on_cylinders),
+        cmocka_unit_test(types_agree_with_volumes),
     };
 
     return cmocka_run_group_tests_name("uses", tests, NULL, NULL);

@@ -107,7 +107,7 @@ static int scan_range(struct target *target, struct slate_draft *draft,
 {
     struct slate_range *room = calloc(DRAFTED_BAD, sizeof *room);
     struct slate_ranges bad = {room, DRAFTED_BAD, 0};
-    struct slate_scan scan;
+    struct slate_scan scan = {0};
     enum slate_status status =
         room == NULL ? SLATE_ERR_BUFFER
                      : slate_scan_start(&scan, &target->media, range, &bad,

@@ -220,7 +220,7 @@ struct slate_label_edit {
     uint8_t bytes[32];
 };
 
-#define SLATE_LABEL_EDITS 12
+#define SLATE_LABEL_EDITS 8
 
 /** What changes with the label, every copy of it. */
 struct slate_label_plan {

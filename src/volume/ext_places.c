@@ -116,6 +116,7 @@ void slate_ext_begin(const struct slate_ext *ext, uint32_t flex,
 {
     tour->flex = flex;
     tour->stage = tour->done = 0;
+    tour->at = tour->end = slate_ext_group_first(ext, flex << ext->flex_bits);
     (void)begin_run(ext, flex << ext->flex_bits, needed(ext, tour), tour);
 }
 

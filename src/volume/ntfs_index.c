@@ -45,7 +45,7 @@ static void write_names(const struct slate_ntfs *ntfs, const uint8_t *record,
         uint32_t key = SLATE_NTFS_NAME_BYTES + text_bytes(record[i]);
 
         slate_pen_le(pen, slate_ntfs_reference(record[i]), 8);
-        slate_pen_le(pen, (ENTRY_BYTES + key + 7) / 8 * 8, 2);
+        slate_pen_le(pen, (ENTRY_BYTES + key + 7) / 8 * UINT64_C(8), 2);
         slate_pen_le(pen, key, 2);
         slate_pen_skip(pen, 4);
         slate_ntfs_write_name(ntfs, record[i], pen);

@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+#include "base/bytes.h"
 #include "base/utf.h"
 
 #define HEAD_BYTES 48u /* of a record, then its fix-ups */
@@ -43,8 +44,11 @@ static bool has_name(uint32_t record)
 
 const char *slate_ntfs_name_of(uint32_t record)
 {
-    return is_in_extend(record) ? more_files[record - SLATE_NTFS_QUOTA_RECORD]
-                                : files[record].name;
+    if (record <= SLATE_NTFS_EXTEND_RECORD)
+        return files[record].name;
+    return more_files[record == SLATE_NTFS_QUOTA_RECORD     ? 0
+                      : record == SLATE_NTFS_OBJECTS_RECORD ? 1
+                                                            : 2];
 }
 
 static uint16_t flags_of(uint32_t record)
@@ -273,7 +277,7 @@ static void write_volume(struct sheet *sheet)
 
     slate_utf8_to_utf16(sheet->ntfs->label, label, SLATE_NTFS_LABEL_UNITS);
     while (units < SLATE_NTFS_LABEL_UNITS &&
-           (label[2 * units] | label[2 * units + 1]) != 0)
+           slate_le16(label + (size_t)2 * units) != 0)
         units++;
     begin_inside(sheet, SLATE_NTFS_VOLUME_NAME, "", 2 * units);
     slate_pen_put(sheet->pen, label, 2 * units);

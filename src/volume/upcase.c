@@ -44,7 +44,7 @@ void slate_upcase_units(uint16_t first, uint32_t count, uint8_t *units)
 
 uint16_t slate_upcase(uint16_t unit)
 {
-    uint8_t upper[2];
+    uint8_t upper[2] = {0};
 
     slate_upcase_units(unit, 1, upper);
     return slate_le16(upper);

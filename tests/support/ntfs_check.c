@@ -8,8 +8,9 @@
 
 static uint32_t size_of(uint8_t code, uint32_t cluster_bytes)
 {
-    if (code >= 0x80)
+    if (code >= 0xF4)
         return 1u << (256 - code);
+    assert_true(code < 0x80);
     return code * cluster_bytes;
 }
 
@@ -26,7 +27,7 @@ static void check_boot(struct ntfs *n)
     assert_true(boot[1] + 2 >= 84);
     assert_int_equal(boot[2], 0x90);
     assert_int_equal(ntfs_number(boot + 11, 2), size);
-    per = boot[13] > 0x80 ? 1u << (256 - boot[13]) : boot[13];
+    per = boot[13] >= 0xF4 ? 1u << (256 - boot[13]) : boot[13];
     n->seen->cluster_bytes = per * size;
     assert_true(per != 0 && (per & (per - 1)) == 0 && per * size <= 2097152);
     for (int i = 14; i < 21; i++)

@@ -96,6 +96,15 @@ static void check_name(const struct ntfs *n, size_t file, const uint8_t *value,
     assert_memory_equal(a.value, value, length);
 }
 
+static size_t file_of(uint32_t record, uint32_t folder)
+{
+    for (size_t i = 0; i < FILES; i++)
+        if (files[i].record == record && files[i].folder == folder)
+            return i;
+    fail_msg("record %u is in folder %u", record, folder);
+    return 0;
+}
+
 /* The names in a folder: each once, in the order of its upper case. */
 static void check_folder(const struct ntfs *n, struct node *node,
                          uint32_t folder)
@@ -109,11 +118,8 @@ static void check_folder(const struct ntfs *n, struct node *node,
     for (; (entry = next_entry(node)) != NULL; seen++) {
         uint32_t record = (uint32_t)ntfs_number(entry, 4);
         char name[16] = "";
-        size_t file = 0;
+        size_t file = file_of(record, folder);
 
-        while (file < FILES && files[file].record != record)
-            file++;
-        assert_true(file < FILES && files[file].folder == folder);
         check_name(n, file, entry + 16, (uint32_t)ntfs_number(entry + 10, 2));
         for (size_t i = 0; files[file].name[i] != '\0'; i++) {
             char c = files[file].name[i];

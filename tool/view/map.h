@@ -12,7 +12,7 @@ struct stretch {
     uint32_t number;       /* of the partition, from 1; 0: none */
     enum paint paint;
     char words[160]; /* what it is: FAT16 "TGBOOT" */
-    char extra[48]; /* more about it: active, type 0Eh */
+    char extra[48];  /* more about it: active, type 0Eh */
 };
 
 struct map {
