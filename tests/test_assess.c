@@ -60,6 +60,7 @@ static const struct bench_row bench_rows[] = {
     {"buoy-stick-14", "write-protected"},
     {"buoy-stick-15", "attributes dirty"},
     {"tide-gauge-10", "healthy"},
+    {"tide-gauge-11", "blank"},
     {"disk-reserved", "write-protected"},
     {"station-nvme-3", "write-protected blank"},
     {"station-nvme-4", "write-protected blank"},

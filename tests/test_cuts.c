@@ -3,124 +3,13 @@
  * the device shows the old content, the mark or the new content, and enacting
  * the same draft again ends as if nothing had been. */
 #include "check.h"
-#include "craft.h"
+#include "old_content.h"
 #include "shim.h"
 
 #define BLOCKS_512 73728u  /* 36 MiB: about the smallest FAT32 volume */
 #define BLOCKS_4096 68608u /* 268 MiB, the same */
-#define FIRST 2048u
 
 static struct session s;
-
-static void nothing(struct ram *ram)
-{
-    (void)ram;
-}
-
-static void ones(struct ram *ram)
-{
-    static uint8_t page[65536];
-
-    memset(page, 0xFF, sizeof page);
-    for (uint64_t at = 0; at < 3 * sizeof page; at += sizeof page)
-        ram_put(ram, at, page, sizeof page);
-}
-
-static void noise(struct ram *ram)
-{
-    craft_noise(ram, 0, 262144);
-}
-
-static void one_primary(struct ram *ram)
-{
-    ram_put_entry(ram, 0, 0x0E, true, FIRST, 20000);
-    craft_fat(ram, FIRST, 20000, 16);
-}
-
-static void logical_ones(struct ram *ram)
-{
-    ram_put_entry(ram, 1, 0x0F, false, FIRST, 40000);
-    craft_link(ram, FIRST, 0x06, 63, 9000, 20000);
-    craft_link(ram, FIRST + 20000, 0x83, 63, 9000, 0);
-    craft_fat(ram, FIRST + 63, 9000, 16);
-}
-
-static void gpt(struct ram *ram)
-{
-    struct craft_gpt table = {
-        .partition = {{FIRST, 20000, 0, NULL, 0}, {30000, 9000, 0, NULL, 0}}};
-
-    craft_gpt(ram, &table);
-    craft_ntfs(ram, FIRST, 20000, "Station");
-}
-
-static void gpt_without_backup(struct ram *ram)
-{
-    struct craft_gpt table = {.parts = CRAFT_PROTECTIVE | CRAFT_PRIMARY,
-                              .partition = {{FIRST, 20000, 0, NULL, 0}}};
-
-    craft_gpt(ram, &table);
-}
-
-static void backup_gpt_alone(struct ram *ram)
-{
-    struct craft_gpt table = {.parts = CRAFT_BACKUP,
-                              .partition = {{FIRST, 20000, 0, NULL, 0}}};
-
-    craft_gpt(ram, &table);
-}
-
-static void hybrid(struct ram *ram)
-{
-    gpt(ram);
-    ram_put_entry(ram, 1, 0x0C, true, FIRST, 20000);
-}
-
-static void bare_exfat(struct ram *ram)
-{
-    craft_exfat(ram, 0, 70000, "CARD");
-}
-
-static void bare_ntfs(struct ram *ram)
-{
-    craft_ntfs(ram, 0, 70000, "Station");
-}
-
-static void optical(struct ram *ram)
-{
-    craft_optical(ram, 0, true, true);
-    ram_put_entry(ram, 0, 0xEF, false, 200, 4000);
-}
-
-static void mark_of_another(struct ram *ram)
-{
-    struct slate_mark mark = {.seal = {9, 9}, .tag = "TARUK-47"};
-    uint8_t piece[SLATE_PIECE_BYTES];
-
-    slate_mark_piece(&mark, piece);
-    ram_put(ram, 0, piece, sizeof piece);
-}
-
-static const struct {
-    const char *name;
-    void (*build)(struct ram *ram);
-} kinds[] = {
-    {"blank", nothing},
-    {"ones", ones},
-    {"noise", noise},
-    {"one primary", one_primary},
-    {"logical ones", logical_ones},
-    {"GPT", gpt},
-    {"GPT without backup", gpt_without_backup},
-    {"backup GPT alone", backup_gpt_alone},
-    {"hybrid", hybrid},
-    {"bare exFAT", bare_exfat},
-    {"bare NTFS", bare_ntfs},
-    {"optical image with a table", optical},
-    {"mark of another draft", mark_of_another},
-};
-
-#define KINDS (sizeof kinds / sizeof kinds[0])
 
 /* How the power goes; torn bytes are of the write in which it does. */
 static const struct shim_way ways[] = {
@@ -183,7 +72,7 @@ static uint64_t cuts_of(size_t kind, uint32_t block_bytes,
 
     ram_open(&before, block_bytes,
              block_bytes == 512 ? BLOCKS_512 : BLOCKS_4096, true);
-    kinds[kind].build(&before);
+    old_content_at(kind)->build(&before);
     assert_ok(session_draft(&s, &before, goal));
     ram_copy(&after, &before);
     assert_ok(slate_media_open(&s.media, &after.port));
@@ -209,7 +98,7 @@ static void run_kinds(uint32_t block_bytes)
 {
     uint64_t states = 0;
 
-    for (size_t kind = 0; kind < KINDS; kind++) {
+    for (size_t kind = 0; kind < OLD_CONTENTS; kind++) {
         struct wanted goal = {.label = "CUT", .table_given = kind % 3 == 2};
 
         states += cuts_of(kind, block_bytes, &goal);
@@ -238,7 +127,7 @@ static void every_cut_of_every_format(void **state)
 
     (void)state;
     for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
-        for (size_t kind = i % 3; kind < KINDS; kind += 3) {
+        for (size_t kind = i % 3; kind < OLD_CONTENTS; kind += 3) {
             struct wanted goal = {.volume = format->kind,
                                   .label = "CUT",
                                   .table_given = kind % 2 == 0,

@@ -74,6 +74,12 @@ enum slate_class {
     X(SLATE_ERR_UNCLEAN, SLATE_CLASS_REFUSED, 12,                              \
       "the volume's log has to be replayed first: let its own system mount "   \
       "it and unmount it")                                                     \
+    X(SLATE_ERR_JOURNAL, SLATE_CLASS_REFUSED, 13,                              \
+      "the journal is damaged, was not finished, or is of something else")     \
+    X(SLATE_ERR_USED, SLATE_CLASS_REFUSED, 14,                                 \
+      "the device was written to since; rewinding it would lose that")         \
+    X(SLATE_ERR_KEEPER, SLATE_CLASS_REFUSED, 15,                               \
+      "the journal could not be kept or read where it is")                     \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
       "there is no such device or image")                                      \
     X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \

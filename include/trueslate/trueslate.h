@@ -31,6 +31,7 @@
 #include "trueslate/format.h"
 #include "trueslate/goal.h"
 #include "trueslate/guard.h"
+#include "trueslate/journal.h"
 #include "trueslate/layout.h"
 #include "trueslate/mark.h"
 #include "trueslate/media.h"

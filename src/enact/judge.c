@@ -80,8 +80,7 @@ void slate_enact_digest(const struct slate_pass *pass,
     slate_sha256_end(&sha, digest);
 }
 
-/* Reads block 0, and takes its digest; what cannot be read is not looked at. */
-static enum slate_status look_at_first(struct slate_enact *enact)
+enum slate_status slate_enact_look(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
     struct slate_fault before = pass->media->fault;
@@ -141,7 +140,7 @@ static enum slate_status judge_unread(struct slate_enact *enact, bool same)
 enum slate_status slate_enact_judge(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
-    enum slate_status status = look_at_first(enact);
+    enum slate_status status = slate_enact_look(enact);
     struct finding found;
 
     if (status != SLATE_OK)

@@ -10,6 +10,9 @@
  * SLATE_ERR_ALREADY: do not. */
 enum slate_status slate_enact_judge(struct slate_enact *enact);
 
+/* Reads block 0, and takes its digest; what cannot be read is not looked at. */
+enum slate_status slate_enact_look(struct slate_enact *enact);
+
 /* The same for a draft that keeps partitions, where block 0 tells nothing. */
 enum slate_status slate_enact_judge_switched(struct slate_enact *enact);
 

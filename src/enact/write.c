@@ -56,8 +56,8 @@ enum slate_status slate_enact_write_next(struct slate_enact *enact,
     if (composed)
         turn(pass);
     else
-        status = slate_draft_compose(pass->draft, extent, extent->first, count,
-                                     pass->work);
+        status = pass->supply.compose(pass->supply.context, extent,
+                                      extent->first, count, pass->work);
     if (status == SLATE_OK)
         status = slate_enact_drain(enact);
     if (status != SLATE_OK)

@@ -151,7 +151,7 @@ static uint32_t next_by_hash(const uint32_t hash[SLATE_NTFS_RIGHTS],
         uint32_t ahead = 0;
 
         for (uint32_t k = 0; k < SLATE_NTFS_RIGHTS; k++)
-            ahead += hash[k] < hash[i] || (hash[k] == hash[i] && k < i);
+            ahead += hash[k] < hash[i] || (k < i && hash[k] == hash[i]);
         if (ahead == done)
             return i;
     }

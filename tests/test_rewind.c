@@ -1,0 +1,510 @@
+/* SPDX-License-Identifier: MIT */
+/* Rewinding: whatever a draft has replaced, whole or half-way, comes back to
+ * the last byte; cut anywhere, and again. */
+#include <stdlib.h>
+
+#include "check.h"
+#include "kept.h"
+#include "old_content.h"
+
+static struct session s;
+
+/* A journal in memory, with failures to order. */
+static struct {
+    uint8_t *bytes;
+    size_t length, room;
+    uint64_t calls, fail_at; /* of appending and syncing; 0: none */
+    bool synced;
+} kept;
+
+static enum slate_status keep_append(void *context, const void *bytes,
+                                     uint32_t count)
+{
+    (void)context;
+    if (++kept.calls == kept.fail_at)
+        return SLATE_ERR_KEEPER;
+    if (kept.length + count > kept.room) {
+        kept.room = 2 * (kept.length + count);
+        kept.bytes = realloc(kept.bytes, kept.room);
+        assert_non_null(kept.bytes);
+    }
+    memcpy(kept.bytes + kept.length, bytes, count);
+    kept.length += count;
+    kept.synced = false;
+    return SLATE_OK;
+}
+
+static enum slate_status keep_sync(void *context)
+{
+    (void)context;
+    if (++kept.calls == kept.fail_at)
+        return SLATE_ERR_KEEPER;
+    kept.synced = true;
+    return SLATE_OK;
+}
+
+static enum slate_status keep_read(void *context, uint64_t at, void *bytes,
+                                   uint32_t count)
+{
+    (void)context;
+    if (at > kept.length || count > kept.length - at)
+        return SLATE_ERR_KEEPER;
+    memcpy(bytes, kept.bytes + at, count);
+    return SLATE_OK;
+}
+
+static const struct slate_keeper keeper = {NULL, keep_append, keep_sync,
+                                           keep_read};
+
+static uint8_t stored_bytes[1048576];
+static struct slate_saving saving;
+static struct slate_journal journal;
+static struct slate_rewind rewinding;
+
+/* Keeps what the session's draft will replace on a device. */
+static enum slate_status save(const struct ram *ram, size_t work_bytes)
+{
+    struct slate_bytes stored = {stored_bytes, sizeof stored_bytes, 0};
+    enum slate_status status;
+    size_t used;
+
+    kept.length = 0;
+    kept.calls = 0;
+    assert_ok(
+        slate_draft_store(&s.draft, stored_bytes, sizeof stored_bytes, &used));
+    stored.count = (uint32_t)used;
+    assert_ok(slate_media_open(&s.media, &ram->port));
+    status = slate_saving_start(&saving, &s.draft, &stored, &s.media, &keeper,
+                                s.work, work_bytes);
+    while (status == SLATE_OK && !saving.finished)
+        status = slate_saving_step(&saving);
+    return status;
+}
+
+static void open_journal(void)
+{
+    assert_ok(slate_journal_open(&journal, &keeper));
+    assert_ok(slate_journal_check(&journal, &s.draft, s.work));
+    assert_string_equal(journal.tag, s.draft.basis.tag);
+    assert_int_equal(journal.stamp.year, 2031);
+}
+
+/* Looks, and puts back what it finds replaced. */
+static enum slate_status rewind_on(const struct slate_port *port, bool anyway)
+{
+    enum slate_status status, end;
+
+    assert_ok(slate_media_open(&s.media, port));
+    status = slate_rewind_begin(&rewinding, &journal, &s.draft, &s.media,
+                                s.work, 262144);
+    while (status == SLATE_OK && !rewinding.look.finished)
+        status = slate_rewind_look(&rewinding);
+    if (status == SLATE_OK)
+        status = slate_rewind_start(&rewinding, s.draft.basis.tag, anyway);
+    if (status != SLATE_OK)
+        return status;
+    while (status == SLATE_OK && !rewinding.enact.pass.finished)
+        status = slate_enact_step(&rewinding.enact);
+    end = slate_enact_end(&rewinding.enact);
+    return status == SLATE_OK ? end : status;
+}
+
+/* It is as it was; where it never became anything else, that is told. */
+static void rewind_to(const struct ram *ram, const struct slate_port *port,
+                      const struct ram *before)
+{
+    enum slate_status status = rewind_on(port, false);
+
+    if (status != SLATE_ERR_ALREADY)
+        assert_ok(status);
+    assert_true(ram_equal(ram, before));
+}
+
+static const struct shim_way ways[] = {
+    {0, false, false, SHIM_KEPT},        {64, false, false, SHIM_LOST},
+    {256, true, false, SHIM_SOME},       {512, false, false, SHIM_SOME},
+    {3584, true, false, SHIM_LOST},      {256, false, true, SHIM_KEPT},
+    {100000000, false, false, SHIM_SOME}};
+#define WAYS (sizeof ways / sizeof ways[0])
+
+/* What a device shows that is cut in the middle: the mark, or what was there,
+ * or what the draft makes of it. Where partitions stay, there is no mark. */
+static void check_cut(const struct shim *shim, const struct ram *ram,
+                      const struct ram *before, const struct ram *after)
+{
+    uint32_t bytes = ram->facts.block_bytes;
+    uint8_t block[4096], other[4096];
+
+    if (s.draft.switched || shim->unreadable == 0)
+        return;
+    ram_get(ram, 0, block, bytes);
+    if (slate_mark_names(block, bytes, s.draft.seal))
+        return;
+    ram_get(before, 0, other, bytes);
+    if (memcmp(block, other, bytes) == 0)
+        assert_true(ram_equal(ram, before));
+    else
+        assert_true(ram_equal(ram, after));
+}
+
+/* Rewinding is cut at each write, and begun anew. */
+static uint64_t cut_rewinds(const struct ram *before, const struct ram *after,
+                            uint64_t every)
+{
+    uint64_t writes, states = 0;
+    struct ram ram;
+    struct shim shim;
+
+    ram_copy(&ram, after);
+    ram.writes = 0;
+    rewind_to(&ram, &ram.port, before);
+    writes = ram.writes;
+    ram_close(&ram);
+    for (uint64_t n = 1; n <= writes;
+         n += n < 4 || n + 4 > writes ? 1 : every) {
+        for (size_t way = n % 2; way < WAYS; way += 2, states++) {
+            ram_copy(&ram, after);
+            shim_open(&shim, &ram.port);
+            shim.cut_at = n;
+            shim.way = ways[way];
+            shim.seed = (uint32_t)(n * WAYS + way);
+            assert_status(rewind_on(&shim.port, false), SLATE_ERR_NO_DEVICE);
+            shim_power(&shim);
+            check_cut(&shim, &ram, before, after);
+            rewind_to(&ram, &shim.port, before);
+            shim_close(&shim);
+            ram_close(&ram);
+        }
+    }
+    return states;
+}
+
+/* Enacting is cut at each write; then it is rewound at once, or after it went
+ * on to its end. */
+static uint64_t cut_enacts(const struct ram *before, const struct ram *after,
+                           uint64_t every)
+{
+    uint64_t states = 0;
+
+    for (uint64_t n = 1; n <= after->writes;
+         n += n < 4 || n + 4 > after->writes ? 1 : every) {
+        for (size_t way = n % 2; way < WAYS; way += 2, states++) {
+            const struct cut cut = {
+                before, after, n, ways[way], (uint32_t)(n * WAYS + way),
+                262144};
+            struct ram ram;
+            struct shim shim;
+
+            session_cut(&s, &cut, &ram, &shim);
+            if (way % 3 == 2) {
+                assert_ok(slate_media_open(&s.media, &shim.port));
+                if (session_enact(&s, 262144) == SLATE_OK)
+                    assert_true(ram_equal(&ram, after));
+            }
+            rewind_to(&ram, &shim.port, before);
+            shim_close(&shim);
+            ram_close(&ram);
+        }
+    }
+    return states;
+}
+
+/* The session's draft of a device: kept, enacted, rewound, enacted again; and
+ * all that with cuts. */
+static uint64_t check_draft(const struct ram *before, uint64_t every)
+{
+    uint64_t states = 0;
+    struct ram after, ram;
+
+    assert_ok(save(before, 262144));
+    assert_true(kept.synced);
+    open_journal();
+    ram_copy(&after, before);
+    assert_status(rewind_on(&after.port, false), SLATE_ERR_ALREADY);
+    after.writes = 0;
+    assert_ok(slate_media_open(&s.media, &after.port));
+    assert_ok(session_enact(&s, 262144));
+    ram_copy(&ram, &after);
+    rewind_to(&ram, &ram.port, before);
+    assert_int_equal(rewinding.changed, 0);
+    assert_status(rewind_on(&ram.port, false), SLATE_ERR_ALREADY);
+    assert_ok(slate_media_open(&s.media, &ram.port));
+    assert_ok(session_enact(&s, 262144));
+    assert_true(ram_equal(&ram, &after));
+    ram_close(&ram);
+    if (every > 0) {
+        states = cut_rewinds(before, &after, every);
+        states += cut_enacts(before, &after, every);
+    }
+    ram_close(&after);
+    return states;
+}
+
+static void everything_comes_back(void **state)
+{
+    const struct slate_format *format;
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t kind = 0; kind < OLD_CONTENTS; kind++) {
+        for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
+            struct wanted goal = {.volume = format->kind,
+                                  .label = "REWIND",
+                                  .table_given = kind % 3 == 2,
+                                  .table = SLATE_TABLE_NONE};
+            struct ram before;
+
+            if (format->kind == SLATE_VOLUME_FAT12)
+                continue; /* not of this size */
+            ram_open(&before, 512, 73728, true);
+            old_content_at(kind)->build(&before);
+            assert_ok(session_draft(&s, &before, &goal));
+            states += check_draft(&before, (i + kind) % 6 == 0 ? 5 : 0);
+            ram_close(&before);
+        }
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    assert_true(states > 200);
+}
+
+/* Where partitions stay: nothing of them changes, and no table in between lists
+ * what is not there. */
+static void beside_what_stays(void **state)
+{
+    struct kept_case one;
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; kept_case(i, &one); i++) {
+        struct ram before;
+
+        kept_build(&before, &one, 512);
+        session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+        kept_ask(&s.draft, &one);
+        assert_ok(session_look(&s, &before));
+        if (slate_draft_base(&s.draft, &s.facts) == SLATE_OK &&
+            slate_draft_keep(&s.draft, &s.facts, &s.media, s.work) ==
+                SLATE_OK &&
+            slate_draft_make(&s.draft) == SLATE_OK)
+            states += check_draft(&before, i % 7 == 0 ? 9 : 0);
+        ram_close(&before);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    assert_true(states > 100);
+}
+
+/* Another label in place, of each format that can have one. */
+static void changes_in_place_come_back(void **state)
+{
+    static const struct slate_ask none = {0};
+    const struct slate_format *format;
+    uint64_t states = 0;
+
+    (void)state;
+    for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
+        struct wanted goal = {.volume = format->kind,
+                              .label = "OLD",
+                              .table_given = true,
+                              .table = SLATE_TABLE_NONE};
+        struct ram before;
+
+        ram_open(&before, 512,
+                 format->kind == SLATE_VOLUME_FAT12 ? 16384 : 73728, true);
+        assert_ok(session_draft(&s, &before, &goal));
+        assert_ok(session_enact(&s, 262144));
+        assert_ok(session_look(&s, &before));
+        session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+        s.draft.part[0].ask = none;
+        s.draft.parts = 0;
+        assert_ok(slate_draft_base(&s.draft, &s.facts));
+        assert_ok(slate_draft_label(&s.draft, &s.facts, SLATE_ATTRIBUTE_WHOLE,
+                                    "NEW", &s.media, s.work));
+        assert_ok(slate_draft_make(&s.draft));
+        states += check_draft(&before, 1);
+        ram_close(&before);
+    }
+    assert_true(states > 50);
+}
+
+/* A device whose content is that of the story of most tests: FAT16. */
+static void lay(struct ram *ram, struct ram *after)
+{
+    ram_open(ram, 512, 73728, true);
+    old_content_at(4)->build(ram);
+    assert_ok(session_draft(&s, ram, &(struct wanted){.label = "USED"}));
+    assert_ok(save(ram, 262144));
+    open_journal();
+    ram_copy(after, ram);
+    assert_ok(slate_media_open(&s.media, &after->port));
+    assert_ok(session_enact(&s, 262144));
+}
+
+static void what_was_written_since_is_not_lost_by_mistake(void **state)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    struct ram before, after, ram;
+    uint8_t byte;
+
+    (void)state;
+    lay(&before, &after);
+    while (slate_draft_next(&s.draft, &walk, &extent)) {
+        uint64_t at = (extent.first + extent.count / 2) * 512 + 77;
+
+        if (extent.moment == SLATE_MOMENT_MARK)
+            continue;
+        ram_copy(&ram, &after);
+        ram_get(&ram, at, &byte, 1);
+        byte ^= 0x5A;
+        ram_put(&ram, at, &byte, 1);
+        assert_status(rewind_on(&ram.port, false), SLATE_ERR_USED);
+        assert_int_equal(rewinding.changed, 1);
+        assert_int_equal(rewinding.first_changed, at / 512);
+        assert_ok(rewind_on(&ram.port, true));
+        assert_true(ram_equal(&ram, &before));
+        ram_close(&ram);
+    }
+    /* where nothing was replaced, and blocks that it does not touch */
+    ram_copy(&ram, &after);
+    ram_put(&ram, 30000 * 512ull, "a file", 6);
+    ram_put(&before, 30000 * 512ull, "a file", 6);
+    rewind_to(&ram, &ram.port, &before);
+    ram_close(&ram);
+    ram_close(&before);
+    ram_close(&after);
+}
+
+static void damaged_journals_are_refused(void **state)
+{
+    struct ram before, after;
+    size_t length, refused = 0;
+
+    (void)state;
+    lay(&before, &after);
+    length = kept.length;
+    for (size_t at = 0; at < length; at += at < 4000 ? 1 : 997) {
+        enum slate_status status;
+
+        for (int truncated = 0; truncated < 2; truncated++) {
+            uint8_t whole = kept.bytes[at];
+
+            if (!truncated)
+                kept.bytes[at] = (uint8_t)(whole ^ 1u << at % 8);
+            kept.length = truncated ? at : length;
+            status = slate_journal_open(&journal, &keeper);
+            if (status == SLATE_OK)
+                status = slate_journal_check(&journal, &s.draft, s.work);
+            if (status != SLATE_ERR_JOURNAL && status != SLATE_ERR_KEEPER)
+                fail_msg("byte %zu", at);
+            kept.bytes[at] = whole;
+            refused++;
+        }
+    }
+    kept.length = length;
+    open_journal();
+    s.draft.seal[5] ^= 1; /* of another draft */
+    assert_status(slate_journal_check(&journal, &s.draft, s.work),
+                  SLATE_ERR_JOURNAL);
+    s.draft.seal[5] ^= 1;
+    s.draft.basis.identity[5] ^= 1; /* of another device */
+    assert_status(slate_journal_check(&journal, &s.draft, s.work),
+                  SLATE_ERR_JOURNAL);
+    s.draft.basis.identity[5] ^= 1;
+    assert_true(refused > 8000);
+    ram_close(&before);
+    ram_close(&after);
+}
+
+/* Whatever fails while it is kept: the device was not touched. */
+static void a_keeper_may_fail(void **state)
+{
+    struct ram ram;
+    uint64_t calls;
+
+    (void)state;
+    ram_open(&ram, 512, 73728, true);
+    old_content_at(5)->build(&ram);
+    assert_ok(session_draft(&s, &ram, &(struct wanted){.label = "KEEP"}));
+    assert_ok(save(&ram, 4096));
+    calls = kept.calls;
+    for (uint64_t n = 1; n <= calls; n++) {
+        kept.fail_at = n;
+        assert_status(save(&ram, 4096), SLATE_ERR_KEEPER);
+        assert_false(saving.finished);
+    }
+    kept.fail_at = 0;
+    assert_int_equal(ram.writes, 0);
+    ram_close(&ram);
+}
+
+/* A block that cannot be read is told; zeros come back for it. */
+static void what_cannot_be_read_is_told(void **state)
+{
+    struct ram ram;
+    uint8_t block[512], zeros[512] = {0};
+
+    (void)state;
+    ram_open(&ram, 512, 73728, true);
+    old_content_at(2)->build(&ram); /* noise */
+    assert_ok(session_draft(&s, &ram, &(struct wanted){.label = "LOST"}));
+    ram.fail_read = 100;
+    assert_ok(save(&ram, 262144));
+    assert_int_equal(saving.lost, 1);
+    open_journal();
+    ram.fail_read = 0;
+    assert_ok(slate_media_open(&s.media, &ram.port));
+    assert_ok(session_enact(&s, 262144));
+    assert_ok(rewind_on(&ram.port, false));
+    ram_get(&ram, 100 * 512, block, sizeof block);
+    assert_memory_equal(block, zeros, sizeof block);
+    ram_get(&ram, 101 * 512, block, sizeof block);
+    assert_memory_not_equal(block, zeros, sizeof block);
+    ram_close(&ram);
+}
+
+static void consent_is_asked_for(void **state)
+{
+    struct ram before, after;
+
+    (void)state;
+    lay(&before, &after);
+    assert_ok(slate_rewind_begin(&rewinding, &journal, &s.draft, &s.media,
+                                 s.work, 262144));
+    while (!rewinding.look.finished)
+        assert_ok(slate_rewind_look(&rewinding));
+    after.writes = 0;
+    assert_status(slate_rewind_start(&rewinding, NULL, true),
+                  SLATE_ERR_CONSENT);
+    assert_status(slate_rewind_start(&rewinding, "NOSUCH-2", true),
+                  SLATE_ERR_CONSENT);
+    after.busy = true;
+    assert_status(slate_rewind_start(&rewinding, s.draft.basis.tag, false),
+                  SLATE_ERR_BUSY);
+    after.busy = false;
+    assert_int_equal(after.writes, 0);
+    ram_close(&before);
+    ram_close(&after);
+}
+
+static int clean_up(void **state)
+{
+    (void)state;
+    free(kept.bytes);
+    return 0;
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(everything_comes_back),
+        cmocka_unit_test(beside_what_stays),
+        cmocka_unit_test(changes_in_place_come_back),
+        cmocka_unit_test(what_was_written_since_is_not_lost_by_mistake),
+        cmocka_unit_test(damaged_journals_are_refused),
+        cmocka_unit_test(a_keeper_may_fail),
+        cmocka_unit_test(what_cannot_be_read_is_told),
+        cmocka_unit_test(consent_is_asked_for),
+    };
+
+    return cmocka_run_group_tests_name("rewind", tests, NULL, clean_up);
+}
