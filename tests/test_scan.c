@@ -349,8 +349,8 @@ static void the_tool_scans(void **state)
     take_tag();
     setenv("TAG", tag, 1);
     expect("draft sim:stick-slow --scan", 0, "5 of 131072 blocks are bad");
-    assert_non_null(strstr(p.out, "5000, 6000-6003."));
-    assert_non_null(strstr(p.out, "Replace it."));
+    assert_non_null(strstr(p.out, "6000-6003."));
+    assert_non_null(strstr(p.out, "no more to"));
     expect("draft sim:stick-slow --scan --scan-from 5001 --bad 5000", 0,
            "4 of 126071 blocks are bad");
     expect("draft sim:stick-slow --scan --scan-from 131072", 2,
@@ -362,7 +362,7 @@ static void the_tool_scans(void **state)
     sh_answers("$TOOL renew sim:stick-slow --volume fat16 --scan-writes "
                "--consent $TAG",
                0, "7 of 131072 blocks are bad");
-    assert_non_null(strstr(shell.out, "6000-6003, 70000-70001."));
+    assert_non_null(strstr(shell.out, "70000-70001."));
 }
 
 static void a_scan_is_reported(void **state)

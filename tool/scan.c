@@ -178,10 +178,17 @@ static uint64_t count_bad(const struct scanned *scanned)
 void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
 {
     uint64_t bad = count_bad(scanned);
-    char ranges[500] = "", words[1200];
+    char ranges[500] = "", how[160] = ", as they could not be read",
+         words[1200];
 
     if (!scanned->done)
         return;
+    if (scanned->writes)
+        snprintf(how, sizeof how,
+                 " (%llu not written, %llu not read, %llu with other content)",
+                 (unsigned long long)scanned->unwritable,
+                 (unsigned long long)scanned->unreadable,
+                 (unsigned long long)scanned->altered);
     if (bad > 0)
         name_ranges(&draft->bad, ", ", NAMED, ranges, sizeof ranges);
     if (bad == 0)
@@ -190,14 +197,9 @@ void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
                  scanned->writes ? "written and read back" : "read",
                  scanned->words);
     else
-        snprintf(words, sizeof words,
-                 "%llu of %llu blocks %s bad (%llu could not be read, %llu not "
-                 "written, %llu hold something else): %s. %s",
+        snprintf(words, sizeof words, "%llu of %llu blocks %s bad%s: %s. %s",
                  (unsigned long long)bad, (unsigned long long)scanned->blocks,
-                 bad == 1 ? "is" : "are",
-                 (unsigned long long)scanned->unreadable,
-                 (unsigned long long)scanned->unwritable,
-                 (unsigned long long)scanned->altered, ranges, scanned->words);
+                 bad == 1 ? "is" : "are", how, ranges, scanned->words);
     print_wrapped("Scanned", bad == 0 ? PAINT_GOOD : PAINT_BAD, words);
 }
 
