@@ -254,17 +254,18 @@ static void everything_comes_back(void **state)
                                   .table = SLATE_TABLE_NONE};
             struct ram before;
 
-            if (format->kind == SLATE_VOLUME_FAT12)
-                continue; /* not of this size */
+            /* each format over a third of them; FAT12 is not of this size */
+            if (format->kind == SLATE_VOLUME_FAT12 || (i + kind) % 3 != 0)
+                continue;
             ram_open(&before, 512, 73728, true);
             old_content_at(kind)->build(&before);
             assert_ok(session_draft(&s, &before, &goal));
-            states += check_draft(&before, (i + kind) % 6 == 0 ? 5 : 0);
+            states += check_draft(&before, (i + kind) % 6 == 0 ? 9 : 0);
             ram_close(&before);
         }
     }
     print_message("%llu states after a cut\n", (unsigned long long)states);
-    assert_true(states > 200);
+    assert_true(states > 100);
 }
 
 /* Where partitions stay: nothing of them changes, and no table in between lists
@@ -382,7 +383,7 @@ static void damaged_journals_are_refused(void **state)
     (void)state;
     lay(&before, &after);
     length = kept.length;
-    for (size_t at = 0; at < length; at += at < 4000 ? 1 : 997) {
+    for (size_t at = 0; at < length; at += at < 700 ? 1 : at < 4000 ? 13 : 997) {
         enum slate_status status;
 
         for (int truncated = 0; truncated < 2; truncated++) {
@@ -410,7 +411,7 @@ static void damaged_journals_are_refused(void **state)
     assert_status(slate_journal_check(&journal, &s.draft, s.work),
                   SLATE_ERR_JOURNAL);
     s.draft.basis.identity[5] ^= 1;
-    assert_true(refused > 8000);
+    assert_true(refused > 1500);
     ram_close(&before);
     ram_close(&after);
 }

@@ -86,7 +86,13 @@ enum slate_status slate_rewind_begin(struct slate_rewind *rewind,
 static void explain(const struct slate_pass *look, const uint8_t *block,
                     uint8_t odd[SLATE_BLOCK_MAX / 8])
 {
-    for (uint32_t i = 0; i < look->media->geometry.block_bytes; i++) {
+    uint32_t bytes = look->media->geometry.block_bytes;
+
+    if (memcmp(block, look->scratch, bytes) == 0) { /* as a rule */
+        memset(odd, 0, bytes / 8);
+        return;
+    }
+    for (uint32_t i = 0; i < bytes; i++) {
         if (block[i] == look->scratch[i])
             odd[i / 8] &= (uint8_t) ~(1u << i % 8);
     }
