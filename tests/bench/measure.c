@@ -66,13 +66,16 @@ int main(void)
     printf("Sizes of public structs, bytes:\n"
            "  slate_media %zu, slate_facts %zu, a partition in them %zu, a "
            "range %zu,\n  slate_draft %zu, a part %zu, slate_pass %zu, "
-           "slate_enact %zu, slate_prove %zu, slate_probe %zu\n",
+           "slate_enact %zu, slate_prove %zu, slate_probe %zu,\n  slate_scan "
+           "%zu, slate_saving %zu, slate_journal %zu, slate_rewind %zu\n",
            sizeof(struct slate_media), sizeof(struct slate_facts),
            sizeof(struct slate_partition) + sizeof(struct slate_volume),
            sizeof(struct slate_seen), sizeof(struct slate_draft),
            sizeof(struct slate_part) + sizeof(struct slate_partition),
            sizeof(struct slate_pass), sizeof(struct slate_enact),
-           sizeof(struct slate_prove), sizeof(struct slate_probe));
+           sizeof(struct slate_prove), sizeof(struct slate_probe),
+           sizeof(struct slate_scan), sizeof(struct slate_saving),
+           sizeof(struct slate_journal), sizeof(struct slate_rewind));
     if (a == NULL || b == NULL)
         return 1;
     slate_compose_supply(&composed, &supply);
