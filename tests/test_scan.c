@@ -348,13 +348,19 @@ static void the_tool_scans(void **state)
     assert_int_equal(tool_run(&p, "assess sim:stick-slow --json"), 0);
     take_tag();
     setenv("TAG", tag, 1);
-    expect("draft sim:stick-slow --scan", 0, "5 of 131072 blocks are bad");
+    /* how far it is may be told meanwhile, on a busy machine */
+    assert_int_equal(tool_run(&p, "draft sim:stick-slow --scan"), 0);
+    assert_non_null(strstr(p.out, "5 of 131072 blocks are bad"));
     assert_non_null(strstr(p.out, "6000-6003."));
     assert_non_null(strstr(p.out, "no more to"));
-    expect("draft sim:stick-slow --scan --scan-from 5001 --bad 5000", 0,
-           "4 of 126071 blocks are bad");
+    assert_int_equal(tool_run(&p, "draft sim:stick-slow --scan --scan-from "
+                                  "5001 --bad 5000"),
+                     0);
+    assert_non_null(strstr(p.out, "4 of 126071 blocks are bad"));
     expect("draft sim:stick-slow --scan --scan-from 131072", 2,
            "which has 131072");
+    expect("draft sim:stick-slow --scan-from 9", 2, "expected --scan or");
+    expect("renew sim:stick-slow --scan-from 9", 2, "expected --scan or");
     expect("draft sim:stick-slow --scan --scan-from x", 2,
            "the number of a block");
     expect("renew sim:stick-slow --scan --consent NOSUCH-1", 3, "asks for");

@@ -169,6 +169,15 @@ int scan_take(const struct options *options, struct target *target,
     return code == 0 ? remake_draft(target, draft) : code;
 }
 
+int scan_check(const struct options *options)
+{
+    return options->scan_from == 0 || options->scan || options->scan_writes
+               ? 0
+               : fail(
+                     SLATE_ERR_ARGUMENT,
+                     "--scan-from: expected --scan or --scan-writes beside it");
+}
+
 static uint64_t count_bad(const struct scanned *scanned)
 {
     return scanned->unwritable + scanned->unreadable + scanned->altered;

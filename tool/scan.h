@@ -23,6 +23,10 @@ struct scanned {
 int scan_take(const struct options *options, struct target *target,
               struct slate_draft *draft, bool writing, struct scanned *scanned);
 
+/* Is what the options say of scans of any use? Says on stderr what is wrong;
+ * returns an exit code. */
+int scan_check(const struct options *options);
+
 void scan_tell(const struct scanned *scanned, const struct slate_draft *draft);
 json_t *scan_report(const struct scanned *scanned,
                     const struct slate_draft *draft);

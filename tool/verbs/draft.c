@@ -212,9 +212,11 @@ int verb_draft(const struct options *options)
     struct target target = {0};
     struct slate_draft *draft = drafted_new(), *former = drafted_new();
     struct scanned scanned = {0};
-    bool revised;
-    int code = open_operand(options, former, &revised, &target);
+    bool revised = false;
+    int code = scan_check(options);
 
+    if (code == 0)
+        code = open_operand(options, former, &revised, &target);
     if (code == 0)
         code = draft_it(options, &target, revised ? former : NULL, draft,
                         &scanned);

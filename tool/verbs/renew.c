@@ -129,9 +129,11 @@ static int look_and_draft(struct renewal *renewal)
 {
     const struct options *options = renewal->options;
     struct target *target = &renewal->target;
-    int code = target_open(target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = scan_check(options);
 
+    if (code == 0)
+        code = target_open(target, options->operand, options->bench,
+                           options->block_bytes);
     if (code == 0)
         code = target_look(target);
     if (code == 0)
