@@ -383,7 +383,9 @@ static void damaged_journals_are_refused(void **state)
     (void)state;
     lay(&before, &after);
     length = kept.length;
-    for (size_t at = 0; at < length; at += at < 700 ? 1 : at < 4000 ? 13 : 997) {
+    for (size_t at = 0; at < length; at += at < 700    ? 1
+                                           : at < 4000 ? 13
+                                                       : 997) {
         enum slate_status status;
 
         for (int truncated = 0; truncated < 2; truncated++) {
