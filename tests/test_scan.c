@@ -315,6 +315,7 @@ static void it_is_put_in_words(void **state)
         {0, 0, 0, false, SLATE_DEVICE_DISK, "only a scan that writes tells"},
         {0, 0, 0, true, SLATE_DEVICE_DISK, "kept what was written"},
         {0, 0, 2, true, SLATE_DEVICE_DISK, "at a second try only"},
+        {1, 0, 0, true, SLATE_DEVICE_OTHER, "seldom the last ones"},
         {1, 0, 0, false, SLATE_DEVICE_STICK, "Replace it"},
         {1, 0, 0, true, SLATE_DEVICE_CARD, "Replace it"},
         {1, 0, 0, false, SLATE_DEVICE_DISK, "once they are written"},

@@ -39,20 +39,25 @@ static void name_ranges(const struct slate_ranges *bad, const char *between,
     slate_text_add(&text, " ranges more");
 }
 
+/* What has been read tells of its blocks; what was only written does not yet.
+ */
 static int fail_stopped(const struct slate_scan *scan)
 {
-    char bad[400] = "";
+    bool goes_on = scan->phase == SLATE_SCAN_READ && scan->bad.count <= NAMED;
+    char bad[400] = "", how[600] = "to know more, begin anew";
 
-    if (scan->bad.count > 0 && scan->bad.count <= NAMED)
+    if (scan->bad.count > 0 && goes_on)
         name_ranges(&scan->bad, ",", NAMED, bad, sizeof bad);
+    if (goes_on)
+        snprintf(
+            how, sizeof how, "to go on from there, add --scan-from %llu%s%s",
+            (unsigned long long)scan->at, bad[0] == '\0' ? "" : " --bad ", bad);
     return fail(
         SLATE_ERR_STOPPED,
         "the scan was stopped ahead of block %llu, with %llu bad "
-        "blocks so far; %s. To go on from there, add --scan-from "
-        "%llu%s%s",
+        "blocks so far; %s; %s",
         (unsigned long long)scan->at, (unsigned long long)slate_scan_bad(scan),
-        scan->writes ? "what it wrote to is lost" : "nothing was written",
-        (unsigned long long)scan->at, bad[0] == '\0' ? "" : " --bad ", bad);
+        scan->writes ? "what it wrote to is lost" : "nothing was written", how);
 }
 
 /* One range; progress goes over it alone. */
@@ -154,10 +159,6 @@ int scan_take(const struct options *options, struct target *target,
                     "has %llu",
                     (unsigned long long)options->scan_from,
                     (unsigned long long)all.count);
-    if (writing && draft->switched)
-        return fail(SLATE_ERR_ARGUMENT,
-                    "--scan-writes goes over the whole device; where "
-                    "partitions are kept, expected --scan, which only reads");
     if (!draft->switched)
         code = scan_rest(options, target, draft, all, writing, scanned);
     for (uint32_t i = 0; draft->switched && code == 0 && i < draft->parts;
@@ -176,6 +177,25 @@ int scan_check(const struct options *options)
                : fail(
                      SLATE_ERR_ARGUMENT,
                      "--scan-from: expected --scan or --scan-writes beside it");
+}
+
+/* What its draft does not show: as large as the device, twice. */
+int scan_announce(const struct slate_draft *draft, bool quiet)
+{
+    char size[SLATE_SIZE_TEXT], words[300];
+
+    if (draft->switched)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--scan-writes goes over the whole device; where "
+                    "partitions are kept, expected --scan, which only reads");
+    slate_size_decimal(slate_geometry_bytes(&draft->basis.geometry), size);
+    snprintf(words, sizeof words,
+             "a pattern is written to every block, %s in all, and read back: "
+             "that may take hours, and comes on top of the time above",
+             size);
+    if (!quiet)
+        print_wrapped("First", PAINT_BAD, words);
+    return 0;
 }
 
 static uint64_t count_bad(const struct scanned *scanned)

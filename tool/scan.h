@@ -27,6 +27,10 @@ int scan_take(const struct options *options, struct target *target,
  * returns an exit code. */
 int scan_check(const struct options *options);
 
+/* Tells what a scan that writes will do, ahead of consent to it; refuses one
+ * beside partitions that stay. Returns an exit code. */
+int scan_announce(const struct slate_draft *draft, bool quiet);
+
 void scan_tell(const struct scanned *scanned, const struct slate_draft *draft);
 json_t *scan_report(const struct scanned *scanned,
                     const struct slate_draft *draft);

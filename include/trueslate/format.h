@@ -245,7 +245,7 @@ struct slate_format {
      *         SLATE_ERR_BAD_BLOCK, SLATE_ERR_BAD_LIST; SLATE_ERR_FILES,
      * SLATE_ERR_FILE_SIZE, SLATE_ERR_ROOT_FULL for files that do not go on it;
      *         SLATE_ERR_START for code that does not; SLATE_ERR_FORMAT for
-     *         files or bad blocks that a format has no room for yet
+     *         files where a format places none
      */
     enum slate_status (*plan)(const struct slate_wish *wish,
                               union slate_volume_plan *plan);

@@ -16,13 +16,11 @@ enum slate_scan_phase {
     SLATE_SCAN_DONE
 };
 
-/** State of a scan; placed by the caller, who may read it, and change what is
- * said to be the caller's. */
+/** State of a scan; placed by the caller, who may read it and change none. */
 struct slate_scan {
     struct slate_media *media;
     struct slate_range range;     /**< what is scanned */
-    struct slate_pattern pattern; /**< what is written; its seed is the
-                                     caller's, and is not all zeros by itself */
+    struct slate_pattern pattern; /**< what is written, by a seed of its own */
     struct slate_ranges bad;      /**< found so far: ascending, apart from one
                                        another; the caller's room */
     uint8_t *work;

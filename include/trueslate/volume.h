@@ -71,9 +71,10 @@ struct slate_volume {
                                       copy of its first block at copy_lba says;
                                       NONE when there is no copy either */
     bool free_known;
-    bool bootable;    /**< optical: has a boot record */
-    bool dirty;       /**< not unmounted properly, or marked as damaged */
-    bool read_only;   /**< ext: a flag tells hosts never to write */
+    bool bootable;  /**< optical: has a boot record */
+    bool dirty;     /**< not unmounted properly, or marked as damaged */
+    bool replay;    /**< so because its log has changes to replay: ext, NTFS */
+    bool read_only; /**< ext: a flag tells hosts never to write */
     bool has_members; /**< Btrfs, ZFS: one of several devices */
     bool mirror; /**< a member of a RAID whose file system hosts may show */
     struct slate_guid uuid;       /**< in the volume's byte order; else 0 */

@@ -60,13 +60,14 @@ static bool has_bits(const struct slate_facts *facts,
 }
 
 /* The state of FAT12 and ext is not a matter of bits: that takes a check, or a
- * replay of the journal. */
+ * replay of the log, as it may of NTFS. */
 static bool is_dirty(const struct slate_volume *volume)
 {
-    return volume->dirty && (volume->kind == SLATE_VOLUME_FAT16 ||
-                             volume->kind == SLATE_VOLUME_FAT32 ||
-                             volume->kind == SLATE_VOLUME_EXFAT ||
-                             volume->kind == SLATE_VOLUME_NTFS);
+    return volume->dirty && !volume->replay &&
+           (volume->kind == SLATE_VOLUME_FAT16 ||
+            volume->kind == SLATE_VOLUME_FAT32 ||
+            volume->kind == SLATE_VOLUME_EXFAT ||
+            volume->kind == SLATE_VOLUME_NTFS);
 }
 
 static bool has_attribute(const struct slate_facts *facts, uint32_t i,

@@ -224,6 +224,16 @@ static void fill_copy(const struct slate_facts *facts, uint32_t i,
     slate_text_add(text, " says something else");
 }
 
+static void fill_state(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    uint64_t room;
+
+    slate_text_add(text, volume_of(facts, i, &room)->replay
+                             ? "has a log with changes that were not finished"
+                             : "carries the mark");
+}
+
 static void fill_volume_count(const struct slate_facts *facts, uint32_t i,
                               struct slate_text *text)
 {
@@ -312,6 +322,7 @@ const struct slate_fill slate_fills_of_volume[] = {
     {"nothing-help", fill_nothing_help},
     {"member", fill_member},
     {"copy", fill_copy},
+    {"state", fill_state},
     {"volume-count", fill_volume_count},
     {"optical-label", fill_optical_label},
     {"optical-bytes", fill_optical_bytes},

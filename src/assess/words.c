@@ -338,7 +338,7 @@ static const struct wording wordings[] = {
      "and renew the device."},
     /* dirty */
     {"A volume was not unmounted properly, or is marked as damaged.",
-     "{volume} at {place} carries the mark.",
+     "{volume} at {place} {state}.",
      "The device was unplugged while in use, or its volume is mounted now.",
      "Let the host that wrote it check the volume; eject the device before "
      "unplugging it."},

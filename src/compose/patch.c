@@ -86,7 +86,7 @@ static const char *patch_step(uint8_t role)
 {
     static const char *const words[SLATE_PATCH_ROLES] = {
         "change the table", "change the backup of the table",
-        "change a volume in place", "change the copy of a volume's boot block"};
+        "change a volume in place", "change the copy that a volume keeps"};
 
     return role < SLATE_PATCH_ROLES ? words[role] : "change a block";
 }

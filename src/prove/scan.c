@@ -211,6 +211,9 @@ const char *slate_scan_words(const struct slate_scan *scan,
         return "Flash replaces worn blocks by itself; once it shows bad ones, "
                "it has no more to replace them with: it will go on failing. "
                "Replace it.";
+    if (kind == SLATE_DEVICE_OTHER)
+        return "Blocks that go bad are seldom the last ones: copy off what is "
+               "needed, and use it for nothing that matters.";
     if (!scan->writes)
         return "A disk replaces blocks that it could not read once they are "
                "written: a scan that writes tells what is left of them. If "

@@ -154,8 +154,8 @@ void slate_ntfs_read(struct slate_reader *reader, const uint8_t *boot,
                       host_changes, volume);
     if (reader->flag != NULL)
         return; /* only flags are looked for */
-    if (slate_ntfs_has_replay(&reading))
-        volume->dirty = true;
+    volume->replay = slate_ntfs_has_replay(&reading);
+    volume->dirty = volume->dirty || volume->replay;
     compare_mirror(&reading, volume);
     count_free(&reading, volume);
 }

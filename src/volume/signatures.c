@@ -108,8 +108,9 @@ static void take_ext(const uint8_t *run, struct slate_volume *volume)
     volume->clusters = blocks;
     volume->free_clusters = free_blocks;
     volume->free_known = free_blocks <= blocks;
-    volume->dirty = (slate_le16(super + 58) & EXT_STATES) != EXT_CLEAN ||
-                    (incompatible & EXT_REPLAY) != 0;
+    volume->replay = (incompatible & EXT_REPLAY) != 0;
+    volume->dirty =
+        (slate_le16(super + 58) & EXT_STATES) != EXT_CLEAN || volume->replay;
     volume->read_only = (slate_le32(super + 100) & EXT_READ_ONLY) != 0;
     take_uuid(super + 104, volume);
     slate_label_utf8(volume, super + 120, 16);

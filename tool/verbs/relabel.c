@@ -63,7 +63,7 @@ static int explain(const struct target *target, uint32_t partition,
     if (status == SLATE_ERR_FORMAT)
         return fail(status,
                     "%s: the label of %s cannot be changed here; expected a "
-                    "FAT, exFAT or ext4 volume",
+                    "FAT, exFAT, ext4 or NTFS volume",
                     target->address, words_of(target, partition));
     if (status == SLATE_ERR_ARGUMENT)
         return fail(status, "%s: the volume has no label that could go",

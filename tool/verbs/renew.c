@@ -155,6 +155,8 @@ static int look_and_draft(struct renewal *renewal)
         view_draft(&target->facts, renewal->work.draft);
     if (code == 0 && !options->json)
         scan_tell(&renewal->scanned, renewal->work.draft);
+    if (code == 0 && options->scan_writes)
+        code = scan_announce(renewal->work.draft, options->json);
     if (code == 0 && !options->json && target->users[0] != '\0')
         print_wrapped("First", PAINT_BAD,
                       "what uses the device is released, once you agree");
