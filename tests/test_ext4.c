@@ -20,11 +20,7 @@ static const struct slate_format *ext4(void)
 
 static void wish_anew(void)
 {
-    wish = (struct slate_wish){.range = {2048, 0},
-                               .align_bytes = 1048576,
-                               .id = {0x78, 0x56, 0x34, 0x12, 9, 9},
-                               .stamp = {2026, 11, 26, 1, 2, 3},
-                               .label = "Shore 7"};
+    composed_wish(&wish);
 }
 
 static enum slate_status try_plan(uint32_t block_bytes, uint64_t bytes,

@@ -211,6 +211,20 @@ static void put_restart(uint64_t at, uint64_t when, uint32_t user,
     craft_le(&ram, at + 62, flags, 2);
 }
 
+/* A log is no flag: it is told, and nothing is offered to be cleared. */
+static void check_log_is_told(bool told)
+{
+    struct slate_attribute found;
+    char words[400];
+    struct slate_text text;
+
+    slate_text_start(&text, words, sizeof words);
+    slate_finding_words(&s.facts, SLATE_FINDING_DIRTY, SLATE_FINDING_EVIDENCE,
+                        &text);
+    assert_int_equal(strstr(words, "a log with changes") != NULL, told);
+    assert_false(slate_attribute_next(&s.facts, 0, &found));
+}
+
 static void what_is_not_clean_is_told(void **state)
 {
     static const struct {
@@ -239,6 +253,8 @@ static void what_is_not_clean_is_told(void **state)
         put_restart(at + 4096, rows[i].second, rows[i].other_user,
                     rows[i].other_flags);
         assert_int_equal(look()->dirty, rows[i].dirty);
+        assert_int_equal(s.facts.whole.replay, rows[i].dirty);
+        check_log_is_told(rows[i].dirty);
         if (rows[i].dirty)
             assert_status(draft_label("New"), SLATE_ERR_UNCLEAN);
         else

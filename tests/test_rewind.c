@@ -1,60 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Rewinding: whatever a draft has replaced, whole or half-way, comes back to
  * the last byte; cut anywhere, and again. */
-#include <stdlib.h>
-
 #include "check.h"
 #include "kept.h"
+#include "memory_keeper.h"
 #include "old_content.h"
 
 static struct session s;
-
-/* A journal in memory, with failures to order. */
-static struct {
-    uint8_t *bytes;
-    size_t length, room;
-    uint64_t calls, fail_at; /* of appending and syncing; 0: none */
-    bool synced;
-} kept;
-
-static enum slate_status keep_append(void *context, const void *bytes,
-                                     uint32_t count)
-{
-    (void)context;
-    if (++kept.calls == kept.fail_at)
-        return SLATE_ERR_KEEPER;
-    if (kept.length + count > kept.room) {
-        kept.room = 2 * (kept.length + count);
-        kept.bytes = realloc(kept.bytes, kept.room);
-        assert_non_null(kept.bytes);
-    }
-    memcpy(kept.bytes + kept.length, bytes, count);
-    kept.length += count;
-    kept.synced = false;
-    return SLATE_OK;
-}
-
-static enum slate_status keep_sync(void *context)
-{
-    (void)context;
-    if (++kept.calls == kept.fail_at)
-        return SLATE_ERR_KEEPER;
-    kept.synced = true;
-    return SLATE_OK;
-}
-
-static enum slate_status keep_read(void *context, uint64_t at, void *bytes,
-                                   uint32_t count)
-{
-    (void)context;
-    if (at > kept.length || count > kept.length - at)
-        return SLATE_ERR_KEEPER;
-    memcpy(bytes, kept.bytes + at, count);
-    return SLATE_OK;
-}
-
-static const struct slate_keeper keeper = {NULL, keep_append, keep_sync,
-                                           keep_read};
 
 static uint8_t stored_bytes[1048576];
 static struct slate_saving saving;
@@ -68,14 +20,14 @@ static enum slate_status save(const struct ram *ram, size_t work_bytes)
     enum slate_status status;
     size_t used;
 
-    kept.length = 0;
-    kept.calls = 0;
+    memory.length = 0;
+    memory.calls = 0;
     assert_ok(
         slate_draft_store(&s.draft, stored_bytes, sizeof stored_bytes, &used));
     stored.count = (uint32_t)used;
     assert_ok(slate_media_open(&s.media, &ram->port));
-    status = slate_saving_start(&saving, &s.draft, &stored, &s.media, &keeper,
-                                s.work, work_bytes);
+    status = slate_saving_start(&saving, &s.draft, &stored, &s.media,
+                                &memory_keeper, s.work, work_bytes);
     while (status == SLATE_OK && !saving.finished)
         status = slate_saving_step(&saving);
     return status;
@@ -83,7 +35,7 @@ static enum slate_status save(const struct ram *ram, size_t work_bytes)
 
 static void open_journal(void)
 {
-    assert_ok(slate_journal_open(&journal, &keeper));
+    assert_ok(slate_journal_open(&journal, &memory_keeper));
     assert_ok(slate_journal_check(&journal, &s.draft, s.work));
     assert_string_equal(journal.tag, s.draft.basis.tag);
     assert_int_equal(journal.stamp.year, 2031);
@@ -217,7 +169,7 @@ static uint64_t check_draft(const struct ram *before, uint64_t every)
     struct ram after, ram;
 
     assert_ok(save(before, 262144));
-    assert_true(kept.synced);
+    assert_true(memory.synced);
     open_journal();
     ram_copy(&after, before);
     assert_status(rewind_on(&after.port, false), SLATE_ERR_ALREADY);
@@ -382,28 +334,28 @@ static void damaged_journals_are_refused(void **state)
 
     (void)state;
     lay(&before, &after);
-    length = kept.length;
+    length = memory.length;
     for (size_t at = 0; at < length; at += at < 700    ? 1
                                            : at < 4000 ? 13
                                                        : 997) {
         enum slate_status status;
 
         for (int truncated = 0; truncated < 2; truncated++) {
-            uint8_t whole = kept.bytes[at];
+            uint8_t whole = memory.bytes[at];
 
             if (!truncated)
-                kept.bytes[at] = (uint8_t)(whole ^ 1u << at % 8);
-            kept.length = truncated ? at : length;
-            status = slate_journal_open(&journal, &keeper);
+                memory.bytes[at] = (uint8_t)(whole ^ 1u << at % 8);
+            memory.length = truncated ? at : length;
+            status = slate_journal_open(&journal, &memory_keeper);
             if (status == SLATE_OK)
                 status = slate_journal_check(&journal, &s.draft, s.work);
             if (status != SLATE_ERR_JOURNAL && status != SLATE_ERR_KEEPER)
                 fail_msg("byte %zu", at);
-            kept.bytes[at] = whole;
+            memory.bytes[at] = whole;
             refused++;
         }
     }
-    kept.length = length;
+    memory.length = length;
     open_journal();
     s.draft.seal[5] ^= 1; /* of another draft */
     assert_status(slate_journal_check(&journal, &s.draft, s.work),
@@ -429,13 +381,13 @@ static void a_keeper_may_fail(void **state)
     old_content_at(5)->build(&ram);
     assert_ok(session_draft(&s, &ram, &(struct wanted){.label = "KEEP"}));
     assert_ok(save(&ram, 4096));
-    calls = kept.calls;
+    calls = memory.calls;
     for (uint64_t n = 1; n <= calls; n++) {
-        kept.fail_at = n;
+        memory.fail_at = n;
         assert_status(save(&ram, 4096), SLATE_ERR_KEEPER);
         assert_false(saving.finished);
     }
-    kept.fail_at = 0;
+    memory.fail_at = 0;
     assert_int_equal(ram.writes, 0);
     ram_close(&ram);
 }
@@ -492,7 +444,7 @@ static void consent_is_asked_for(void **state)
 static int clean_up(void **state)
 {
     (void)state;
-    free(kept.bytes);
+    memory_forget();
     return 0;
 }
 

@@ -150,6 +150,7 @@ int scan_take(const struct options *options, struct target *target,
               struct slate_draft *draft, bool writing, struct scanned *scanned)
 {
     const struct slate_range all = {0, target->media.geometry.block_count};
+    const struct slate_range first = {0, 1};
     int code = 0;
 
     memset(scanned, 0, sizeof *scanned);
@@ -159,7 +160,10 @@ int scan_take(const struct options *options, struct target *target,
                     "has %llu",
                     (unsigned long long)options->scan_from,
                     (unsigned long long)all.count);
-    if (!draft->switched)
+    /* an old table goes first, wherever it begins */
+    if (writing && options->scan_from > 0)
+        code = scan_range(target, draft, &first, true, scanned);
+    if (!draft->switched && code == 0)
         code = scan_rest(options, target, draft, all, writing, scanned);
     for (uint32_t i = 0; draft->switched && code == 0 && i < draft->parts;
          i++) {

@@ -11,4 +11,10 @@ static inline bool slate_is_power_of_two(uint32_t value)
     return value != 0 && (value & (value - 1)) == 0;
 }
 
+/* Of a device's logical blocks: 512, 1024, 2048 or 4096 bytes. */
+static inline bool slate_is_block_size(uint32_t bytes)
+{
+    return bytes >= 512 && bytes <= 4096 && slate_is_power_of_two(bytes);
+}
+
 #endif

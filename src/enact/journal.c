@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+#include "base/bits.h"
 #include "base/bytes.h"
 
 static enum slate_status read(const struct slate_journal *journal, uint64_t at,
@@ -21,7 +22,7 @@ static bool is_head(const uint8_t *head)
                slate_crc32c(UINT32_MAX, head, SLATE_JOURNAL_SUM_AT) &&
            slate_le32(head + SLATE_JOURNAL_VERSION_AT) ==
                SLATE_JOURNAL_VERSION &&
-           block >= 512 && block <= 4096 && (block & (block - 1)) == 0 &&
+           slate_is_block_size(block) &&
            head[SLATE_JOURNAL_TAG_AT + SLATE_TAG_ROOM - 1] == 0;
 }
 

@@ -7,7 +7,7 @@
 
 #include "base/bytes.h"
 #include "compose/rows.h"
-#include "volume/bad.h"
+#include "volume/bitmap.h"
 #include "volume/start.h"
 #include "volume/upcase.h"
 
@@ -244,26 +244,15 @@ static void put_table(const struct slate_exfat *exfat, uint64_t block,
     }
 }
 
-/* Sets the bits of clusters from one up to another in a block of so many bits,
- * whose first one is given. */
-static void set_bits(uint8_t *data, uint64_t bits, uint64_t first,
-                     uint64_t from, uint64_t to)
-{
-    for (uint64_t at = from > first ? from : first;
-         at < to && at < first + bits; at++)
-        data[(at - first) / 8] |= (uint8_t)(1u << at % 8);
-}
-
-static void put_placed_bits(const struct slate_exfat *exfat, uint64_t first,
-                            uint8_t *data)
+static void put_placed_bits(const struct slate_exfat *exfat,
+                            const struct slate_bits *bits)
 {
     const struct slate_files *files = exfat->files;
-    uint64_t bits = (uint64_t)exfat->block_bytes * 8;
 
-    for (uint32_t i = slate_files_find(files, (uint32_t)first);
-         i < files->count && files->spot[i].cluster < first + bits; i++)
-        set_bits(data, bits, first, files->spot[i].cluster,
-                 (uint64_t)files->spot[i].cluster + files->spot[i].clusters);
+    for (uint32_t i = slate_files_find(files, (uint32_t)bits->first);
+         i < files->count && files->spot[i].cluster < bits->first + bits->count;
+         i++)
+        slate_bits_set(bits, files->spot[i].cluster, files->spot[i].clusters);
 }
 
 /* block: of the bitmap; its own clusters, those that are placed and the bad
@@ -272,20 +261,13 @@ static void put_bitmap(const struct slate_exfat *exfat, uint64_t block,
                        uint8_t *data)
 {
     const struct slate_clusters clusters = clusters_of(exfat);
-    uint64_t bits = (uint64_t)exfat->block_bytes * 8, first = block * bits;
-    uint64_t own = exfat->own_cluster, end = own + slate_exfat_used(exfat);
-    uint32_t bad;
+    uint64_t count = (uint64_t)exfat->block_bytes * 8;
+    const struct slate_bits bits = {data, block * count, count};
 
-    set_bits(data, bits, first, own, end);
-    if (exfat->files != NULL && first < exfat->clusters)
-        put_placed_bits(exfat, first, data);
-    if (exfat->bad_clusters == 0 || first >= exfat->clusters)
-        return;
-    bad = slate_bad_cluster(exfat->bad, &clusters, (uint32_t)first);
-    while (bad < exfat->clusters && bad < first + bits) {
-        data[(bad - first) / 8] |= (uint8_t)(1u << bad % 8);
-        bad = slate_bad_cluster(exfat->bad, &clusters, bad + 1);
-    }
+    slate_bits_set(&bits, exfat->own_cluster, slate_exfat_used(exfat));
+    if (exfat->files != NULL && bits.first < exfat->clusters)
+        put_placed_bits(exfat, &bits);
+    slate_bits_set_bad(&bits, exfat->bad, &clusters);
 }
 
 static uint32_t upcase_sum(void)

@@ -229,7 +229,7 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
     uint32_t block = wish->block_bytes;
     enum slate_status status;
 
-    if (block < 512 || block > 4096 || !slate_is_power_of_two(block))
+    if (!slate_is_block_size(block))
         return SLATE_ERR_BLOCK_SIZE;
     if (wish->start != NULL)
         return SLATE_ERR_START;

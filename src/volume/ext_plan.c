@@ -224,8 +224,7 @@ enum slate_status slate_ext_plan(const struct slate_wish *wish,
     struct slate_ext *ext = &plan->ext;
     enum slate_status status;
 
-    if (wish->block_bytes < 512 || wish->block_bytes > 4096 ||
-        !slate_is_power_of_two(wish->block_bytes))
+    if (!slate_is_block_size(wish->block_bytes))
         return SLATE_ERR_BLOCK_SIZE;
     if (wish->start != NULL)
         return SLATE_ERR_START;

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "volume/bitmap.h"
 #include "volume/ext.h"
 
 #define REVISION 1u
@@ -240,58 +241,36 @@ void slate_ext_put_descriptors(const struct slate_ext *ext, uint32_t first,
                        piece + (size_t)i * SLATE_EXT_DESCRIPTOR);
 }
 
-/* A piece of a bitmap, and the bits of it. */
-struct bits {
-    uint8_t *piece;
-    uint64_t first, count;
-};
-
 static void set_bits(void *context, uint64_t first, uint64_t count)
 {
-    const struct bits *bits = context;
-    uint64_t at = first > bits->first ? first : bits->first;
-    uint64_t end = first + count;
-
-    if (end > bits->first + bits->count)
-        end = bits->first + bits->count;
-    while (at < end) {
-        uint64_t bit = at - bits->first;
-
-        if (bit % 8 == 0 && end - at >= 8) {
-            bits->piece[bit / 8] = 0xFF;
-            at += 8;
-        } else {
-            bits->piece[bit / 8] |= (uint8_t)(1u << bit % 8);
-            at++;
-        }
-    }
+    slate_bits_set(context, first, count);
 }
 
-static struct bits bits_at(uint32_t at, uint8_t *piece)
+static struct slate_bits bits_at(uint32_t at, uint8_t *piece)
 {
-    return (struct bits){piece, (uint64_t)at * 8,
-                         (uint64_t)SLATE_EXT_PIECE * 8};
+    return (struct slate_bits){piece, (uint64_t)at * 8,
+                               (uint64_t)SLATE_EXT_PIECE * 8};
 }
 
 /* What lies behind the end of the volume is in use, too. */
 void slate_ext_put_bitmap(const struct slate_ext *ext, uint32_t group,
                           uint32_t at, uint8_t *piece)
 {
-    struct bits bits = bits_at(at, piece);
+    struct slate_bits bits = bits_at(at, piece);
     uint64_t count =
         slate_ext_group_end(ext, group) - slate_ext_group_first(ext, group);
 
     slate_ext_used(ext, group, set_bits, &bits);
-    set_bits(&bits, count, slate_ext_group_units(ext) - count);
+    slate_bits_set(&bits, count, slate_ext_group_units(ext) - count);
 }
 
 void slate_ext_put_inode_bitmap(const struct slate_ext *ext, uint32_t group,
                                 uint32_t at, uint8_t *piece)
 {
-    struct bits bits = bits_at(at, piece);
+    struct slate_bits bits = bits_at(at, piece);
 
     if (group == 0)
-        set_bits(&bits, 0, USED_INODES);
-    set_bits(&bits, ext->group_inodes,
-             8 * (uint64_t)ext->unit_bytes - ext->group_inodes);
+        slate_bits_set(&bits, 0, USED_INODES);
+    slate_bits_set(&bits, ext->group_inodes,
+                   8 * (uint64_t)ext->unit_bytes - ext->group_inodes);
 }

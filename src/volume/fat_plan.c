@@ -303,8 +303,7 @@ static enum slate_status plan(const struct variant *variant,
 {
     enum slate_status status;
 
-    if (wish->block_bytes < 512 || wish->block_bytes > 4096 ||
-        !slate_is_power_of_two(wish->block_bytes))
+    if (!slate_is_block_size(wish->block_bytes))
         return SLATE_ERR_BLOCK_SIZE;
     if (wish->range.count > UINT32_MAX)
         return SLATE_ERR_TOO_LARGE;

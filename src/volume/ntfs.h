@@ -143,6 +143,9 @@ uint64_t slate_ntfs_used(const struct slate_ntfs *ntfs);
 
 /* The first bytes of a label, whole characters of 32 units of UTF-16. */
 enum slate_status slate_ntfs_label(const char *wanted, char *label);
+/* As it stands on the volume; returns how many units it has. */
+uint32_t slate_ntfs_label_units(const char *label,
+                                uint8_t text[2 * SLATE_NTFS_LABEL_UNITS]);
 
 /* A number for a reference to a record: with its sequence. */
 uint64_t slate_ntfs_reference(uint32_t record);

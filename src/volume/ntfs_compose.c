@@ -5,6 +5,7 @@
 
 #include "base/bytes.h"
 #include "compose/rows.h"
+#include "volume/bitmap.h"
 #include "volume/ntfs.h"
 #include "volume/start.h"
 #include "volume/upcase.h"
@@ -231,38 +232,21 @@ static void write_definitions(struct slate_pen *pen)
     }
 }
 
-static void set_bits(uint8_t *data, uint64_t first, uint64_t count,
-                     uint64_t from, uint64_t end)
-{
-    for (uint64_t at = from > first ? from : first;
-         at < end && at < first + count; at++)
-        data[(at - first) / 8] |= (uint8_t)(1u << at % 8);
-}
-
 /* at: byte of the bitmap; a stride of it. Behind the last cluster, clusters
  * count as in use up to the end of the bitmap. */
 static void put_bitmap(const struct slate_ntfs *ntfs, uint64_t at, uint8_t *out)
 {
-    uint64_t bits = UINT64_C(8) * SLATE_NTFS_STRIDE, first = at * 8;
+    const struct slate_bits bits = {out, at * 8,
+                                    UINT64_C(8) * SLATE_NTFS_STRIDE};
     uint64_t all = slate_ntfs_bytes(ntfs, SLATE_NTFS_BITMAP) * 8;
     struct slate_clusters grid;
-    uint32_t bad;
 
-    for (int i = 0; i < SLATE_NTFS_STREAMS; i++) {
-        enum slate_ntfs_stream stream = (enum slate_ntfs_stream)i;
-
-        set_bits(out, first, bits, ntfs->at[i],
-                 (uint64_t)ntfs->at[i] + slate_ntfs_clusters(ntfs, stream));
-    }
-    set_bits(out, first, bits, ntfs->clusters, all);
-    if (ntfs->bad_clusters == 0 || first >= ntfs->clusters)
-        return;
+    for (int i = 0; i < SLATE_NTFS_STREAMS; i++)
+        slate_bits_set(&bits, ntfs->at[i],
+                       slate_ntfs_clusters(ntfs, (enum slate_ntfs_stream)i));
+    slate_bits_set(&bits, ntfs->clusters, all - ntfs->clusters);
     slate_ntfs_grid(ntfs, &grid);
-    bad = slate_bad_cluster(ntfs->bad, &grid, (uint32_t)first);
-    while (bad < ntfs->clusters && bad < first + bits) {
-        set_bits(out, first, bits, bad, (uint64_t)bad + 1);
-        bad = slate_bad_cluster(ntfs->bad, &grid, bad + 1);
-    }
+    slate_bits_set_bad(&bits, ntfs->bad, &grid);
 }
 
 static bool is_set(const struct slate_ntfs *ntfs, uint32_t record)

@@ -109,6 +109,19 @@ enum slate_status slate_ntfs_label(const char *wanted, char *label)
     return SLATE_OK;
 }
 
+uint32_t slate_ntfs_label_units(const char *label,
+                                uint8_t text[2 * SLATE_NTFS_LABEL_UNITS])
+{
+    uint32_t units = 0;
+
+    memset(text, 0, (size_t)2 * SLATE_NTFS_LABEL_UNITS);
+    slate_utf8_to_utf16(label, text, SLATE_NTFS_LABEL_UNITS);
+    while (units < SLATE_NTFS_LABEL_UNITS &&
+           slate_le16(text + (size_t)2 * units) != 0)
+        units++;
+    return units;
+}
+
 /* The volume's last block stands outside of the clusters. */
 static uint64_t clusters_for(const struct slate_ntfs *ntfs)
 {
@@ -223,7 +236,7 @@ enum slate_status slate_ntfs_plan(const struct slate_wish *wish,
     uint32_t block = wish->block_bytes;
     enum slate_status status;
 
-    if (block < 512 || block > 4096 || !slate_is_power_of_two(block))
+    if (!slate_is_block_size(block))
         return SLATE_ERR_BLOCK_SIZE;
     if (wish->start != NULL)
         return SLATE_ERR_START;

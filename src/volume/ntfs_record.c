@@ -4,9 +4,6 @@
 
 #include <string.h>
 
-#include "base/bytes.h"
-#include "base/utf.h"
-
 #define HEAD_BYTES 48u /* of a record, then its fix-ups */
 #define UPDATE 1u      /* what stands at the end of each stride */
 #define OUTSIDE_BYTES 64u
@@ -272,13 +269,9 @@ static void write_empty(struct sheet *sheet)
 
 static void write_volume(struct sheet *sheet)
 {
-    uint8_t label[2 * SLATE_NTFS_LABEL_UNITS] = {0};
-    uint32_t units = 0;
+    uint8_t label[2 * SLATE_NTFS_LABEL_UNITS];
+    uint32_t units = slate_ntfs_label_units(sheet->ntfs->label, label);
 
-    slate_utf8_to_utf16(sheet->ntfs->label, label, SLATE_NTFS_LABEL_UNITS);
-    while (units < SLATE_NTFS_LABEL_UNITS &&
-           slate_le16(label + (size_t)2 * units) != 0)
-        units++;
     begin_inside(sheet, SLATE_NTFS_VOLUME_NAME, "", 2 * units);
     slate_pen_put(sheet->pen, label, 2 * units);
     slate_pen_align(sheet->pen, 8);

@@ -6,7 +6,6 @@
 #include <string.h>
 
 #include "base/bytes.h"
-#include "base/utf.h"
 #include "volume/ntfs_whole.h"
 
 /* The last two bytes of a stride are not what stands there. */
@@ -43,25 +42,12 @@ static bool find_label(const uint8_t *record, uint32_t length,
     return place->at != 0 && used <= length;
 }
 
-static uint32_t units_of(const char *label,
-                         uint8_t text[2 * SLATE_NTFS_LABEL_UNITS])
-{
-    uint32_t units = 0;
-
-    memset(text, 0, (size_t)2 * SLATE_NTFS_LABEL_UNITS);
-    slate_utf8_to_utf16(label, text, SLATE_NTFS_LABEL_UNITS);
-    while (units < SLATE_NTFS_LABEL_UNITS &&
-           slate_le16(text + (size_t)2 * units) != 0)
-        units++;
-    return units;
-}
-
 /* Puts the label's attribute in, in the place of the old one. */
 static bool put_label(uint8_t *record, const char *label,
                       const struct label_place *place)
 {
     uint8_t text[2 * SLATE_NTFS_LABEL_UNITS];
-    uint32_t units = units_of(label, text), bytes = 2 * units;
+    uint32_t units = slate_ntfs_label_units(label, text), bytes = 2 * units;
     uint32_t length = SLATE_NTFS_HEAD_BYTES + (bytes + 7) / 8 * 8;
     uint32_t end = place->end - place->length + length;
     uint8_t *attribute = record + place->at;

@@ -4,6 +4,7 @@
  * row for each kind; docs/volumes.md names the specification of each. */
 #include <string.h>
 
+#include "base/bits.h"
 #include "base/bytes.h"
 #include "volume/exfat.h"
 #include "volume/read.h"
@@ -59,7 +60,7 @@ static void take_ntfs(const uint8_t *run, struct slate_volume *volume)
 {
     uint32_t block = slate_le16(run + 11);
 
-    if (block < 512 || block > 4096 || (block & (block - 1)) != 0)
+    if (!slate_is_block_size(block))
         return;
     volume->block_bytes = block;
     if (run[13] <= 128)

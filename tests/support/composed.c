@@ -4,6 +4,15 @@
 
 #include "check.h"
 
+void composed_wish(struct slate_wish *wish)
+{
+    *wish = (struct slate_wish){.range = {2048, 0},
+                                .align_bytes = 1048576,
+                                .id = {0x78, 0x56, 0x34, 0x12, 9, 9},
+                                .stamp = {2026, 11, 26, 1, 2, 3},
+                                .label = "Shore 7"};
+}
+
 static void read_block(void *context, uint64_t block, uint8_t *data)
 {
     const struct composed_volume *of = context;

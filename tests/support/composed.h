@@ -20,6 +20,10 @@ struct composed_volume {
     uint32_t block_bytes;
 };
 
+/* Behind the first MiB of a device, with an identifier, a stamp and a label
+ * "Shore 7"; without a length. */
+void composed_wish(struct slate_wish *wish);
+
 /* What no extent covers is noise: a volume must not depend on it. */
 void composed_blocks(struct composed_volume *of, struct volume_blocks *blocks);
 
