@@ -103,6 +103,65 @@ static void what_is_told_is_so(void **state)
     }
 }
 
+/* Counts what a look has left open, by a work buffer of so many bytes. */
+static enum slate_status count_by(size_t work_bytes,
+                                  struct slate_volume *volume)
+{
+    const struct slate_range all = {0, ram.facts.block_count};
+    struct slate_volume_count count;
+    enum slate_status status = slate_volume_count_start(
+        &count, &s.media, &all, volume, s.work, work_bytes);
+
+    volume->free_clusters = 0;
+    while (status == SLATE_OK && count.done < count.total) {
+        assert_false(volume->free_known);
+        status = slate_volume_count_step(&count);
+    }
+    return status;
+}
+
+/* Large ones are counted apart, whatever the size of the pieces. */
+static void what_a_look_leaves_open_is_counted(void **state)
+{
+    static const struct {
+        uint64_t blocks;
+        uint32_t block_bytes, cluster_bytes;
+    } rows[] = {{8388608 + 71 * 8 + 5, 512, 4096},
+                {2500037, 512, 512},
+                {1200003, 4096, 4096},
+                {488378646ull, 4096, 1048576},
+                {4026531840ull, 4096, 2097152}};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        struct slate_volume volume;
+
+        ram_open(&ram, rows[i].block_bytes, rows[i].blocks, true);
+        assert_ok(session_draft(
+            &s, &ram,
+            &(struct wanted){.table_given = true,
+                             .table = SLATE_TABLE_NONE,
+                             .cluster_bytes = rows[i].cluster_bytes,
+                             .volume = SLATE_VOLUME_NTFS}));
+        assert_ok(session_enact(&s, sizeof s.work));
+        check_all();
+        volume = *look();
+        assert_false(volume.free_known);
+        assert_ok(count_by(sizeof s.work, &volume));
+        assert_true(volume.free_known);
+        assert_int_equal(volume.free_clusters, seen.free);
+        assert_int_equal(count_by(sizeof s.work, &volume), SLATE_ERR_ARGUMENT);
+        volume.free_known = false;
+        assert_int_equal(count_by(SLATE_WORK_MIN - 1, &volume),
+                         SLATE_ERR_BUFFER);
+        if (i < 4)
+            assert_ok(count_by(SLATE_WORK_MIN, &volume));
+        if (i < 4)
+            assert_int_equal(volume.free_clusters, seen.free);
+        ram_close(&ram);
+    }
+}
+
 /* Of a bitmap of which a block cannot be read, nothing is told; nor of one of
  * more than a million clusters. */
 static void what_cannot_be_counted_is_not_told(void **state)
@@ -145,7 +204,23 @@ static void what_cannot_be_counted_is_not_told(void **state)
                                              .table = SLATE_TABLE_NONE,
                                              .volume = SLATE_VOLUME_NTFS}));
     assert_ok(session_enact(&s, sizeof s.work));
-    assert_false(look()->free_known);
+    for (uint64_t i = 0; i < 2; i++) {
+        struct slate_volume volume = *look();
+        struct slate_extent extent;
+        uint64_t at = 0;
+
+        do
+            assert_true(slate_format_of(SLATE_VOLUME_NTFS)
+                            ->composer.next(&s.draft.part[0].volume,
+                                            SLATE_MOMENT_BODY, &at, &extent));
+        while (extent.count < 100 || strstr(slate_format_of(SLATE_VOLUME_NTFS)
+                                                ->composer.step(extent.role),
+                                            "bitmap") == NULL);
+        ram.fail_read = extent.first + i * (extent.count - 1);
+        assert_int_equal(count_by(sizeof s.work, &volume), SLATE_ERR_READ);
+        assert_false(volume.free_known);
+        ram.fail_read = 0;
+    }
     ram_close(&ram);
 }
 
@@ -193,6 +268,11 @@ static void a_bitmap_may_be_scattered(void **state)
         assert_int_equal(look()->free_known, rows[i].known);
         if (rows[i].known)
             assert_int_equal(s.facts.whole.free_clusters, seen.free);
+        s.facts.whole.free_known = false;
+        assert_int_equal(count_by(SLATE_WORK_MIN, &s.facts.whole),
+                         rows[i].known ? SLATE_OK : SLATE_ERR_READ);
+        assert_int_equal(s.facts.whole.free_clusters,
+                         rows[i].known ? seen.free : 0);
     }
     ram_close(&ram);
 }
@@ -432,6 +512,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(what_is_told_is_so),
         cmocka_unit_test(a_bitmap_may_be_scattered),
+        cmocka_unit_test(what_a_look_leaves_open_is_counted),
         cmocka_unit_test(what_cannot_be_counted_is_not_told),
         cmocka_unit_test(what_is_not_clean_is_told),
         cmocka_unit_test(a_mirror_that_differs_is_told),

@@ -391,6 +391,28 @@ static void images_of_4096_byte_blocks_are_known_again(void **state)
     assert_int_equal(number("device.block_bytes"), 4096);
 }
 
+/* Of a large NTFS volume a look leaves open what is free: it is counted. Of 4
+ * TB in clusters of 4 KiB its own files take some 140 MB, the bitmap most. */
+static void what_is_free_on_a_large_disk_is_told(void **state)
+{
+    char line[256];
+    json_t *value;
+
+    (void)state;
+    make_image("large.img", 4000000000512);
+    expect("draft file:$/large.img --volume ntfs -o $/large.json --json", 0,
+           "NTFS");
+    value = printed("tag");
+    snprintf(line, sizeof line, "enact $/large.json --consent %s",
+             json_string_value(value));
+    json_decref(value);
+    expect(line, 0, "Written");
+    expect("assess file:$/large.img --json", 0, "free_bytes");
+    assert_in_range(number("partitions.0.volume.free_bytes"),
+                    4000000000512 - 140000000, 4000000000512 - 122000000);
+    expect("draft file:$/large.img", 0, "MB are in use");
+}
+
 static void images_that_cannot_serve_are_refused(void **state)
 {
     (void)state;
@@ -528,6 +550,7 @@ int main(void)
             drafts_are_refused_on_a_changed_or_finished_device, fresh_bench),
         cmocka_unit_test(image_files_are_renewed_and_repeat),
         cmocka_unit_test(images_of_4096_byte_blocks_are_known_again),
+        cmocka_unit_test(what_is_free_on_a_large_disk_is_told),
         cmocka_unit_test_setup(several_devices_are_told_in_a_line_each,
                                fresh_bench),
         cmocka_unit_test_setup(pictures_are_drawn_in_three_formats,

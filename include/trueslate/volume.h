@@ -59,8 +59,9 @@ struct slate_volume {
     uint64_t clusters_at; /**< first byte of the clusters in the volume */
     uint64_t clusters;
     uint64_t free_clusters; /**< valid when free_known: of NTFS with more than
-                               2^20 clusters it is not; of exFAT with more: at
-                               least, to a percent */
+                               2^20 clusters only once slate_volume_count_step
+                               has told; of exFAT with more: at least, to a
+                               percent */
     uint64_t copy_lba;      /**< of the device, unless copy is unknown */
     enum slate_volume_kind kind;
     uint32_t serial;        /**< FAT, exFAT, NTFS; else 0 */
@@ -111,6 +112,58 @@ SLATE_MUST_CHECK enum slate_status
 slate_volume_read(struct slate_media *media, const struct slate_range *range,
                   enum slate_depth depth, void *work,
                   struct slate_volume *volume);
+
+#define SLATE_VOLUME_MAP_BYTES 256u
+
+/** Counting the free clusters of a volume whose bitmap is longer than a look
+ * may read; placed by the caller, who may read @c done and @c total. */
+struct slate_volume_count {
+    struct slate_media *media;
+    struct slate_range range;
+    struct slate_volume *volume; /**< filled in at the end */
+    uint8_t *work;
+    uint32_t work_bytes;
+    uint32_t cluster_bytes;
+    uint64_t clusters;
+    uint64_t stretch; /**< cluster where the current run of the bitmap begins */
+    uint64_t at;      /**< byte of the volume, the next one to count */
+    uint64_t left;    /**< bytes of that run */
+    uint64_t used;    /**< clusters */
+    uint64_t done;    /**< bytes of the bitmap */
+    uint64_t total;   /**< the same: an eighth of the clusters */
+    uint32_t next;    /**< byte of map */
+    enum slate_status status;            /**< the first failure */
+    uint8_t map[SLATE_VOLUME_MAP_BYTES]; /**< where the bitmap's runs are */
+};
+
+/**
+ * Prepares to count the free clusters of an NTFS volume whose number a full
+ * look has left open.
+ *
+ * @param count      filled in
+ * @param media      an open device, kept by reference
+ * @param range      where the volume is
+ * @param volume     as slate_volume_read left it; kept by reference
+ * @param work       kept by reference
+ * @param work_bytes at least SLATE_WORK_MIN; more makes fewer commands
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT: no NTFS, or known; SLATE_ERR_BUFFER;
+ *         SLATE_ERR_READ: where its bitmap is cannot be told;
+ *         SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_volume_count_start(
+    struct slate_volume_count *count, struct slate_media *media,
+    const struct slate_range *range, struct slate_volume *volume, void *work,
+    size_t work_bytes);
+
+/**
+ * Counts at most one work buffer of the bitmap. Until done is total, call it
+ * again, or leave off; then the volume has its free clusters.
+ *
+ * @param count a started one
+ * @return SLATE_OK; SLATE_ERR_READ: it stays unknown; SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_volume_count_step(struct slate_volume_count *count);
 
 /** What a flag of a volume stands for. */
 enum slate_flag_kind {

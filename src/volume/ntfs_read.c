@@ -1,15 +1,12 @@
 /* SPDX-License-Identifier: MIT */
-/* A closer look at NTFS: its fourth file record holds name and state, its
- * seventh tells where the bitmap stands; its last block is a copy of the first,
- * and its mirror one of the first records. The layout is the published one of
- * the Linux kernel's documentation and headers. */
+/* A closer look at NTFS: its fourth file record holds name and state; its last
+ * block is a copy of the first, and its mirror one of the first records. The
+ * layout is the published one of the Linux kernel's documentation and headers.
+ */
 #include <string.h>
 
 #include "base/bytes.h"
 #include "volume/ntfs_whole.h"
-
-/* Larger ones would take what a look at a device may read. */
-#define BITMAP_BYTES_MOST 131072u
 
 static bool host_changes(uint32_t at)
 {
@@ -69,47 +66,6 @@ static void note_dirty(const struct slate_ntfs_reading *reading, uint64_t byte,
                       SLATE_NTFS_DIRTY, false);
 }
 
-/* Counts the bits of a bitmap of so many clusters along its mapping. */
-static bool count_mapped(struct slate_reader *reader, const uint8_t *map,
-                         const struct slate_volume *volume, uint64_t *used)
-{
-    struct slate_ntfs_stretch stretch = {0};
-    uint64_t left = volume->clusters;
-
-    while (left > 0) {
-        uint64_t bits;
-
-        if (!slate_ntfs_next_stretch(map, &stretch) ||
-            stretch.clusters > volume->clusters ||
-            stretch.first >= volume->clusters)
-            return false;
-        bits = stretch.clusters * volume->cluster_bytes * 8;
-        bits = bits < left ? bits : left;
-        if (!slate_reader_count(reader, stretch.first * volume->cluster_bytes,
-                                bits, used))
-            return false;
-        left -= bits;
-    }
-    return true;
-}
-
-static void count_free(const struct slate_ntfs_reading *reading,
-                       struct slate_volume *volume)
-{
-    uint8_t map[SLATE_NTFS_MAP_MOST];
-    uint64_t bytes = 0, used = 0, byte;
-    const uint8_t *record = slate_ntfs_read_record(
-        reading, reading->table, SLATE_NTFS_BITMAP_RECORD, &byte);
-
-    if (record == NULL ||
-        !slate_ntfs_find_map(record, reading->length, map, &bytes) ||
-        bytes > BITMAP_BYTES_MOST || bytes < (volume->clusters + 7) / 8 ||
-        !count_mapped(reading->reader, map, volume, &used))
-        return;
-    volume->free_known = used <= volume->clusters;
-    volume->free_clusters = volume->clusters - used;
-}
-
 /* The first record tells where the table itself stands; its mirror has to tell
  * the same. */
 static void compare_mirror(const struct slate_ntfs_reading *reading,
@@ -157,5 +113,5 @@ void slate_ntfs_read(struct slate_reader *reader, const uint8_t *boot,
     volume->replay = slate_ntfs_has_replay(&reading);
     volume->dirty = volume->dirty || volume->replay;
     compare_mirror(&reading, volume);
-    count_free(&reading, volume);
+    slate_ntfs_count(&reading, volume);
 }

@@ -40,7 +40,7 @@ const uint8_t *slate_ntfs_value(const uint8_t *attribute, uint32_t length,
 /* Where the nameless data of a record stand: their mapping, which ends with a
  * zero; bytes: receives how many there are. False: they are in the record, or
  * the mapping is longer, or goes on in another record. */
-#define SLATE_NTFS_MAP_MOST 256u
+#define SLATE_NTFS_MAP_MOST SLATE_VOLUME_MAP_BYTES
 bool slate_ntfs_find_map(const uint8_t *record, uint32_t length,
                          uint8_t map[SLATE_NTFS_MAP_MOST], uint64_t *bytes);
 
@@ -54,5 +54,9 @@ bool slate_ntfs_next_stretch(const uint8_t map[SLATE_NTFS_MAP_MOST],
 
 /* Are changes in the log that a host has to repeat or take back first? */
 bool slate_ntfs_has_replay(const struct slate_ntfs_reading *reading);
+
+/* Counts the free clusters, unless the bitmap is too long for a look. */
+void slate_ntfs_count(const struct slate_ntfs_reading *reading,
+                      struct slate_volume *volume);
 
 #endif

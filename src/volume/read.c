@@ -17,6 +17,11 @@ bool slate_reader_cut(struct slate_reader *reader)
     return true;
 }
 
+static uint32_t room_of(const struct slate_reader *reader)
+{
+    return reader->room == 0 ? SLATE_WORK_MIN : reader->room;
+}
+
 const uint8_t *slate_reader_at(struct slate_reader *reader, uint64_t byte,
                                uint32_t length)
 {
@@ -27,7 +32,7 @@ const uint8_t *slate_reader_at(struct slate_reader *reader, uint64_t byte,
         return NULL;
     last = (byte + length - 1) / block;
     if (last >= reader->range.count ||
-        (last - first + 1) * block > SLATE_WORK_MIN)
+        (last - first + 1) * block > room_of(reader))
         return NULL;
     reader->status =
         slate_media_read(reader->media, reader->range.first + first,
@@ -73,36 +78,44 @@ void slate_reader_copy(struct slate_reader *reader, uint64_t byte,
     }
 }
 
-static uint32_t bits_of(uint8_t byte)
+/* Those of eight bytes at once: bitmaps are long. */
+static uint32_t bits_of(uint64_t word)
 {
-    uint32_t bits = 0;
+    word -= word >> 1 & 0x5555555555555555u;
+    word = (word & 0x3333333333333333u) + (word >> 2 & 0x3333333333333333u);
+    word = (word + (word >> 4)) & 0x0F0F0F0F0F0F0F0Fu;
+    return (uint32_t)(word * 0x0101010101010101u >> 56);
+}
 
-    for (; byte != 0; byte = (uint8_t)(byte & (byte - 1)))
-        bits++;
-    return bits;
+static uint64_t bits_in(const uint8_t *run, uint64_t bits)
+{
+    uint64_t count = 0, word;
+
+    for (; bits >= 64; bits -= 64, run += sizeof word) {
+        memcpy(&word, run, sizeof word);
+        count += bits_of(word);
+    }
+    for (; bits >= 8; bits -= 8)
+        count += bits_of(*run++);
+    return bits == 0 ? count : count + bits_of(*run & ((1u << bits) - 1));
 }
 
 bool slate_reader_count(struct slate_reader *reader, uint64_t at, uint64_t bits,
                         uint64_t *set)
 {
-    uint32_t unread = slate_media_unread_count(reader->media), piece = 0;
-    uint64_t bytes = (bits + 7) / 8;
+    uint32_t unread = slate_media_unread_count(reader->media);
 
-    for (uint64_t done = 0; done < bytes; done += piece) {
+    while (bits > 0) {
+        uint64_t part = (uint64_t)room_of(reader) * 8;
         const uint8_t *run = NULL;
 
-        piece = bytes - done < SLATE_WORK_MIN ? (uint32_t)(bytes - done)
-                                              : SLATE_WORK_MIN;
-        run = slate_reader_at(reader, at + done, piece);
-        for (uint32_t i = 0; run != NULL && i < piece; i++) {
-            uint8_t byte = run[i];
-
-            if (done + i + 1 == bytes && bits % 8 != 0)
-                byte &= (uint8_t)((1u << bits % 8) - 1);
-            *set += bits_of(byte);
-        }
+        part = bits < part ? bits : part;
+        run = slate_reader_at(reader, at, (uint32_t)((part + 7) / 8));
         if (run == NULL)
             return false;
+        *set += bits_in(run, part);
+        at += part / 8;
+        bits -= part;
     }
     return !slate_media_unread_since(reader->media, unread);
 }

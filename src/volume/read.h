@@ -10,7 +10,8 @@
 struct slate_reader {
     struct slate_media *media;
     struct slate_range range; /* cut to the device */
-    uint8_t *work;            /* SLATE_WORK_MIN bytes */
+    uint8_t *work;            /* SLATE_WORK_MIN bytes, or */
+    uint32_t room;            /* so many; 0: SLATE_WORK_MIN */
     enum slate_status status; /* the first failure; nothing is read after it */
     struct slate_flag *flag;  /* room for SLATE_FLAGS_MAX; NULL: not wanted */
     uint32_t flags;

@@ -73,6 +73,28 @@ static void check_labels(struct slate_media *media,
     }
 }
 
+/* As if a look had left open what is free: both find the same. */
+static void check_count(struct slate_media *media,
+                        const struct slate_range *range,
+                        const struct slate_volume *volume, uint8_t *work)
+{
+    struct slate_volume again = *volume;
+    struct slate_volume_count count;
+    enum slate_status status;
+
+    if (volume->kind != SLATE_VOLUME_NTFS)
+        return;
+    again.free_known = false;
+    status = slate_volume_count_start(&count, media, range, &again, work,
+                                      SLATE_WORK_MIN);
+    for (int i = 0; i < 1000 && status == SLATE_OK && count.done < count.total;
+         i++)
+        status = slate_volume_count_step(&count);
+    demand(!again.free_known || again.free_clusters <= again.clusters);
+    demand(!volume->free_known ||
+           (again.free_known && again.free_clusters == volume->free_clusters));
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {
     static struct sparse sparse;
@@ -97,6 +119,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
         if (range.first < media.geometry.block_count)
             check_flags(&media, &range, work);
         check_labels(&media, &range, work);
+        check_count(&media, &range, &volume, work);
     }
     return 0;
 }

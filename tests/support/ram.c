@@ -241,7 +241,8 @@ void ram_let_clear(struct ram *ram, enum ram_clearing clearing)
 void ram_close(struct ram *ram)
 {
     for (size_t i = 0; i < ram->page_count; i++)
-        free(ram->pages[i]);
+        if (ram->pages[i] != NULL) /* most are not there */
+            free(ram->pages[i]);
     free(ram->pages);
     ram->pages = NULL;
     ram->page_count = 0;

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "attached.h"
+#include "count.h"
 #include "state/durable.h"
 #include "view/paint.h"
 #include "view/picture.h"
@@ -83,6 +84,8 @@ static int assess_one(const struct options *options)
     (void)target_try(&target, options->operand, options->bench,
                      options->block_bytes);
     code = target_assess(&target);
+    if (code == 0)
+        count_free(&target);
     if (code == 0 && options->picture != NULL)
         code = draw(options, list, 1);
     if (code == 0 && options->json)

@@ -6,6 +6,7 @@
 #include "asked.h"
 #include "attributes.h"
 #include "bad.h"
+#include "count.h"
 #include "drafted.h"
 #include "state/durable.h"
 #include "lifts.h"
@@ -187,6 +188,8 @@ static int draft_it(const struct options *options, struct target *target,
 {
     int code = target_look(target);
 
+    if (code == 0)
+        count_free(target);
     if (code == 0 && options->output != NULL)
         code = refuse_used(target); /* it changes as long as that lasts */
     if (code == 0 && options->output != NULL)

@@ -5,6 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "count.h"
 #include "drafted.h"
 #include "lifts.h"
 #include "view/paint.h"
@@ -136,6 +137,8 @@ static int look_and_draft(struct renewal *renewal)
                            options->block_bytes);
     if (code == 0)
         code = target_look(target);
+    if (code == 0)
+        count_free(target);
     if (code == 0)
         view_before(renewal);
     if (code == 0 && options->output != NULL && !target->facts.marked)
