@@ -38,6 +38,20 @@ int check_consent(const struct target *target, const char *given)
     return target_refuse_twins(target);
 }
 
+int consent_prompt(const struct target *target, const char *what,
+                   char given[64])
+{
+    char wanted[64];
+
+    consent_words(target, wanted);
+    fprintf(stderr, "\n%s To agree, type %s%s: ", what,
+            target->system ? "" : "its tag, ", wanted);
+    if (fgets(given, 64, stdin) == NULL)
+        given[0] = '\0';
+    given[strcspn(given, "\r\n")] = '\0';
+    return check_consent(target, given);
+}
+
 int refuse_used(const struct target *target)
 {
     return target->users[0] == '\0'

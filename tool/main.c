@@ -71,7 +71,8 @@ static const struct verb verbs[] = {
      "--keep 1 "
      "--part rest --label TIDE-7",
      verb_draft},
-    {"enact", "FILE", TAKES_BENCH | TAKES_JSON | TAKES_CONSENT | TAKES_FILES,
+    {"enact", "FILE",
+     TAKES_BENCH | TAKES_JSON | TAKES_CONSENT | TAKES_FILES | TAKES_JOURNAL,
      "carry out a draft, or go on with an interrupted one",
      "Writes what the draft in FILE says to its device. Everything that the "
      "draft lists as lost is lost.\v"
@@ -86,7 +87,7 @@ static const struct verb verbs[] = {
     {"renew", "DEVICE",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
          TAKES_LIFT | TAKES_SCAN | TAKES_SCAN_WRITES | TAKES_PASSWORD |
-         TAKES_AFRESH,
+         TAKES_AFRESH | TAKES_JOURNAL,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back.\v"
@@ -94,7 +95,7 @@ static const struct verb verbs[] = {
      verb_renew},
     {"relabel", "DEVICE",
      TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LABEL | TAKES_OUTPUT |
-         TAKES_CONSENT,
+         TAKES_CONSENT | TAKES_JOURNAL,
      "give a volume another name, in place",
      "Changes the label of a volume on DEVICE, every copy of it and nothing "
      "else, reads it back and compares. Nothing is lost. Without --consent "
@@ -102,6 +103,25 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate relabel sim:winch-disk --label WINCH-2 --consent "
      "SEGAG-66",
      verb_relabel},
+    {"rewind", "JOURNAL [DEVICE]",
+     TAKES_BENCH | TAKES_JSON | TAKES_SEVERAL | TAKES_CONSENT | TAKES_FILES |
+         TAKES_ANYWAY,
+     "put back what a draft has replaced",
+     "Restores what a draft has replaced, byte for byte, out of the JOURNAL "
+     "that was kept ahead of its first write; also where that was cut short. "
+     "DEVICE has to be named where the tag does not tell: for images. Refused "
+     "where the device has been used since.\v"
+     "Example:\n  trueslate rewind TARUK-47-3f8a12c09b77d1e4 --consent "
+     "TARUK-47",
+     verb_rewind},
+    {"journals", "[JOURNAL...]",
+     TAKES_BENCH | TAKES_JSON | TAKES_SEVERAL | TAKES_DROP,
+     "what can be put back",
+     "Lists the journals that were kept: of which device, when, before what, "
+     "how large, and whether it can be rewound still. A tag lists those of one "
+     "device.\v"
+     "Example:\n  trueslate journals TARUK-47",
+     verb_journals},
     {"release", "DEVICE", TAKES_BENCH | TAKES_BLOCK_SIZE,
      "unmount a device and dissolve what is stacked on it",
      "Takes away what the host has on DEVICE: mounts, swap, mappings, loop "
@@ -183,7 +203,8 @@ int main(int count, char **words)
         return fail(
             SLATE_ERR_ARGUMENT,
             "'%s' is no verb; expected survey, await, assess, advise, guards, "
-            "probe, draft, enact, prove, renew, release, eject, bench, "
+            "probe, draft, enact, prove, renew, relabel, rewind, journals, "
+            "release, eject, bench, "
             "plug or unplug",
             words[1]);
     parse_options(verb, count - 1, words + 1, &options);

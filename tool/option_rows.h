@@ -52,7 +52,11 @@ enum option_key {
     KEY_KEEP_ID,
     KEY_TYPE,
     KEY_NAME,
-    KEY_ATTRIBUTES
+    KEY_ATTRIBUTES,
+    KEY_JOURNAL,
+    KEY_NO_REWIND,
+    KEY_ANYWAY,
+    KEY_DROP
 };
 
 #define USES                                                                   \

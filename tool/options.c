@@ -240,6 +240,18 @@ static error_t take_option(int key, char *word, struct argp_state *state)
     case KEY_GIVE_UP:
         options->give_up = true;
         return 0;
+    case KEY_JOURNAL:
+        options->journal = word;
+        return 0;
+    case KEY_NO_REWIND:
+        options->no_rewind = true;
+        return 0;
+    case KEY_ANYWAY:
+        options->anyway = true;
+        return 0;
+    case KEY_DROP:
+        options->drop = true;
+        return 0;
     case KEY_AFRESH:
         options->afresh = true;
         return 0;

@@ -25,7 +25,10 @@ enum takes {
     TAKES_LABEL = 32768,
     TAKES_FILES = 65536,
     TAKES_SCAN = 131072, /* by reading */
-    TAKES_SCAN_WRITES = 262144
+    TAKES_SCAN_WRITES = 262144,
+    TAKES_JOURNAL = 524288, /* what is replaced is kept */
+    TAKES_ANYWAY = 1048576,
+    TAKES_DROP = 2097152
 };
 
 /* Devices that one command takes. */
@@ -68,10 +71,14 @@ struct options {
     const char *relabel; /* the label for a volume that is there; "": none */
     uint32_t partition;  /* by its number; 0: the only volume */
     const char *password;
-    bool erase;   /* a password goes with all content */
-    bool replace; /* an output file may replace any other regular file */
-    bool give_up; /* what an earlier probe never put back */
-    bool afresh;  /* an unfinished renewal is not gone on with */
+    bool erase;          /* a password goes with all content */
+    bool replace;        /* an output file may replace any other regular file */
+    bool give_up;        /* what an earlier probe never put back */
+    const char *journal; /* a file for what is replaced; NULL: our own place */
+    bool no_rewind;      /* nothing is kept */
+    bool anyway;         /* what was written since is lost */
+    bool drop;           /* journals are let go of */
+    bool afresh;         /* an unfinished renewal is not gone on with */
 };
 
 struct verb {

@@ -104,6 +104,18 @@ SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
 SLATE_MUST_CHECK enum slate_status slate_enact_end(struct slate_enact *enact);
 
 /**
+ * All steps and the end of an enact that was started, in one call.
+ *
+ * @param enact    a started enact
+ * @param progress called after each step; may be NULL
+ * @param context  handed to @p progress
+ * @return as step and end, or SLATE_ERR_STOPPED when progress said so
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_enact_complete(struct slate_enact *enact, slate_progress progress,
+                     void *context);
+
+/**
  * Start, all steps and end in one call.
  *
  * @param enact      filled in

@@ -37,7 +37,9 @@ struct slate_saving {
     uint64_t records;
     uint64_t bytes;    /**< that the journal has so far */
     uint64_t repeated; /**< blocks that are one byte again and again */
-    uint64_t lost; /**< blocks that could not be read: zeros would come back */
+    uint64_t lost; /**< blocks that could not be read: zeros would come back;
+                        beyond 256 a whole transfer counts, as what fails on and
+                        on takes long */
     bool finished;
 };
 
@@ -72,6 +74,18 @@ slate_saving_start(struct slate_saving *saving, const struct slate_draft *draft,
 SLATE_MUST_CHECK enum slate_status
 slate_saving_step(struct slate_saving *saving);
 
+/**
+ * All steps of keeping in one call.
+ *
+ * @param saving   a started one
+ * @param progress called after each step; may be NULL
+ * @param context  handed to @p progress
+ * @return as the step, or SLATE_ERR_STOPPED when progress said so
+ */
+SLATE_MUST_CHECK enum slate_status slate_saving_run(struct slate_saving *saving,
+                                                    slate_progress progress,
+                                                    void *context);
+
 /** A journal that is read. */
 struct slate_journal {
     const struct slate_keeper *keeper;
@@ -83,6 +97,8 @@ struct slate_journal {
     struct slate_stamp stamp;             /**< of the draft */
     uint64_t draft_at;                    /**< byte where its stored form is */
     uint32_t draft_bytes;                 /**< its length */
+    uint64_t lost;  /**< blocks that could not be read when it was kept: zeros
+                         stand for them; known once it was checked */
     uint64_t at;    /**< where the record is that is read next */
     uint64_t first; /**< the blocks of the present one */
     uint32_t count, done;
@@ -142,11 +158,23 @@ slate_rewind_begin(struct slate_rewind *rewind, struct slate_journal *journal,
                    const struct slate_draft *draft, struct slate_media *media,
                    void *work, size_t work_bytes);
 
-/** Looks at one work buffer. Until rewind->look.finished, call it again.
- * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SOURCE (a placed file is not
- * there to be compared); what the keeper says */
+/** Looks at one work buffer. Until rewind->look.finished, call it again. A
+ * block of a placed file that is not there to be compared counts as changed.
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE; what the keeper says */
 SLATE_MUST_CHECK enum slate_status
 slate_rewind_look(struct slate_rewind *rewind);
+
+/**
+ * The whole look in one call.
+ *
+ * @param rewind   has begun
+ * @param progress called after each step; may be NULL
+ * @param context  handed to @p progress
+ * @return as slate_rewind_look, or SLATE_ERR_STOPPED when progress said so
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_rewind_find(struct slate_rewind *rewind, slate_progress progress,
+                  void *context);
 
 /**
  * Claims the device, to put back what was kept. Then slate_enact_step on

@@ -47,7 +47,14 @@ static void add_largest(const struct slate_ask *ask, uint32_t block,
     uint64_t least, most;
 
     slate_text_add(text, limits_of(ask, block, &least, &most));
-    slate_text_add(text, " reaches ");
+    if (ask->cluster_bytes != 0) { /* fewer of them than it can count */
+        slate_text_add(text, " with clusters of ");
+        slate_text_number(text, ask->cluster_bytes);
+        slate_text_add(text, " bytes does not reach that far; with larger ones "
+                             "up to ");
+    } else {
+        slate_text_add(text, " reaches ");
+    }
     slate_text_size(text, most);
     slate_text_add(text, " with ");
     slate_text_number(text, block);

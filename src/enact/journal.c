@@ -177,6 +177,8 @@ static enum slate_status check_records(struct slate_journal *journal,
                                      : SLATE_ERR_JOURNAL;
         if (!goes_beside(beside, journal->first, journal->count))
             return SLATE_ERR_JOURNAL;
+        journal->lost +=
+            journal->kind == SLATE_RECORD_LOST ? journal->count : 0;
         status = add(journal, head, SLATE_RECORD_HEAD, sha, &sum, work);
         sum = UINT32_MAX;
         if (status == SLATE_OK)
@@ -206,6 +208,7 @@ enum slate_status slate_journal_check(struct slate_journal *journal,
     slate_draft_supply(draft, true, &beside.supply);
     slate_sha256_start(&sha);
     rewind_records(journal);
+    journal->lost = 0;
     status = add(journal, 0, journal->at, &sha, &sum, work);
     if (status == SLATE_OK)
         status = check_records(journal, &beside, &sha, work);

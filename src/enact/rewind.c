@@ -122,7 +122,7 @@ static enum slate_status explain_by(struct slate_rewind *rewind, uint32_t part,
     status = slate_draft_compose(rewind->draft, &extent, lba, 1, look->scratch);
     if (status == SLATE_OK)
         explain(look, block, odd);
-    return status;
+    return status == SLATE_ERR_SOURCE ? SLATE_OK : status;
 }
 
 /* A torn write leaves some bytes of each. */

@@ -151,6 +151,9 @@ static enum slate_status keep_one(struct slate_saving *saving, uint64_t lba)
     return append_record(saving, SLATE_RECORD_LOST, lba, 1, pass->work, 0);
 }
 
+/* A device on which much fails would take hours block by block. */
+#define LOST_MOST 256u
+
 static enum slate_status keep(struct slate_saving *saving, uint32_t count)
 {
     struct slate_pass *pass = &saving->pass;
@@ -164,6 +167,11 @@ static enum slate_status keep(struct slate_saving *saving, uint32_t count)
     if (status != SLATE_ERR_READ)
         return status;
     pass->media->fault = before;
+    if (saving->lost >= LOST_MOST) {
+        saving->lost += count;
+        return append_record(saving, SLATE_RECORD_LOST, first, count,
+                             pass->work, 0);
+    }
     status = SLATE_OK;
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++)
         status = keep_one(saving, first + i);

@@ -10,15 +10,27 @@
 struct program p, shell;
 char tag[16];
 
+/* How lines of progress begin. */
+static const char *const doing[] = {"Writing", "Reading",      "Probing",
+                                    "Keeping", "Putting back", "Comparing",
+                                    "Counting"};
+
+static bool is_progress(const char *line)
+{
+    for (size_t i = 0; i < sizeof doing / sizeof doing[0]; i++) {
+        if (strncmp(line, doing[i], strlen(doing[i])) == 0)
+            return true;
+    }
+    return false;
+}
+
 /* Lines of stderr that are not progress. */
 static int error_lines(void)
 {
     int count = 0;
 
     for (const char *at = p.err; *at != '\0';) {
-        if (strncmp(at, "Writing", 7) != 0 && strncmp(at, "Reading", 7) != 0 &&
-            strncmp(at, "Probing", 7) != 0)
-            count++;
+        count += is_progress(at) ? 0 : 1;
         at += strcspn(at, "\n");
         at += *at == '\n' ? 1 : 0;
     }

@@ -202,16 +202,17 @@ bool format_named(const char *word, enum slate_volume_kind *kind)
 }
 
 json_t *report_enact(const struct slate_draft *draft,
-                     const struct slate_enact *enact)
+                     const struct slate_enact *enact, const char *journal)
 {
     return report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:b, s:I, s:I, s:I, s:I}", "shape",
+        "{s:s, s:s, s:o, s:o, s:b, s:I, s:I, s:I, s:I, s:o}", "shape",
         "trueslate.enact/2", "tag", draft->basis.tag, "seal",
         report_hex(draft->seal, SLATE_DIGEST_BYTES), "lifted",
         report_guards(enact->lifted), "resumed", enact->resumed, "blocks",
         (json_int_t)enact->pass.total, "blocks_written",
         (json_int_t)enact->written, "blocks_cleared",
-        (json_int_t)enact->cleared, "blocks_equal", (json_int_t)enact->equal));
+        (json_int_t)enact->cleared, "blocks_equal", (json_int_t)enact->equal,
+        "journal", journal[0] == '\0' ? json_null() : report_shown(journal)));
 }
 
 json_t *report_prove(const struct slate_draft *draft,

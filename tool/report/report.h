@@ -16,8 +16,9 @@ json_t *report_assess(const struct target *target);
 const char *report_format(enum slate_volume_kind kind);
 bool format_named(const char *word, enum slate_volume_kind *kind);
 
+/* journal: where what was replaced is kept; "": nowhere. */
 json_t *report_enact(const struct slate_draft *draft,
-                     const struct slate_enact *enact);
+                     const struct slate_enact *enact, const char *journal);
 json_t *report_prove(const struct slate_draft *draft,
                      const struct slate_prove *prove);
 

@@ -48,15 +48,12 @@ static bool write_all(int descriptor, const char *data, size_t length)
 }
 
 /* Readable as any new file is. */
-static bool write_new(int descriptor, const void *data, size_t length)
+static bool make_readable(int descriptor)
 {
     mode_t mask = umask(0);
-    bool ok;
 
     umask(mask);
-    ok = write_all(descriptor, data, length) &&
-         fchmod(descriptor, 0666 & ~mask) == 0 && fsync(descriptor) == 0;
-    return close(descriptor) == 0 && ok;
+    return fchmod(descriptor, 0666 & ~mask) == 0;
 }
 
 /* A link stands for what it leads to. */
@@ -69,29 +66,61 @@ static bool find_place(const char *path, char place[PATH_MAX])
     return snprintf(place, PATH_MAX, "%s", path) < PATH_MAX;
 }
 
-bool durable_write(const char *path, const void *data, size_t length)
+bool durable_begin(struct durable *file, const char *path)
 {
-    char place[PATH_MAX], part[PATH_MAX + 16];
     struct stat about;
-    int descriptor, failure;
 
-    if (!find_place(path, place))
+    file->descriptor = -1;
+    if (!find_place(path, file->place))
         return false;
-    if (stat(place, &about) == 0 && !S_ISREG(about.st_mode)) {
+    if (stat(file->place, &about) == 0 && !S_ISREG(about.st_mode)) {
         errno = EEXIST;
         return false;
     }
-    snprintf(part, sizeof part, "%s.XXXXXX", place);
-    descriptor = mkostemp(part, O_CLOEXEC);
-    if (descriptor < 0)
-        return false;
-    if (write_new(descriptor, data, length) && rename(part, place) == 0) {
-        sync_folder(place);
+    snprintf(file->part, sizeof file->part, "%s.XXXXXX", file->place);
+    file->descriptor = mkostemp(file->part, O_CLOEXEC);
+    return file->descriptor >= 0;
+}
+
+bool durable_finish(struct durable *file)
+{
+    int descriptor = file->descriptor, failure;
+    bool ok = fsync(descriptor) == 0;
+
+    file->descriptor = -1;
+    ok = close(descriptor) == 0 && ok;
+    if (ok && rename(file->part, file->place) == 0) {
+        sync_folder(file->place);
         return true;
     }
     failure = errno;
-    unlink(part);
+    unlink(file->part);
     errno = failure;
+    return false;
+}
+
+void durable_abandon(struct durable *file)
+{
+    int failure = errno;
+
+    if (file->descriptor < 0)
+        return;
+    close(file->descriptor);
+    unlink(file->part);
+    file->descriptor = -1;
+    errno = failure;
+}
+
+bool durable_write(const char *path, const void *data, size_t length)
+{
+    struct durable file;
+
+    if (!durable_begin(&file, path))
+        return false;
+    if (write_all(file.descriptor, data, length) &&
+        make_readable(file.descriptor))
+        return durable_finish(&file);
+    durable_abandon(&file);
     return false;
 }
 

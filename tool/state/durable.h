@@ -4,10 +4,25 @@
 #ifndef TOOL_DURABLE_H
 #define TOOL_DURABLE_H
 
+#include <limits.h>
 #include <stdbool.h>
 #include <stddef.h>
 
 #include "target.h"
+
+/* A file that is being written. */
+struct durable {
+    int descriptor; /* -1: none */
+    char place[PATH_MAX];
+    char part[PATH_MAX + 16]; /* beside it, until it is finished */
+};
+
+/* Begins a file that only its owner may read; after true, finish or abandon
+ * it. Finishing makes it durable, puts it in its place, and makes the folder
+ * durable. False with errno set: what was there stays. */
+bool durable_begin(struct durable *file, const char *path);
+bool durable_finish(struct durable *file);
+void durable_abandon(struct durable *file);
 
 /* Writes a file anew beside the old one, makes it durable, puts it in place of
  * the old one, and makes the folder durable. What is there already and is no

@@ -38,16 +38,10 @@ int kept_list(struct state_files *list, const struct target *target)
 int kept_path(char path[STATE_PATH_ROOM], const struct target *target,
               const struct slate_probe *probe)
 {
-    char folder[4000], seed[17];
-    struct slate_text text;
-
-    if (!state_folder(folder, sizeof folder))
-        return no_place();
-    slate_text_start(&text, seed, sizeof seed);
-    slate_text_bytes(&text, probe->pattern.seed, 8);
-    snprintf(path, STATE_PATH_ROOM, "%s/%s-%s" ENDING, folder,
-             target->media.tag, seed);
-    return 0;
+    return state_path(target->media.tag, probe->pattern.seed, ENDING, path,
+                      STATE_PATH_ROOM)
+               ? 0
+               : no_place();
 }
 
 static void fill_front(const struct target *target,

@@ -39,6 +39,20 @@ bool state_folder(char *path, size_t room)
     }
 }
 
+bool state_path(const char *tag, const uint8_t digest[8], const char *ending,
+                char *path, size_t room)
+{
+    char folder[4000], name[17];
+    struct slate_text text;
+
+    if (!state_folder(folder, sizeof folder))
+        return false;
+    slate_text_start(&text, name, sizeof name);
+    slate_text_bytes(&text, digest, 8);
+    return snprintf(path, room, "%s/%s-%s%s", folder, tag, name, ending) <
+           (int)room;
+}
+
 static bool is_of(const char *name, const char *tag, const char *ending)
 {
     size_t length = strlen(name), tail = strlen(ending);

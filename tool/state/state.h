@@ -10,6 +10,11 @@
 /* ~/.local/state/trueslate, or below XDG_STATE_HOME; made when not there. */
 bool state_folder(char *path, size_t room);
 
+/* Where a file of a device is, named by its tag and what tells it from others.
+ */
+bool state_path(const char *tag, const uint8_t digest[8], const char *ending,
+                char *path, size_t room);
+
 /* The files that are kept of one device, by its tag and what their names end
  * with. */
 #define STATE_PATH_ROOM 4200

@@ -49,8 +49,8 @@ static bool has_begun(const struct undertaking *work, int code)
 int undertaking_do(struct undertaking *work)
 {
     struct target *target = work->target;
-    int code = carry_out(target, work->draft, work->consent,
-                         work->options->json, &work->enact);
+    int code = carry_out(target, work->draft, work->consent, work->options,
+                         &work->enact, work->journal);
 
     if (code == 0)
         code = read_back(target, work->draft, &work->prove);

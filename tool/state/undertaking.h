@@ -5,7 +5,7 @@
 #define TOOL_UNDERTAKING_H
 
 #include "options.h"
-#include "target.h"
+#include "state/state.h"
 
 struct undertaking {
     const struct options *options;
@@ -13,9 +13,10 @@ struct undertaking {
     struct slate_draft *draft;
     struct slate_enact enact;
     struct slate_prove prove;
-    char file[4200];  /* where the draft is kept while it is unfinished */
-    char consent[64]; /* as given */
-    bool resumed;     /* an unfinished one goes on */
+    char file[4200]; /* where the draft is kept while it is unfinished */
+    char journal[STATE_PATH_ROOM]; /* what was replaced is there; "": nowhere */
+    char consent[64];              /* as given */
+    bool resumed;                  /* an unfinished one goes on */
 };
 
 /* Keeps the draft: where -o says, or in a place of our own, under a name with

@@ -18,15 +18,17 @@ bool unfinished_path(const struct target *target,
                      const uint8_t seal[SLATE_DIGEST_BYTES], char *path,
                      size_t room)
 {
-    char folder[4000], name[17];
-    struct slate_text text;
+    return state_path(target->media.tag, seal, ENDING, path, room);
+}
 
-    if (!state_folder(folder, sizeof folder))
-        return false;
-    slate_text_start(&text, name, sizeof name);
-    slate_text_bytes(&text, seal, 8);
-    return snprintf(path, room, "%s/%s-%s" ENDING, folder, target->media.tag,
-                    name) < (int)room;
+void unfinished_drop(const struct target *target,
+                     const uint8_t seal[SLATE_DIGEST_BYTES])
+{
+    char path[STATE_PATH_ROOM];
+
+    if (unfinished_path(target, seal, path, sizeof path) &&
+        durable_exists(path))
+        durable_remove(path);
 }
 
 /* Block 0 comes first, so it is noted first. */

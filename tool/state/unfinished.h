@@ -6,6 +6,10 @@
 #include "options.h"
 #include "target.h"
 
+/* Lets go of what was kept of a draft, if anything was. */
+void unfinished_drop(const struct target *target,
+                     const uint8_t seal[SLATE_DIGEST_BYTES]);
+
 /* Where the draft with this seal is kept; false: there is no place. */
 bool unfinished_path(const struct target *target,
                      const uint8_t seal[SLATE_DIGEST_BYTES], char *path,

@@ -6,7 +6,7 @@
 
 #include "attached.h"
 #include "count.h"
-#include "state/durable.h"
+#include "state/journals.h"
 #include "view/paint.h"
 #include "view/picture.h"
 #include "plain.h"
@@ -21,6 +21,19 @@ static bool is_about_guards(enum slate_finding_id id)
            id == SLATE_FINDING_HIDDEN_CAPACITY;
 }
 
+/* Both ways out of a renewal that is unfinished. */
+static void tell_unfinished(const struct target *target)
+{
+    char path[STATE_PATH_ROOM];
+
+    printf("\nTo go on with it:\n  trueslate renew %s%s\n", target->name,
+           target->also);
+    if (state_path(target->media.tag, target->facts.mark.seal, JOURNAL_ENDING,
+                   path, sizeof path) &&
+        durable_exists(path))
+        journals_tell(path, target);
+}
+
 /* The commands for the remedy, where renewing is the remedy. */
 static void tell_command(const struct target *target)
 {
@@ -33,8 +46,7 @@ static void tell_command(const struct target *target)
     goal = &told.remedy.goal;
     ask = &told.remedy.ask;
     if (told.remedy.kind == SLATE_REMEDY_RESUME)
-        printf("\nTo go on with it:\n  trueslate renew %s%s\n", target->name,
-               target->also);
+        tell_unfinished(target);
     if (is_about_guards(told.finding[0].id))
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
                "  trueslate guards %s%s\n",

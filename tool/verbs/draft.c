@@ -16,6 +16,7 @@
 #include "say.h"
 #include "scan.h"
 #include "start_code.h"
+#include "state/journals.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"
 #include "view/view.h"
@@ -230,6 +231,7 @@ int verb_draft(const struct options *options)
         putchar('\n');
         view_draft(&target.facts, draft);
         scan_tell(&scanned, draft);
+        journals_announce(options, draft);
         tell_next(options, &target);
     }
     target_close(&target);

@@ -10,6 +10,7 @@
 #include "view/progress.h"
 #include "report/report.h"
 #include "say.h"
+#include "state/journals.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 
@@ -47,26 +48,47 @@ static int look_before(struct target *target, const struct slate_draft *draft,
                               : fail_enact(target, enact, status);
 }
 
-int carry_out(struct target *target, struct slate_draft *draft,
-              const char *consent, bool quiet, struct slate_enact *enact)
+/* On a device that is claimed: nobody changes what has been kept. */
+static int keep_and_write(struct target *target, struct slate_draft *draft,
+                          const struct options *options,
+                          struct slate_enact *enact,
+                          char journal[STATE_PATH_ROOM])
 {
     struct progress progress;
     enum slate_status status;
+    int code = journals_keep(options, target, draft, enact->resumed, journal);
+
+    if (code != 0) {
+        status = slate_enact_end(enact);
+        (void)status; /* the first error counts */
+        return code;
+    }
+    progress_begin(&progress, "Writing");
+    status = slate_enact_complete(enact, progress_step, &progress);
+    progress_end(&progress);
+    return status == SLATE_OK ? 0 : fail_enact(target, enact, status);
+}
+
+int carry_out(struct target *target, struct slate_draft *draft,
+              const char *consent, const struct options *options,
+              struct slate_enact *enact, char journal[STATE_PATH_ROOM])
+{
+    enum slate_status status;
     int code = look_before(target, draft, consent, enact);
 
+    journal[0] = '\0';
     if (code == 0)
         code = folder_check(draft, target->work, WORK_BYTES);
     if (code == 0)
-        code = release_users(target, quiet);
+        code = release_users(target, options->json);
     if (code != 0)
         return code;
     progress_catch_interrupts();
-    progress_begin(&progress, "Writing");
-    status =
-        slate_enact_run(enact, draft, &target->media, target->media.tag,
-                        target->work, WORK_BYTES, progress_step, &progress);
-    progress_end(&progress);
-    return status == SLATE_OK ? 0 : fail_enact(target, enact, status);
+    status = slate_enact_start(enact, draft, &target->media, target->media.tag,
+                               target->work, WORK_BYTES);
+    return status == SLATE_OK
+               ? keep_and_write(target, draft, options, enact, journal)
+               : fail_enact(target, enact, status);
 }
 
 int read_back(struct target *target, const struct slate_draft *draft,
@@ -202,19 +224,21 @@ int verb_enact(const struct options *options)
     struct slate_draft *draft = drafted_new();
     struct target target = {0};
     struct slate_enact enact;
+    char journal[STATE_PATH_ROOM];
     int code = load_and_open(options, draft, &target);
 
     if (code == 0 && options->consent == NULL)
         code = no_consent(&target, draft, options->operand);
     if (code == 0)
-        code =
-            carry_out(&target, draft, options->consent, options->json, &enact);
+        code = carry_out(&target, draft, options->consent, options, &enact,
+                         journal);
     if (code == 0 && options->json) {
-        code = report_print(report_enact(draft, &enact));
+        code = report_print(report_enact(draft, &enact, journal));
     } else if (code == 0) {
         tell_enacted(draft, &enact);
         printf("\nTo prove it:\n  trueslate prove %s%s\n",
                plain_word(options->operand), target.also);
+        journals_tell(journal, &target);
     }
     target_close(&target);
     drafted_free(draft);

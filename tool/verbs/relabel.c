@@ -6,6 +6,7 @@
 #include "drafted.h"
 #include "report/report.h"
 #include "say.h"
+#include "state/journals.h"
 #include "state/undertaking.h"
 #include "verbs/verbs.h"
 #include "view/paint.h"
@@ -131,6 +132,7 @@ static int open_and_draft(const struct options *options, struct target *target,
         putchar('\n');
         view_draft(&target->facts, draft);
         tell_adapted(target, options, draft);
+        journals_announce(options, draft);
     }
     return code;
 }
@@ -172,7 +174,7 @@ static int report_result(const struct undertaking *work)
         "{s:s, s:s, s:o, s:s, s:o, s:o}", "shape", "trueslate.relabel/1", "tag",
         target->facts.tag, "device", report_device(target), "label",
         work->draft->change.renamed.label, "enact",
-        report_enact(work->draft, &work->enact), "prove",
+        report_enact(work->draft, &work->enact, work->journal), "prove",
         report_prove(work->draft, &work->prove))));
 }
 
@@ -192,6 +194,7 @@ int verb_relabel(const struct options *options)
     } else if (code == 0) {
         tell_enacted(work.draft, &work.enact);
         tell_proved(work.draft, &work.prove);
+        journals_tell(work.journal, &target);
     }
     target_close(&target);
     drafted_free(work.draft);

@@ -12,6 +12,7 @@
 #include "report/report.h"
 #include "say.h"
 #include "scan.h"
+#include "state/journals.h"
 #include "state/undertaking.h"
 #include "state/unfinished.h"
 #include "verbs/verbs.h"
@@ -77,13 +78,7 @@ static int ask(struct renewal *renewal, const char *what)
                  given);
         return 0;
     }
-    fprintf(stderr, "\n%s To agree, type %s%s: ", what,
-            renewal->target.system ? "" : "its tag, ", wanted);
-    if (fgets(renewal->work.consent, sizeof renewal->work.consent, stdin) ==
-        NULL)
-        renewal->work.consent[0] = '\0';
-    renewal->work.consent[strcspn(renewal->work.consent, "\r\n")] = '\0';
-    return check_consent(&renewal->target, renewal->work.consent);
+    return consent_prompt(&renewal->target, what, renewal->work.consent);
 }
 
 /* With what is concealed lifted, the device is looked at anew: it has another
@@ -158,6 +153,8 @@ static int look_and_draft(struct renewal *renewal)
         view_draft(&target->facts, renewal->work.draft);
     if (code == 0 && !options->json)
         scan_tell(&renewal->scanned, renewal->work.draft);
+    if (code == 0 && !options->json)
+        journals_announce(options, renewal->work.draft);
     if (code == 0 && options->scan_writes)
         code = scan_announce(renewal->work.draft, options->json);
     if (code == 0 && !options->json && target->users[0] != '\0')
@@ -257,40 +254,21 @@ static void tell_users(const struct target *target)
     print_wrapped("In use now", PAINT_PLAIN, words);
 }
 
-/* "TARUK-47 is one FAT32 volume "TIDE-7"", "TARUK-47 has 3 partitions" */
-static void what_it_is(const struct slate_draft *draft, char *words,
-                       size_t room)
-{
-    const struct slate_part *part = &draft->part[0];
-    struct slate_figures figures;
-    const char *label = figures.label;
-
-    if (draft->parts != 1 || part->format == NULL) {
-        snprintf(words, room, "%s has %u partition%s", draft->basis.tag,
-                 draft->parts, draft->parts == 1 ? "" : "s");
-        return;
-    }
-    part->format->figures(&part->volume, &figures);
-    snprintf(words, room, "%s is one %s volume%s%s%s", draft->basis.tag,
-             slate_volume_words(part->format->kind),
-             label[0] == '\0' ? "" : " \"", label,
-             label[0] == '\0' ? "" : "\"");
-}
-
 static void tell_result(const struct renewal *renewal)
 {
     const struct slate_facts *facts = &renewal->target.facts;
-    char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], words[256];
+    char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], what[200], words[400];
 
     tell_enacted(renewal->work.draft, &renewal->work.enact);
     tell_proved(renewal->work.draft, &renewal->work.prove);
     slate_size_both(slate_facts_shown_bytes(facts), shown);
     slate_size_both(slate_geometry_bytes(&facts->geometry), all);
-    what_it_is(renewal->work.draft, words, sizeof words);
-    snprintf(words + strlen(words), sizeof words - strlen(words),
-             ": hosts show %s of %s", shown, all);
+    draft_words(renewal->work.draft, what, sizeof what);
+    snprintf(words, sizeof words, "%s has %s: hosts show %s of %s",
+             renewal->work.draft->basis.tag, what, shown, all);
     print_wrapped("Done", PAINT_GOOD, words);
     tell_users(&renewal->target);
+    journals_tell(renewal->work.journal, &renewal->target);
 }
 
 static int report_result(struct renewal *renewal)
@@ -306,9 +284,10 @@ static int report_result(struct renewal *renewal)
         "trueslate.renew/1", "tag", target->facts.tag, "device",
         report_device(target), "findings_before", before, "findings_after",
         report_findings(&target->facts), "enact",
-        report_enact(renewal->work.draft, &renewal->work.enact), "prove",
-        report_prove(renewal->work.draft, &renewal->work.prove), "scan",
-        scan)));
+        report_enact(renewal->work.draft, &renewal->work.enact,
+                     renewal->work.journal),
+        "prove", report_prove(renewal->work.draft, &renewal->work.prove),
+        "scan", scan)));
 }
 
 static const char *what_will_be(const struct renewal *renewal)

@@ -5,7 +5,7 @@
 
 #include "report/draft_file.h"
 #include "options.h"
-#include "target.h"
+#include "state/state.h"
 
 /* Each returns the exit code. */
 int verb_survey(const struct options *options);
@@ -17,6 +17,8 @@ int verb_draft(const struct options *options);
 int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
 int verb_renew(const struct options *options);
+int verb_rewind(const struct options *options);
+int verb_journals(const struct options *options);
 int verb_relabel(const struct options *options);
 int verb_release(const struct options *options);
 int verb_eject(const struct options *options);
@@ -36,8 +38,11 @@ int remake_draft(const struct target *target, struct slate_draft *draft);
 int open_device_of(const struct slate_draft *draft, const char *address,
                    const char *bench, struct target *target);
 
+/* Keeps what is replaced, as the options have it, and writes; journal: receives
+ * where it is kept, "" for nowhere. */
 int carry_out(struct target *target, struct slate_draft *draft,
-              const char *consent, bool quiet, struct slate_enact *enact);
+              const char *consent, const struct options *options,
+              struct slate_enact *enact, char journal[STATE_PATH_ROOM]);
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
 
@@ -58,6 +63,11 @@ int check_consent(const struct target *target, const char *given);
 
 /* What has to be typed to agree. */
 void consent_words(const struct target *target, char words[64]);
+
+/* Asks for it at the terminal, having said what will be. Returns an exit code.
+ */
+int consent_prompt(const struct target *target, const char *what,
+                   char given[64]);
 
 /* "Written: ..." and "Proved: ..." for people. */
 void tell_enacted(const struct slate_draft *draft,

@@ -16,7 +16,7 @@ static char *new_line(struct loss *loss)
 static bool stays(const struct slate_draft *draft,
                   const struct stretch *stretch)
 {
-    for (uint32_t i = 0; i < draft->parts; i++) {
+    for (uint32_t i = 0; draft != NULL && i < draft->parts; i++) {
         const struct slate_range *range = &draft->part[i].range;
 
         if (draft->part[i].ask.keep != 0 && stretch->first >= range->first &&
@@ -65,8 +65,10 @@ static void put_stretch(const struct slate_facts *facts, const struct map *map,
 static void put_nothing(const struct slate_facts *facts,
                         const struct slate_draft *draft, struct loss *loss)
 {
-    loss->bad = !draft->switched && slate_facts_hold_content(facts);
-    if (draft->switched)
+    bool stays = draft != NULL && draft->switched;
+
+    loss->bad = !stays && slate_facts_hold_content(facts);
+    if (stays)
         snprintf(new_line(loss), ROOM,
                  "nothing that a partition holds; what stays is not touched");
     else if (loss->bad)
@@ -106,7 +108,7 @@ void loss_of(const struct slate_facts *facts, const struct slate_draft *draft,
 {
     loss->bad = false;
     loss->count = 0;
-    if (slate_draft_is_change(draft)) {
+    if (draft != NULL && slate_draft_is_change(draft)) {
         snprintf(new_line(loss), ROOM,
                  "nothing: all but a few bytes stays as it is");
         return;

@@ -13,6 +13,7 @@ struct loss {
     char line[MAP_LINES + 1][340]; /* at least one */
 };
 
+/* draft: NULL where everything goes. */
 void loss_of(const struct slate_facts *facts, const struct slate_draft *draft,
              struct loss *loss);
 

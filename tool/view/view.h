@@ -53,6 +53,10 @@ void view_survey_entry(const struct target *target, uint32_t twins);
 /* What it can be when a device is not there, in the order to check. */
 void view_nothing_there(const char *what);
 
+/* What a device gets by a draft: "one FAT32 volume "TIDE-7"", "3 partitions".
+ */
+void draft_words(const struct slate_draft *draft, char *words, size_t room);
+
 /* Before, after, what will be lost, the steps, the remarks. */
 void view_draft(const struct slate_facts *facts,
                 const struct slate_draft *draft);

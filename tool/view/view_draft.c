@@ -234,6 +234,27 @@ static void view_files(const struct slate_draft *draft)
     print_wrapped("Files", PAINT_GOOD, words);
 }
 
+void draft_words(const struct slate_draft *draft, char *words, size_t room)
+{
+    const struct slate_part *part = &draft->part[0];
+    struct slate_figures figures;
+
+    if (draft->change.renamed.wanted) {
+        snprintf(words, room, "a new label");
+    } else if (slate_draft_is_change(draft)) {
+        snprintf(words, room, "other attributes");
+    } else if (draft->parts == 1 && part->format != NULL) {
+        part->format->figures(&part->volume, &figures);
+        snprintf(words, room, "one %s volume%s%s%s",
+                 slate_volume_words(part->format->kind),
+                 figures.label[0] == '\0' ? "" : " \"", figures.label,
+                 figures.label[0] == '\0' ? "" : "\"");
+    } else {
+        snprintf(words, room, "%u partition%s", draft->parts,
+                 draft->parts == 1 ? "" : "s");
+    }
+}
+
 void view_draft(const struct slate_facts *facts,
                 const struct slate_draft *draft)
 {

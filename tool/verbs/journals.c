@@ -1,0 +1,239 @@
+/* SPDX-License-Identifier: MIT */
+/* journals: what was kept ahead of writing, and letting go of it. */
+#include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <time.h>
+
+#include "address.h"
+#include "drafted.h"
+#include "plain.h"
+#include "report/report.h"
+#include "say.h"
+#include "state/journals.h"
+#include "verbs/verbs.h"
+#include "view/paint.h"
+#include "view/progress.h"
+#include "view/view.h"
+
+/* What a journal is still good for. */
+enum use {
+    USE_REWIND,    /* the device holds what the draft wrote */
+    USE_AS_BEFORE, /* the device is as it was */
+    USE_CHANGED,   /* it was used since */
+    USE_AWAY,      /* it is not attached, or an image */
+    USE_BUSY,      /* it cannot be looked at */
+    USE_DAMAGED    /* the journal is */
+};
+
+static const struct {
+    const char *name, *words;
+    enum paint paint;
+} uses[] = {
+    {"rewind", "can be rewound", PAINT_GOOD},
+    {"as-before", "the device is as it was then", PAINT_PLAIN},
+    {"changed", "the device has been used since", PAINT_BAD},
+    {"away", "the device is not attached, or is an image", PAINT_PLAIN},
+    {"busy", "the device cannot be looked at now", PAINT_PLAIN},
+    {"damaged", "damaged", PAINT_BAD},
+};
+
+struct listed {
+    struct loaded *loaded;
+    enum use use;
+    uint64_t changed; /* blocks */
+    off_t bytes;
+    char when[32]; /* "2031-05-07 14:21" */
+};
+
+static enum use compare(struct loaded *loaded, struct target *target,
+                        struct listed *listed)
+{
+    struct slate_rewind rewind;
+    struct progress progress;
+    enum slate_status status =
+        slate_rewind_begin(&rewind, &loaded->journal, loaded->draft,
+                           &target->media, target->work, WORK_BYTES);
+
+    progress_begin(&progress, "Comparing");
+    if (status == SLATE_OK)
+        status = slate_rewind_find(&rewind, progress_step, &progress);
+    progress_end(&progress);
+    if (status != SLATE_OK)
+        return USE_BUSY;
+    listed->changed = rewind.changed;
+    if (rewind.changed > 0)
+        return USE_CHANGED;
+    return rewind.replaced > 0 ? USE_REWIND : USE_AS_BEFORE;
+}
+
+static enum use find_use(const struct options *options, struct listed *listed)
+{
+    struct loaded *loaded = listed->loaded;
+    struct target target;
+    enum use use = USE_AWAY;
+
+    if (loaded->status != SLATE_OK)
+        return USE_DAMAGED;
+    if (target_try(&target, loaded->journal.tag, options->bench, 0) ==
+            SLATE_OK &&
+        memcmp(target.media.digest, loaded->journal.identity,
+               SLATE_DIGEST_BYTES) == 0)
+        use = compare(loaded, &target, listed);
+    target_close(&target);
+    return use;
+}
+
+static void list_one(const char *path, const struct options *options,
+                     struct listed *listed)
+{
+    struct stat about = {0};
+    struct tm when;
+
+    listed->loaded = journals_load(path);
+    if (stat(path, &about) == 0 && localtime_r(&about.st_mtime, &when) != NULL)
+        strftime(listed->when, sizeof listed->when, "%Y-%m-%d %H:%M", &when);
+    listed->bytes = about.st_size;
+    listed->use = find_use(options, listed);
+}
+
+static void tell_one(const struct listed *listed, const char *ahead)
+{
+    const struct loaded *loaded = listed->loaded;
+    char name[STATE_PATH_ROOM], size[SLATE_SIZE_TEXT], what[200], words[700];
+
+    journals_name(loaded->path, name);
+    slate_size_decimal((uint64_t)listed->bytes, size);
+    fputs(ahead, stdout);
+    painted(PAINT_STRONG, "%s", plain_word(name));
+    printf("  kept %s, %s\n", listed->when, size);
+    if (loaded->status == SLATE_OK) {
+        draft_words(loaded->draft, what, sizeof what);
+        snprintf(words, sizeof words, "%s, before it got %s",
+                 loaded->journal.tag, what);
+        print_wrapped("Of", PAINT_PLAIN, words);
+    }
+    if (listed->use == USE_DAMAGED)
+        snprintf(words, sizeof words, "%s", loaded->why);
+    else if (listed->use == USE_CHANGED)
+        snprintf(words, sizeof words, "%s: %llu blocks differ",
+                 uses[listed->use].words, (unsigned long long)listed->changed);
+    else
+        snprintf(words, sizeof words, "%s", uses[listed->use].words);
+    print_wrapped("State", uses[listed->use].paint, words);
+}
+
+static json_t *report_one(const struct listed *listed)
+{
+    const struct loaded *loaded = listed->loaded;
+    char name[STATE_PATH_ROOM], what[200] = "";
+    bool good = loaded->status == SLATE_OK;
+
+    journals_name(loaded->path, name);
+    if (good)
+        draft_words(loaded->draft, what, sizeof what);
+    return report_made(
+        json_pack("{s:o, s:o, s:s, s:I, s:s, s:s, s:s, s:o, s:I}", "name",
+                  report_shown(name), "path", report_shown(loaded->path),
+                  "kept", listed->when, "bytes", (json_int_t)listed->bytes,
+                  "state", uses[listed->use].name, "tag",
+                  good ? loaded->journal.tag : "", "before", what, "seal",
+                  good ? report_hex(loaded->journal.seal, SLATE_DIGEST_BYTES)
+                       : json_null(),
+                  "blocks_unread", (json_int_t)loaded->journal.lost));
+}
+
+/* Those that are named, or all of our own place; of a device by its tag. */
+static int find_all(const struct options *options, struct state_files *files)
+{
+    char tag[SLATE_TAG_ROOM] = "", path[STATE_PATH_ROOM];
+
+    if (options->count == 0 ||
+        (options->count == 1 && !options->drop &&
+         !journals_find(options->operand, path) &&
+         address_tag(options->operand, tag) == strlen(options->operand)))
+        return state_find(files, tag, JOURNAL_ENDING)
+                   ? 0
+                   : fail(SLATE_ERR_ACCESS,
+                          "there is no place where journals are kept; set "
+                          "HOME");
+    files->path = calloc(options->count, sizeof *files->path);
+    for (uint32_t i = 0; files->path != NULL && i < options->count; i++) {
+        if (!journals_find(options->more[i], files->path[files->count++]))
+            return fail(SLATE_ERR_ARGUMENT,
+                        "%s: there is no such journal; 'trueslate journals' "
+                        "lists them",
+                        plain_word(options->more[i]));
+    }
+    return files->path == NULL ? fail(SLATE_ERR_INTERNAL, "out of memory") : 0;
+}
+
+/* In our own place one may be damaged from its first byte on. */
+static bool is_journal(const char *path)
+{
+    struct loaded *loaded = journals_load(path);
+    char name[STATE_PATH_ROOM];
+    bool is = loaded->journal.block_bytes > 0;
+
+    journals_name(path, name);
+    journals_unload(loaded);
+    return is || strcmp(name, path) != 0;
+}
+
+/* Nothing but a journal is taken away. */
+static int drop(const struct state_files *files, const struct options *options)
+{
+    if (options->count == 0)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "journals: expected the names of those to drop");
+    for (uint32_t i = 0; i < files->count; i++) {
+        if (!is_journal(files->path[i]))
+            return fail(SLATE_ERR_JOURNAL, "%s: is no journal; it stays",
+                        plain_word(options->more[i]));
+        durable_remove(files->path[i]);
+        if (durable_exists(files->path[i]))
+            return fail(SLATE_ERR_ACCESS, "%s: cannot be taken away: %s",
+                        plain_word(options->more[i]), strerror(errno));
+        if (!options->json)
+            printf("%s is gone.\n", plain_word(options->more[i]));
+    }
+    return 0;
+}
+
+static int list(const struct state_files *files, const struct options *options)
+{
+    json_t *reports = report_made(json_array());
+
+    progress_catch_interrupts();
+    for (uint32_t i = 0; i < files->count; i++) {
+        struct listed listed = {0};
+
+        list_one(files->path[i], options, &listed);
+        if (options->json)
+            json_array_append_new(reports, report_one(&listed));
+        else
+            tell_one(&listed, i == 0 ? "" : "\n");
+        journals_unload(listed.loaded);
+    }
+    if (!options->json && files->count == 0)
+        puts("No journals are kept.");
+    if (options->json)
+        return report_print(
+            report_made(json_pack("{s:s, s:o}", "shape", "trueslate.journals/1",
+                                  "journals", reports)));
+    json_decref(reports);
+    return 0;
+}
+
+int verb_journals(const struct options *options)
+{
+    struct state_files files = {0};
+    int code = find_all(options, &files);
+
+    if (code == 0)
+        code = options->drop ? drop(&files, options) : list(&files, options);
+    state_forget(&files);
+    return code;
+}

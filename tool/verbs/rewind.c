@@ -1,0 +1,316 @@
+/* SPDX-License-Identifier: MIT */
+/* rewind: what a draft has replaced comes back. */
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "drafted.h"
+#include "plain.h"
+#include "report/report.h"
+#include "say.h"
+#include "state/journals.h"
+#include "state/unfinished.h"
+#include "verbs/verbs.h"
+#include "view/loss.h"
+#include "view/paint.h"
+#include "view/progress.h"
+#include "view/view.h"
+
+struct rewinding {
+    const struct options *options;
+    struct target target;
+    struct loaded *loaded;
+    struct slate_rewind rewind;
+    uint64_t replaced, changed; /* as the look ahead of it found */
+    char consent[64];
+};
+
+/* Images have no tag to be found by: they are named behind the journal. */
+static int open_device(struct rewinding *work)
+{
+    const struct options *options = work->options;
+    const struct slate_journal *journal = &work->loaded->journal;
+    const char *word = options->count > 1 ? options->more[1] : journal->tag;
+    int code;
+
+    if (options->count > 2)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "rewind: '%s' is one word too many; expected a journal, "
+                    "and the device where its tag does not tell",
+                    options->more[2]);
+    code =
+        target_open(&work->target, word, options->bench, journal->block_bytes);
+    if (code == 0 && memcmp(work->target.media.digest, journal->identity,
+                            SLATE_DIGEST_BYTES) != 0)
+        return fail(SLATE_ERR_OTHER_DEVICE,
+                    "%s is %s, and the journal is of %s: another device, or "
+                    "one that shows another size by now",
+                    work->target.address, work->target.media.tag, journal->tag);
+    return code;
+}
+
+/* What the device holds now, against what the draft wrote and what was kept. */
+static int look(struct rewinding *work)
+{
+    struct target *target = &work->target;
+    struct progress progress;
+    enum slate_status status;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, "Comparing");
+    status = slate_rewind_begin(&work->rewind, &work->loaded->journal,
+                                work->loaded->draft, &target->media,
+                                target->work, WORK_BYTES);
+    if (status == SLATE_OK)
+        status = slate_rewind_find(&work->rewind, progress_step, &progress);
+    progress_end(&progress);
+    if (status == SLATE_ERR_STOPPED)
+        return fail(status, "interrupted while comparing");
+    return status == SLATE_OK
+               ? 0
+               : fail_with_fault(status, &target->media, target->address);
+}
+
+static int check_needed(const struct rewinding *work)
+{
+    return work->rewind.changed > 0 || work->rewind.replaced > 0
+               ? 0
+               : fail(SLATE_ERR_ALREADY,
+                      "%s is as it was when the journal was kept: there is "
+                      "nothing to put back",
+                      work->target.address);
+}
+
+static int refuse(const struct rewinding *work)
+{
+    const struct slate_rewind *rewind = &work->rewind;
+
+    if (rewind->changed == 0 || work->options->anyway)
+        return 0;
+    return fail(SLATE_ERR_USED,
+                "%s has been used since: %llu blocks, the first is %llu, hold "
+                "neither what was written nor what was kept; to lose that, add "
+                "--anyway%s",
+                work->target.address, (unsigned long long)rewind->changed,
+                (unsigned long long)rewind->first_changed,
+                work->loaded->draft->files.count > 0 &&
+                        work->options->files == NULL
+                    ? "; where the placed files are, --files FOLDER tells"
+                    : "");
+}
+
+static void tell_loss(const struct rewinding *work)
+{
+    struct loss loss;
+
+    if (work->rewind.changed == 0) {
+        print_wrapped("Is lost", PAINT_GOOD,
+                      "nothing but what was written then: the device has not "
+                      "been used since");
+        return;
+    }
+    loss_of(&work->target.facts, NULL, &loss);
+    for (uint32_t i = 0; i < loss.count; i++)
+        print_wrapped(i == 0 ? "Is lost" : "", PAINT_BAD, loss.line[i]);
+}
+
+static void tell_before(const struct rewinding *work)
+{
+    const struct slate_draft *draft = work->loaded->draft;
+    uint32_t block_bytes = draft->basis.geometry.block_bytes;
+    char size[SLATE_SIZE_TEXT], name[STATE_PATH_ROOM], what[200],
+        words[STATE_PATH_ROOM + 300];
+
+    view_device(&work->target);
+    putchar('\n');
+    view_content(&work->target.facts);
+    journals_name(work->loaded->path, name);
+    draft_words(draft, what, sizeof what);
+    snprintf(words, sizeof words, "%s: as it was before it got %s", name, what);
+    print_wrapped("Journal", PAINT_PLAIN, words);
+    slate_size_both(
+        (work->rewind.replaced + work->rewind.changed) * block_bytes, size);
+    snprintf(words, sizeof words, "%llu blocks, %s, that are not as they were",
+             (unsigned long long)(work->rewind.replaced + work->rewind.changed),
+             size);
+    print_wrapped("Puts back", PAINT_GOOD, words);
+    if (work->loaded->journal.lost > 0) {
+        snprintf(words, sizeof words,
+                 "%llu blocks could not be read when they were kept: zeros "
+                 "stand for them",
+                 (unsigned long long)work->loaded->journal.lost);
+        print_wrapped("But", PAINT_BAD, words);
+    }
+    tell_loss(work);
+}
+
+static int ask(struct rewinding *work)
+{
+    const char *given = work->options->consent;
+    char wanted[64];
+
+    consent_words(&work->target, wanted);
+    if (given == NULL && isatty(STDIN_FILENO) != 1)
+        return fail(SLATE_ERR_CONSENT,
+                    "what is on %s now will be replaced by what was there, and "
+                    "there is no terminal to ask at; to agree, add --consent "
+                    "%s",
+                    work->target.media.tag, wanted);
+    if (given == NULL)
+        return consent_prompt(&work->target,
+                              "What is there now will be replaced.",
+                              work->consent);
+    snprintf(work->consent, sizeof work->consent, "%.63s", given);
+    return check_consent(&work->target, given);
+}
+
+static int fail_writing(const struct rewinding *work, enum slate_status status)
+{
+    const struct slate_pass *pass = &work->rewind.enact.pass;
+
+    if (status == SLATE_ERR_STOPPED)
+        return fail(status,
+                    "interrupted after %llu of %llu blocks; the same command "
+                    "goes on",
+                    (unsigned long long)pass->done,
+                    (unsigned long long)pass->total);
+    return fail_with_fault(status, &work->target.media, work->target.address);
+}
+
+/* Whoever uses the device may have written to it until just now. */
+static int release_and_look(struct rewinding *work)
+{
+    int code = check_release(&work->target);
+
+    if (code != 0 || work->target.users[0] == '\0')
+        return code;
+    code = release_users(&work->target, work->options->json);
+    if (code == 0)
+        code = look(work);
+    return code == 0 ? refuse(work) : code;
+}
+
+static int put_back(struct rewinding *work)
+{
+    struct progress progress;
+    enum slate_status status;
+    int code = release_and_look(work);
+
+    if (code != 0)
+        return code;
+    work->replaced = work->rewind.replaced;
+    work->changed = work->rewind.changed;
+    progress_begin(&progress, "Putting back");
+    status = slate_rewind_start(&work->rewind, work->target.media.tag,
+                                work->options->anyway);
+    if (status == SLATE_OK)
+        status =
+            slate_enact_complete(&work->rewind.enact, progress_step, &progress);
+    progress_end(&progress);
+    return status == SLATE_OK ? 0 : fail_writing(work, status);
+}
+
+/* Every block is what was kept. */
+static int prove(struct rewinding *work)
+{
+    uint64_t written = work->rewind.enact.written;
+    int code = look(work);
+
+    work->rewind.enact.written = written;
+    if (code == 0 && (work->rewind.replaced > 0 || work->rewind.changed > 0))
+        return fail(
+            SLATE_ERR_UNPROVED, "%s: %llu blocks are not what was put back",
+            work->target.address,
+            (unsigned long long)(work->rewind.replaced + work->rewind.changed));
+    if (code == 0)
+        unfinished_drop(&work->target, work->loaded->draft->seal);
+    return code == 0 ? target_look(&work->target) : code;
+}
+
+static void tell_after(const struct rewinding *work)
+{
+    char size[SLATE_SIZE_TEXT], words[300];
+    struct slate_text text;
+
+    slate_size_both(work->rewind.enact.written *
+                        work->target.media.geometry.block_bytes,
+                    size);
+    snprintf(words, sizeof words, "%llu blocks, %s",
+             (unsigned long long)work->rewind.enact.written, size);
+    print_wrapped("Put back", PAINT_GOOD, words);
+    snprintf(words, sizeof words,
+             "%llu blocks were read back, and every one is as it was",
+             (unsigned long long)work->rewind.look.done);
+    print_wrapped("Proved", PAINT_GOOD, words);
+    slate_text_start(&text, words, sizeof words);
+    slate_text_add(&text, work->target.media.tag);
+    slate_text_add(&text, " has again what it had: ");
+    content_words(&work->target.facts, &text);
+    print_wrapped("Done", PAINT_GOOD, words);
+}
+
+static int report_result(const struct rewinding *work)
+{
+    const struct slate_journal *journal = &work->loaded->journal;
+
+    return report_print(report_made(json_pack(
+        "{s:s, s:s, s:o, s:o, s:o, s:I, s:I, s:I, s:I, s:o}", "shape",
+        "trueslate.rewind/1", "tag", journal->tag, "device",
+        report_device(&work->target), "journal",
+        report_shown(work->loaded->path), "seal",
+        report_hex(journal->seal, SLATE_DIGEST_BYTES), "blocks_replaced",
+        (json_int_t)work->replaced, "blocks_changed", (json_int_t)work->changed,
+        "blocks_written", (json_int_t)work->rewind.enact.written,
+        "blocks_unread", (json_int_t)journal->lost, "findings",
+        report_findings(&work->target.facts))));
+}
+
+static int find_out(struct rewinding *work)
+{
+    struct loaded *loaded = work->loaded;
+    int code;
+
+    if (loaded->status != SLATE_OK)
+        return fail(loaded->status, "%s: %s",
+                    plain_word(work->options->operand), loaded->why);
+    if (work->options->files != NULL)
+        folder_at(loaded->draft, work->options->files);
+    code = open_device(work);
+    if (code == 0)
+        code = target_look(&work->target);
+    if (code == 0)
+        code = look(work);
+    if (code == 0)
+        code = check_needed(work);
+    if (code == 0 && !work->options->json)
+        tell_before(work);
+    return code == 0 ? refuse(work) : code;
+}
+
+int verb_rewind(const struct options *options)
+{
+    struct rewinding work = {.options = options};
+    int code;
+
+    if (options->count == 0)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "rewind: JOURNAL is missing; 'trueslate journals' lists "
+                    "them");
+    work.loaded = journals_load(options->operand);
+    code = find_out(&work);
+    if (code == 0)
+        code = ask(&work);
+    if (code == 0 && !options->json)
+        putchar('\n');
+    if (code == 0)
+        code = put_back(&work);
+    if (code == 0)
+        code = prove(&work);
+    if (code == 0 && options->json)
+        code = report_result(&work);
+    else if (code == 0)
+        tell_after(&work);
+    target_close(&work.target);
+    journals_unload(work.loaded);
+    return code;
+}
