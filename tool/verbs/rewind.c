@@ -71,9 +71,15 @@ static int look(struct rewinding *work)
                : fail_with_fault(status, &target->media, target->address);
 }
 
+/* Blocks that are not as they were. */
+static uint64_t other_blocks(const struct rewinding *work)
+{
+    return work->rewind.replaced + work->rewind.changed;
+}
+
 static int check_needed(const struct rewinding *work)
 {
-    return work->rewind.changed > 0 || work->rewind.replaced > 0
+    return other_blocks(work) > 0
                ? 0
                : fail(SLATE_ERR_ALREADY,
                       "%s is as it was when the journal was kept: there is "
@@ -128,11 +134,9 @@ static void tell_before(const struct rewinding *work)
     draft_words(draft, what, sizeof what);
     snprintf(words, sizeof words, "%s: as it was before it got %s", name, what);
     print_wrapped("Journal", PAINT_PLAIN, words);
-    slate_size_both(
-        (work->rewind.replaced + work->rewind.changed) * block_bytes, size);
+    slate_size_both(other_blocks(work) * block_bytes, size);
     snprintf(words, sizeof words, "%llu blocks, %s, that are not as they were",
-             (unsigned long long)(work->rewind.replaced + work->rewind.changed),
-             size);
+             (unsigned long long)other_blocks(work), size);
     print_wrapped("Puts back", PAINT_GOOD, words);
     if (work->loaded->journal.lost > 0) {
         snprintf(words, sizeof words,
@@ -217,11 +221,10 @@ static int prove(struct rewinding *work)
     int code = look(work);
 
     work->rewind.enact.written = written;
-    if (code == 0 && (work->rewind.replaced > 0 || work->rewind.changed > 0))
+    if (code == 0 && other_blocks(work) > 0)
         return fail(
             SLATE_ERR_UNPROVED, "%s: %llu blocks are not what was put back",
-            work->target.address,
-            (unsigned long long)(work->rewind.replaced + work->rewind.changed));
+            work->target.address, (unsigned long long)other_blocks(work));
     if (code == 0)
         unfinished_drop(&work->target, work->loaded->draft->seal);
     return code == 0 ? target_look(&work->target) : code;
