@@ -241,8 +241,8 @@ static void edited_drafts_are_refused(void **state)
         const char *from, *to, *words;
     } rows[] = {
         {"\"version\": 9", "\"version\": 7", "another version"},
-        {"trueslate.draft/9", "trueslate.draft/7", "another version"},
-        {"trueslate.draft/9", "something/1", "edited by hand"},
+        {"trueslate.draft/10", "trueslate.draft/7", "another version"},
+        {"trueslate.draft/10", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},
@@ -281,7 +281,7 @@ static void what_a_draft_follows_from_is_sealed(void **state)
        "import copy, json, os, subprocess, sys\n"
        "draft = json.load(open(sys.argv[1]))\n"
        "sealed = ('goal', 'parts', 'basis', 'choices', 'renamed', 'clears', "
-       "'patches',\n"
+       "'mends', 'patches',\n"
        "          'patched', 'bad', 'ahead', 'files', 'start_code', 'seal')\n"
        "def leaves(value, path):\n"
        "    items = value.items() if isinstance(value, dict) else \\\n"

@@ -218,3 +218,13 @@ int asked_fill(struct target *target, const struct options *options,
     return status == SLATE_OK ? add(options, former, draft)
                               : fail_plainly(status, target->address);
 }
+
+int asked_choose(struct target *target, const struct options *options,
+                 struct slate_draft *draft)
+{
+    enum slate_status status = choose(target, options, NULL, &draft->choices);
+
+    draft->goal.lift = options->goal.lift;
+    draft->goal.lasting = options->goal.lasting;
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}

@@ -12,4 +12,8 @@
 int asked_fill(struct target *target, const struct options *options,
                const struct slate_draft *former, struct slate_draft *draft);
 
+/* Choices alone, and what may be lifted, for a change in place. */
+int asked_choose(struct target *target, const struct options *options,
+                 struct slate_draft *draft);
+
 #endif

@@ -25,6 +25,8 @@ struct slate_draft *drafted_new(void)
                                      .image_bytes = DRAFTED_IMAGE,
                                      .clear = drafted->clear,
                                      .clears = DRAFTED_CLEARS,
+                                     .mend = drafted->mend,
+                                     .mends = DRAFTED_MENDS,
                                      .patch = drafted->patch,
                                      .patches = DRAFTED_PATCHES,
                                      .bad = drafted->bad,

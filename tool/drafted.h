@@ -9,6 +9,7 @@
 /* Three blocks and the array. */
 #define DRAFTED_IMAGE (3 * SLATE_BLOCK_MAX + 1048576u)
 #define DRAFTED_CLEARS (SLATE_ATTRIBUTE_KINDS * DRAFTED_PARTS)
+#define DRAFTED_MENDS 64u
 #define DRAFTED_PATCHES 1024u
 #define DRAFTED_RANGES (2 + 2 * DRAFTED_PARTS)
 #define DRAFTED_BAD 16384u
@@ -22,6 +23,7 @@ struct drafted {
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     uint8_t image[DRAFTED_IMAGE];
     struct slate_cleared clear[DRAFTED_CLEARS];
+    struct slate_mended mend[DRAFTED_MENDS];
     struct slate_patch patch[DRAFTED_PATCHES];
     struct slate_range bad[DRAFTED_BAD];
     uint8_t patched[2 * DRAFTED_PATCHES * SLATE_BLOCK_MAX];

@@ -58,7 +58,7 @@ static const struct verb verbs[] = {
      verb_probe},
     {"draft", "DEVICE",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT |
-         TAKES_SCAN | TAKES_CLEAR | TAKES_PICTURE,
+         TAKES_SCAN | TAKES_CLEAR | TAKES_MEND | TAKES_PICTURE,
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "
@@ -103,6 +103,28 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate relabel sim:winch-disk --label WINCH-2 --consent "
      "SEGAG-66",
      verb_relabel},
+    {"mend", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_ONLY | TAKES_OUTPUT |
+         TAKES_CONSENT | TAKES_JOURNAL,
+     "make tables and first blocks right, keeping all data",
+     "Makes right in place what is found on DEVICE: the copies of a GPT and "
+     "their places, its protective MBR, hybrid entries, remains of an old "
+     "table, the first blocks of a volume from its own copy, types and order "
+     "of "
+     "partitions. Nothing is lost. Without --consent shows what would "
+     "change.\v"
+     "Example:\n  trueslate mend sim:shore-disk-4 --only gpt",
+     verb_mend},
+    {"convert", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_TABLE | TAKES_OUTPUT |
+         TAKES_CONSENT | TAKES_JOURNAL,
+     "another table over the same partitions",
+     "Replaces the MBR of DEVICE by a GPT, or the GPT by an MBR, where the "
+     "blocks that it needs are free: the partitions keep their places and all "
+     "that is in them; logical ones become plain ones. Without --consent shows "
+     "what would change.\v"
+     "Example:\n  trueslate convert sim:shore-disk-3 --table gpt",
+     verb_convert},
     {"rewind", "JOURNAL [DEVICE]",
      TAKES_BENCH | TAKES_JSON | TAKES_SEVERAL | TAKES_CONSENT | TAKES_FILES |
          TAKES_ANYWAY,
@@ -203,7 +225,8 @@ int main(int count, char **words)
         return fail(
             SLATE_ERR_ARGUMENT,
             "'%s' is no verb; expected survey, await, assess, advise, guards, "
-            "probe, draft, enact, prove, renew, relabel, rewind, journals, "
+            "probe, draft, enact, prove, renew, relabel, mend, convert, "
+            "rewind, journals, "
             "release, eject, bench, "
             "plug or unplug",
             words[1]);

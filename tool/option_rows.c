@@ -124,6 +124,21 @@ const struct option_row option_rows[] = {
       "change nothing but these attributes of the content, in place: kinds "
       "with commas between them, as 'guards' names them",
       1}},
+    {TAKES_MEND,
+     {"mend", KEY_MEND, "KINDS", 0,
+      "make right in place, all else staying: gpt, hybrid, remains, start, "
+      "type "
+      "or order, with commas between them, or all that is found; to-gpt, "
+      "to-mbr",
+      1}},
+    {TAKES_ONLY,
+     {"only", KEY_MEND, "KINDS", 0,
+      "of what is found, these: gpt, hybrid, remains, start, type or order, "
+      "with "
+      "commas between them (default: all)",
+      1}},
+    {TAKES_TABLE,
+     {"table", KEY_TABLE, "KIND", 0, "the table that it gets: gpt or mbr", 1}},
     {TAKES_LABEL,
      {"label", KEY_RELABEL, "TEXT", 0,
       "the volume's new name, adapted to its format; empty: none", 1}},

@@ -56,7 +56,8 @@ enum option_key {
     KEY_JOURNAL,
     KEY_NO_REWIND,
     KEY_ANYWAY,
-    KEY_DROP
+    KEY_DROP,
+    KEY_MEND
 };
 
 #define USES                                                                   \

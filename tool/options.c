@@ -11,6 +11,7 @@
 #include "bad.h"
 #include "drafted.h"
 #include "lifts.h"
+#include "mending.h"
 #include "option_rows.h"
 #include "option_words.h"
 #include "options.h"
@@ -239,6 +240,12 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         return 0;
     case KEY_GIVE_UP:
         options->give_up = true;
+        return 0;
+    case KEY_MEND:
+        expect(state, mending_is_known(word), "--mend", word,
+               "gpt, hybrid, remains, start, type, order, to-gpt, to-mbr, with "
+               "commas between them, or all");
+        options->mend = word;
         return 0;
     case KEY_JOURNAL:
         options->journal = word;

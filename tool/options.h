@@ -28,7 +28,10 @@ enum takes {
     TAKES_SCAN_WRITES = 262144,
     TAKES_JOURNAL = 524288, /* what is replaced is kept */
     TAKES_ANYWAY = 1048576,
-    TAKES_DROP = 2097152
+    TAKES_DROP = 2097152,
+    TAKES_MEND = 4194304,
+    TAKES_ONLY = 8388608,
+    TAKES_TABLE = 16777216
 };
 
 /* Devices that one command takes. */
@@ -68,6 +71,7 @@ struct options {
     const char *consent;
     const char *lift;    /* "all", or kinds with commas between them */
     const char *clear;   /* attributes with commas between them */
+    const char *mend;    /* "all", or kinds with commas between them */
     const char *relabel; /* the label for a volume that is there; "": none */
     uint32_t partition;  /* by its number; 0: the only volume */
     const char *password;

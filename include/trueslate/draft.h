@@ -11,7 +11,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 9u
+#define SLATE_DRAFT_VERSION 10u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
@@ -56,6 +56,27 @@ struct slate_cleared {
     uint32_t number; /**< of the partition; 0: the volume, without a table */
 };
 
+/** What is mended in place (trueslate/mend.h). */
+enum slate_mend_kind {
+    SLATE_MEND_GPT,
+    SLATE_MEND_HYBRID,
+    SLATE_MEND_REMAINS,
+    SLATE_MEND_START,
+    SLATE_MEND_TYPE,
+    SLATE_MEND_ORDER,
+    SLATE_MEND_TO_GPT,
+    SLATE_MEND_TO_MBR
+};
+
+#define SLATE_MEND_KINDS 8
+
+/** Something that a draft mends in place. */
+struct slate_mended {
+    enum slate_mend_kind kind;
+    uint32_t number; /**< of the partition; 0: the table, or the volume where
+                          there is none */
+};
+
 /** The label that a volume gets in place. */
 struct slate_renamed {
     bool wanted;
@@ -68,6 +89,8 @@ struct slate_change {
     struct slate_renamed renamed;
     uint32_t clears;
     struct slate_cleared *clear;
+    uint32_t mends;
+    struct slate_mended *mend;
     uint32_t patches;
     struct slate_patch *patch; /**< ascending */
     struct slate_bytes bytes;  /**< for each patch, the block as it was, then as
@@ -83,6 +106,7 @@ struct slate_draft_room {
     uint8_t *image;              /**< for the table where partitions stay; else
                                       NULL */
     struct slate_cleared *clear; /**< for what is cleared in place; else NULL */
+    struct slate_mended *mend;   /**< for what is mended in place; else NULL */
     struct slate_patch *patch;   /**< for what is changed in place; else NULL */
     struct slate_range *bad;     /**< for blocks that are bad; else NULL */
     uint8_t *bytes;              /**< for each patch; else NULL */
@@ -97,8 +121,10 @@ struct slate_draft_room {
     uint32_t image_bytes; /**< an MBR takes a block, and one for each link to
                                logical partitions, a GPT three and its array */
     uint32_t clears;
+    uint32_t mends;
     uint32_t patches; /**< as many as blocks are changed in place: four for an
-                           attribute */
+                           attribute, three and two arrays for a GPT, up to 12
+                           for the start of a volume */
     uint32_t bad_ranges;
     uint32_t bytes_room; /**< two blocks for each patch */
     uint32_t items;
@@ -259,7 +285,8 @@ slate_draft_bad(struct slate_draft *draft, uint64_t first, uint64_t count);
 /** Does a draft change in place, and nothing else? */
 static inline bool slate_draft_is_change(const struct slate_draft *draft)
 {
-    return draft->change.clears > 0 || draft->change.renamed.wanted;
+    return draft->change.clears > 0 || draft->change.mends > 0 ||
+           draft->change.renamed.wanted;
 }
 
 /**

@@ -35,6 +35,7 @@
 #include "trueslate/layout.h"
 #include "trueslate/mark.h"
 #include "trueslate/media.h"
+#include "trueslate/mend.h"
 #include "trueslate/mode.h"
 #include "trueslate/pass.h"
 #include "trueslate/port.h"

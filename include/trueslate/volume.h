@@ -165,6 +165,39 @@ SLATE_MUST_CHECK enum slate_status slate_volume_count_start(
 SLATE_MUST_CHECK enum slate_status
 slate_volume_count_step(struct slate_volume_count *count);
 
+/** Where the first blocks of a volume come back from. */
+struct slate_start_copy {
+    enum slate_volume_kind kind;
+    uint32_t runs;
+    struct {
+        uint64_t from, to; /**< bytes of the range */
+        uint32_t bytes;
+    } run[3];
+};
+
+/**
+ * Finds the copy that a FAT32, exFAT, NTFS or ext volume keeps of its first
+ * blocks: complete, and sound as far as it can tell. Of ext it is the
+ * superblock alone, and one whose group descriptors are there. FAT32
+ * specification 1.03, 3; exFAT 1.00, 3.1; the Linux kernel's documentation of
+ * ext4 and NTFS.
+ *
+ * @param media an open device
+ * @param range of the device
+ * @param work  SLATE_WORK_MIN bytes
+ * @param copy  filled in
+ * @return SLATE_OK; SLATE_ERR_FORMAT: there is none; SLATE_ERR_READ,
+ *         SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_volume_start_find(struct slate_media *media,
+                        const struct slate_range *range, void *work,
+                        struct slate_start_copy *copy);
+
+/** Makes a copy of an ext superblock the first one: its group's number is 0,
+ * and its checksum that. @param super 1024 bytes */
+void slate_ext_make_first(uint8_t *super);
+
 /** What a flag of a volume stands for. */
 enum slate_flag_kind {
     SLATE_FLAG_DIRTY,    /**< FAT16, FAT32, exFAT, NTFS: not unmounted */

@@ -69,6 +69,11 @@ bool slate_is_misaligned(const struct slate_facts *facts, uint32_t i);
 bool slate_copy_differs(const struct slate_facts *facts, uint32_t i);
 bool slate_is_dirty(const struct slate_facts *facts, uint32_t i);
 
+/* The type that a partition would have in the other table. */
+const struct slate_guid *slate_type_as_gpt(const struct slate_facts *facts,
+                                           uint32_t i);
+uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i);
+
 /* Is it a gap that is more than alignment? */
 bool slate_is_gap(const struct slate_facts *facts,
                   const struct slate_stretch *stretch);

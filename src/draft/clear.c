@@ -69,53 +69,21 @@ static enum slate_status lower_flag(const struct slate_patching *patching,
     return status;
 }
 
-/* A superblock that was changed in the work buffer, into its blocks. */
-static enum slate_status put_super(const struct slate_patching *patching,
-                                   uint64_t super, const uint8_t *changed)
-{
-    uint32_t block_bytes = patching->media->geometry.block_bytes;
-    uint32_t done = 0;
-    enum slate_status status = SLATE_OK;
-
-    while (done < SUPER_BYTES && status == SLATE_OK) {
-        uint64_t byte = super + done;
-        uint32_t at = (uint32_t)(byte % block_bytes);
-        uint32_t here = block_bytes - at < SUPER_BYTES - done
-                            ? block_bytes - at
-                            : SUPER_BYTES - done;
-        struct slate_patch patch = {byte / block_bytes, SLATE_MOMENT_BODY,
-                                    SLATE_PATCH_VOLUME};
-        uint8_t *block;
-
-        status = slate_patch_block(patching, &patch, &block);
-        if (status == SLATE_OK)
-            memcpy(block + at, changed + done, here);
-        done += here;
-    }
-    return status;
-}
-
 /* The flag of an ext superblock is under its checksum, which may stand in
  * another block. */
 static enum slate_status lower_sealed(const struct slate_patching *patching,
                                       const struct slate_flag *flag,
                                       uint64_t super)
 {
-    uint32_t block_bytes = patching->media->geometry.block_bytes;
-    uint64_t first = super / block_bytes;
-    uint64_t last = (super + SUPER_BYTES - 1) / block_bytes;
-    uint8_t *bytes = patching->work + super % block_bytes;
-    enum slate_status status = SLATE_OK;
+    uint8_t *bytes;
+    enum slate_status status =
+        slate_patch_get(patching, super, SUPER_BYTES, &bytes);
 
-    for (uint64_t lba = first; lba <= last && status == SLATE_OK; lba++)
-        status = slate_patch_read(patching, lba,
-                                  patching->work +
-                                      (size_t)(lba - first) * block_bytes);
     if (status != SLATE_OK)
         return status;
     lower(flag, bytes + (flag->byte - super));
     slate_ext_seal(bytes);
-    return put_super(patching, super, bytes);
+    return slate_patch_put(patching, super, bytes, SUPER_BYTES);
 }
 
 static enum slate_status clear_flags(const struct slate_patching *patching,
@@ -150,6 +118,7 @@ static enum slate_status clear(const struct slate_patching *patching,
     const struct slate_partition *partition =
         whole ? NULL : &facts->partition[attribute->partition];
     struct slate_range range = {0, facts->geometry.block_count};
+    struct slate_gpt_change change = {.type = NULL};
 
     if (!whole) {
         range.first = partition->first;
@@ -163,8 +132,9 @@ static enum slate_status clear(const struct slate_patching *patching,
         return SLATE_ERR_ARGUMENT;
     if (attribute->kind == SLATE_ATTRIBUTE_HIDDEN_TYPE)
         return clear_type(patching, partition);
-    return slate_patch_gpt(patching, partition,
-                           slate_attribute_bits(attribute->kind));
+    change.number = partition->number;
+    change.clear = slate_attribute_bits(attribute->kind);
+    return slate_patch_gpt(patching, partition, &change);
 }
 
 enum slate_status slate_draft_clear(struct slate_draft *draft,

@@ -227,7 +227,7 @@ const char *slate_draft_step(const struct slate_draft *draft,
 
     if (extent->moment == SLATE_MOMENT_MARK)
         return "put the unfinished mark in block 0";
-    if (extent->moment == SLATE_MOMENT_COMMIT)
+    if (extent->moment == SLATE_MOMENT_COMMIT && !slate_draft_is_change(draft))
         return "write the true block 0";
     if (extent->part == SLATE_PART_DROPPED)
         return "take what goes out of the table";

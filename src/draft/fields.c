@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "trueslate/mend.h"
 #include "trueslate/stored.h"
 
 #define V(operation, ...) v->operation(v->context, __VA_ARGS__)
@@ -282,6 +283,27 @@ static bool visit_clear(struct slate_cleared *clear,
     return go_on;
 }
 
+static const char *mend_name(uint32_t choice)
+{
+    return choice < SLATE_MEND_KINDS
+               ? slate_mend_name((enum slate_mend_kind)choice)
+               : NULL;
+}
+
+static bool visit_mend(struct slate_mended *mend, const struct slate_visitor *v)
+{
+    uint32_t kind = (uint32_t)mend->kind;
+    uint64_t number = mend->number;
+    bool go_on = V(enter, NULL) &&
+                 V(choice, "kind", &kind, mend_name, SLATE_MEND_KINDS) &&
+                 V(number, "partition", &number, UINT32_MAX) &&
+                 v->leave(v->context);
+
+    mend->kind = (enum slate_mend_kind)kind;
+    mend->number = (uint32_t)number;
+    return go_on;
+}
+
 /* The moments in which a block may be changed in place. */
 static const char *moment_name(uint32_t choice)
 {
@@ -294,6 +316,8 @@ static const char *moment_name(uint32_t choice)
         return "table-copy";
     case SLATE_MOMENT_TABLE:
         return "table";
+    case SLATE_MOMENT_COMMIT:
+        return "last";
     default:
         return NULL;
     }
@@ -343,6 +367,10 @@ static bool visit_change(struct slate_draft *draft,
 
     for (uint32_t i = 0; go_on && i < change->clears; i++)
         go_on = visit_clear(&change->clear[i], v);
+    go_on = go_on && v->leave(v->context) && V(enter, "mends") &&
+            V(count, &change->mends, draft->room.mends);
+    for (uint32_t i = 0; go_on && i < change->mends; i++)
+        go_on = visit_mend(&change->mend[i], v);
     go_on = go_on && v->leave(v->context) && V(enter, "patches") &&
             V(count, &change->patches, draft->room.patches);
     for (uint32_t i = 0; go_on && i < change->patches; i++)

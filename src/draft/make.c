@@ -311,6 +311,7 @@ void slate_draft_place(struct slate_draft *draft,
     draft->basis.image.byte = room->image;
     draft->basis.image.room = room->image == NULL ? 0 : room->image_bytes;
     draft->change.clear = room->clear;
+    draft->change.mend = room->mend;
     draft->change.patch = room->patch;
     draft->bad.range = room->bad;
     draft->bad.room = room->bad_ranges;

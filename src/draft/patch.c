@@ -78,3 +78,44 @@ enum slate_status slate_patch_block(const struct slate_patching *patching,
     *block = wanted_at(patching, index);
     return SLATE_OK;
 }
+
+enum slate_status slate_patch_get(const struct slate_patching *patching,
+                                  uint64_t byte, uint32_t length,
+                                  uint8_t **bytes)
+{
+    size_t size = block_bytes(patching);
+    uint64_t first = byte / size, last = (byte + length - 1) / size;
+    enum slate_status status = SLATE_OK;
+
+    if ((last - first + 1) * size > SLATE_WORK_MIN)
+        return SLATE_ERR_BUFFER;
+    for (uint64_t lba = first; lba <= last && status == SLATE_OK; lba++)
+        status = slate_patch_read(
+            patching, lba, patching->work + (size_t)(lba - first) * size);
+    *bytes = patching->work + byte % size;
+    return status;
+}
+
+enum slate_status slate_patch_put(const struct slate_patching *patching,
+                                  uint64_t byte, const uint8_t *bytes,
+                                  uint32_t length)
+{
+    size_t size = block_bytes(patching);
+
+    while (length > 0) {
+        const struct slate_patch patch = {byte / size, SLATE_MOMENT_BODY,
+                                          SLATE_PATCH_VOLUME};
+        size_t at = byte % size;
+        uint32_t here = size - at < length ? (uint32_t)(size - at) : length;
+        uint8_t *block;
+        enum slate_status status = slate_patch_block(patching, &patch, &block);
+
+        if (status != SLATE_OK)
+            return status;
+        memcpy(block + at, bytes, here);
+        bytes += here;
+        byte += here;
+        length -= here;
+    }
+    return SLATE_OK;
+}

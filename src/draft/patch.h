@@ -22,9 +22,28 @@ enum slate_status slate_patch_block(const struct slate_patching *patching,
                                     const struct slate_patch *wanted,
                                     uint8_t **block);
 
-/* Clears bits in the entry of a partition, in both copies of a GPT. */
+/* Bytes of the device as they shall be, in the work buffer, which has to hold
+ * their blocks; and bytes of a volume that change. */
+enum slate_status slate_patch_get(const struct slate_patching *patching,
+                                  uint64_t byte, uint32_t length,
+                                  uint8_t **bytes);
+enum slate_status slate_patch_put(const struct slate_patching *patching,
+                                  uint64_t byte, const uint8_t *bytes,
+                                  uint32_t length);
+
+/* What of an entry changes. */
+struct slate_gpt_change {
+    uint32_t number;
+    uint64_t clear;                /* bits of its attributes, all of them set */
+    const struct slate_guid *type; /* NULL: it stays */
+};
+
+/* Changes the entry of a partition, in both copies of a GPT. */
 enum slate_status slate_patch_gpt(const struct slate_patching *patching,
                                   const struct slate_partition *entry,
-                                  uint64_t bits);
+                                  const struct slate_gpt_change *change);
+
+/* Has the entries stand in the order of their blocks, in both copies. */
+enum slate_status slate_patch_gpt_order(const struct slate_patching *patching);
 
 #endif

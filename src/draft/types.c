@@ -57,16 +57,20 @@ static const struct slate_guid linux_data = {
     {0xAF, 0x3D, 0xC6, 0x0F, 0x83, 0x84, 0x72, 0x47, 0x8E, 0x79, 0x3D, 0x69,
      0xD8, 0x47, 0x7D, 0xE4}};
 
+const struct slate_guid *slate_draft_gpt_type_of(enum slate_volume_kind kind)
+{
+    return kind == SLATE_VOLUME_EXT4 ? &linux_data : &slate_basic_data;
+}
+
 const struct slate_guid *slate_draft_gpt_type(const struct slate_draft *draft,
                                               uint32_t part)
 {
     const struct slate_format *format = draft->part[part].format;
 
-    if (format != NULL && format->kind == SLATE_VOLUME_EXT4)
-        return &linux_data;
     if (format != NULL && part == 0 && !draft->switched &&
         draft->goal.use == SLATE_USE_STARTUP &&
         format->kind <= SLATE_VOLUME_FAT32)
         return &efi_system;
-    return &slate_basic_data;
+    return slate_draft_gpt_type_of(format == NULL ? SLATE_VOLUME_NONE
+                                                  : format->kind);
 }

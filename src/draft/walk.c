@@ -189,6 +189,8 @@ static bool next_first(const struct slate_draft *draft, struct slate_walk *walk,
 static bool next_of_moment(const struct slate_draft *draft,
                            struct slate_walk *walk, struct slate_extent *extent)
 {
+    if (slate_draft_is_change(draft)) /* all of it is one plan */
+        return next_content(draft, walk, extent);
     switch ((enum slate_moment)walk->moment) {
     case SLATE_MOMENT_MARK:
     case SLATE_MOMENT_COMMIT:
@@ -201,7 +203,7 @@ static bool next_of_moment(const struct slate_draft *draft,
         return draft->switched ? next_change(draft, walk, extent)
                                : next_content(draft, walk, extent);
     case SLATE_MOMENT_ERASE:
-        return !slate_draft_is_change(draft) && next_erase(draft, walk, extent);
+        return next_erase(draft, walk, extent);
     default:
         return next_content(draft, walk, extent);
     }

@@ -4,6 +4,8 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/zero.h"
+#include "volume/ext.h"
 #include "volume/fat.h"
 #include "volume/exfat.h"
 #include "volume/read.h"
@@ -48,22 +50,34 @@ static bool find_name(struct slate_reader *reader, uint64_t byte,
 }
 
 /* The copy of the first group: groups are as long as a block has bits. */
-static bool find_ext(struct slate_reader *reader, struct slate_volume *volume)
+static uint32_t find_unit(struct slate_reader *reader, uint64_t *byte)
 {
     static const uint64_t at[] = {8193 * 1024ull, 16384 * 2048ull,
                                   32768 * 4096ull};
 
-    for (size_t i = 0; i < 3; i++) {
+    for (uint32_t i = 0; i < 3; i++) {
         const uint8_t *super =
             slate_reader_at(reader, at[i], SLATE_PIECE_BYTES);
 
-        if (super == NULL || slate_le16(super + 56) != 0xEF53 ||
-            slate_le16(super + 90) != 1 || slate_le32(super + 24) != i)
+        if (super == NULL ||
+            slate_le16(super + SLATE_EXT_MAGIC_AT) != SLATE_EXT_MAGIC ||
+            slate_le16(super + SLATE_EXT_GROUP_NUMBER) != 1 ||
+            slate_le32(super + SLATE_EXT_UNIT_SHIFT) != i)
             continue;
-        take(reader, SLATE_VOLUME_EXT4, at[i], volume);
-        return true;
+        *byte = at[i];
+        return 1024u << i;
     }
-    return false;
+    return 0;
+}
+
+static bool find_ext(struct slate_reader *reader, struct slate_volume *volume)
+{
+    uint64_t byte;
+    bool found = find_unit(reader, &byte) != 0;
+
+    if (found)
+        take(reader, SLATE_VOLUME_EXT4, byte, volume);
+    return found;
 }
 
 /* The alternate volume header stands 1024 bytes ahead of the end. */
@@ -79,6 +93,108 @@ static bool find_hfs_plus(struct slate_reader *reader, uint64_t bytes,
         return false;
     take(reader, SLATE_VOLUME_HFS_PLUS, bytes - 1024, volume);
     return true;
+}
+
+/* The whole second region has to be there: its checksum fills its last block
+ * (exFAT 1.00, 3.4). */
+static bool region_is_sound(struct slate_reader *reader, uint32_t block)
+{
+    uint32_t sum = 0;
+
+    for (uint32_t i = 0; i + 1 < SLATE_EXFAT_REGION_BLOCKS; i++) {
+        const uint8_t *bytes = slate_reader_at(
+            reader, (uint64_t)(SLATE_EXFAT_REGION_BLOCKS + i) * block, block);
+
+        for (uint32_t at = 0; bytes != NULL && at < block; at++) {
+            if (i > 0 || !slate_exfat_is_changing(at))
+                sum = slate_exfat_sum(sum, bytes + at, 1);
+        }
+        if (bytes == NULL)
+            return false;
+    }
+    for (uint32_t at = 0; at < block; at += 4) {
+        const uint8_t *bytes = slate_reader_at(
+            reader, (2 * (uint64_t)SLATE_EXFAT_REGION_BLOCKS - 1) * block,
+            block);
+
+        if (bytes == NULL || slate_le32(bytes + at) != sum)
+            return false;
+    }
+    return true;
+}
+
+static void add_run(struct slate_start_copy *copy, uint64_t from, uint64_t to,
+                    uint32_t bytes)
+{
+    copy->run[copy->runs].from = from;
+    copy->run[copy->runs].to = to;
+    copy->run[copy->runs++].bytes = bytes;
+}
+
+/* The block of figures changes in use: it comes back where it is not there. */
+static void add_fat32(struct slate_reader *reader, uint64_t from,
+                      struct slate_start_copy *copy)
+{
+    uint32_t block = reader->media->geometry.block_bytes;
+    const uint8_t *figures = slate_reader_at(reader, block, SLATE_PIECE_BYTES);
+    bool there =
+        figures != NULL && slate_le32(figures) == SLATE_FAT_INFO_LEAD_VALUE;
+
+    add_run(copy, from, 0, block);
+    figures = slate_reader_at(reader, from + block, SLATE_PIECE_BYTES);
+    if (!there && figures != NULL &&
+        slate_le32(figures) == SLATE_FAT_INFO_LEAD_VALUE)
+        add_run(copy, from + block, block, block);
+}
+
+/* Descriptors follow the superblock: without them it would lead nowhere. */
+static bool has_descriptors(struct slate_reader *reader, uint32_t unit)
+{
+    uint64_t at = unit == 1024 ? 2048 : unit;
+    const uint8_t *first = slate_reader_at(reader, at, SLATE_PIECE_BYTES);
+
+    return first != NULL && !slate_is_zero(first, 32);
+}
+
+static enum slate_status find_start(struct slate_reader *reader,
+                                    struct slate_start_copy *copy)
+{
+    uint32_t block = reader->media->geometry.block_bytes;
+    struct slate_volume volume = {.kind = SLATE_VOLUME_NONE};
+    uint64_t byte;
+
+    slate_copies_read(reader, &volume);
+    copy->kind = volume.lost;
+    byte = (volume.copy_lba - reader->range.first) * block;
+    if (copy->kind == SLATE_VOLUME_FAT32) {
+        add_fat32(reader, byte, copy);
+    } else if (copy->kind == SLATE_VOLUME_EXFAT &&
+               region_is_sound(reader, block)) {
+        add_run(copy, byte, 0, SLATE_EXFAT_REGION_BLOCKS * block);
+    } else if (copy->kind == SLATE_VOLUME_NTFS) {
+        add_run(copy, byte, 0, block);
+    } else if (copy->kind == SLATE_VOLUME_EXT4) {
+        uint32_t unit = find_unit(reader, &byte);
+
+        if (unit != 0 && has_descriptors(reader, unit))
+            add_run(copy, byte, SLATE_EXT_SUPER_AT, SLATE_EXT_SUPER_BYTES);
+    }
+    if (reader->status != SLATE_OK)
+        return reader->status;
+    return copy->runs > 0 ? SLATE_OK : SLATE_ERR_FORMAT;
+}
+
+enum slate_status slate_volume_start_find(struct slate_media *media,
+                                          const struct slate_range *range,
+                                          void *work,
+                                          struct slate_start_copy *copy)
+{
+    struct slate_reader reader = {
+        .media = media, .range = *range, .work = work};
+
+    memset(copy, 0, sizeof *copy);
+    return slate_reader_cut(&reader) ? find_start(&reader, copy)
+                                     : SLATE_ERR_FORMAT;
 }
 
 void slate_copies_read(struct slate_reader *reader, struct slate_volume *volume)

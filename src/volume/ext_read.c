@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "volume/ext.h"
 #include "volume/read.h"
 
 #define SUPER_AT 1024u
@@ -21,6 +22,12 @@ static bool is_copy(const uint8_t *super, const uint8_t *copy)
            memcmp(super + 4, copy + 4, 4) == 0 &&
            memcmp(super + 56, copy + 56, 2) == 0 &&
            memcmp(super + 104, copy + 104, 16) == 0;
+}
+
+void slate_ext_make_first(uint8_t *super)
+{
+    slate_put_le16(super + SLATE_EXT_GROUP_NUMBER, 0);
+    slate_ext_seal(super);
 }
 
 void slate_ext_read(struct slate_reader *reader, struct slate_volume *volume)

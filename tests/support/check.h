@@ -34,6 +34,7 @@ static inline uint64_t number_at(const uint8_t *bytes, size_t at, int length)
 #define SESSION_PARTS 200
 
 #define SESSION_CLEARS 8u
+#define SESSION_PATCHES 128u
 #define SESSION_BAD 256u
 
 struct session {
@@ -49,9 +50,10 @@ struct session {
     struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     uint8_t image[262144];
     struct slate_cleared clear[SESSION_CLEARS];
-    struct slate_patch patch[4 * SESSION_CLEARS];
+    struct slate_mended mend[SESSION_CLEARS];
+    struct slate_patch patch[SESSION_PATCHES];
     struct slate_range bad[SESSION_BAD];
-    uint8_t patched[8 * SESSION_CLEARS * SLATE_BLOCK_MAX];
+    uint8_t patched[2 * SESSION_PATCHES * SLATE_BLOCK_MAX];
     uint8_t work[1048576];
 };
 

@@ -8,6 +8,7 @@
 #include "bad.h"
 #include "count.h"
 #include "drafted.h"
+#include "mending.h"
 #include "state/durable.h"
 #include "lifts.h"
 #include "view/paint.h"
@@ -52,15 +53,19 @@ static int explain_refusal(const struct target *target,
 static int refuse_mixture(const struct options *options,
                           const struct slate_draft *former)
 {
-    if (options->clear != NULL && options->asked)
+    bool changes = options->clear != NULL || options->mend != NULL;
+
+    if ((changes && options->asked) ||
+        (options->clear != NULL && options->mend != NULL))
         return fail(SLATE_ERR_ARGUMENT,
-                    "draft: --clear changes nothing else; expected no goal and "
-                    "no partitions beside it");
-    if (options->clear == NULL && former != NULL &&
-        slate_draft_is_change(former))
+                    "draft: %s changes nothing else; expected no goal and no "
+                    "partitions beside it",
+                    options->clear != NULL ? "--clear" : "--mend");
+    if (!changes && former != NULL && slate_draft_is_change(former))
         return fail(SLATE_ERR_ARGUMENT,
-                    "draft: that draft changes attributes in place; expected "
-                    "--clear KINDS, or the device instead of it");
+                    "draft: that draft changes a device in place; expected "
+                    "--clear KINDS or --mend KINDS, or the device instead of "
+                    "it");
     return 0;
 }
 
@@ -111,6 +116,8 @@ int make_draft(struct target *target, const struct options *options,
     code = refuse_mixture(options, former);
     if (code == 0 && options->clear != NULL)
         return make_change(target, options, draft);
+    if (code == 0 && options->mend != NULL)
+        return mending_draft(target, options, options->mend, draft);
     if (code == 0)
         code = asked_fill(target, options, former, draft);
     if (code == 0)

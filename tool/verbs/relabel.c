@@ -7,7 +7,7 @@
 #include "report/report.h"
 #include "say.h"
 #include "state/journals.h"
-#include "state/undertaking.h"
+#include "verbs/in_place.h"
 #include "verbs/verbs.h"
 #include "view/paint.h"
 #include "view/view.h"
@@ -137,35 +137,6 @@ static int open_and_draft(const struct options *options, struct target *target,
     return code;
 }
 
-static int ask(const struct target *target, const struct options *options)
-{
-    char wanted[64];
-
-    consent_words(target, wanted);
-    if (options->consent == NULL)
-        return fail(SLATE_ERR_CONSENT,
-                    "a label on %s will be changed in place; to agree, add "
-                    "--consent %s",
-                    target->media.tag, wanted);
-    return check_consent(target, options->consent);
-}
-
-static int carry_through(struct undertaking *work)
-{
-    int code = ask(work->target, work->options);
-
-    if (code == 0)
-        code = refuse_used(work->target);
-    if (code != 0)
-        return code;
-    snprintf(work->consent, sizeof work->consent, "%.63s",
-             work->options->consent);
-    code = undertaking_keep(work);
-    if (code == 0)
-        code = undertaking_do(work);
-    return undertaking_end(work, code);
-}
-
 static int report_result(const struct undertaking *work)
 {
     const struct target *target = work->target;
@@ -188,13 +159,11 @@ int verb_relabel(const struct options *options)
     if (code == 0 && !options->json)
         putchar('\n');
     if (code == 0)
-        code = carry_through(&work);
+        code = in_place_do(&work, "a label on");
     if (code == 0 && options->json) {
         code = report_result(&work);
     } else if (code == 0) {
-        tell_enacted(work.draft, &work.enact);
-        tell_proved(work.draft, &work.prove);
-        journals_tell(work.journal, &target);
+        in_place_tell(&work);
     }
     target_close(&target);
     drafted_free(work.draft);

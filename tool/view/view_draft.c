@@ -5,6 +5,7 @@
 
 #include "attributes.h"
 #include "drafted.h"
+#include "mending.h"
 #include "view/loss.h"
 #include "view/map.h"
 #include "view/steps.h"
@@ -241,6 +242,8 @@ void draft_words(const struct slate_draft *draft, char *words, size_t room)
 
     if (draft->change.renamed.wanted) {
         snprintf(words, room, "a new label");
+    } else if (draft->change.mends > 0) {
+        snprintf(words, room, "something mended");
     } else if (slate_draft_is_change(draft)) {
         snprintf(words, room, "other attributes");
     } else if (draft->parts == 1 && part->format != NULL) {
@@ -264,6 +267,7 @@ void view_draft(const struct slate_facts *facts,
     view_loss(facts, draft);
     view_renamed(draft);
     view_clears(draft);
+    mending_tell(draft);
     view_steps(draft);
     view_time(draft);
     view_remarks(draft);

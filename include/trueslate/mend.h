@@ -1,0 +1,73 @@
+/* SPDX-License-Identifier: MIT */
+/* Mending without loss: tables and the first blocks of volumes made right in
+ * place, all else staying to the last bit. */
+#ifndef TRUESLATE_MEND_H
+#define TRUESLATE_MEND_H
+
+#include "trueslate/draft.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/** What is found mendable on a device, by what can be seen of it. */
+struct slate_mend {
+    enum slate_mend_kind kind;
+    uint32_t partition; /**< index in the facts, for TYPE and START; else
+                             SLATE_ATTRIBUTE_WHOLE */
+};
+
+/**
+ * Lists what can be mended on a device that was looked at closely: what a draft
+ * takes, unless a block of it cannot be read. Conversions are not among it:
+ * nothing is wrong with the table that is there.
+ *
+ * @param facts of the device
+ * @param index from 0
+ * @param mend  receives it
+ * @return false when there is none of this index
+ */
+bool slate_mend_next(const struct slate_facts *facts, uint32_t index,
+                     struct slate_mend *mend);
+
+/**
+ * Asks for something to be mended in place: takes the blocks that change, as
+ * they are and as they shall be. What is written first is what nothing reads
+ * yet. Such a draft has no parts. Reads; writes nothing.
+ *
+ * - GPT: both copies, from the one that counts, the second one in the last
+ *   block; the protective entry in block 0. Entries and identifiers stay as
+ * they are (UEFI 2.10, 5.3.2).
+ * - HYBRID: block 0 has the protective entry alone (UEFI 2.10, 5.2.3).
+ * - REMAINS: the signatures of a GPT that does not count.
+ * - START: the first blocks of a volume, from its own copy of them.
+ * - TYPE: the type of a partition, by what its volume is.
+ * - ORDER: the entries of a table, by their blocks.
+ * - TO_GPT, TO_MBR: another table over the same partitions; start-up code and
+ *   disk signature stay in block 0.
+ *
+ * @param draft a placed draft, with its basis and the seed of its choices
+ * @param facts that the basis was taken from
+ * @param mend  what of it
+ * @param media the device
+ * @param work  SLATE_WORK_MIN bytes
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT for what is not there to be mended;
+ *         SLATE_ERR_PARTS, of which slate_draft.why tells in words, where it
+ *         cannot be done without loss; SLATE_ERR_BUFFER, SLATE_ERR_READ,
+ *         SLATE_ERR_NO_DEVICE. After a failure it has to be placed anew
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_mend(struct slate_draft *draft, const struct slate_facts *facts,
+                 const struct slate_mend *mend, struct slate_media *media,
+                 void *work);
+
+/** Stable name of a kind for programs: "to-gpt". Never NULL. */
+const char *slate_mend_name(enum slate_mend_kind kind);
+
+/** What it does, in words without a stop. Never NULL. */
+const char *slate_mend_words(enum slate_mend_kind kind);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

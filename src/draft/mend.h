@@ -1,0 +1,48 @@
+/* SPDX-License-Identifier: MIT */
+/* What the kinds of mending share. */
+#ifndef SLATE_DRAFT_MEND_H
+#define SLATE_DRAFT_MEND_H
+
+#include "draft/patch.h"
+#include "trueslate/mend.h"
+
+/* What one of them goes by. */
+struct slate_mending {
+    struct slate_patching patching;
+    const struct slate_facts *facts;
+    uint32_t partition; /* index, or SLATE_ATTRIBUTE_WHOLE */
+};
+
+/* The block as it shall be, to be written in this moment. */
+enum slate_status slate_mend_block(const struct slate_mending *mending,
+                                   uint64_t lba, enum slate_moment moment,
+                                   enum slate_patch_role role, uint8_t **block);
+
+/* Each notes why where it cannot be done: SLATE_ERR_PARTS. */
+enum slate_status slate_mend_gpt(const struct slate_mending *mending);
+enum slate_status slate_mend_hybrid(const struct slate_mending *mending);
+enum slate_status slate_mend_remains(const struct slate_mending *mending);
+enum slate_status slate_mend_start(const struct slate_mending *mending);
+enum slate_status slate_mend_type(const struct slate_mending *mending);
+enum slate_status slate_mend_order(const struct slate_mending *mending);
+enum slate_status slate_mend_to_gpt(const struct slate_mending *mending);
+enum slate_status slate_mend_to_mbr(const struct slate_mending *mending);
+
+enum slate_status slate_mend_refuse(const struct slate_mending *mending,
+                                    const char *why);
+
+/* A copy of a GPT as it shall be: where it is, and which blocks partitions may
+ * use. */
+struct slate_gpt_place {
+    uint64_t header, array, other;
+    uint64_t first_usable, last_usable;
+};
+
+/* Writes its header over one in a block: length and all else stay. */
+void slate_mend_put_header(const struct slate_gpt_place *place, uint8_t *block);
+
+/* Has the entries of block 0 be the protective one alone (UEFI 2.10, 5.2.3). */
+void slate_mend_put_protective(const struct slate_mending *mending,
+                               uint8_t *block);
+
+#endif

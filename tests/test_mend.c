@@ -1,0 +1,474 @@
+/* SPDX-License-Identifier: MIT */
+/* Mending in place: each damage ends as the device that never had it; nothing
+ * else changes; and at every cut the partitions are still there. */
+#include "check.h"
+#include "craft.h"
+#include "damage.h"
+
+static struct session s;
+
+static void begin_draft(void)
+{
+    session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    s.draft.parts = 0;
+    assert_ok(slate_draft_base(&s.draft, &s.facts));
+}
+
+/* The index of a mend of this kind among what is found; fails for none. */
+static struct slate_mend found(enum slate_mend_kind kind)
+{
+    struct slate_mend mend = {0};
+    uint32_t i = 0;
+
+    while (slate_mend_next(&s.facts, i, &mend) && mend.kind != kind)
+        i++;
+    assert_true(slate_mend_next(&s.facts, i, &mend));
+    return mend;
+}
+
+static enum slate_status draft_mend(const struct ram *ram,
+                                    enum slate_mend_kind kind)
+{
+    struct slate_mend mend = {kind, SLATE_ATTRIBUTE_WHOLE};
+    enum slate_status status;
+
+    assert_ok(session_look(&s, ram));
+    begin_draft();
+    if (kind < SLATE_MEND_TO_GPT)
+        mend = found(kind);
+    status = slate_draft_mend(&s.draft, &s.facts, &mend, &s.media, s.work);
+    return status == SLATE_OK ? slate_draft_make(&s.draft) : status;
+}
+
+static void mend(struct ram *ram, enum slate_mend_kind kind)
+{
+    assert_ok(draft_mend(ram, kind));
+    assert_ok(session_enact(&s, 262144));
+    assert_ok(session_prove(&s, 262144));
+}
+
+/* Start-up code cannot come back. */
+static void forgive_code(struct ram *sound, const struct damage *damage)
+{
+    if (damage->code_lost)
+        craft_erase(sound, 0, 446);
+}
+
+static void build(const struct damage *damage, struct ram *sound,
+                  struct ram *hurt)
+{
+    ram_open(sound, damage->block_bytes, damage->blocks, true);
+    damage->build(sound);
+    ram_copy(hurt, sound);
+    damage->hurt(hurt);
+    assert_false(ram_equal(sound, hurt));
+    forgive_code(sound, damage);
+}
+
+static void each_damage_is_mended(void **state)
+{
+    const struct damage *damage;
+
+    (void)state;
+    for (size_t i = 0; (damage = damage_at(i)) != NULL; i++) {
+        struct slate_mend more;
+        struct ram sound, hurt;
+
+        print_message("  %s\n", damage->name);
+        build(damage, &sound, &hurt);
+        mend(&hurt, damage->kind);
+        assert_int_equal(s.draft.change.mends, 1);
+        assert_int_equal(s.draft.change.mend[0].number, damage->whole ? 0 : 1);
+        assert_true(ram_equal(&sound, &hurt));
+        assert_ok(session_look(&s, &hurt));
+        for (uint32_t n = 0; slate_mend_next(&s.facts, n, &more); n++)
+            assert_int_not_equal(more.kind, damage->kind);
+        ram_close(&sound);
+        ram_close(&hurt);
+    }
+}
+
+/* What is sound has nothing to be mended. */
+static void what_is_sound_is_left_alone(void **state)
+{
+    const struct damage *damage;
+
+    (void)state;
+    for (size_t i = 0; (damage = damage_at(i)) != NULL; i++) {
+        struct slate_mend mend = {damage->kind, SLATE_ATTRIBUTE_WHOLE};
+        struct ram sound, hurt;
+
+        build(damage, &sound, &hurt);
+        ram_close(&hurt);
+        if (damage->code_lost)
+            damage->build(&sound);
+        assert_ok(session_look(&s, &sound));
+        for (uint32_t n = 0; slate_mend_next(&s.facts, n, &mend); n++)
+            assert_int_not_equal(mend.kind, damage->kind);
+        begin_draft();
+        mend = (struct slate_mend){damage->kind,
+                                   damage->whole ? SLATE_ATTRIBUTE_WHOLE : 0};
+        assert_status(
+            slate_draft_mend(&s.draft, &s.facts, &mend, &s.media, s.work),
+            SLATE_ERR_ARGUMENT);
+        ram_close(&sound);
+    }
+}
+
+static const struct shim_way ways[] = {{0, false, false, SHIM_KEPT},
+                                       {64, false, false, SHIM_LOST},
+                                       {256, true, false, SHIM_SOME},
+                                       {512, false, false, SHIM_SOME},
+                                       {100, false, true, SHIM_KEPT}};
+#define WAYS (sizeof ways / sizeof ways[0])
+
+/* Where partitions were listed before, the same ones are at every cut; where
+ * none were, none, or all of them. */
+static void check_partitions(const struct ram *ram, uint32_t before,
+                             uint32_t after)
+{
+    assert_ok(session_look(&s, ram));
+    if (s.facts.layout.found != before)
+        assert_int_equal(s.facts.layout.found, after);
+}
+
+/* The session's draft, cut at each of its writes and gone on with. */
+static uint64_t cut_everywhere(const struct ram *hurt, uint32_t found_after)
+{
+    uint32_t found_before = s.facts.layout.found;
+    uint64_t states = 0;
+    struct ram after;
+
+    ram_copy(&after, hurt);
+    assert_ok(slate_media_open(&s.media, &after.port));
+    after.writes = 0;
+    assert_ok(session_enact(&s, 4096 * 2));
+    for (uint64_t n = 1; n <= after.writes; n++) {
+        for (size_t way = 0; way < WAYS; way++, states++) {
+            const struct cut cut = {
+                hurt,    &after, n, ways[way], (uint32_t)(n * WAYS + way),
+                4096 * 2};
+            struct ram ram, seen;
+            struct shim shim;
+
+            session_cut(&s, &cut, &ram, &shim);
+            ram_copy(&seen, &ram);
+            if (shim.unreadable == UINT64_MAX)
+                check_partitions(&seen, found_before, found_after);
+            ram_close(&seen);
+            session_go_on(&s, &cut, &ram, &shim);
+        }
+    }
+    ram_close(&after);
+    return states;
+}
+
+static void the_power_may_go_in_every_write(void **state)
+{
+    const struct damage *damage;
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; (damage = damage_at(i)) != NULL; i++) {
+        struct ram sound, hurt;
+        uint32_t found_after;
+
+        build(damage, &sound, &hurt);
+        assert_ok(session_look(&s, &sound));
+        found_after = s.facts.layout.found;
+        assert_ok(draft_mend(&hurt, damage->kind));
+        states += cut_everywhere(&hurt, found_after);
+        ram_close(&sound);
+        ram_close(&hurt);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    assert_true(states > 500);
+}
+
+/* A table that was made for a device of another size: its second copy moves,
+ * and nothing is left where it stood. */
+static void a_table_follows_its_device(void **state)
+{
+    static const struct {
+        int64_t blocks; /* more than the table was made for */
+        uint32_t block_bytes;
+    } rows[] = {{1, 512},      {33, 512},     {34, 512}, {100000, 512},
+                {7, 4096},     {50000, 4096}, {-1, 512}, {-40, 512},
+                {-57311, 512}, {-100, 4096}};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        uint64_t made = DAMAGE_BYTES / rows[i].block_bytes;
+        uint64_t blocks = (uint64_t)((int64_t)made + rows[i].blocks);
+        struct ram ram, expected;
+
+        print_message("  %lld blocks more\n", (long long)rows[i].blocks);
+        ram_open(&expected, rows[i].block_bytes, blocks, true);
+        damage_disk(&expected);
+        ram_open(&ram, rows[i].block_bytes, blocks, true);
+        damage_disk(&ram);
+        /* as if a smaller, or larger, device had been copied */
+        craft_erase(&ram, (blocks - 34) * rows[i].block_bytes,
+                    34 * (size_t)rows[i].block_bytes);
+        if (rows[i].blocks > 0) {
+            damage_table(&ram, made);
+        } else {
+            struct ram larger;
+            uint8_t start[16384 + 8192];
+            size_t length = 16384 + 2 * (size_t)rows[i].block_bytes;
+
+            ram_open(&larger, rows[i].block_bytes, made, true);
+            damage_disk(&larger);
+            ram_get(&larger, 0, start, length);
+            ram_put(&ram, 0, start, length);
+            ram_close(&larger);
+        }
+        mend(&ram, SLATE_MEND_GPT);
+        /* the array of the old copy is nobody's, and may stay */
+        if (rows[i].blocks > 0) {
+            uint64_t array = 16384 / rows[i].block_bytes;
+            uint64_t end = blocks - 1 - array;
+
+            for (uint64_t lba = made - 1 - array; lba < made - 1 && lba < end;
+                 lba++)
+                craft_erase(&ram, lba * rows[i].block_bytes,
+                            rows[i].block_bytes);
+        }
+        assert_true(ram_equal(&ram, &expected));
+        ram_close(&ram);
+        ram_close(&expected);
+    }
+}
+
+static void expect_refusal(const struct ram *ram, enum slate_mend_kind kind,
+                           const char *why, uint64_t partition)
+{
+    assert_status(draft_mend(ram, kind), SLATE_ERR_PARTS);
+    assert_non_null(strstr(s.draft.why, why));
+    assert_int_equal(s.draft.refused_block, partition);
+}
+
+/* What would lose something is refused, with what is in the way. */
+static void what_is_in_the_way_is_named(void **state)
+{
+    struct ram ram;
+    uint8_t start[16384 + 1024];
+    struct ram larger;
+
+    (void)state;
+    /* the last partition reaches into the room of the second copy */
+    ram_open(&larger, 512, DAMAGE_BYTES / 512, true);
+    damage_disk(&larger);
+    ram_get(&larger, 0, start, sizeof start);
+    ram_close(&larger);
+    ram_open(&ram, 512, 132 * 2048 + 32, true);
+    ram_put(&ram, 0, start, sizeof start);
+    expect_refusal(&ram, SLATE_MEND_GPT, "where the second copy", 0);
+    ram_close(&ram);
+    /* one block more at the end, and it goes */
+    ram_open(&ram, 512, 132 * 2048 + 33, true);
+    ram_put(&ram, 0, start, sizeof start);
+    mend(&ram, SLATE_MEND_GPT);
+    ram_close(&ram);
+    /* an MBR whose partitions leave no room for a GPT */
+    ram_open(&ram, 512, 262144, true);
+    ram_put_entry(&ram, 0, 0x0C, false, 63, 1000);
+    ram_put_entry(&ram, 1, 0x83, false, 2048, 262144 - 2048 - 32);
+    expect_refusal(&ram, SLATE_MEND_TO_GPT, "second copy of the GPT", 2);
+    ram_put_entry(&ram, 0, 0x0C, false, 33, 1000);
+    expect_refusal(&ram, SLATE_MEND_TO_GPT, "begins where the GPT", 1);
+    ram_put_entry(&ram, 0, 0x0C, false, 34, 1000);
+    ram_put_entry(&ram, 1, 0x83, false, 2048, 262144 - 2048 - 33);
+    mend(&ram, SLATE_MEND_TO_GPT);
+    ram_close(&ram);
+}
+
+/* Two primary partitions, the second one first, and two logical ones. */
+static void build_old_disk(struct ram *ram, uint64_t blocks)
+{
+    ram_open(ram, 512, blocks, true);
+    craft_text(ram, 3, "start-up code");
+    craft_le(ram, 440, 0x57A71001, 4);
+    ram_put_entry(ram, 0, 0x83, false, 80 * 2048, 10 * 2048);
+    ram_put_entry(ram, 1, 0x0C, true, 2048, 70 * 2048);
+    ram_put_entry(ram, 3, 0x0F, false, 95 * 2048, 40 * 2048);
+    craft_fat32(ram, 2048, 70 * 2048, "BUOY");
+    craft_link(ram, 95 * 2048, 0x07, 2048, 10 * 2048, 20 * 2048);
+    craft_link(ram, 115 * 2048, 0x82, 2048, 5 * 2048, 0);
+    craft_noise(ram, 97 * 1048576ull, 5000);
+    craft_noise(ram, 116 * 1048576ull, 5000);
+}
+
+/* One copy of the GPT, read by hand. */
+static void check_gpt(const struct ram *ram, uint64_t lba, uint64_t other,
+                      uint64_t array)
+{
+    static const struct {
+        uint64_t first, last;
+        const struct slate_guid *type;
+        uint64_t attributes;
+        const char *name;
+    } rows[] = {{2048, 71 * 2048 - 1, &craft_basic, 4, "B"},
+                {80 * 2048, 90 * 2048 - 1, &craft_linux, 0, ""},
+                {96 * 2048, 106 * 2048 - 1, &craft_basic, 0, ""},
+                {116 * 2048, 121 * 2048 - 1, &craft_swap, 0, ""}};
+    uint64_t blocks = ram->facts.block_count;
+    uint8_t head[92], all[16384], sum[4];
+
+    ram_get(ram, lba * 512, head, sizeof head);
+    ram_get(ram, array * 512, all, sizeof all);
+    assert_memory_equal(head, "EFI PART\0\0\1\0\x5C\0\0\0", 16);
+    assert_int_equal(number_at(head, 24, 8), lba);
+    assert_int_equal(number_at(head, 32, 8), other);
+    assert_int_equal(number_at(head, 40, 8), 34);
+    assert_int_equal(number_at(head, 48, 8), blocks - 34);
+    assert_int_equal(number_at(head, 72, 8), array);
+    assert_int_equal(number_at(head, 80, 4), 128);
+    assert_int_equal(number_at(head, 84, 4), 128);
+    assert_int_equal(number_at(head, 88, 4), slate_crc32(0, all, sizeof all));
+    memcpy(sum, head + 16, 4);
+    memset(head + 16, 0, 4);
+    assert_int_equal(number_at(sum, 0, 4), slate_crc32(0, head, sizeof head));
+    for (size_t i = 0; i < 4; i++) {
+        const uint8_t *entry = all + 128 * i;
+
+        assert_memory_equal(entry, rows[i].type->bytes, 16);
+        assert_int_equal(number_at(entry, 32, 8), rows[i].first);
+        assert_int_equal(number_at(entry, 40, 8), rows[i].last);
+        assert_int_equal(number_at(entry, 48, 8), rows[i].attributes);
+        assert_int_equal(entry[56], (uint8_t)rows[i].name[0]);
+        assert_int_equal(entry[16 + 7] >> 4, 4); /* a random identifier */
+        for (size_t j = 0; j < i; j++)
+            assert_memory_not_equal(entry + 16, all + 128 * j + 16, 16);
+    }
+    for (size_t at = 512; at < sizeof all; at++)
+        assert_int_equal(all[at], 0);
+}
+
+static void an_mbr_becomes_a_gpt(void **state)
+{
+    struct ram before, ram;
+    uint8_t block[512];
+    uint64_t states, blocks = 300001;
+
+    (void)state;
+    build_old_disk(&before, blocks);
+    ram_copy(&ram, &before);
+    mend(&ram, SLATE_MEND_TO_GPT);
+    check_gpt(&ram, 1, blocks - 1, 2);
+    check_gpt(&ram, blocks - 1, 1, blocks - 33);
+    ram_get(&ram, 0, block, sizeof block);
+    assert_memory_equal(block + 3, "start-up code", 13);
+    assert_int_equal(number_at(block, 440, 4), 0x57A71001);
+    assert_memory_equal(block + 446, "\0\0\2\0\xEE", 5);
+    assert_int_equal(number_at(block, 454, 4), 1);
+    assert_int_equal(number_at(block, 458, 4), blocks - 1);
+    for (int i = 462; i < 510; i++)
+        assert_int_equal(block[i], 0);
+    assert_true(ram_same(&ram, &before, 34 * 512, (blocks - 67) * 512));
+    assert_ok(session_look(&s, &ram));
+    assert_int_equal(s.facts.layout.kind, SLATE_TABLE_GPT);
+    assert_int_equal(s.facts.layout.found, 4);
+    assert_string_equal(s.facts.volume[0].label, "BUOY");
+    ram_close(&ram);
+    assert_ok(draft_mend(&before, SLATE_MEND_TO_GPT));
+    states = cut_everywhere(&before, 4);
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    ram_close(&before);
+}
+
+/* And back, where four entries do. */
+static void a_gpt_becomes_an_mbr(void **state)
+{
+    struct ram before, ram;
+    uint8_t block[512];
+
+    (void)state;
+    ram_open(&before, 512, 300001, true);
+    craft_text(&before, 3, "start-up code");
+    ram_put_entry(&before, 0, 0x83, false, 80 * 2048, 10 * 2048);
+    ram_put_entry(&before, 2, 0x0C, true, 2048, 70 * 2048);
+    craft_fat32(&before, 2048, 70 * 2048, "BUOY");
+    craft_noise(&before, 81 * 1048576ull, 9000);
+    ram_copy(&ram, &before);
+    mend(&ram, SLATE_MEND_TO_GPT);
+    assert_ok(draft_mend(&ram, SLATE_MEND_TO_MBR));
+    assert_true(cut_everywhere(&ram, 2) > 10);
+    mend(&ram, SLATE_MEND_TO_MBR);
+    ram_get(&ram, 0, block, sizeof block);
+    assert_memory_equal(block + 3, "start-up code", 13);
+    assert_int_not_equal(number_at(block, 440, 4), 0);
+    assert_int_equal(block[446], 0x80);
+    assert_int_equal(block[450], 0x0C);
+    assert_int_equal(number_at(block, 454, 4), 2048);
+    assert_int_equal(number_at(block, 458, 4), 70 * 2048);
+    assert_int_equal(block[462], 0);
+    assert_int_equal(block[466], 0x83);
+    assert_int_equal(number_at(block, 470, 4), 80 * 2048);
+    assert_int_equal(number_at(block, 474, 4), 10 * 2048);
+    for (int i = 478; i < 510; i++)
+        assert_int_equal(block[i], 0);
+    assert_true(ram_same(&ram, &before, 34 * 512, (300001 - 67) * 512ull));
+    assert_ok(session_look(&s, &ram));
+    assert_int_equal(s.facts.layout.kind, SLATE_TABLE_MBR);
+    assert_int_equal(s.facts.layout.primary.state, SLATE_GPT_ABSENT);
+    assert_int_equal(s.facts.layout.backup.state, SLATE_GPT_ABSENT);
+    ram_close(&before);
+    ram_close(&ram);
+    /* more partitions than it has entries, and one that it does not reach */
+    build_old_disk(&before, 300001);
+    ram_put_entry(&before, 2, 0x83, false, 91 * 2048, 2048);
+    mend(&before, SLATE_MEND_TO_GPT);
+    expect_refusal(&before, SLATE_MEND_TO_MBR, "more partitions than", 0);
+    ram_close(&before);
+    ram_open(&before, 512, 6000000000, true);
+    craft_gpt(&before, &(struct craft_gpt){
+                           .partition = {{2048, 4096, 0, NULL, 1},
+                                         {4294967000, 297, 0, NULL, 2}}});
+    expect_refusal(&before, SLATE_MEND_TO_MBR, "beyond what an MBR", 2);
+    ram_close(&before);
+}
+
+/* Copies of first blocks that are damaged themselves. */
+static void a_damaged_copy_is_not_taken(void **state)
+{
+    static const struct {
+        const char *name;
+        uint64_t byte;
+    } rows[] = {{"exFAT boot region", 12 * 512 + 200},
+                {"exFAT boot region", 20 * 512 + 3},
+                {"exFAT boot region", 23 * 512 + 508}};
+    const struct damage *damage;
+
+    (void)state;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        struct ram sound, hurt;
+
+        for (size_t n = 0; (damage = damage_at(n)) != NULL; n++) {
+            if (strcmp(damage->name, rows[i].name) == 0)
+                break;
+        }
+        assert_non_null(damage);
+        build(damage, &sound, &hurt);
+        craft_flip(&hurt, rows[i].byte);
+        expect_refusal(&hurt, SLATE_MEND_START, "the copy that the volume", 0);
+        ram_close(&sound);
+        ram_close(&hurt);
+    }
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(each_damage_is_mended),
+        cmocka_unit_test(what_is_sound_is_left_alone),
+        cmocka_unit_test(the_power_may_go_in_every_write),
+        cmocka_unit_test(a_table_follows_its_device),
+        cmocka_unit_test(what_is_in_the_way_is_named),
+        cmocka_unit_test(an_mbr_becomes_a_gpt),
+        cmocka_unit_test(a_gpt_becomes_an_mbr),
+        cmocka_unit_test(a_damaged_copy_is_not_taken),
+    };
+
+    return cmocka_run_group_tests_name("mend", tests, NULL, NULL);
+}

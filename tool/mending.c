@@ -1,0 +1,164 @@
+/* SPDX-License-Identifier: MIT */
+/* What can be mended in place: found, drafted, told. */
+#include "mending.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#include "asked.h"
+#include "attributes.h"
+#include "lifts.h"
+#include "report/report.h"
+#include "say.h"
+#include "view/paint.h"
+
+static bool is_name(const char *name, size_t length)
+{
+    for (int i = 0; i < SLATE_MEND_KINDS; i++) {
+        const char *kind = slate_mend_name((enum slate_mend_kind)i);
+
+        if (strlen(kind) == length && memcmp(kind, name, length) == 0)
+            return true;
+    }
+    return false;
+}
+
+bool mending_is_known(const char *list)
+{
+    if (strcmp(list, "all") == 0)
+        return true;
+    for (const char *at = list; *at != '\0';) {
+        size_t length = strcspn(at, ",");
+
+        if (!is_name(at, length))
+            return false;
+        at += length;
+        at += *at == ',' ? 1 : 0;
+    }
+    return list[0] != '\0';
+}
+
+static bool is_named(const char *list, enum slate_mend_kind kind)
+{
+    return strcmp(list, "all") == 0 || lifts_list(list, slate_mend_name(kind));
+}
+
+/* Which partition is in the way, where that is told. */
+static int refuse(const struct target *target, const struct slate_draft *draft,
+                  const struct slate_mend *mend, enum slate_status status)
+{
+    const char *name = slate_mend_name(mend->kind);
+    char which[60] = "";
+
+    if (status == SLATE_ERR_BUFFER)
+        return fail(status,
+                    "%s: more blocks would change than one draft holds; name "
+                    "fewer kinds at a time",
+                    target->address);
+    if (status != SLATE_ERR_PARTS)
+        return fail_with_fault(status, &target->media, target->address);
+    if (draft->refused_block > 0)
+        snprintf(which, sizeof which, " (partition %llu)",
+                 (unsigned long long)draft->refused_block);
+    return fail(status, "%s: '%s' cannot be done without loss: %s%s",
+                target->address, name, draft->why, which);
+}
+
+static int add(struct target *target, struct slate_draft *draft,
+               const struct slate_mend *mend)
+{
+    enum slate_status status = slate_draft_mend(draft, &target->facts, mend,
+                                                &target->media, target->work);
+
+    /* what another one has mended already needs no more of it */
+    return status == SLATE_OK || status == SLATE_ERR_ARGUMENT
+               ? 0
+               : refuse(target, draft, mend, status);
+}
+
+static int add_found(struct target *target, const char *list,
+                     struct slate_draft *draft)
+{
+    struct slate_mend mend;
+    int code = 0;
+
+    for (uint32_t i = 0; code == 0 && slate_mend_next(&target->facts, i, &mend);
+         i++) {
+        if (is_named(list, mend.kind))
+            code = add(target, draft, &mend);
+    }
+    return code;
+}
+
+static int add_conversions(struct target *target, const char *list,
+                           struct slate_draft *draft)
+{
+    int code = 0;
+
+    for (int kind = SLATE_MEND_TO_GPT; code == 0 && kind < SLATE_MEND_KINDS;
+         kind++) {
+        const struct slate_mend mend = {(enum slate_mend_kind)kind,
+                                        SLATE_ATTRIBUTE_WHOLE};
+
+        if (lifts_list(list, slate_mend_name(mend.kind)))
+            code = add(target, draft, &mend);
+    }
+    return code;
+}
+
+int mending_draft(struct target *target, const struct options *options,
+                  const char *list, struct slate_draft *draft)
+{
+    enum slate_status status;
+    int code = asked_choose(target, options, draft);
+
+    if (code != 0)
+        return code;
+    status = slate_draft_base(draft, &target->facts);
+    if (status != SLATE_OK)
+        return fail_plainly(status, target->address);
+    code = add_found(target, list, draft);
+    if (code == 0)
+        code = add_conversions(target, list, draft);
+    if (code != 0)
+        return code;
+    if (!slate_draft_is_change(draft))
+        return fail(SLATE_ERR_CHANGED,
+                    "%s: nothing was found there that could be mended in place",
+                    target->address);
+    status = slate_draft_make(draft);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+void mending_tell(const struct slate_draft *draft)
+{
+    for (uint32_t i = 0; i < draft->change.mends; i++) {
+        const struct slate_mended *mended = &draft->change.mend[i];
+        char place[32] = "the table", words[300];
+
+        if (mended->number != 0 || mended->kind == SLATE_MEND_START)
+            attribute_place(mended->number, place);
+        snprintf(words, sizeof words, "%s, %s: %s",
+                 slate_mend_name(mended->kind), place,
+                 slate_mend_words(mended->kind));
+        print_wrapped(i == 0 ? "Mends" : "", PAINT_GOOD, words);
+    }
+}
+
+json_t *mending_report(const struct slate_draft *draft)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < draft->change.mends; i++) {
+        const struct slate_mended *mended = &draft->change.mend[i];
+
+        json_array_append_new(
+            list, report_made(json_pack(
+                      "{s:s, s:o, s:s}", "kind", slate_mend_name(mended->kind),
+                      "partition",
+                      mended->number == 0 ? json_null()
+                                          : json_integer(mended->number),
+                      "text", slate_mend_words(mended->kind))));
+    }
+    return list;
+}

@@ -1,0 +1,95 @@
+/* SPDX-License-Identifier: MIT */
+/* mend and convert: tables and first blocks made right in place, and another
+ * table over the same partitions. */
+#include <stdio.h>
+#include <string.h>
+
+#include "drafted.h"
+#include "mending.h"
+#include "report/report.h"
+#include "say.h"
+#include "state/journals.h"
+#include "verbs/in_place.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
+
+static int open_and_draft(const struct options *options, const char *list,
+                          struct target *target, struct slate_draft *draft)
+{
+    int code = target_open(target, options->operand, options->bench,
+                           options->block_bytes);
+
+    if (code == 0)
+        code = target_look(target);
+    if (code == 0 && target->is_file && target->facts.read_only)
+        code = fail_plainly(SLATE_ERR_PROTECTED, target->address);
+    if (code == 0 && options->output != NULL)
+        code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0)
+        code = mending_draft(target, options, list, draft);
+    if (code == 0 && !options->json) {
+        view_device(target);
+        putchar('\n');
+        view_draft(&target->facts, draft);
+        journals_announce(options, draft);
+    }
+    return code;
+}
+
+/* What is seen now; that hosts may have looked at it before is theirs. */
+static void tell_after(const struct target *target)
+{
+    putchar('\n');
+    view_content(&target->facts);
+    view_findings(&target->facts);
+}
+
+static int report_result(const struct undertaking *work)
+{
+    const struct target *target = work->target;
+
+    return report_print(report_made(json_pack(
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o}", "shape", "trueslate.mend/1",
+        "tag", target->facts.tag, "device", report_device(target), "mended",
+        mending_report(work->draft), "enact",
+        report_enact(work->draft, &work->enact, work->journal), "prove",
+        report_prove(work->draft, &work->prove), "findings_after",
+        report_findings(&target->facts))));
+}
+
+static int mend(const struct options *options, const char *list)
+{
+    struct target target = {0};
+    struct undertaking work = {
+        .options = options, .target = &target, .draft = drafted_new()};
+    int code = open_and_draft(options, list, &target, work.draft);
+
+    if (code == 0 && !options->json)
+        putchar('\n');
+    if (code == 0)
+        code = in_place_do(&work, "the table, or first blocks of volumes, on");
+    if (code == 0 && options->json) {
+        code = report_result(&work);
+    } else if (code == 0) {
+        in_place_tell(&work);
+        tell_after(&target);
+    }
+    target_close(&target);
+    drafted_free(work.draft);
+    return code;
+}
+
+int verb_mend(const struct options *options)
+{
+    return mend(options, options->mend == NULL ? "all" : options->mend);
+}
+
+int verb_convert(const struct options *options)
+{
+    if (!options->goal.table_given || options->goal.table == SLATE_TABLE_NONE)
+        return fail(SLATE_ERR_ARGUMENT, "convert: expected --table gpt or "
+                                        "--table mbr");
+    return mend(options, slate_mend_name(options->goal.table == SLATE_TABLE_GPT
+                                             ? SLATE_MEND_TO_GPT
+                                             : SLATE_MEND_TO_MBR));
+}
