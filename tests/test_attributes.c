@@ -356,7 +356,7 @@ static void a_change_is_drafted(void **state)
     expect("prove $/c.json", 0, "every one is as drafted");
     expect("enact $/c.json --consent SESAS-45", 3, "already");
     expect("draft sim:buoy-stick-15 --clear dirty", 3, "is set there");
-    expect("draft $/c.json --label NEW", 2, "changes attributes in place");
+    expect("draft $/c.json --label NEW", 2, "changes a device in place");
     expect("draft sim:buoy-stick-15 --clear dirty --label NEW", 2,
            "nothing else");
     expect("draft sim:buoy-stick-15 --clear spotless", 2, "expected kinds");

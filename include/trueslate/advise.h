@@ -14,15 +14,17 @@ struct slate_remedy {
     enum slate_remedy_kind kind;
     struct slate_goal goal;     /**< RENEW: what was drafted */
     struct slate_ask ask;       /**< RENEW: of its one part */
+    struct slate_mend mend;     /**< MEND: what slate_draft_mend takes */
     enum slate_status feasible; /**< RENEW: SLATE_OK, or why slate_draft_make
                                      refuses it */
     bool loses_content;         /**< there is content, and it would be lost */
-    uint32_t minutes;           /**< RENEW: about so many; 0: does not apply */
+    uint32_t minutes;           /**< RENEW, MEND: about so many; 0: does not
+                                     apply */
 };
 
 /**
- * The remedy of a finding. Where that is a renewal, it is drafted: what is
- * feasible here is what a draft takes.
+ * The remedy of a finding: where data can be kept, mending in place. Where it
+ * is a renewal, that is drafted: what is feasible here is what a draft takes.
  *
  * @param draft  a placed draft with room for a part and for the facts; receives
  *               the draft of a renewal

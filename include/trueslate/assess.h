@@ -258,7 +258,8 @@ enum slate_remedy_kind {
     SLATE_REMEDY_RESUME,    /**< enact the draft whose mark stands there */
     SLATE_REMEDY_BY_HAND,   /**< something that only a person can do */
     SLATE_REMEDY_ELSEWHERE, /**< another host, port, dock or member */
-    SLATE_REMEDY_REPLACE    /**< take the device out of service */
+    SLATE_REMEDY_REPLACE,   /**< take the device out of service */
+    SLATE_REMEDY_MEND       /**< draft it in place: all data stays */
 };
 
 /**

@@ -3,7 +3,7 @@
 #ifndef TRUESLATE_DRAFT_H
 #define TRUESLATE_DRAFT_H
 
-#include "trueslate/attribute.h"
+#include "trueslate/mendable.h"
 #include "trueslate/goal.h"
 
 #ifdef __cplusplus
@@ -55,20 +55,6 @@ struct slate_cleared {
     enum slate_attribute_kind kind;
     uint32_t number; /**< of the partition; 0: the volume, without a table */
 };
-
-/** What is mended in place (trueslate/mend.h). */
-enum slate_mend_kind {
-    SLATE_MEND_GPT,
-    SLATE_MEND_HYBRID,
-    SLATE_MEND_REMAINS,
-    SLATE_MEND_START,
-    SLATE_MEND_TYPE,
-    SLATE_MEND_ORDER,
-    SLATE_MEND_TO_GPT,
-    SLATE_MEND_TO_MBR
-};
-
-#define SLATE_MEND_KINDS 8
 
 /** Something that a draft mends in place. */
 struct slate_mended {

@@ -10,26 +10,6 @@
 extern "C" {
 #endif
 
-/** What is found mendable on a device, by what can be seen of it. */
-struct slate_mend {
-    enum slate_mend_kind kind;
-    uint32_t partition; /**< index in the facts, for TYPE and START; else
-                             SLATE_ATTRIBUTE_WHOLE */
-};
-
-/**
- * Lists what can be mended on a device that was looked at closely: what a draft
- * takes, unless a block of it cannot be read. Conversions are not among it:
- * nothing is wrong with the table that is there.
- *
- * @param facts of the device
- * @param index from 0
- * @param mend  receives it
- * @return false when there is none of this index
- */
-bool slate_mend_next(const struct slate_facts *facts, uint32_t index,
-                     struct slate_mend *mend);
-
 /**
  * Asks for something to be mended in place: takes the blocks that change, as
  * they are and as they shall be. What is written first is what nothing reads
@@ -60,12 +40,6 @@ SLATE_MUST_CHECK enum slate_status
 slate_draft_mend(struct slate_draft *draft, const struct slate_facts *facts,
                  const struct slate_mend *mend, struct slate_media *media,
                  void *work);
-
-/** Stable name of a kind for programs: "to-gpt". Never NULL. */
-const char *slate_mend_name(enum slate_mend_kind kind);
-
-/** What it does, in words without a stop. Never NULL. */
-const char *slate_mend_words(enum slate_mend_kind kind);
 
 #ifdef __cplusplus
 }

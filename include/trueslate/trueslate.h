@@ -36,6 +36,7 @@
 #include "trueslate/mark.h"
 #include "trueslate/media.h"
 #include "trueslate/mend.h"
+#include "trueslate/mendable.h"
 #include "trueslate/mode.h"
 #include "trueslate/pass.h"
 #include "trueslate/port.h"

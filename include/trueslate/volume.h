@@ -71,6 +71,8 @@ struct slate_volume {
     enum slate_volume_kind lost; /**< NONE or OTHER: what stood here, as a sound
                                       copy of its first block at copy_lba says;
                                       NONE when there is no copy either */
+    bool kept;                   /**< lost: and that copy is complete, so that
+                                      slate_draft_mend brings it back */
     bool free_known;
     bool bootable;  /**< optical: has a boot record */
     bool dirty;     /**< not unmounted properly, or marked as damaged */

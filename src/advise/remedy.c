@@ -5,6 +5,7 @@
 
 #include "assess/judge.h"
 #include "trueslate/advise.h"
+#include "trueslate/mend.h"
 
 /* What is taken for the pace of a device that has not been measured, bytes per
  * second: sticks and cards write small pieces slowly, disks faster. */
@@ -77,6 +78,12 @@ void slate_advise_remedy(struct slate_draft *draft,
     memset(remedy, 0, sizeof *remedy);
     remedy->kind = slate_is_at_ease(facts, id) ? SLATE_REMEDY_NOTHING
                                                : slate_rule_remedy(id);
+    if (slate_rule_remedy(id) == SLATE_REMEDY_RENEW &&
+        slate_finding_mend(facts, id, &remedy->mend)) {
+        remedy->kind = SLATE_REMEDY_MEND;
+        remedy->minutes = 1;
+        return;
+    }
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return;
     set_goal(facts, id, remedy);
@@ -108,6 +115,8 @@ const char *slate_remedy_name(enum slate_remedy_kind kind)
         return "elsewhere";
     case SLATE_REMEDY_REPLACE:
         return "replace";
+    case SLATE_REMEDY_MEND:
+        return "mend";
     case SLATE_REMEDY_NOTHING:
     default:
         return "nothing";
@@ -117,6 +126,8 @@ const char *slate_remedy_name(enum slate_remedy_kind kind)
 void slate_remedy_cost_words(const struct slate_remedy *remedy,
                              struct slate_text *text)
 {
+    if (remedy->kind == SLATE_REMEDY_MEND)
+        slate_text_add(text, "Nothing is lost; it takes less than a minute.");
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return;
     if (remedy->feasible != SLATE_OK) {

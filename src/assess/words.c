@@ -2,6 +2,7 @@
 /* The findings in words: what is so, where it was seen, how that comes about,
  * what helps. fill.c tells what stands for each {name}. */
 #include "assess/judge.h"
+#include "trueslate/mendable.h"
 
 struct wording {
     const char *text, *evidence, *cause, *help;
@@ -395,6 +396,28 @@ static void add_lower(const struct slate_facts *facts, enum slate_finding_id id,
         first[0] = (char)(first[0] - 'A' + 'a');
 }
 
+/* What keeps all data helps before anything else does. */
+static bool add_mend(const struct slate_facts *facts, enum slate_finding_id id,
+                     struct slate_text *text)
+{
+    struct slate_mend mend;
+
+    if (slate_rule_remedy(id) != SLATE_REMEDY_RENEW ||
+        !slate_finding_mend(facts, id, &mend))
+        return false;
+    if (!slate_is_at_ease(facts, id))
+        slate_text_add(text, "Copy off what is needed, as far as it can be "
+                             "read. ");
+    slate_text_add(text, mend.kind >= SLATE_MEND_TO_GPT
+                             ? "Then convert the table, all data staying: "
+                             : "Mend it in place, all data staying: ");
+    slate_text_add(text, slate_mend_words(mend.kind));
+    slate_text_add(text, mend.kind >= SLATE_MEND_TO_GPT
+                             ? "; the rest can get a partition then."
+                             : ".");
+    return true;
+}
+
 void slate_finding_words(const struct slate_facts *facts,
                          enum slate_finding_id id, enum slate_finding_part part,
                          struct slate_text *text)
@@ -414,5 +437,7 @@ void slate_finding_words(const struct slate_facts *facts,
         parts[part][0] != 'N') /* says so itself */
         slate_text_add(text, "Nothing has to be done as long as hosts show "
                              "what they should. ");
+    if (part == SLATE_FINDING_HELP && add_mend(facts, id, text))
+        return;
     slate_words_fill(facts, id, parts[part], text);
 }

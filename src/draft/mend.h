@@ -18,7 +18,7 @@ enum slate_status slate_mend_block(const struct slate_mending *mending,
                                    uint64_t lba, enum slate_moment moment,
                                    enum slate_patch_role role, uint8_t **block);
 
-/* Each notes why where it cannot be done: SLATE_ERR_PARTS. */
+/* Nothing is in the way of any of them (slate_mend_obstacle). */
 enum slate_status slate_mend_gpt(const struct slate_mending *mending);
 enum slate_status slate_mend_hybrid(const struct slate_mending *mending);
 enum slate_status slate_mend_remains(const struct slate_mending *mending);
@@ -27,19 +27,6 @@ enum slate_status slate_mend_type(const struct slate_mending *mending);
 enum slate_status slate_mend_order(const struct slate_mending *mending);
 enum slate_status slate_mend_to_gpt(const struct slate_mending *mending);
 enum slate_status slate_mend_to_mbr(const struct slate_mending *mending);
-
-enum slate_status slate_mend_refuse(const struct slate_mending *mending,
-                                    const char *why);
-
-/* A copy of a GPT as it shall be: where it is, and which blocks partitions may
- * use. */
-struct slate_gpt_place {
-    uint64_t header, array, other;
-    uint64_t first_usable, last_usable;
-};
-
-/* Writes its header over one in a block: length and all else stay. */
-void slate_mend_put_header(const struct slate_gpt_place *place, uint8_t *block);
 
 /* Has the entries of block 0 be the protective one alone (UEFI 2.10, 5.2.3). */
 void slate_mend_put_protective(const struct slate_mending *mending,

@@ -54,9 +54,7 @@ enum slate_status slate_mend_start(const struct slate_mending *mending)
     status = slate_volume_start_find(mending->patching.media, &range,
                                      mending->patching.work, &copy);
     if (status == SLATE_ERR_FORMAT)
-        return slate_mend_refuse(mending,
-                                 "the copy that the volume keeps of its first "
-                                 "blocks is damaged, or what goes with it is");
+        return SLATE_ERR_CHANGED;
     for (uint32_t i = 0; i < copy.runs && status == SLATE_OK; i++)
         status = copy_run(mending, base + copy.run[i].from,
                           base + copy.run[i].to, copy.run[i].bytes);

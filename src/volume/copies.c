@@ -16,6 +16,7 @@ static void take(struct slate_reader *reader, enum slate_volume_kind kind,
                  uint64_t byte, struct slate_volume *volume)
 {
     volume->lost = kind;
+    volume->kept = true;
     volume->copy_lba = slate_reader_lba(reader, byte);
 }
 
@@ -49,6 +50,43 @@ static bool find_name(struct slate_reader *reader, uint64_t byte,
     return true;
 }
 
+/* The whole second region has to be there: its checksum fills its last block
+ * (exFAT 1.00, 3.4). */
+static bool region_is_sound(struct slate_reader *reader, uint32_t block)
+{
+    const uint8_t *last;
+    uint32_t sum = 0;
+
+    for (uint32_t i = 0; i + 1 < SLATE_EXFAT_REGION_BLOCKS; i++) {
+        const uint8_t *bytes = slate_reader_at(
+            reader, (uint64_t)(SLATE_EXFAT_REGION_BLOCKS + i) * block, block);
+
+        for (uint32_t at = 0; bytes != NULL && at < block; at++) {
+            if (i > 0 || !slate_exfat_is_changing(at))
+                sum = slate_exfat_sum(sum, bytes + at, 1);
+        }
+        if (bytes == NULL)
+            return false;
+    }
+    last = slate_reader_at(
+        reader, (2 * (uint64_t)SLATE_EXFAT_REGION_BLOCKS - 1) * block, block);
+    for (uint32_t at = 0; last != NULL && at < block; at += 4) {
+        if (slate_le32(last + at) != sum)
+            return false;
+    }
+    return last != NULL;
+}
+
+static bool find_exfat(struct slate_reader *reader, uint32_t block,
+                       struct slate_volume *volume)
+{
+    if (!find_name(reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block,
+                   "EXFAT   ", SLATE_VOLUME_EXFAT, volume))
+        return false;
+    volume->kept = region_is_sound(reader, block);
+    return true;
+}
+
 /* The copy of the first group: groups are as long as a block has bits. */
 static uint32_t find_unit(struct slate_reader *reader, uint64_t *byte)
 {
@@ -70,14 +108,25 @@ static uint32_t find_unit(struct slate_reader *reader, uint64_t *byte)
     return 0;
 }
 
+/* Descriptors follow the superblock: without them it would lead nowhere. */
+static bool has_descriptors(struct slate_reader *reader, uint32_t unit)
+{
+    uint64_t at = unit == 1024 ? 2048 : unit;
+    const uint8_t *first = slate_reader_at(reader, at, SLATE_PIECE_BYTES);
+
+    return first != NULL && !slate_is_zero(first, 32);
+}
+
 static bool find_ext(struct slate_reader *reader, struct slate_volume *volume)
 {
     uint64_t byte;
-    bool found = find_unit(reader, &byte) != 0;
+    uint32_t unit = find_unit(reader, &byte);
 
-    if (found)
-        take(reader, SLATE_VOLUME_EXT4, byte, volume);
-    return found;
+    if (unit == 0)
+        return false;
+    take(reader, SLATE_VOLUME_EXT4, byte, volume);
+    volume->kept = has_descriptors(reader, unit);
+    return true;
 }
 
 /* The alternate volume header stands 1024 bytes ahead of the end. */
@@ -92,34 +141,6 @@ static bool find_hfs_plus(struct slate_reader *reader, uint64_t bytes,
         (memcmp(header, "H+\0\4", 4) != 0 && memcmp(header, "HX\0\5", 4) != 0))
         return false;
     take(reader, SLATE_VOLUME_HFS_PLUS, bytes - 1024, volume);
-    return true;
-}
-
-/* The whole second region has to be there: its checksum fills its last block
- * (exFAT 1.00, 3.4). */
-static bool region_is_sound(struct slate_reader *reader, uint32_t block)
-{
-    uint32_t sum = 0;
-
-    for (uint32_t i = 0; i + 1 < SLATE_EXFAT_REGION_BLOCKS; i++) {
-        const uint8_t *bytes = slate_reader_at(
-            reader, (uint64_t)(SLATE_EXFAT_REGION_BLOCKS + i) * block, block);
-
-        for (uint32_t at = 0; bytes != NULL && at < block; at++) {
-            if (i > 0 || !slate_exfat_is_changing(at))
-                sum = slate_exfat_sum(sum, bytes + at, 1);
-        }
-        if (bytes == NULL)
-            return false;
-    }
-    for (uint32_t at = 0; at < block; at += 4) {
-        const uint8_t *bytes = slate_reader_at(
-            reader, (2 * (uint64_t)SLATE_EXFAT_REGION_BLOCKS - 1) * block,
-            block);
-
-        if (bytes == NULL || slate_le32(bytes + at) != sum)
-            return false;
-    }
     return true;
 }
 
@@ -147,15 +168,6 @@ static void add_fat32(struct slate_reader *reader, uint64_t from,
         add_run(copy, from + block, block, block);
 }
 
-/* Descriptors follow the superblock: without them it would lead nowhere. */
-static bool has_descriptors(struct slate_reader *reader, uint32_t unit)
-{
-    uint64_t at = unit == 1024 ? 2048 : unit;
-    const uint8_t *first = slate_reader_at(reader, at, SLATE_PIECE_BYTES);
-
-    return first != NULL && !slate_is_zero(first, 32);
-}
-
 static enum slate_status find_start(struct slate_reader *reader,
                                     struct slate_start_copy *copy)
 {
@@ -164,19 +176,16 @@ static enum slate_status find_start(struct slate_reader *reader,
     uint64_t byte;
 
     slate_copies_read(reader, &volume);
-    copy->kind = volume.lost;
+    copy->kind = volume.kept ? volume.lost : SLATE_VOLUME_NONE;
     byte = (volume.copy_lba - reader->range.first) * block;
     if (copy->kind == SLATE_VOLUME_FAT32) {
         add_fat32(reader, byte, copy);
-    } else if (copy->kind == SLATE_VOLUME_EXFAT &&
-               region_is_sound(reader, block)) {
+    } else if (copy->kind == SLATE_VOLUME_EXFAT) {
         add_run(copy, byte, 0, SLATE_EXFAT_REGION_BLOCKS * block);
     } else if (copy->kind == SLATE_VOLUME_NTFS) {
         add_run(copy, byte, 0, block);
     } else if (copy->kind == SLATE_VOLUME_EXT4) {
-        uint32_t unit = find_unit(reader, &byte);
-
-        if (unit != 0 && has_descriptors(reader, unit))
+        if (find_unit(reader, &byte) != 0)
             add_run(copy, byte, SLATE_EXT_SUPER_AT, SLATE_EXT_SUPER_BYTES);
     }
     if (reader->status != SLATE_OK)
@@ -202,9 +211,7 @@ void slate_copies_read(struct slate_reader *reader, struct slate_volume *volume)
     uint32_t block = reader->media->geometry.block_bytes;
     uint64_t bytes = reader->range.count * block;
 
-    if (find_fat32(reader, volume) ||
-        find_name(reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block,
-                  "EXFAT   ", SLATE_VOLUME_EXFAT, volume) ||
+    if (find_fat32(reader, volume) || find_exfat(reader, block, volume) ||
         find_name(reader, bytes - block, "NTFS    ", SLATE_VOLUME_NTFS, volume))
         return;
     if (!find_ext(reader, volume))

@@ -89,6 +89,10 @@ enum slate_status session_plan(struct session *s, const struct wanted *goal,
 enum slate_status session_remedy(struct session *s,
                                  const struct slate_remedy *remedy);
 
+/* Drafts a change in place for what was looked at. */
+enum slate_status session_mend(struct session *s,
+                               const struct slate_mend *mend);
+
 /* What the draft leaves in blocks, which lie in one extent. */
 void session_compose(const struct session *s, uint64_t first, uint32_t count,
                      void *data);

@@ -73,6 +73,8 @@ static void check_remedy(enum slate_finding_id id)
 
     session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
     slate_advise_remedy(&s.draft, &s.facts, id, &remedy);
+    if (remedy.kind == SLATE_REMEDY_MEND)
+        assert_ok(session_mend(&s, &remedy.mend));
     if (remedy.kind != SLATE_REMEDY_RENEW)
         return;
     assert_int_equal(session_remedy(&s, &remedy) == SLATE_OK,

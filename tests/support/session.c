@@ -150,3 +150,16 @@ void session_go_on(struct session *s, const struct cut *cut, struct ram *ram,
     shim_close(shim);
     ram_close(ram);
 }
+
+enum slate_status session_mend(struct session *s, const struct slate_mend *mend)
+{
+    enum slate_status status;
+
+    session_want(s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    s->draft.parts = 0;
+    status = slate_draft_base(&s->draft, &s->facts);
+    if (status == SLATE_OK)
+        status =
+            slate_draft_mend(&s->draft, &s->facts, mend, &s->media, s->work);
+    return status == SLATE_OK ? slate_draft_make(&s->draft) : status;
+}

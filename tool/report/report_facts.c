@@ -39,11 +39,14 @@ static json_t *report_remedy(struct slate_draft *draft,
     slate_text_start(&text, cost, sizeof cost);
     slate_remedy_cost_words(&remedy, &text);
     return report_made(json_pack(
-        "{s:s, s:o, s:s, s:o, s:b, s:b, s:i}", "kind",
+        "{s:s, s:o, s:s, s:o, s:s?, s:b, s:b, s:i}", "kind",
         slate_remedy_name(remedy.kind), "text",
         part_of(facts, id, SLATE_FINDING_HELP), "cost", cost, "goal",
-        report_goal(&remedy), "feasible", remedy.feasible == SLATE_OK,
-        "loses_content", remedy.loses_content, "minutes", (int)remedy.minutes));
+        report_goal(&remedy), "mend",
+        remedy.kind == SLATE_REMEDY_MEND ? slate_mend_name(remedy.mend.kind)
+                                         : NULL,
+        "feasible", remedy.feasible == SLATE_OK, "loses_content",
+        remedy.loses_content, "minutes", (int)remedy.minutes));
 }
 
 json_t *report_findings(const struct slate_facts *facts)

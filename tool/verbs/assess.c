@@ -34,6 +34,21 @@ static void tell_unfinished(const struct target *target)
         journals_tell(path, target);
 }
 
+/* Without consent both show what would change. */
+static void tell_mend(const struct target *target,
+                      const struct slate_mend *mend)
+{
+    bool converts = mend->kind >= SLATE_MEND_TO_GPT;
+
+    printf("\nTo see what would change, and with --consent to do it:\n"
+           "  trueslate %s %s%s%s%s\n",
+           converts ? "convert" : "mend", target->name,
+           converts ? " --table " : " --only ",
+           converts ? mend->kind == SLATE_MEND_TO_GPT ? "gpt" : "mbr"
+                    : slate_mend_name(mend->kind),
+           target->also);
+}
+
 /* The commands for the remedy, where renewing is the remedy. */
 static void tell_command(const struct target *target)
 {
@@ -51,6 +66,8 @@ static void tell_command(const struct target *target)
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
                "  trueslate guards %s%s\n",
                target->name, target->also);
+    if (told.remedy.kind == SLATE_REMEDY_MEND && !facts->read_only)
+        tell_mend(target, &told.remedy.mend);
     if (told.remedy.kind != SLATE_REMEDY_RENEW ||
         told.remedy.feasible != SLATE_OK || facts->read_only ||
         told.finding[0].severity != SLATE_SEVERITY_TROUBLE)

@@ -84,7 +84,8 @@ void told_of(const struct slate_facts *facts, struct told *told)
     draft = drafted_new();
     slate_advise_remedy(draft, facts, lead->id, &told->remedy);
     drafted_free(draft);
-    if (told->remedy.kind == SLATE_REMEDY_RENEW &&
+    if ((told->remedy.kind == SLATE_REMEDY_RENEW ||
+         told->remedy.kind == SLATE_REMEDY_MEND) &&
         lead->severity == SLATE_SEVERITY_TROUBLE) {
         text = (struct slate_text){told->help, TOLD_ROOM, strlen(told->help)};
         slate_text_add(&text, " ");

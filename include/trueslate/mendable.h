@@ -1,0 +1,103 @@
+/* SPDX-License-Identifier: MIT */
+/* What is wrong with tables and first blocks in a way that can be mended in
+ * place, all data staying (slate_draft_mend); and what stands in the way. */
+#ifndef TRUESLATE_MENDABLE_H
+#define TRUESLATE_MENDABLE_H
+
+#include "trueslate/attribute.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+enum slate_mend_kind {
+    SLATE_MEND_GPT,     /**< its copies, their places, the protective entry */
+    SLATE_MEND_HYBRID,  /**< entries beside the protective one */
+    SLATE_MEND_REMAINS, /**< a GPT that does not count */
+    SLATE_MEND_START,   /**< first blocks of a volume that keeps a copy */
+    SLATE_MEND_TYPE,    /**< of a partition */
+    SLATE_MEND_ORDER,   /**< of the entries */
+    SLATE_MEND_TO_GPT,  /**< conversions: nothing is wrong without them */
+    SLATE_MEND_TO_MBR
+};
+
+#define SLATE_MEND_KINDS 8
+
+/** Something to be mended. */
+struct slate_mend {
+    enum slate_mend_kind kind;
+    uint32_t partition; /**< index in the facts, for TYPE and START; else
+                             SLATE_ATTRIBUTE_WHOLE */
+};
+
+/**
+ * Lists what is there to be mended on a device that was looked at closely.
+ * Conversions are not among it.
+ *
+ * @param facts of the device
+ * @param index from 0
+ * @param mend  receives it
+ * @return false when there is none of this index
+ */
+bool slate_mend_next(const struct slate_facts *facts, uint32_t index,
+                     struct slate_mend *mend);
+
+/** Is it there to be mended? @param mend of these facts; also a conversion */
+bool slate_mend_holds(const struct slate_facts *facts,
+                      const struct slate_mend *mend);
+
+/**
+ * Why something cannot be mended without loss.
+ *
+ * @param facts  of the device
+ * @param mend   that holds
+ * @param number receives the number of the partition that is in the way; 0:
+ *               none is
+ * @return words without a stop; NULL: nothing is in the way, and a draft takes
+ *         it, unless a block cannot be read
+ */
+const char *slate_mend_obstacle(const struct slate_facts *facts,
+                                const struct slate_mend *mend,
+                                uint32_t *number);
+
+/**
+ * What mends a finding, where something does.
+ *
+ * @param facts that the finding was drawn from
+ * @param id    of the finding
+ * @param mend  receives it
+ * @return false when nothing does, or something is in the way
+ */
+bool slate_finding_mend(const struct slate_facts *facts,
+                        enum slate_finding_id id, struct slate_mend *mend);
+
+/** A copy of a GPT as it shall be: where it is, and which blocks are left to
+ * partitions. */
+struct slate_gpt_place {
+    uint64_t header, array, other;
+    uint64_t first_usable, last_usable;
+};
+
+/** Both copies of a GPT at the ends of the device, made from the one that
+ * counts. */
+struct slate_gpt_places {
+    const struct slate_gpt_copy *from;
+    uint64_t array_blocks;
+    struct slate_gpt_place primary, backup;
+};
+
+/** Places the copies of the GPT that is there, as UEFI 2.10, 5.3.2 has them.
+ * @return why it cannot be, without a stop; NULL: it can */
+const char *slate_gpt_places(const struct slate_facts *facts,
+                             struct slate_gpt_places *places);
+
+/** Stable name of a kind for programs: "to-gpt". Never NULL. */
+const char *slate_mend_name(enum slate_mend_kind kind);
+
+/** What it does, in words without a stop. Never NULL. */
+const char *slate_mend_words(enum slate_mend_kind kind);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
