@@ -50,6 +50,23 @@ slate_advise_use(struct slate_draft *draft, const struct slate_facts *facts,
                  enum slate_use use);
 
 /**
+ * Drafts a partition for the largest gap beside all partitions that are there,
+ * which stay: what helps where a part of a device belongs to none. Reads the
+ * table; writes nothing.
+ *
+ * @param draft a placed draft with room for all partitions, one more, and the
+ *              image of the table
+ * @param facts of the device
+ * @param media the device
+ * @param work  SLATE_WORK_MIN bytes
+ * @return as slate_draft_keep and slate_draft_make; SLATE_ERR_PARTS where there
+ *         is no table, or more partitions than the facts list
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_advise_rest(struct slate_draft *draft, const struct slate_facts *facts,
+                  struct slate_media *media, void *work);
+
+/**
  * How long blocks of a draft take, at the pace of a usual device of its kind:
  * the device itself was not measured.
  *

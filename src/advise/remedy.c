@@ -102,6 +102,44 @@ enum slate_status slate_advise_use(struct slate_draft *draft,
     return draft_one(draft, facts, &goal, &ask);
 }
 
+/* Logical partitions stay with their container. */
+static enum slate_status keep_all(struct slate_draft *draft,
+                                  const struct slate_facts *facts)
+{
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
+        const struct slate_ask ask = {.keep = facts->partition[i].number};
+
+        if (facts->partition[i].role != SLATE_ROLE_LOGICAL)
+            status = slate_draft_ask(draft, &ask);
+    }
+    return status;
+}
+
+enum slate_status slate_advise_rest(struct slate_draft *draft,
+                                    const struct slate_facts *facts,
+                                    struct slate_media *media, void *work)
+{
+    const struct slate_draft_room room = draft->room;
+    const struct slate_choices choices = draft->choices;
+    const struct slate_ask rest = {.keep = 0};
+    enum slate_status status;
+
+    if (facts->layout.count == 0 || facts->layout.found > facts->layout.count)
+        return SLATE_ERR_PARTS;
+    slate_draft_place(draft, &room);
+    draft->choices = choices;
+    status = keep_all(draft, facts);
+    if (status == SLATE_OK)
+        status = slate_draft_ask(draft, &rest);
+    if (status == SLATE_OK)
+        status = slate_draft_base(draft, facts);
+    if (status == SLATE_OK)
+        status = slate_draft_keep(draft, facts, media, work);
+    return status == SLATE_OK ? slate_draft_make(draft) : status;
+}
+
 const char *slate_remedy_name(enum slate_remedy_kind kind)
 {
     switch (kind) {

@@ -407,10 +407,12 @@ static bool add_mend(const struct slate_facts *facts, enum slate_finding_id id,
         return false;
     if (!slate_is_at_ease(facts, id))
         slate_text_add(text, "Copy off what is needed, as far as it can be "
-                             "read. ");
+                             "read, then ");
+    else
+        slate_text_add(text, "What can be done: ");
     slate_text_add(text, mend.kind >= SLATE_MEND_TO_GPT
-                             ? "Then convert the table, all data staying: "
-                             : "Mend it in place, all data staying: ");
+                             ? "convert the table, all data staying: "
+                             : "mend it in place, all data staying: ");
     slate_text_add(text, slate_mend_words(mend.kind));
     slate_text_add(text, mend.kind >= SLATE_MEND_TO_GPT
                              ? "; the rest can get a partition then."

@@ -23,7 +23,7 @@ static enum slate_status put_mbr_type(const struct slate_mending *mending,
 
     if (status != SLATE_OK)
         return status;
-    entry = block + SLATE_MBR_ENTRIES + number * SLATE_MBR_ENTRY_BYTES;
+    entry = block + SLATE_MBR_ENTRIES + (size_t)number * SLATE_MBR_ENTRY_BYTES;
     if (entry[SLATE_MBR_ENTRY_TYPE] != partition->mbr_type)
         return SLATE_ERR_CHANGED;
     entry[SLATE_MBR_ENTRY_TYPE] = type;

@@ -6,6 +6,7 @@
 
 #include "attached.h"
 #include "count.h"
+#include "drafted.h"
 #include "state/journals.h"
 #include "view/paint.h"
 #include "view/picture.h"
@@ -34,6 +35,24 @@ static void tell_unfinished(const struct target *target)
         journals_tell(path, target);
 }
 
+/* Where a part of the device belongs to no partition, one can be added: told
+ * only when a draft takes it. */
+static void tell_rest(struct target *target, enum slate_finding_id id)
+{
+    struct slate_draft *draft;
+
+    if (target->facts.read_only ||
+        (id != SLATE_FINDING_SMALL_TABLE && id != SLATE_FINDING_UNALLOCATED))
+        return;
+    draft = drafted_new();
+    if (slate_advise_rest(draft, &target->facts, &target->media,
+                          target->work) == SLATE_OK)
+        printf("\nTo keep what is there, and give the rest a partition of its "
+               "own:\n  trueslate renew %s --keep all --part rest%s\n",
+               target->name, target->also);
+    drafted_free(draft);
+}
+
 /* Without consent both show what would change. */
 static void tell_mend(const struct target *target,
                       const struct slate_mend *mend)
@@ -50,7 +69,7 @@ static void tell_mend(const struct target *target,
 }
 
 /* The commands for the remedy, where renewing is the remedy. */
-static void tell_command(const struct target *target)
+static void tell_command(struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
     const struct slate_goal *goal;
@@ -66,6 +85,7 @@ static void tell_command(const struct target *target)
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
                "  trueslate guards %s%s\n",
                target->name, target->also);
+    tell_rest(target, told.finding[0].id);
     if (told.remedy.kind == SLATE_REMEDY_MEND && !facts->read_only)
         tell_mend(target, &told.remedy.mend);
     if (told.remedy.kind != SLATE_REMEDY_RENEW ||
@@ -82,7 +102,7 @@ static void tell_command(const struct target *target)
                target->also);
 }
 
-static void tell_one(const struct target *target)
+static void tell_one(struct target *target)
 {
     view_device(target);
     if (target->facts.opened == SLATE_OK) {
