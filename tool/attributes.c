@@ -7,17 +7,17 @@
 
 #include "drafted.h"
 #include "lifts.h"
+#include "option_words.h"
 #include "view/paint.h"
 #include "say.h"
 #include "state/undertaking.h"
 #include "view/view.h"
 
-bool attribute_is_known(const char *name, size_t length)
+bool attribute_is_known(const char *name)
 {
     for (int i = 0; i < SLATE_ATTRIBUTE_KINDS; i++) {
-        const char *kind = slate_attribute_name((enum slate_attribute_kind)i);
-
-        if (strlen(kind) == length && memcmp(kind, name, length) == 0)
+        if (strcmp(slate_attribute_name((enum slate_attribute_kind)i), name) ==
+            0)
             return true;
     }
     return false;
@@ -25,15 +25,7 @@ bool attribute_is_known(const char *name, size_t length)
 
 bool attributes_are_known(const char *list)
 {
-    for (const char *at = list; *at != '\0';) {
-        size_t length = strcspn(at, ",");
-
-        if (!attribute_is_known(at, length))
-            return false;
-        at += length;
-        at += *at == ',' ? 1 : 0;
-    }
-    return list[0] != '\0';
+    return word_list(list, attribute_is_known);
 }
 
 void attributes_find(struct attributes *attributes,

@@ -22,7 +22,7 @@ struct attributes {
 void attributes_find(struct attributes *attributes,
                      const struct slate_facts *facts);
 
-bool attribute_is_known(const char *name, size_t length);
+bool attribute_is_known(const char *name);
 
 /* Is every name in the list one? */
 bool attributes_are_known(const char *list);

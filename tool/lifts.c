@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "attributes.h"
+#include "option_words.h"
 #include "view/paint.h"
 #include "view/progress.h"
 #include "say.h"
@@ -27,29 +28,18 @@ bool lifts_list(const char *list, const char *name)
     return false;
 }
 
-static bool is_kind(const char *name, size_t length)
+static bool is_kind(const char *name)
 {
     for (int i = 0; i < SLATE_GUARD_KINDS; i++) {
-        const char *kind = slate_guard_name((enum slate_guard_kind)i);
-
-        if (strlen(kind) == length && memcmp(kind, name, length) == 0)
+        if (strcmp(slate_guard_name((enum slate_guard_kind)i), name) == 0)
             return true;
     }
-    return (length == 3 && memcmp(name, "all", 3) == 0) ||
-           attribute_is_known(name, length);
+    return strcmp(name, "all") == 0 || attribute_is_known(name);
 }
 
 bool lifts_are_known(const char *list)
 {
-    for (const char *at = list; *at != '\0';) {
-        size_t length = strcspn(at, ",");
-
-        if (!is_kind(at, length))
-            return false;
-        at += length;
-        at += *at == ',' ? 1 : 0;
-    }
-    return list[0] != '\0';
+    return word_list(list, is_kind);
 }
 
 bool lifts_want(const char *list, const struct slate_guard *guard)

@@ -8,39 +8,28 @@
 #include "asked.h"
 #include "attributes.h"
 #include "lifts.h"
+#include "option_words.h"
 #include "report/report.h"
 #include "say.h"
 #include "view/paint.h"
 
-static bool is_name(const char *name, size_t length)
+static bool is_kind(const char *name)
 {
     for (int i = 0; i < SLATE_MEND_KINDS; i++) {
-        const char *kind = slate_mend_name((enum slate_mend_kind)i);
-
-        if (strlen(kind) == length && memcmp(kind, name, length) == 0)
+        if (strcmp(slate_mend_name((enum slate_mend_kind)i), name) == 0)
             return true;
     }
-    return false;
+    return strcmp(name, "all") == 0;
 }
 
 bool mending_is_known(const char *list)
 {
-    if (strcmp(list, "all") == 0)
-        return true;
-    for (const char *at = list; *at != '\0';) {
-        size_t length = strcspn(at, ",");
-
-        if (!is_name(at, length))
-            return false;
-        at += length;
-        at += *at == ',' ? 1 : 0;
-    }
-    return list[0] != '\0';
+    return word_list(list, is_kind);
 }
 
 static bool is_named(const char *list, enum slate_mend_kind kind)
 {
-    return strcmp(list, "all") == 0 || lifts_list(list, slate_mend_name(kind));
+    return lifts_list(list, "all") || lifts_list(list, slate_mend_name(kind));
 }
 
 /* Which partition is in the way, where that is told. */
@@ -70,8 +59,10 @@ static int add(struct target *target, struct slate_draft *draft,
     enum slate_status status = slate_draft_mend(draft, &target->facts, mend,
                                                 &target->media, target->work);
 
-    /* what another one has mended already needs no more of it */
-    return status == SLATE_OK || status == SLATE_ERR_ARGUMENT
+    /* what another one has mended already needs no more of it; what needs two
+     * sound copies has to wait until they are there */
+    return status == SLATE_OK || status == SLATE_ERR_ARGUMENT ||
+                   (status == SLATE_ERR_ONE_COPY && draft->change.mends > 0)
                ? 0
                : refuse(target, draft, mend, status);
 }

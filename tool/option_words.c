@@ -241,3 +241,24 @@ bool word_attributes(const char *word, uint64_t *bits)
     }
     return word[0] != '\0';
 }
+
+/* Names are shorter than this. */
+#define NAME_ROOM 40
+
+bool word_list(const char *list, bool (*is_name)(const char *name))
+{
+    for (const char *at = list; *at != '\0';) {
+        size_t length = strcspn(at, ",");
+        char name[NAME_ROOM];
+
+        if (length >= sizeof name)
+            return false;
+        memcpy(name, at, length);
+        name[length] = '\0';
+        if (!is_name(name))
+            return false;
+        at += length;
+        at += *at == ',' ? 1 : 0;
+    }
+    return list[0] != '\0';
+}

@@ -32,6 +32,9 @@ bool word_size(const char *word, struct slate_ask *ask);
 /* "1,3" or "all" */
 bool word_numbers(const char *word);
 
+/* Is each of "a,b,c", of which there is one at least, a name? */
+bool word_list(const char *list, bool (*is_name)(const char *name));
+
 /* A seed has the form of a GUID without its dashes. */
 bool word_seed(const char *word, uint8_t seed[16]);
 
