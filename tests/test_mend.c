@@ -418,6 +418,77 @@ static void a_gpt_becomes_an_mbr(void **state)
     ram_close(&before);
 }
 
+static enum slate_status grow(const struct ram *ram, uint32_t partition)
+{
+    const struct slate_mend mend = {SLATE_MEND_GROW, partition};
+    enum slate_status status;
+
+    assert_ok(session_look(&s, ram));
+    status = session_mend(&s, &mend);
+    if (status == SLATE_OK)
+        status = session_enact(&s, 262144);
+    return status == SLATE_OK ? session_prove(&s, 262144) : status;
+}
+
+/* Up to the next one, or to the end of what the table reaches, and only volumes
+ * that can be extended. */
+static void a_partition_gets_the_room_behind_it(void **state)
+{
+    struct craft_gpt gpt = {
+        .partition = {{2048, 20 * 2048, 0, NULL, 0x11},
+                      {50 * 2048, 20 * 2048, 0, &craft_linux, 0x22},
+                      {90 * 2048, 20 * 2048, 0, NULL, 0x33}}};
+    struct slate_mend mend;
+    struct ram ram, expected;
+    uint8_t block[512], before[512];
+
+    (void)state;
+    ram_open(&ram, 512, 250001, true);
+    craft_gpt(&ram, &gpt);
+    craft_ntfs(&ram, 2048, 20 * 2048, "WAVES");
+    craft_ext4(&ram, 50 * 2048, 20 * 2048, "LOGS");
+    craft_fat(&ram, 90 * 2048, 20 * 2048, 16);
+    ram_copy(&expected, &ram);
+    gpt.partition[0].count = 49 * 2048;
+    craft_gpt(&expected, &gpt);
+    assert_ok(grow(&ram, 0));
+    assert_true(ram_equal(&ram, &expected));
+    gpt.partition[1].count = 40 * 2048;
+    craft_gpt(&expected, &gpt);
+    assert_ok(grow(&ram, 1));
+    assert_true(ram_equal(&ram, &expected));
+    /* no room any more, or no volume that anybody extends */
+    assert_status(grow(&ram, 0), SLATE_ERR_ARGUMENT);
+    assert_status(grow(&ram, 2), SLATE_ERR_ARGUMENT);
+    assert_ok(session_look(&s, &ram));
+    for (uint32_t n = 0; slate_mend_next(&s.facts, n, &mend); n++)
+        assert_int_not_equal(mend.kind, SLATE_MEND_GROW);
+    ram_close(&ram);
+    ram_close(&expected);
+    /* the same under an MBR; the end is that of the device, in whole MiB */
+    ram_open(&ram, 512, 250001, true);
+    ram_put_entry(&ram, 1, 0x07, false, 2048, 20 * 2048);
+    craft_ntfs(&ram, 2048, 20 * 2048, "WAVES");
+    ram_get(&ram, 0, before, sizeof before);
+    ram_copy(&expected, &ram);
+    assert_ok(grow(&ram, 0));
+    ram_get(&ram, 0, block, sizeof block);
+    assert_memory_equal(block, before, 467);
+    assert_int_equal(number_at(block, 474, 4), 122 * 2048 - 2048);
+    assert_memory_equal(block + 478, before + 478, 34);
+    assert_true(ram_same(&ram, &expected, 512, 250000 * 512));
+    ram_close(&ram);
+    ram_close(&expected);
+    /* not beyond what an MBR counts to */
+    ram_open(&ram, 512, 6000000000, true);
+    ram_put_entry(&ram, 0, 0x07, false, 2048, 4000000000);
+    craft_ntfs(&ram, 2048, 4000000000, "WAVES");
+    assert_ok(grow(&ram, 0));
+    ram_get(&ram, 0, block, sizeof block);
+    assert_int_equal(number_at(block, 458, 4), 4294965248 - 2048);
+    ram_close(&ram);
+}
+
 /* Copies of first blocks that are damaged themselves. */
 static void a_damaged_copy_is_not_taken(void **state)
 {
@@ -459,6 +530,7 @@ int main(void)
         cmocka_unit_test(what_is_in_the_way_is_named),
         cmocka_unit_test(an_mbr_becomes_a_gpt),
         cmocka_unit_test(a_gpt_becomes_an_mbr),
+        cmocka_unit_test(a_partition_gets_the_room_behind_it),
         cmocka_unit_test(a_damaged_copy_is_not_taken),
     };
 

@@ -81,20 +81,32 @@ static int add_found(struct target *target, const char *list,
     return code;
 }
 
-static int add_conversions(struct target *target, const char *list,
-                           struct slate_draft *draft)
+/* What nobody misses until it is asked for: a conversion, or growing. */
+static int add_wishes(struct target *target, const char *list,
+                      struct slate_draft *draft)
 {
+    const struct slate_facts *facts = &target->facts;
     int code = 0;
 
-    for (int kind = SLATE_MEND_TO_GPT; code == 0 && kind < SLATE_MEND_KINDS;
-         kind++) {
-        const struct slate_mend mend = {(enum slate_mend_kind)kind,
-                                        SLATE_ATTRIBUTE_WHOLE};
+    for (int kind = SLATE_MEND_TO_GPT; kind < SLATE_MEND_KINDS; kind++) {
+        struct slate_mend mend = {(enum slate_mend_kind)kind,
+                                  SLATE_ATTRIBUTE_WHOLE};
 
-        if (lifts_list(list, slate_mend_name(mend.kind)))
+        if (!lifts_list(list, slate_mend_name(mend.kind)))
+            continue;
+        if (kind != SLATE_MEND_GROW)
             code = add(target, draft, &mend);
+        for (uint32_t i = 0;
+             kind == SLATE_MEND_GROW && code == 0 && i < facts->layout.count;
+             i++) {
+            mend.partition = i;
+            if (slate_mend_holds(facts, &mend))
+                code = add(target, draft, &mend);
+        }
+        if (code != 0)
+            return code;
     }
-    return code;
+    return 0;
 }
 
 int mending_draft(struct target *target, const struct options *options,
@@ -110,7 +122,7 @@ int mending_draft(struct target *target, const struct options *options,
         return fail_plainly(status, target->address);
     code = add_found(target, list, draft);
     if (code == 0)
-        code = add_conversions(target, list, draft);
+        code = add_wishes(target, list, draft);
     if (code != 0)
         return code;
     if (!slate_draft_is_change(draft))

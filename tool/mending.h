@@ -12,8 +12,8 @@
 bool mending_is_known(const char *list);
 
 /* Drafts what of the list is there to be mended, on a device that was looked
- * at; conversions only where they are named. Says on stderr what is wrong;
- * returns an exit code. */
+ * at; wishes, conversions and growing, only where they are named. Says on
+ * stderr what is wrong; returns an exit code. */
 int mending_draft(struct target *target, const struct options *options,
                   const char *list, struct slate_draft *draft);
 

@@ -128,14 +128,13 @@ const struct option_row option_rows[] = {
      {"mend", KEY_MEND, "KINDS", 0,
       "make right in place, all else staying: gpt, hybrid, remains, start, "
       "type "
-      "or order, with commas between them, or all that is found; to-gpt, "
+      "or order, with commas between them, or all that is found; grow, to-gpt, "
       "to-mbr",
       1}},
     {TAKES_ONLY,
      {"only", KEY_MEND, "KINDS", 0,
       "of what is found, these: gpt, hybrid, remains, start, type or order, "
-      "with "
-      "commas between them (default: all)",
+      "with commas between them (default: all); also grow",
       1}},
     {TAKES_TABLE,
      {"table", KEY_TABLE, "KIND", 0, "the table that it gets: gpt or mbr", 1}},

@@ -243,7 +243,8 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         return 0;
     case KEY_MEND:
         expect(state, mending_is_known(word), "--mend", word,
-               "gpt, hybrid, remains, start, type, order, to-gpt, to-mbr, with "
+               "gpt, hybrid, remains, start, type, order, grow, to-gpt, "
+               "to-mbr, with "
                "commas between them, or all");
         options->mend = word;
         return 0;

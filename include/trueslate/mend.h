@@ -23,6 +23,7 @@ extern "C" {
  * - START: the first blocks of a volume, from its own copy of them.
  * - TYPE: the type of a partition, by what its volume is.
  * - ORDER: the entries of a table, by their blocks.
+ * - GROW: the end of a partition moves, up to the next one.
  * - TO_GPT, TO_MBR: another table over the same partitions; start-up code and
  *   disk signature stay in block 0.
  *

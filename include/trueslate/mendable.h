@@ -18,21 +18,23 @@ enum slate_mend_kind {
     SLATE_MEND_TYPE,    /**< of a partition */
     SLATE_MEND_ORDER,   /**< of the entries */
     SLATE_MEND_TO_GPT,  /**< conversions: nothing is wrong without them */
-    SLATE_MEND_TO_MBR
+    SLATE_MEND_TO_MBR,
+    SLATE_MEND_GROW /**< a partition gets the room behind it, where its volume's
+                         own host can extend that; a wish as well */
 };
 
-#define SLATE_MEND_KINDS 8
+#define SLATE_MEND_KINDS 9
 
 /** Something to be mended. */
 struct slate_mend {
     enum slate_mend_kind kind;
-    uint32_t partition; /**< index in the facts, for TYPE and START; else
+    uint32_t partition; /**< index in the facts, for TYPE, START, GROW; else
                              SLATE_ATTRIBUTE_WHOLE */
 };
 
 /**
  * Lists what is there to be mended on a device that was looked at closely.
- * Conversions are not among it.
+ * Wishes are not among it: conversions, and growing.
  *
  * @param facts of the device
  * @param index from 0
@@ -42,7 +44,7 @@ struct slate_mend {
 bool slate_mend_next(const struct slate_facts *facts, uint32_t index,
                      struct slate_mend *mend);
 
-/** Is it there to be mended? @param mend of these facts; also a conversion */
+/** Is it there to be mended? @param mend of these facts; also a wish */
 bool slate_mend_holds(const struct slate_facts *facts,
                       const struct slate_mend *mend);
 
@@ -70,6 +72,10 @@ const char *slate_mend_obstacle(const struct slate_facts *facts,
  */
 bool slate_finding_mend(const struct slate_facts *facts,
                         enum slate_finding_id id, struct slate_mend *mend);
+
+/** The room that a partition can get: blocks behind it, up to the next one or
+ * the end of what the table reaches, in whole MiB. @param i its index */
+uint64_t slate_mend_room(const struct slate_facts *facts, uint32_t i);
 
 /** A copy of a GPT as it shall be: where it is, and which blocks are left to
  * partitions. */

@@ -218,6 +218,60 @@ static const char *to_mbr_obstacle(const struct slate_facts *facts,
     return NULL;
 }
 
+#define ROOM_BYTES_LEAST 8388608u
+#define ALIGN_BYTES 1048576u
+
+/* Hosts of these extend them in place. */
+static bool is_extendable(enum slate_volume_kind kind)
+{
+    return kind == SLATE_VOLUME_NTFS || kind == SLATE_VOLUME_EXT2 ||
+           kind == SLATE_VOLUME_EXT3 || kind == SLATE_VOLUME_EXT4 ||
+           kind == SLATE_VOLUME_XFS || kind == SLATE_VOLUME_BTRFS;
+}
+
+/* What the table reaches. */
+static uint64_t reach_of(const struct slate_facts *facts)
+{
+    uint64_t blocks = facts->geometry.block_count;
+
+    if (facts->layout.kind == SLATE_TABLE_GPT)
+        return facts->layout.primary.last_usable + 1;
+    return blocks < MBR_BLOCKS ? blocks : MBR_BLOCKS - 1;
+}
+
+uint64_t slate_mend_room(const struct slate_facts *facts, uint32_t i)
+{
+    const struct slate_partition *own = &facts->partition[i];
+    uint64_t align = ALIGN_BYTES / facts->geometry.block_bytes;
+    uint64_t from = own->first + own->count, end = reach_of(facts);
+
+    for (uint32_t n = 0; n < facts->layout.count; n++) {
+        const struct slate_partition *one = &facts->partition[n];
+
+        if (n != i && one->first + one->count > own->first && one->first < end)
+            end = one->first;
+    }
+    end = end / align * align;
+    return end > from ? end - from : 0;
+}
+
+/* A sound table, of which both copies say the same. */
+static bool can_grow(const struct slate_facts *facts, uint32_t i)
+{
+    const struct slate_layout *layout = &facts->layout;
+    bool gpt = layout->kind == SLATE_TABLE_GPT;
+
+    return i < layout->count && layout->found == layout->count &&
+           facts->partition[i].role == SLATE_ROLE_PRIMARY &&
+           is_extendable(facts->volume[i].kind) &&
+           (gpt ? layout->hybrid == 0 && !gpt_is_amiss(facts, 0)
+                : is_mbr(facts, 0)) &&
+           (oddities(facts) & (SLATE_LAYOUT_OVERLAP | SLATE_LAYOUT_BEYOND_END |
+                               SLATE_LAYOUT_OUTSIDE)) == 0 &&
+           slate_mend_room(facts, i) * facts->geometry.block_bytes >=
+               ROOM_BYTES_LEAST;
+}
+
 struct row {
     const char *name, *words;
     bool (*holds)(const struct slate_facts *facts, uint32_t i);
@@ -252,7 +306,12 @@ static const struct row rows[SLATE_MEND_KINDS] = {
                            is_mbr, to_gpt_obstacle, false, true},
     [SLATE_MEND_TO_MBR] = {"to-mbr",
                            "the GPT becomes an MBR over the same partitions",
-                           is_gpt, to_mbr_obstacle, false, true}};
+                           is_gpt, to_mbr_obstacle, false, true},
+    [SLATE_MEND_GROW] = {"grow",
+                         "the partition gets the free room behind it; the "
+                         "system that its volume belongs to extends the volume "
+                         "into it",
+                         can_grow, NULL, true, true}};
 
 const char *slate_mend_name(enum slate_mend_kind kind)
 {
@@ -326,9 +385,26 @@ static uint32_t kind_for(enum slate_finding_id id)
         return SLATE_MEND_TYPE;
     case SLATE_FINDING_MBR_LIMIT:
         return SLATE_MEND_TO_GPT;
+    case SLATE_FINDING_SMALL_TABLE:
+    case SLATE_FINDING_UNALLOCATED:
+        return SLATE_MEND_GROW;
     default:
         return SLATE_MEND_KINDS;
     }
+}
+
+/* The one that gets the most; the whole: none does. */
+static uint32_t find_growing(const struct slate_facts *facts)
+{
+    uint32_t found = SLATE_ATTRIBUTE_WHOLE;
+
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        if (can_grow(facts, i) &&
+            (found == SLATE_ATTRIBUTE_WHOLE ||
+             slate_mend_room(facts, i) > slate_mend_room(facts, found)))
+            found = i;
+    }
+    return found;
 }
 
 bool slate_finding_mend(const struct slate_facts *facts,
@@ -339,7 +415,8 @@ bool slate_finding_mend(const struct slate_facts *facts,
     if (kind == SLATE_MEND_KINDS)
         return false;
     mend->kind = (enum slate_mend_kind)kind;
-    mend->partition = SLATE_ATTRIBUTE_WHOLE;
+    mend->partition =
+        kind == SLATE_MEND_GROW ? find_growing(facts) : SLATE_ATTRIBUTE_WHOLE;
     if (!rows[kind].wish) {
         while (slate_mend_next(facts, i, mend) && mend->kind != kind)
             i++;

@@ -251,7 +251,9 @@ static const struct wording wordings[] = {
      "{volume} at {place} claims {volume-bytes}; there is room for {room}.",
      "The partition was made larger without its volume, or an image was "
      "written into it.",
-     SAVE_FIRST},
+     "NTFS, ext4, XFS and Btrfs are extended by the systems that they belong "
+     "to; nothing is lost. Else copy off what is needed, then renew the "
+     "device: one volume over the full capacity."},
     /* attributes */
     {"A partition is marked {attributes}.",
      "{place} has {type}{attribute-bits}.",
@@ -410,13 +412,15 @@ static bool add_mend(const struct slate_facts *facts, enum slate_finding_id id,
                              "read, then ");
     else
         slate_text_add(text, "What can be done: ");
-    slate_text_add(text, mend.kind >= SLATE_MEND_TO_GPT
-                             ? "convert the table, all data staying: "
-                             : "mend it in place, all data staying: ");
+    if (mend.kind == SLATE_MEND_TO_GPT) {
+        slate_text_add(text, "convert the table, all data staying: ");
+        slate_text_add(text, slate_mend_words(mend.kind));
+        slate_text_add(text, "; the rest can get a partition then.");
+        return true;
+    }
+    slate_text_add(text, "mend it in place, all data staying: ");
     slate_text_add(text, slate_mend_words(mend.kind));
-    slate_text_add(text, mend.kind >= SLATE_MEND_TO_GPT
-                             ? "; the rest can get a partition then."
-                             : ".");
+    slate_text_add(text, ".");
     return true;
 }
 

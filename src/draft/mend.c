@@ -16,7 +16,8 @@ static const struct row {
                             [SLATE_MEND_TYPE] = {slate_mend_type, true},
                             [SLATE_MEND_ORDER] = {slate_mend_order, true},
                             [SLATE_MEND_TO_GPT] = {slate_mend_to_gpt, false},
-                            [SLATE_MEND_TO_MBR] = {slate_mend_to_mbr, false}};
+                            [SLATE_MEND_TO_MBR] = {slate_mend_to_mbr, false},
+                            [SLATE_MEND_GROW] = {slate_mend_grow, true}};
 
 enum slate_status slate_mend_block(const struct slate_mending *mending,
                                    uint64_t lba, enum slate_moment moment,

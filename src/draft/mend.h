@@ -25,6 +25,7 @@ enum slate_status slate_mend_remains(const struct slate_mending *mending);
 enum slate_status slate_mend_start(const struct slate_mending *mending);
 enum slate_status slate_mend_type(const struct slate_mending *mending);
 enum slate_status slate_mend_order(const struct slate_mending *mending);
+enum slate_status slate_mend_grow(const struct slate_mending *mending);
 enum slate_status slate_mend_to_gpt(const struct slate_mending *mending);
 enum slate_status slate_mend_to_mbr(const struct slate_mending *mending);
 

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Mending entries of a table: their types, and their order. */
+/* Mending entries of a table: their types, their order, their ends. */
 #include <string.h>
 
 #include "base/bytes.h"
@@ -48,6 +48,48 @@ enum slate_status slate_mend_type(const struct slate_mending *mending)
             mending, partition,
             slate_draft_mbr_type(mending->patching.draft, &part));
     return slate_patch_gpt(&mending->patching, partition, &change);
+}
+
+/* Cylinders, heads and sectors by the geometry that the entry has. */
+static void put_end(uint8_t *entry, uint64_t first, uint64_t count)
+{
+    struct slate_mbr_entry old = {
+        .first = slate_le32(entry + SLATE_MBR_ENTRY_FIRST),
+        .count = slate_le32(entry + SLATE_MBR_ENTRY_COUNT)};
+    uint32_t heads = 0, sectors = 0;
+
+    memcpy(old.chs_first, entry + SLATE_MBR_ENTRY_CHS_FIRST, 3);
+    memcpy(old.chs_last, entry + SLATE_MBR_ENTRY_CHS_LAST, 3);
+    if (!slate_mbr_chs_agrees(&old, &heads, &sectors) || heads == 0) {
+        heads = SLATE_CHS_HEADS;
+        sectors = SLATE_CHS_SECTORS;
+    }
+    slate_chs_put(entry + SLATE_MBR_ENTRY_CHS_LAST,
+                  slate_chs_of(first + count - 1, heads, sectors));
+    slate_put_le32(entry + SLATE_MBR_ENTRY_COUNT, (uint32_t)count);
+}
+
+enum slate_status slate_mend_grow(const struct slate_mending *mending)
+{
+    const struct slate_facts *facts = mending->facts;
+    const struct slate_partition *partition =
+        &facts->partition[mending->partition];
+    uint64_t count =
+        partition->count + slate_mend_room(facts, mending->partition);
+    const struct slate_gpt_change change = {
+        .number = partition->number, .last = partition->first + count - 1};
+    uint8_t *block;
+    enum slate_status status;
+
+    if (facts->layout.kind == SLATE_TABLE_GPT)
+        return slate_patch_gpt(&mending->patching, partition, &change);
+    status = slate_mend_block(mending, 0, SLATE_MOMENT_TABLE, SLATE_PATCH_TABLE,
+                              &block);
+    if (status == SLATE_OK)
+        put_end(block + SLATE_MBR_ENTRIES +
+                    (size_t)(partition->number - 1) * SLATE_MBR_ENTRY_BYTES,
+                partition->first, count);
+    return status;
 }
 
 static uint64_t mbr_first(const uint8_t *entry)

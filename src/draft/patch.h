@@ -36,6 +36,7 @@ struct slate_gpt_change {
     uint32_t number;
     uint64_t clear;                /* bits of its attributes, all of them set */
     const struct slate_guid *type; /* NULL: it stays */
+    uint64_t last;                 /* block; 0: it stays */
 };
 
 /* Changes the entry of a partition, in both copies of a GPT. */

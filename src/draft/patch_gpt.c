@@ -89,6 +89,8 @@ static enum slate_status change_copy(const struct slate_patching *patching,
     slate_put_le64(field, slate_le64(field) & ~change->clear);
     if (change->type != NULL)
         memcpy(entry + SLATE_GPT_ENTRY_TYPE, change->type->bytes, 16);
+    if (change->last != 0)
+        slate_put_le64(entry + SLATE_GPT_ENTRY_LAST, change->last);
     return seal_copy(patching, copy, backup);
 }
 

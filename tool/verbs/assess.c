@@ -57,7 +57,8 @@ static void tell_rest(struct target *target, enum slate_finding_id id)
 static void tell_mend(const struct target *target,
                       const struct slate_mend *mend)
 {
-    bool converts = mend->kind >= SLATE_MEND_TO_GPT;
+    bool converts =
+        mend->kind == SLATE_MEND_TO_GPT || mend->kind == SLATE_MEND_TO_MBR;
 
     printf("\nTo see what would change, and with --consent to do it:\n"
            "  trueslate %s %s%s%s%s\n",

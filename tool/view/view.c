@@ -226,6 +226,8 @@ void view_line(const struct target *target)
     char size[SLATE_SIZE_TEXT] = "", words[128];
     struct slate_text text;
     struct map map = {0};
+    int columns = paint_columns();
+    size_t room = (size_t)(columns < 80 ? columns - 35 : columns - 49), title;
 
     (void)slate_assess_judge(facts, findings);
     if (facts->opened == SLATE_OK) {
@@ -234,6 +236,7 @@ void view_line(const struct target *target)
     }
     slate_text_start(&text, words, sizeof words);
     finding_title(findings[0].id, &text);
+    title = text.used;
     shown = slate_facts_shown_bytes(facts);
     if (facts->opened == SLATE_OK && shown < all / 100 * 99 && shown > 0) {
         char part[SLATE_SIZE_TEXT];
@@ -243,13 +246,15 @@ void view_line(const struct target *target)
         slate_text_add(&text, part);
         slate_text_add(&text, " shown");
     }
+    if (text.used > room) /* what hosts show is told where it fits */
+        words[title] = '\0';
     painted(paint_of(findings[0].severity), "%-3s",
             mark_of(findings[0].severity));
     painted(PAINT_STRONG, "%-9s", facts->tag);
     printf(" %7s ", size);
     print_small_bar(&map);
     if (paint_columns() < 80)
-        printf(" %.*s\n", paint_columns() - 35, words);
+        printf(" %.*s\n", (int)room, words);
     else
         printf(" %-14.14s %s\n", facts->identity.model, words);
     map_forget(&map);
