@@ -255,6 +255,21 @@ static void a_draft_says_when_nothing_is_kept(void **state)
                "before it is compressed");
 }
 
+/* The command that is told works as it stands. */
+static void what_is_told_is_what_works(void **state)
+{
+    (void)state;
+    sh("cd $FOLDER && rm -f c4.img && truncate -s 96M c4.img && cp c4.img "
+       "c4.before && tag=$($TOOL assess c4.img --block-size 4096 --json | grep "
+       "-m1 -o '[A-Z]\\{5\\}-[2-9]\\{2\\}') && line=$($TOOL renew c4.img "
+       "--block-size 4096 --volume exfat --consent $tag | grep '^  trueslate "
+       "rewind' | sed 's/^  trueslate/$TOOL/') && ! cmp -s c4.img c4.before && "
+       "eval \"$line --consent $tag\" && cmp c4.img c4.before && ! eval "
+       "\"$line "
+       "--block-size 512 --consent $tag\"",
+       0);
+}
+
 static void relabelling_is_rewound(void **state)
 {
     (void)state;
@@ -277,6 +292,7 @@ int main(void)
         cmocka_unit_test(placed_files_are_compared),
         cmocka_unit_test(a_draft_says_when_nothing_is_kept),
         cmocka_unit_test(relabelling_is_rewound),
+        cmocka_unit_test(what_is_told_is_what_works),
     };
 
     return cmocka_run_group_tests_name("rewinding", tests, fresh_bench, clean);

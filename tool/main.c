@@ -127,7 +127,7 @@ static const struct verb verbs[] = {
      verb_convert},
     {"rewind", "JOURNAL [DEVICE]",
      TAKES_BENCH | TAKES_JSON | TAKES_SEVERAL | TAKES_CONSENT | TAKES_FILES |
-         TAKES_ANYWAY,
+         TAKES_ANYWAY | TAKES_BLOCK_SIZE,
      "put back what a draft has replaced",
      "Restores what a draft has replaced, byte for byte, out of the JOURNAL "
      "that was kept ahead of its first write; also where that was cut short. "
