@@ -38,6 +38,12 @@ static int open_device(struct rewinding *work)
                     "rewind: '%s' is one word too many; expected a journal, "
                     "and the device where its tag does not tell",
                     options->more[2]);
+    if (options->block_bytes != 0 &&
+        options->block_bytes != journal->block_bytes)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "rewind: --block-size is %u, and the journal is of a "
+                    "device with blocks of %u bytes",
+                    options->block_bytes, journal->block_bytes);
     code =
         target_open(&work->target, word, options->bench, journal->block_bytes);
     if (code == 0 && memcmp(work->target.media.digest, journal->identity,
