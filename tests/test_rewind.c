@@ -2,6 +2,7 @@
 /* Rewinding: whatever a draft has replaced, whole or half-way, comes back to
  * the last byte; cut anywhere, and again. */
 #include "check.h"
+#include "damage.h"
 #include "kept.h"
 #include "memory_keeper.h"
 #include "old_content.h"
@@ -279,6 +280,32 @@ static void changes_in_place_come_back(void **state)
     assert_true(states > 50);
 }
 
+/* What was mended is as it was before, damage and all. */
+static void mending_comes_back(void **state)
+{
+    const struct damage *damage;
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; (damage = damage_at(i)) != NULL; i++) {
+        struct slate_mend mend;
+        struct ram before;
+        uint32_t n = 0;
+
+        ram_open(&before, damage->block_bytes, damage->blocks, true);
+        damage->build(&before);
+        damage->hurt(&before);
+        assert_ok(session_look(&s, &before));
+        while (slate_mend_next(&s.facts, n, &mend) && mend.kind != damage->kind)
+            n++;
+        assert_ok(session_mend(&s, &mend));
+        states += check_draft(&before, 1);
+        ram_close(&before);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    assert_true(states > 200);
+}
+
 /* A device whose content is that of the story of most tests: FAT16. */
 static void lay(struct ram *ram, struct ram *after)
 {
@@ -454,6 +481,7 @@ int main(void)
         cmocka_unit_test(everything_comes_back),
         cmocka_unit_test(beside_what_stays),
         cmocka_unit_test(changes_in_place_come_back),
+        cmocka_unit_test(mending_comes_back),
         cmocka_unit_test(what_was_written_since_is_not_lost_by_mistake),
         cmocka_unit_test(damaged_journals_are_refused),
         cmocka_unit_test(a_keeper_may_fail),
