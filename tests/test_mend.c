@@ -230,11 +230,12 @@ static void a_table_follows_its_device(void **state)
 }
 
 static void expect_refusal(const struct ram *ram, enum slate_mend_kind kind,
-                           const char *why, uint64_t partition)
+                           const char *why, uint32_t partition, uint64_t blocks)
 {
     assert_status(draft_mend(ram, kind), SLATE_ERR_PARTS);
-    assert_non_null(strstr(s.draft.why, why));
-    assert_int_equal(s.draft.refused_block, partition);
+    assert_non_null(strstr(s.draft.obstacle.why, why));
+    assert_int_equal(s.draft.obstacle.number, partition);
+    assert_int_equal(s.draft.obstacle.blocks, blocks);
 }
 
 /* What would lose something is refused, with what is in the way. */
@@ -252,7 +253,7 @@ static void what_is_in_the_way_is_named(void **state)
     ram_close(&larger);
     ram_open(&ram, 512, 132 * 2048 + 32, true);
     ram_put(&ram, 0, start, sizeof start);
-    expect_refusal(&ram, SLATE_MEND_GPT, "where the second copy", 0);
+    expect_refusal(&ram, SLATE_MEND_GPT, "where the second copy", 3, 1);
     ram_close(&ram);
     /* one block more at the end, and it goes */
     ram_open(&ram, 512, 132 * 2048 + 33, true);
@@ -263,9 +264,9 @@ static void what_is_in_the_way_is_named(void **state)
     ram_open(&ram, 512, 262144, true);
     ram_put_entry(&ram, 0, 0x0C, false, 63, 1000);
     ram_put_entry(&ram, 1, 0x83, false, 2048, 262144 - 2048 - 32);
-    expect_refusal(&ram, SLATE_MEND_TO_GPT, "second copy of the GPT", 2);
+    expect_refusal(&ram, SLATE_MEND_TO_GPT, "second copy of the GPT", 2, 1);
     ram_put_entry(&ram, 0, 0x0C, false, 33, 1000);
-    expect_refusal(&ram, SLATE_MEND_TO_GPT, "begins where the GPT", 1);
+    expect_refusal(&ram, SLATE_MEND_TO_GPT, "begins where the GPT", 1, 1);
     ram_put_entry(&ram, 0, 0x0C, false, 34, 1000);
     ram_put_entry(&ram, 1, 0x83, false, 2048, 262144 - 2048 - 33);
     mend(&ram, SLATE_MEND_TO_GPT);
@@ -408,13 +409,13 @@ static void a_gpt_becomes_an_mbr(void **state)
     build_old_disk(&before, 300001);
     ram_put_entry(&before, 2, 0x83, false, 91 * 2048, 2048);
     mend(&before, SLATE_MEND_TO_GPT);
-    expect_refusal(&before, SLATE_MEND_TO_MBR, "more partitions than", 0);
+    expect_refusal(&before, SLATE_MEND_TO_MBR, "more partitions than", 0, 0);
     ram_close(&before);
     ram_open(&before, 512, 6000000000, true);
     craft_gpt(&before, &(struct craft_gpt){
                            .partition = {{2048, 4096, 0, NULL, 1},
                                          {4294967000, 297, 0, NULL, 2}}});
-    expect_refusal(&before, SLATE_MEND_TO_MBR, "beyond what an MBR", 2);
+    expect_refusal(&before, SLATE_MEND_TO_MBR, "beyond what an MBR", 2, 1);
     ram_close(&before);
 }
 

@@ -43,7 +43,7 @@ static void an_old_disk_is_converted(void **state)
     expect("enact $/half.json --consent GAWEF-86", 0, "Written");
     expect("prove $/half.json", 0, "Proved");
     expect("convert sim:shore-disk-3 --table mbr --consent GAWEF-86", 2,
-           "lies beyond what an MBR reaches (partition 2)");
+           "lies beyond what an MBR reaches: partition 2, by ");
 }
 
 static void a_mend_is_a_draft(void **state)

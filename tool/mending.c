@@ -32,12 +32,13 @@ static bool is_named(const char *list, enum slate_mend_kind kind)
     return lifts_list(list, "all") || lifts_list(list, slate_mend_name(kind));
 }
 
-/* Which partition is in the way, where that is told. */
+/* Which partition is in the way, and by how much, where that is told. */
 static int refuse(const struct target *target, const struct slate_draft *draft,
                   const struct slate_mend *mend, enum slate_status status)
 {
     const char *name = slate_mend_name(mend->kind);
-    char which[60] = "";
+    const struct slate_obstacle *obstacle = &draft->obstacle;
+    char which[100] = "", size[SLATE_SIZE_TEXT];
 
     if (status == SLATE_ERR_BUFFER)
         return fail(status,
@@ -46,11 +47,17 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
                     target->address);
     if (status != SLATE_ERR_PARTS)
         return fail_with_fault(status, &target->media, target->address);
-    if (draft->refused_block > 0)
-        snprintf(which, sizeof which, " (partition %llu)",
-                 (unsigned long long)draft->refused_block);
+    if (obstacle->number > 0)
+        snprintf(which, sizeof which, ": partition %u", obstacle->number);
+    if (obstacle->blocks > 0) {
+        slate_size_decimal(
+            obstacle->blocks * target->facts.geometry.block_bytes, size);
+        snprintf(which + strlen(which), sizeof which - strlen(which),
+                 ", by %llu blocks (%s)", (unsigned long long)obstacle->blocks,
+                 size);
+    }
     return fail(status, "%s: '%s' cannot be done without loss: %s%s",
-                target->address, name, draft->why, which);
+                target->address, name, obstacle->why, which);
 }
 
 static int add(struct target *target, struct slate_draft *draft,

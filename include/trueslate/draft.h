@@ -159,6 +159,7 @@ struct slate_draft {
     struct slate_patch_plan patched;   /**< of a change in place; */
     struct slate_patch_plan unpatched; /**< before it */
     uint32_t refused;                  /**< the part that was in the way */
+    struct slate_obstacle obstacle;    /**< of slate_draft_mend, when refused */
     const char *why; /**< SLATE_ERR_PARTS: in words, without a stop */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };

@@ -33,7 +33,7 @@ extern "C" {
  * @param media the device
  * @param work  SLATE_WORK_MIN bytes
  * @return SLATE_OK; SLATE_ERR_ARGUMENT for what is not there to be mended;
- *         SLATE_ERR_PARTS, of which slate_draft.why tells in words, where it
+ *         SLATE_ERR_PARTS, of which slate_draft.obstacle tells, where it
  *         cannot be done without loss; SLATE_ERR_BUFFER, SLATE_ERR_READ,
  *         SLATE_ERR_NO_DEVICE. After a failure it has to be placed anew
  */

@@ -48,19 +48,25 @@ bool slate_mend_next(const struct slate_facts *facts, uint32_t index,
 bool slate_mend_holds(const struct slate_facts *facts,
                       const struct slate_mend *mend);
 
+/** What is in the way of mending. */
+struct slate_obstacle {
+    const char *why; /**< words without a stop; NULL: nothing is */
+    uint32_t number; /**< of the partition that is in the way; 0: none */
+    uint64_t blocks; /**< by so many; 0: that does not apply */
+};
+
 /**
- * Why something cannot be mended without loss.
+ * Tells why something cannot be mended without loss.
  *
- * @param facts  of the device
- * @param mend   that holds
- * @param number receives the number of the partition that is in the way; 0:
- *               none is
- * @return words without a stop; NULL: nothing is in the way, and a draft takes
- *         it, unless a block cannot be read
+ * @param facts    of the device
+ * @param mend     that holds
+ * @param obstacle receives it
+ * @return true when something is in the way; else a draft takes it, unless a
+ *         block cannot be read
  */
-const char *slate_mend_obstacle(const struct slate_facts *facts,
-                                const struct slate_mend *mend,
-                                uint32_t *number);
+bool slate_mend_obstacle(const struct slate_facts *facts,
+                         const struct slate_mend *mend,
+                         struct slate_obstacle *obstacle);
 
 /**
  * What mends a finding, where something does.

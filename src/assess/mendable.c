@@ -131,13 +131,28 @@ const char *slate_gpt_places(const struct slate_facts *facts,
                : NULL;
 }
 
-static const char *gpt_obstacle(const struct slate_facts *facts,
-                                uint32_t *number)
+/* The partition that holds the block ahead of this one. */
+static uint32_t number_ahead_of(const struct slate_facts *facts, uint64_t end)
 {
-    struct slate_gpt_places places;
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        if (facts->partition[i].first + facts->partition[i].count == end)
+            return facts->partition[i].number;
+    }
+    return 0;
+}
 
-    (void)number;
-    return slate_gpt_places(facts, &places);
+static void find_gpt_obstacle(const struct slate_facts *facts,
+                              struct slate_obstacle *obstacle)
+{
+    struct slate_gpt_places places = {.from = NULL};
+    uint64_t end = end_of_gpt(facts), usable;
+
+    obstacle->why = slate_gpt_places(facts, &places);
+    usable = places.primary.last_usable + 1;
+    if (obstacle->why == NULL || usable == 1 || end <= usable)
+        return;
+    obstacle->number = number_ahead_of(facts, end);
+    obstacle->blocks = end - usable;
 }
 
 static bool holds_block(const struct slate_partition *partition, uint64_t lba)
@@ -145,24 +160,24 @@ static bool holds_block(const struct slate_partition *partition, uint64_t lba)
     return lba >= partition->first && lba - partition->first < partition->count;
 }
 
-static const char *remains_obstacle(const struct slate_facts *facts,
-                                    uint32_t *number)
+static void find_remains_obstacle(const struct slate_facts *facts,
+                                  struct slate_obstacle *obstacle)
 {
     const struct slate_layout *layout = &facts->layout;
 
     if (layout->kind == SLATE_TABLE_NONE &&
         slate_volume_is_known(facts->whole.kind))
-        return "a volume takes the whole device: what is there may be its own";
-    for (uint32_t i = 0; i < layout->count; i++) {
-        *number = facts->partition[i].number;
-        if ((layout->primary.state != SLATE_GPT_ABSENT &&
-             holds_block(&facts->partition[i], layout->primary.lba)) ||
-            (layout->backup.state != SLATE_GPT_ABSENT &&
-             holds_block(&facts->partition[i], layout->backup.lba)))
-            return "it lies in a partition: what is there may be a file";
+        obstacle->why =
+            "a volume takes the whole device: what is there may be its own";
+    for (uint32_t i = 0; i < layout->count && obstacle->why == NULL; i++) {
+        if ((layout->primary.state == SLATE_GPT_ABSENT ||
+             !holds_block(&facts->partition[i], layout->primary.lba)) &&
+            (layout->backup.state == SLATE_GPT_ABSENT ||
+             !holds_block(&facts->partition[i], layout->backup.lba)))
+            continue;
+        obstacle->number = facts->partition[i].number;
+        obstacle->why = "it lies in a partition: what is there may be a file";
     }
-    *number = 0;
-    return NULL;
 }
 
 static bool is_sound(const struct slate_facts *facts)
@@ -173,49 +188,61 @@ static bool is_sound(const struct slate_facts *facts)
             (SLATE_LAYOUT_OVERLAP | SLATE_LAYOUT_BEYOND_END)) == 0;
 }
 
-static const char *to_gpt_obstacle(const struct slate_facts *facts,
-                                   uint32_t *number)
+/* A GPT needs its blocks at both ends. */
+static void find_end_obstacle(const struct slate_facts *facts, uint64_t first,
+                              uint64_t end, struct slate_obstacle *obstacle)
 {
-    uint64_t array = slate_gpt_array_blocks(0, facts->geometry.block_bytes);
-    uint64_t blocks = facts->geometry.block_count, end = blocks - 1 - array;
-
-    if (!is_sound(facts))
-        return "the table that is there is not sound";
-    if (blocks < 2 * array + 8)
-        return "the device is too small for a GPT";
     for (uint32_t i = 0; i < facts->layout.count; i++) {
         const struct slate_partition *one = &facts->partition[i];
+        uint64_t behind = one->first + one->count;
 
-        if (one->role == SLATE_ROLE_EXTENDED)
+        if (one->role == SLATE_ROLE_EXTENDED ||
+            (one->first >= first && behind <= end))
             continue;
-        *number = one->number;
-        if (one->first < 2 + array)
-            return "a partition begins where the GPT has to stand";
-        if (one->first + one->count > end)
-            return "a partition ends where the second copy of the GPT has to "
-                   "stand";
+        obstacle->number = one->number;
+        obstacle->blocks =
+            one->first < first ? first - one->first : behind - end;
+        obstacle->why =
+            one->first < first
+                ? "a partition begins where the GPT has to stand"
+                : "a partition ends where the second copy of the GPT has to "
+                  "stand";
+        return;
     }
-    *number = 0;
-    return NULL;
 }
 
-static const char *to_mbr_obstacle(const struct slate_facts *facts,
-                                   uint32_t *number)
+static void find_to_gpt_obstacle(const struct slate_facts *facts,
+                                 struct slate_obstacle *obstacle)
+{
+    uint64_t array = slate_gpt_array_blocks(0, facts->geometry.block_bytes);
+    uint64_t blocks = facts->geometry.block_count;
+
+    if (!is_sound(facts))
+        obstacle->why = "the table that is there is not sound";
+    else if (blocks < 2 * array + 8)
+        obstacle->why = "the device is too small for a GPT";
+    else
+        find_end_obstacle(facts, 2 + array, blocks - 1 - array, obstacle);
+}
+
+static void find_to_mbr_obstacle(const struct slate_facts *facts,
+                                 struct slate_obstacle *obstacle)
 {
     if (!is_sound(facts) || facts->layout.primary.state != SLATE_GPT_SOUND ||
         facts->layout.backup.state != SLATE_GPT_SOUND)
-        return "the table that is there is not sound";
-    if (facts->layout.count > SLATE_MBR_PRIMARIES)
-        return "there are more partitions than an MBR has entries";
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        obstacle->why = "the table that is there is not sound";
+    else if (facts->layout.count > SLATE_MBR_PRIMARIES)
+        obstacle->why = "there are more partitions than an MBR has entries";
+    for (uint32_t i = 0; i < facts->layout.count && obstacle->why == NULL;
+         i++) {
         const struct slate_partition *one = &facts->partition[i];
 
-        *number = one->number;
-        if (one->first + one->count > MBR_BLOCKS)
-            return "a partition lies beyond what an MBR reaches";
+        if (one->first + one->count <= MBR_BLOCKS)
+            continue;
+        obstacle->number = one->number;
+        obstacle->blocks = one->first + one->count - MBR_BLOCKS;
+        obstacle->why = "a partition lies beyond what an MBR reaches";
     }
-    *number = 0;
-    return NULL;
 }
 
 #define ROOM_BYTES_LEAST 8388608u
@@ -275,7 +302,8 @@ static bool can_grow(const struct slate_facts *facts, uint32_t i)
 struct row {
     const char *name, *words;
     bool (*holds)(const struct slate_facts *facts, uint32_t i);
-    const char *(*obstacle)(const struct slate_facts *facts, uint32_t *number);
+    void (*obstacle)(const struct slate_facts *facts,
+                     struct slate_obstacle *obstacle);
     bool each; /* of each partition, or of the whole */
     bool wish; /* nothing is wrong without it */
 };
@@ -284,13 +312,13 @@ static const struct row rows[SLATE_MEND_KINDS] = {
     [SLATE_MEND_GPT] = {"gpt",
                         "both copies of the table are made right, each in its "
                         "place, and the entry that protects them",
-                        gpt_is_amiss, gpt_obstacle, false, false},
+                        gpt_is_amiss, find_gpt_obstacle, false, false},
     [SLATE_MEND_HYBRID] = {"hybrid",
                            "the MBR's own entries go; the GPT is the only "
                            "table then",
                            is_hybrid, NULL, false, false},
     [SLATE_MEND_REMAINS] = {"remains", "what is left of an old GPT is cleared",
-                            has_remains, remains_obstacle, false, false},
+                            has_remains, find_remains_obstacle, false, false},
     [SLATE_MEND_START] = {"start",
                           "the first blocks of the volume come back from its "
                           "own copy of them",
@@ -303,10 +331,10 @@ static const struct row rows[SLATE_MEND_KINDS] = {
                           is_unordered, NULL, false, false},
     [SLATE_MEND_TO_GPT] = {"to-gpt",
                            "the MBR becomes a GPT over the same partitions",
-                           is_mbr, to_gpt_obstacle, false, true},
+                           is_mbr, find_to_gpt_obstacle, false, true},
     [SLATE_MEND_TO_MBR] = {"to-mbr",
                            "the GPT becomes an MBR over the same partitions",
-                           is_gpt, to_mbr_obstacle, false, true},
+                           is_gpt, find_to_mbr_obstacle, false, true},
     [SLATE_MEND_GROW] = {"grow",
                          "the partition gets the free room behind it; the "
                          "system that its volume belongs to extends the volume "
@@ -352,13 +380,16 @@ bool slate_mend_holds(const struct slate_facts *facts,
            rows[mend->kind].holds(facts, mend->partition);
 }
 
-const char *slate_mend_obstacle(const struct slate_facts *facts,
-                                const struct slate_mend *mend, uint32_t *number)
+bool slate_mend_obstacle(const struct slate_facts *facts,
+                         const struct slate_mend *mend,
+                         struct slate_obstacle *obstacle)
 {
     const struct row *row = SLATE_ROW_OF(rows, mend->kind);
 
-    *number = 0;
-    return row->obstacle == NULL ? NULL : row->obstacle(facts, number);
+    *obstacle = (struct slate_obstacle){NULL, 0, 0};
+    if (row->obstacle != NULL)
+        row->obstacle(facts, obstacle);
+    return obstacle->why != NULL;
 }
 
 /* The kind that mends a finding; SLATE_MEND_KINDS: none does. */
@@ -410,7 +441,8 @@ static uint32_t find_growing(const struct slate_facts *facts)
 bool slate_finding_mend(const struct slate_facts *facts,
                         enum slate_finding_id id, struct slate_mend *mend)
 {
-    uint32_t kind = kind_for(id), number, i = 0;
+    uint32_t kind = kind_for(id), i = 0;
+    struct slate_obstacle obstacle;
 
     if (kind == SLATE_MEND_KINDS)
         return false;
@@ -424,5 +456,5 @@ bool slate_finding_mend(const struct slate_facts *facts,
             return false;
     }
     return slate_mend_holds(facts, mend) &&
-           slate_mend_obstacle(facts, mend, &number) == NULL;
+           !slate_mend_obstacle(facts, mend, &obstacle);
 }

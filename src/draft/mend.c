@@ -83,17 +83,13 @@ enum slate_status slate_draft_mend(struct slate_draft *draft,
     const struct slate_policy strict = {.unread = NULL};
     struct slate_policy before;
     enum slate_status status;
-    const char *why;
-    uint32_t number;
 
     if (work == NULL || change->mends == draft->room.mends)
         return SLATE_ERR_BUFFER;
     if (!slate_mend_holds(facts, mend))
         return SLATE_ERR_ARGUMENT;
-    why = slate_mend_obstacle(facts, mend, &number);
-    draft->refused_block = number;
-    if (why != NULL)
-        return slate_draft_refuse(draft, 0, why);
+    if (slate_mend_obstacle(facts, mend, &draft->obstacle))
+        return slate_draft_refuse(draft, 0, draft->obstacle.why);
     before = slate_media_read_by(media, &strict);
     status = rows[mend->kind].mend(&mending);
     (void)slate_media_read_by(media, &before);
