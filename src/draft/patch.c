@@ -105,7 +105,7 @@ enum slate_status slate_patch_put(const struct slate_patching *patching,
     while (length > 0) {
         const struct slate_patch patch = {byte / size, SLATE_MOMENT_BODY,
                                           SLATE_PATCH_VOLUME};
-        size_t at = byte % size;
+        uint32_t at = (uint32_t)(byte % size);
         uint32_t here = size - at < length ? (uint32_t)(size - at) : length;
         uint8_t *block;
         enum slate_status status = slate_patch_block(patching, &patch, &block);
