@@ -7,34 +7,35 @@
 
 static struct session s;
 
-/* The index of a mend of this kind among what is found; fails for none. */
-static struct slate_mend found(enum slate_mend_kind kind)
+/* Is it among what is found to be wrong? */
+static bool is_listed(const struct slate_mend *mend)
 {
-    struct slate_mend mend = {0};
-    uint32_t i = 0;
+    struct slate_mend one;
 
-    while (slate_mend_next(&s.facts, i, &mend) && mend.kind != kind)
-        i++;
-    assert_true(slate_mend_next(&s.facts, i, &mend));
-    return mend;
+    for (uint32_t i = 0; slate_mend_next(&s.facts, i, &one); i++) {
+        if (one.kind == mend->kind && one.partition == mend->partition)
+            return true;
+    }
+    return false;
 }
 
 static enum slate_status draft_mend(const struct ram *ram,
-                                    enum slate_mend_kind kind)
+                                    struct slate_mend mend)
 {
-    struct slate_mend mend = {kind, SLATE_ATTRIBUTE_WHOLE};
-
     assert_ok(session_look(&s, ram));
-    if (kind < SLATE_MEND_TO_GPT)
-        mend = found(kind);
     return session_mend(&s, &mend);
 }
 
-static void mend(struct ram *ram, enum slate_mend_kind kind)
+static void mend(struct ram *ram, struct slate_mend mend)
 {
-    assert_ok(draft_mend(ram, kind));
+    assert_ok(draft_mend(ram, mend));
     assert_ok(session_enact(&s, 262144));
     assert_ok(session_prove(&s, 262144));
+}
+
+static struct slate_mend of_table(enum slate_mend_kind kind)
+{
+    return (struct slate_mend){kind, SLATE_ATTRIBUTE_WHOLE};
 }
 
 /* Start-up code cannot come back. */
@@ -61,18 +62,21 @@ static void each_damage_is_mended(void **state)
 
     (void)state;
     for (size_t i = 0; (damage = damage_at(i)) != NULL; i++) {
-        struct slate_mend more;
+        const struct slate_mend wanted = damage_mend(damage);
         struct ram sound, hurt;
 
         print_message("  %s\n", damage->name);
         build(damage, &sound, &hurt);
-        mend(&hurt, damage->kind);
+        assert_ok(session_look(&s, &hurt));
+        assert_int_equal(is_listed(&wanted), !damage->wish);
+        assert_true(slate_mend_holds(&s.facts, &wanted));
+        mend(&hurt, wanted);
         assert_int_equal(s.draft.change.mends, 1);
         assert_int_equal(s.draft.change.mend[0].number, damage->whole ? 0 : 1);
         assert_true(ram_equal(&sound, &hurt));
         assert_ok(session_look(&s, &hurt));
-        for (uint32_t n = 0; slate_mend_next(&s.facts, n, &more); n++)
-            assert_int_not_equal(more.kind, damage->kind);
+        assert_false(is_listed(&wanted));
+        assert_false(slate_mend_holds(&s.facts, &wanted));
         ram_close(&sound);
         ram_close(&hurt);
     }
@@ -85,7 +89,7 @@ static void what_is_sound_is_left_alone(void **state)
 
     (void)state;
     for (size_t i = 0; (damage = damage_at(i)) != NULL; i++) {
-        struct slate_mend mend = {damage->kind, SLATE_ATTRIBUTE_WHOLE};
+        const struct slate_mend wanted = damage_mend(damage);
         struct ram sound, hurt;
 
         build(damage, &sound, &hurt);
@@ -93,13 +97,8 @@ static void what_is_sound_is_left_alone(void **state)
         if (damage->code_lost)
             damage->build(&sound);
         assert_ok(session_look(&s, &sound));
-        for (uint32_t n = 0; slate_mend_next(&s.facts, n, &mend); n++)
-            assert_int_not_equal(mend.kind, damage->kind);
-        mend = (struct slate_mend){damage->kind,
-                                   damage->whole ? SLATE_ATTRIBUTE_WHOLE : 0};
-        assert_status(
-            slate_draft_mend(&s.draft, &s.facts, &mend, &s.media, s.work),
-            SLATE_ERR_ARGUMENT);
+        assert_false(is_listed(&wanted));
+        assert_status(session_mend(&s, &wanted), SLATE_ERR_ARGUMENT);
         ram_close(&sound);
     }
 }
@@ -165,7 +164,7 @@ static void the_power_may_go_in_every_write(void **state)
         build(damage, &sound, &hurt);
         assert_ok(session_look(&s, &sound));
         found_after = s.facts.layout.found;
-        assert_ok(draft_mend(&hurt, damage->kind));
+        assert_ok(draft_mend(&hurt, damage_mend(damage)));
         states += cut_everywhere(&hurt, found_after);
         ram_close(&sound);
         ram_close(&hurt);
@@ -212,7 +211,7 @@ static void a_table_follows_its_device(void **state)
             ram_put(&ram, 0, start, length);
             ram_close(&larger);
         }
-        mend(&ram, SLATE_MEND_GPT);
+        mend(&ram, of_table(SLATE_MEND_GPT));
         /* the array of the old copy is nobody's, and may stay */
         if (rows[i].blocks > 0) {
             uint64_t array = 16384 / rows[i].block_bytes;
@@ -232,7 +231,7 @@ static void a_table_follows_its_device(void **state)
 static void expect_refusal(const struct ram *ram, enum slate_mend_kind kind,
                            const char *why, uint32_t partition, uint64_t blocks)
 {
-    assert_status(draft_mend(ram, kind), SLATE_ERR_PARTS);
+    assert_status(draft_mend(ram, of_table(kind)), SLATE_ERR_PARTS);
     assert_non_null(strstr(s.draft.obstacle.why, why));
     assert_int_equal(s.draft.obstacle.number, partition);
     assert_int_equal(s.draft.obstacle.blocks, blocks);
@@ -241,6 +240,8 @@ static void expect_refusal(const struct ram *ram, enum slate_mend_kind kind,
 /* What would lose something is refused, with what is in the way. */
 static void what_is_in_the_way_is_named(void **state)
 {
+    static const uint64_t more[] = {32, 33};
+    uint8_t head[92];
     struct ram ram;
     uint8_t start[16384 + 1024];
     struct ram larger;
@@ -258,8 +259,23 @@ static void what_is_in_the_way_is_named(void **state)
     /* one block more at the end, and it goes */
     ram_open(&ram, 512, 132 * 2048 + 33, true);
     ram_put(&ram, 0, start, sizeof start);
-    mend(&ram, SLATE_MEND_GPT);
+    mend(&ram, of_table(SLATE_MEND_GPT));
     ram_close(&ram);
+    /* the second copy alone is sound, and the header of the first is that of
+     * other entries: up to its own length it cannot move */
+    for (size_t i = 0; i < 2; i++) {
+        ram_open(&ram, 512, DAMAGE_BYTES / 512 + more[i], true);
+        damage_table(&ram, DAMAGE_BYTES / 512);
+        craft_flip(&ram, 512 + 88);
+        craft_le(&ram, 512 + 16, 0, 4);
+        ram_get(&ram, 512, head, sizeof head);
+        craft_le(&ram, 512 + 16, slate_crc32(0, head, sizeof head), 4);
+        if (i == 0)
+            expect_refusal(&ram, SLATE_MEND_GPT, "move over itself", 0, 0);
+        else
+            mend(&ram, of_table(SLATE_MEND_GPT));
+        ram_close(&ram);
+    }
     /* an MBR whose partitions leave no room for a GPT */
     ram_open(&ram, 512, 262144, true);
     ram_put_entry(&ram, 0, 0x0C, false, 63, 1000);
@@ -269,7 +285,7 @@ static void what_is_in_the_way_is_named(void **state)
     expect_refusal(&ram, SLATE_MEND_TO_GPT, "begins where the GPT", 1, 1);
     ram_put_entry(&ram, 0, 0x0C, false, 34, 1000);
     ram_put_entry(&ram, 1, 0x83, false, 2048, 262144 - 2048 - 33);
-    mend(&ram, SLATE_MEND_TO_GPT);
+    mend(&ram, of_table(SLATE_MEND_TO_GPT));
     ram_close(&ram);
 }
 
@@ -344,7 +360,7 @@ static void an_mbr_becomes_a_gpt(void **state)
     (void)state;
     build_old_disk(&before, blocks);
     ram_copy(&ram, &before);
-    mend(&ram, SLATE_MEND_TO_GPT);
+    mend(&ram, of_table(SLATE_MEND_TO_GPT));
     check_gpt(&ram, 1, blocks - 1, 2);
     check_gpt(&ram, blocks - 1, 1, blocks - 33);
     ram_get(&ram, 0, block, sizeof block);
@@ -361,7 +377,7 @@ static void an_mbr_becomes_a_gpt(void **state)
     assert_int_equal(s.facts.layout.found, 4);
     assert_string_equal(s.facts.volume[0].label, "BUOY");
     ram_close(&ram);
-    assert_ok(draft_mend(&before, SLATE_MEND_TO_GPT));
+    assert_ok(draft_mend(&before, of_table(SLATE_MEND_TO_GPT)));
     states = cut_everywhere(&before, 4);
     print_message("%llu states after a cut\n", (unsigned long long)states);
     ram_close(&before);
@@ -381,10 +397,10 @@ static void a_gpt_becomes_an_mbr(void **state)
     craft_fat32(&before, 2048, 70 * 2048, "BUOY");
     craft_noise(&before, 81 * 1048576ull, 9000);
     ram_copy(&ram, &before);
-    mend(&ram, SLATE_MEND_TO_GPT);
-    assert_ok(draft_mend(&ram, SLATE_MEND_TO_MBR));
+    mend(&ram, of_table(SLATE_MEND_TO_GPT));
+    assert_ok(draft_mend(&ram, of_table(SLATE_MEND_TO_MBR)));
     assert_true(cut_everywhere(&ram, 2) > 10);
-    mend(&ram, SLATE_MEND_TO_MBR);
+    mend(&ram, of_table(SLATE_MEND_TO_MBR));
     ram_get(&ram, 0, block, sizeof block);
     assert_memory_equal(block + 3, "start-up code", 13);
     assert_int_not_equal(number_at(block, 440, 4), 0);
@@ -408,7 +424,7 @@ static void a_gpt_becomes_an_mbr(void **state)
     /* more partitions than it has entries, and one that it does not reach */
     build_old_disk(&before, 300001);
     ram_put_entry(&before, 2, 0x83, false, 91 * 2048, 2048);
-    mend(&before, SLATE_MEND_TO_GPT);
+    mend(&before, of_table(SLATE_MEND_TO_GPT));
     expect_refusal(&before, SLATE_MEND_TO_MBR, "more partitions than", 0, 0);
     ram_close(&before);
     ram_open(&before, 512, 6000000000, true);
@@ -491,33 +507,113 @@ static void a_partition_gets_the_room_behind_it(void **state)
 }
 
 /* Copies of first blocks that are damaged themselves. */
+static uint64_t field(const struct ram *ram, uint64_t byte, int length)
+{
+    uint8_t bytes[8] = {0};
+
+    ram_get(ram, byte, bytes, (size_t)length);
+    return number_at(bytes, 0, length);
+}
+
+/* Where a sound volume, which begins at block 0, has what its copy leads to. */
+static uint64_t fat32_table(const struct ram *ram)
+{
+    return field(ram, 14, 2) * 512;
+}
+
+static uint64_t exfat_table(const struct ram *ram)
+{
+    return field(ram, 80, 4) * 512;
+}
+
+static uint64_t ntfs_table(const struct ram *ram)
+{
+    return field(ram, 48, 8) * field(ram, 13, 1) * 512;
+}
+
+static uint64_t ext_root(const struct ram *ram)
+{
+    uint64_t unit = 1024ull << field(ram, 1024 + 24, 4);
+
+    return field(ram, unit + 8, 4) * unit + field(ram, 1024 + 88, 2) + 1;
+}
+
+static uint64_t ext_descriptor(const struct ram *ram)
+{
+    return (1024ull << field(ram, 1024 + 24, 4)) + 8;
+}
+
+static const struct damage *damage_named(const char *name)
+{
+    const struct damage *damage;
+    size_t i = 0;
+
+    while ((damage = damage_at(i)) != NULL && strcmp(damage->name, name) != 0)
+        i++;
+    assert_non_null(damage);
+    return damage;
+}
+
+/* Nor is one that has outlived its volume: what it leads to has to be there. */
 static void a_damaged_copy_is_not_taken(void **state)
 {
     static const struct {
         const char *name;
         uint64_t byte;
-    } rows[] = {{"exFAT boot region", 12 * 512 + 200},
-                {"exFAT boot region", 20 * 512 + 3},
-                {"exFAT boot region", 23 * 512 + 508}};
-    const struct damage *damage;
+        uint64_t (*place)(const struct ram *ram);
+    } rows[] = {{"exFAT boot region", 12 * 512 + 200, NULL},
+                {"exFAT boot region", 20 * 512 + 3, NULL},
+                {"exFAT boot region", 23 * 512 + 508, NULL},
+                {"exFAT boot region", 0, exfat_table},
+                {"FAT32 boot block", 6 * 512 + 12, NULL},
+                {"FAT32 boot block", 0, fat32_table},
+                {"NTFS boot block", DAMAGE_BYTES - 512 + 12, NULL},
+                {"NTFS boot block", 0, ntfs_table},
+                {"ext4 superblock", 0, ext_root},
+                {"ext4 superblock", 0, ext_descriptor}};
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        struct slate_mend mend;
+        const struct damage *damage = damage_named(rows[i].name);
+        const struct slate_mend wanted = damage_mend(damage);
         struct ram sound, hurt;
 
-        for (size_t n = 0; (damage = damage_at(n)) != NULL; n++) {
-            if (strcmp(damage->name, rows[i].name) == 0)
-                break;
-        }
-        assert_non_null(damage);
         build(damage, &sound, &hurt);
-        craft_flip(&hurt, rows[i].byte);
         assert_ok(session_look(&s, &hurt));
-        for (uint32_t n = 0; slate_mend_next(&s.facts, n, &mend); n++)
-            assert_int_not_equal(mend.kind, SLATE_MEND_START);
+        assert_true(is_listed(&wanted));
+        craft_flip(&hurt, rows[i].place == NULL ? rows[i].byte
+                                                : rows[i].place(&sound));
+        assert_ok(session_look(&s, &hurt));
+        assert_false(is_listed(&wanted));
+        assert_status(session_mend(&s, &wanted), SLATE_ERR_ARGUMENT);
         ram_close(&sound);
         ram_close(&hurt);
+    }
+}
+
+/* The second copy alone is sound, and has to move by less than its own length:
+ * the first one is there before the second is touched. */
+static void the_source_goes_last(void **state)
+{
+    static const uint64_t more[] = {1, 5, 32, 33, 34, 1000};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof more / sizeof more[0]; i++) {
+        uint64_t made = DAMAGE_BYTES / 512;
+        struct ram ram;
+
+        ram_open(&ram, 512, made + more[i], true);
+        damage_table(&ram, made);
+        craft_flip(&ram, 2 * 512 + 56);
+        assert_ok(draft_mend(&ram, of_table(SLATE_MEND_GPT)));
+        assert_int_equal(s.facts.layout.primary.state, SLATE_GPT_ARRAY_DAMAGED);
+        assert_int_equal(s.facts.layout.found, 3);
+        assert_true(cut_everywhere(&ram, 3) > 0);
+        mend(&ram, of_table(SLATE_MEND_GPT));
+        assert_ok(session_look(&s, &ram));
+        assert_int_equal(s.facts.layout.backup.lba, made + more[i] - 1);
+        assert_int_equal(s.facts.layout.primary.state, SLATE_GPT_SOUND);
+        ram_close(&ram);
     }
 }
 
@@ -533,6 +629,7 @@ int main(void)
         cmocka_unit_test(a_gpt_becomes_an_mbr),
         cmocka_unit_test(a_partition_gets_the_room_behind_it),
         cmocka_unit_test(a_damaged_copy_is_not_taken),
+        cmocka_unit_test(the_source_goes_last),
     };
 
     return cmocka_run_group_tests_name("mend", tests, NULL, NULL);

@@ -32,7 +32,7 @@ static void an_old_disk_is_converted(void **state)
     expect("assess sim:shore-disk-3", 0, "--table gpt");
     expect("convert sim:shore-disk-3", 2, "--table gpt or --table mbr");
     expect("convert sim:shore-disk-3 --table mbr --consent GAWEF-86", 3,
-           "nothing was found");
+           "has the table of that kind already");
     expect("convert sim:shore-disk-3 --table gpt --consent GAWEF-86", 0,
            "Proved");
     expect("assess sim:shore-disk-3 --json", 0, "\"gpt\"");

@@ -27,11 +27,6 @@ bool mending_is_known(const char *list)
     return word_list(list, is_kind);
 }
 
-static bool is_named(const char *list, enum slate_mend_kind kind)
-{
-    return lifts_list(list, "all") || lifts_list(list, slate_mend_name(kind));
-}
-
 /* Which partition is in the way, and by how much, where that is told. */
 static int refuse(const struct target *target, const struct slate_draft *draft,
                   const struct slate_mend *mend, enum slate_status status)
@@ -74,46 +69,37 @@ static int add(struct target *target, struct slate_draft *draft,
                : refuse(target, draft, mend, status);
 }
 
-static int add_found(struct target *target, const char *list,
-                     struct slate_draft *draft)
+static int add_found(struct target *target, struct slate_draft *draft)
 {
     struct slate_mend mend;
     int code = 0;
 
     for (uint32_t i = 0; code == 0 && slate_mend_next(&target->facts, i, &mend);
-         i++) {
-        if (is_named(list, mend.kind))
-            code = add(target, draft, &mend);
-    }
+         i++)
+        code = add(target, draft, &mend);
     return code;
 }
 
-/* What nobody misses until it is asked for: a conversion, or growing. */
-static int add_wishes(struct target *target, const char *list,
-                      struct slate_draft *draft)
+/* What is named, of the whole and of each partition; wishes as well. */
+static int add_named(struct target *target, const char *list,
+                     struct slate_draft *draft)
 {
     const struct slate_facts *facts = &target->facts;
     int code = 0;
 
-    for (int kind = SLATE_MEND_TO_GPT; kind < SLATE_MEND_KINDS; kind++) {
+    for (int kind = 0; kind < SLATE_MEND_KINDS; kind++) {
         struct slate_mend mend = {(enum slate_mend_kind)kind,
                                   SLATE_ATTRIBUTE_WHOLE};
 
         if (!lifts_list(list, slate_mend_name(mend.kind)))
             continue;
-        if (kind != SLATE_MEND_GROW)
-            code = add(target, draft, &mend);
-        for (uint32_t i = 0;
-             kind == SLATE_MEND_GROW && code == 0 && i < facts->layout.count;
-             i++) {
-            mend.partition = i;
+        for (uint32_t i = 0; code == 0 && i <= facts->layout.count; i++) {
             if (slate_mend_holds(facts, &mend))
                 code = add(target, draft, &mend);
+            mend.partition = i;
         }
-        if (code != 0)
-            return code;
     }
-    return 0;
+    return code;
 }
 
 int mending_draft(struct target *target, const struct options *options,
@@ -127,9 +113,9 @@ int mending_draft(struct target *target, const struct options *options,
     status = slate_draft_base(draft, &target->facts);
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);
-    code = add_found(target, list, draft);
+    code = lifts_list(list, "all") ? add_found(target, draft) : 0;
     if (code == 0)
-        code = add_wishes(target, list, draft);
+        code = add_named(target, list, draft);
     if (code != 0)
         return code;
     if (!slate_draft_is_change(draft))

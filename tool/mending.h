@@ -12,7 +12,7 @@
 bool mending_is_known(const char *list);
 
 /* Drafts what of the list is there to be mended, on a device that was looked
- * at; wishes, conversions and growing, only where they are named. Says on
+ * at; wishes only where they are named. Says on
  * stderr what is wrong; returns an exit code. */
 int mending_draft(struct target *target, const struct options *options,
                   const char *list, struct slate_draft *draft);

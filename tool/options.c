@@ -242,7 +242,9 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         options->give_up = true;
         return 0;
     case KEY_MEND:
-        expect(state, mending_is_known(word), "--mend", word,
+        expect(state, mending_is_known(word),
+               (options->verb->takes & TAKES_ONLY) != 0 ? "--only" : "--mend",
+               word,
                "gpt, hybrid, remains, start, type, order, grow, to-gpt, "
                "to-mbr, with "
                "commas between them, or all");

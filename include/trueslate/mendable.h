@@ -12,12 +12,13 @@ extern "C" {
 
 enum slate_mend_kind {
     SLATE_MEND_GPT,     /**< its copies, their places, the protective entry */
-    SLATE_MEND_HYBRID,  /**< entries beside the protective one */
+    SLATE_MEND_HYBRID,  /**< entries beside the protective one; a wish, where
+                             they agree with the GPT */
     SLATE_MEND_REMAINS, /**< a GPT that does not count */
     SLATE_MEND_START,   /**< first blocks of a volume that keeps a copy */
     SLATE_MEND_TYPE,    /**< of a partition */
-    SLATE_MEND_ORDER,   /**< of the entries */
-    SLATE_MEND_TO_GPT,  /**< conversions: nothing is wrong without them */
+    SLATE_MEND_ORDER,   /**< of the entries; a wish */
+    SLATE_MEND_TO_GPT,  /**< conversions; wishes */
     SLATE_MEND_TO_MBR,
     SLATE_MEND_GROW /**< a partition gets the room behind it, where its volume's
                          own host can extend that; a wish as well */
@@ -34,7 +35,7 @@ struct slate_mend {
 
 /**
  * Lists what is there to be mended on a device that was looked at closely.
- * Wishes are not among it: conversions, and growing.
+ * Wishes are not among it: nothing is wrong without them.
  *
  * @param facts of the device
  * @param index from 0
@@ -95,6 +96,7 @@ struct slate_gpt_place {
 struct slate_gpt_places {
     const struct slate_gpt_copy *from;
     uint64_t array_blocks;
+    uint64_t end; /**< first block behind all partitions */
     struct slate_gpt_place primary, backup;
 };
 

@@ -71,8 +71,8 @@ struct slate_volume {
     enum slate_volume_kind lost; /**< NONE or OTHER: what stood here, as a sound
                                       copy of its first block at copy_lba says;
                                       NONE when there is no copy either */
-    bool kept;                   /**< lost: and that copy is complete, so that
-                                      slate_draft_mend brings it back */
+    bool kept; /**< lost: and what that copy leads to is there, so that
+                    slate_draft_mend brings it back */
     bool free_known;
     bool bootable;  /**< optical: has a boot record */
     bool dirty;     /**< not unmounted properly, or marked as damaged */
@@ -179,10 +179,10 @@ struct slate_start_copy {
 
 /**
  * Finds the copy that a FAT32, exFAT, NTFS or ext volume keeps of its first
- * blocks: complete, and sound as far as it can tell. Of ext it is the
- * superblock alone, and one whose group descriptors are there. FAT32
- * specification 1.03, 3; exFAT 1.00, 3.1; the Linux kernel's documentation of
- * ext4 and NTFS.
+ * blocks, where what it leads to is there still: the first entry of the table,
+ * the first record of the files, the root directory. Of ext it is the
+ * superblock alone. FAT32 specification 1.03, 3; exFAT 1.00, 3.1; the Linux
+ * kernel's documentation of ext4 and NTFS.
  *
  * @param media an open device
  * @param range of the device

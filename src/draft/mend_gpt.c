@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Mending a GPT: its second copy first, so that one is whole at any time; what
- * is left of an earlier one last of all (UEFI 2.10, 5.3.2). */
+/* Mending a GPT, so that one copy is whole at any time; what is left of an
+ * earlier one goes last of all (UEFI 2.10, 5.3.2). */
 #include <string.h>
 
 #include "assess/judge.h"
@@ -37,6 +37,23 @@ void slate_mend_put_protective(const struct slate_mending *mending,
     slate_mbr_put_protective(&plan, block);
 }
 
+/* A first header that is sound leads to the second copy, wherever that is: the
+ * entries behind it are made right first, and it is changed once both copies
+ * are there. Otherwise the second copy stands at the end, and the first one is
+ * written before that is touched. */
+static enum slate_moment moment_of(const struct slate_mending *mending,
+                                   bool backup, bool header)
+{
+    bool leads =
+        mending->facts->layout.primary.state >= SLATE_GPT_ARRAY_DAMAGED;
+
+    if (!leads)
+        return backup ? SLATE_MOMENT_TABLE : SLATE_MOMENT_TABLE_COPY;
+    if (backup)
+        return SLATE_MOMENT_TABLE_COPY;
+    return header ? SLATE_MOMENT_TABLE : SLATE_MOMENT_COPIES;
+}
+
 /* A block of a copy: of its array, or behind that the header. */
 static enum slate_status put_block(const struct slate_mending *mending,
                                    const struct slate_gpt_places *places,
@@ -55,7 +72,7 @@ static enum slate_status put_block(const struct slate_mending *mending,
     if (status == SLATE_OK)
         status = slate_mend_block(
             mending, header ? place->header : place->array + index,
-            backup ? SLATE_MOMENT_TABLE_COPY : SLATE_MOMENT_TABLE,
+            moment_of(mending, backup, header),
             backup ? SLATE_PATCH_TABLE_COPY : SLATE_PATCH_TABLE, &block);
     if (status != SLATE_OK)
         return status;
@@ -82,17 +99,6 @@ static enum slate_status put_copy(const struct slate_mending *mending,
     return status;
 }
 
-static bool is_in_partition(const struct slate_facts *facts, uint64_t lba)
-{
-    for (uint32_t i = 0; i < facts->layout.count; i++) {
-        const struct slate_partition *one = &facts->partition[i];
-
-        if (lba >= one->first && lba - one->first < one->count)
-            return true;
-    }
-    return facts->layout.found > facts->layout.count; /* who knows? */
-}
-
 /* What was the second copy of a smaller device stands in nobody's way, and
  * would be found again. */
 static enum slate_status clear_former(const struct slate_mending *mending,
@@ -104,7 +110,7 @@ static enum slate_status clear_former(const struct slate_mending *mending,
 
     if (former->state != SLATE_GPT_SOUND ||
         former->lba >= places->backup.array || former->lba <= 1 ||
-        is_in_partition(mending->facts, former->lba))
+        former->lba < places->end)
         return SLATE_OK;
     status = slate_mend_block(mending, former->lba, SLATE_MOMENT_COMMIT,
                               SLATE_PATCH_TABLE_COPY, &block);

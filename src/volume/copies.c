@@ -8,7 +8,12 @@
 #include "volume/ext.h"
 #include "volume/fat.h"
 #include "volume/exfat.h"
+#include "volume/ntfs.h"
 #include "volume/read.h"
+
+/* Of an ext descriptor; and of the mode of an inode. */
+#define INODE_TABLE_AT 8u
+#define IS_FOLDER 0x4000u
 
 #define FAT32_COPY 6u /* blocks; FAT32 specification 1.03, 3.3 */
 
@@ -16,8 +21,22 @@ static void take(struct slate_reader *reader, enum slate_volume_kind kind,
                  uint64_t byte, struct slate_volume *volume)
 {
     volume->lost = kind;
-    volume->kept = true;
     volume->copy_lba = slate_reader_lba(reader, byte);
+}
+
+/* A copy may have outlived its volume: it counts as long as what it leads to is
+ * there still. The first entry of a table repeats the medium. */
+static bool fat32_leads_on(struct slate_reader *reader, const uint8_t *boot)
+{
+    uint32_t block = reader->media->geometry.block_bytes;
+    const uint8_t *entry = slate_reader_at(
+        reader, (uint64_t)slate_le16(boot + SLATE_FAT_RESERVED_BLOCKS) * block,
+        4);
+
+    return slate_le16(boot + SLATE_FAT_BYTES_PER_BLOCK) == block &&
+           entry != NULL &&
+           (slate_le32(entry) & 0x0FFFFFFFu) ==
+               (0x0FFFFF00u | boot[SLATE_FAT_MEDIUM]);
 }
 
 static bool find_fat32(struct slate_reader *reader, struct slate_volume *volume)
@@ -34,6 +53,7 @@ static bool find_fat32(struct slate_reader *reader, struct slate_volume *volume)
         copy.kind != SLATE_VOLUME_FAT32)
         return false;
     take(reader, copy.kind, byte, volume);
+    volume->kept = fat32_leads_on(reader, boot);
     return true;
 }
 
@@ -77,13 +97,57 @@ static bool region_is_sound(struct slate_reader *reader, uint32_t block)
     return last != NULL;
 }
 
+/* The first entry of its table (exFAT 1.00, 4.1.1). */
+static bool exfat_leads_on(struct slate_reader *reader, uint32_t block)
+{
+    const uint8_t *boot = slate_reader_at(
+        reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block, SLATE_PIECE_BYTES);
+    uint64_t table = boot == NULL ? 0 : slate_le32(boot + SLATE_EXFAT_TABLE_AT);
+    const uint8_t *entry =
+        table == 0 ? NULL : slate_reader_at(reader, table * block, 4);
+
+    return entry != NULL && slate_le32(entry) == 0xFFFFFFF8u;
+}
+
 static bool find_exfat(struct slate_reader *reader, uint32_t block,
                        struct slate_volume *volume)
 {
     if (!find_name(reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block,
                    "EXFAT   ", SLATE_VOLUME_EXFAT, volume))
         return false;
-    volume->kept = region_is_sound(reader, block);
+    volume->kept =
+        region_is_sound(reader, block) && exfat_leads_on(reader, block);
+    return true;
+}
+
+/* The first record of the file table. */
+static bool ntfs_leads_on(struct slate_reader *reader, uint64_t byte)
+{
+    uint32_t block = reader->media->geometry.block_bytes;
+    const uint8_t *boot = slate_reader_at(reader, byte, SLATE_PIECE_BYTES);
+    uint64_t cluster, table;
+    const uint8_t *record;
+
+    if (boot == NULL || slate_le16(boot + SLATE_NTFS_BLOCK_BYTES) != block ||
+        slate_le64(boot + SLATE_NTFS_BLOCKS) >= reader->range.count)
+        return false;
+    cluster = boot[SLATE_NTFS_CLUSTER_BLOCKS];
+    if (cluster > 0x80)
+        cluster = cluster < 0xE1 ? 0 : (uint64_t)1 << (256 - cluster);
+    cluster *= block;
+    table = slate_le64(boot + SLATE_NTFS_TABLE_AT);
+    if (cluster == 0 || table > reader->range.count)
+        return false;
+    record = slate_reader_at(reader, table * cluster, SLATE_PIECE_BYTES);
+    return record != NULL && memcmp(record, "FILE", 4) == 0;
+}
+
+static bool find_ntfs(struct slate_reader *reader, uint64_t byte,
+                      struct slate_volume *volume)
+{
+    if (!find_name(reader, byte, "NTFS    ", SLATE_VOLUME_NTFS, volume))
+        return false;
+    volume->kept = ntfs_leads_on(reader, byte);
     return true;
 }
 
@@ -108,13 +172,22 @@ static uint32_t find_unit(struct slate_reader *reader, uint64_t *byte)
     return 0;
 }
 
-/* Descriptors follow the superblock: without them it would lead nowhere. */
-static bool has_descriptors(struct slate_reader *reader, uint32_t unit)
+/* Descriptors follow the superblock; the first one leads to the root. */
+static bool ext_leads_on(struct slate_reader *reader, uint64_t super_at,
+                         uint32_t unit)
 {
-    uint64_t at = unit == 1024 ? 2048 : unit;
-    const uint8_t *first = slate_reader_at(reader, at, SLATE_PIECE_BYTES);
+    const uint8_t *bytes = slate_reader_at(reader, super_at, SLATE_PIECE_BYTES);
+    uint32_t inode_bytes =
+        bytes == NULL ? 0 : slate_le16(bytes + SLATE_EXT_INODE_BYTES);
+    uint64_t table;
 
-    return first != NULL && !slate_is_zero(first, 32);
+    bytes =
+        slate_reader_at(reader, unit == 1024 ? 2048 : unit, SLATE_PIECE_BYTES);
+    table = bytes == NULL ? 0 : slate_le32(bytes + INODE_TABLE_AT);
+    if (inode_bytes == 0 || table == 0)
+        return false;
+    bytes = slate_reader_at(reader, table * unit + inode_bytes, 2);
+    return bytes != NULL && (slate_le16(bytes) & 0xF000u) == IS_FOLDER;
 }
 
 static bool find_ext(struct slate_reader *reader, struct slate_volume *volume)
@@ -125,7 +198,7 @@ static bool find_ext(struct slate_reader *reader, struct slate_volume *volume)
     if (unit == 0)
         return false;
     take(reader, SLATE_VOLUME_EXT4, byte, volume);
-    volume->kept = has_descriptors(reader, unit);
+    volume->kept = ext_leads_on(reader, byte, unit);
     return true;
 }
 
@@ -212,7 +285,7 @@ void slate_copies_read(struct slate_reader *reader, struct slate_volume *volume)
     uint64_t bytes = reader->range.count * block;
 
     if (find_fat32(reader, volume) || find_exfat(reader, block, volume) ||
-        find_name(reader, bytes - block, "NTFS    ", SLATE_VOLUME_NTFS, volume))
+        find_ntfs(reader, bytes - block, volume))
         return;
     if (!find_ext(reader, volume))
         (void)find_hfs_plus(reader, bytes, volume);

@@ -17,8 +17,12 @@ struct damage {
     uint32_t block_bytes;
     uint64_t blocks;
     bool whole;     /* of the device or its table, not of partition 0 */
+    bool wish;      /* nothing is wrong with it: it is not listed */
     bool code_lost; /* what stood ahead of the entries in block 0 is gone */
 };
+
+/* What mends it. */
+struct slate_mend damage_mend(const struct damage *damage);
 
 /* NULL behind the last one. */
 const struct damage *damage_at(size_t index);

@@ -149,7 +149,7 @@ int journals_keep(const struct options *options, struct target *target,
         else if (!state_path(target->media.tag, draft->seal, JOURNAL_ENDING,
                              path, STATE_PATH_ROOM))
             path[0] = '\0';
-        if (!durable_exists(path))
+        if (!is_of(path, draft))
             path[0] = '\0';
         return 0;
     }

@@ -23,6 +23,10 @@ static int open_and_draft(const struct options *options, const char *list,
         code = target_look(target);
     if (code == 0 && target->is_file && target->facts.read_only)
         code = fail_plainly(SLATE_ERR_PROTECTED, target->address);
+    if (code == 0 && options->goal.table_given &&
+        target->facts.layout.kind == options->goal.table)
+        code = fail(SLATE_ERR_ALREADY, "%s: has the table of that kind already",
+                    target->address);
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
     if (code == 0)

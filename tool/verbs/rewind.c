@@ -22,7 +22,7 @@ struct rewinding {
     struct loaded *loaded;
     struct slate_rewind rewind;
     uint64_t replaced, changed; /* as the look ahead of it found */
-    char consent[64];
+    uint64_t written;
 };
 
 /* Images have no tag to be found by: they are named behind the journal. */
@@ -154,10 +154,10 @@ static void tell_before(const struct rewinding *work)
     tell_loss(work);
 }
 
-static int ask(struct rewinding *work)
+static int ask(const struct rewinding *work)
 {
     const char *given = work->options->consent;
-    char wanted[64];
+    char wanted[64], typed[64];
 
     consent_words(&work->target, wanted);
     if (given == NULL && isatty(STDIN_FILENO) != 1)
@@ -168,9 +168,7 @@ static int ask(struct rewinding *work)
                     work->target.media.tag, wanted);
     if (given == NULL)
         return consent_prompt(&work->target,
-                              "What is there now will be replaced.",
-                              work->consent);
-    snprintf(work->consent, sizeof work->consent, "%.63s", given);
+                              "What is there now will be replaced.", typed);
     return check_consent(&work->target, given);
 }
 
@@ -217,16 +215,15 @@ static int put_back(struct rewinding *work)
         status =
             slate_enact_complete(&work->rewind.enact, progress_step, &progress);
     progress_end(&progress);
+    work->written = work->rewind.enact.written;
     return status == SLATE_OK ? 0 : fail_writing(work, status);
 }
 
 /* Every block is what was kept. */
 static int prove(struct rewinding *work)
 {
-    uint64_t written = work->rewind.enact.written;
     int code = look(work);
 
-    work->rewind.enact.written = written;
     if (code == 0 && other_blocks(work) > 0)
         return fail(
             SLATE_ERR_UNPROVED, "%s: %llu blocks are not what was put back",
@@ -241,11 +238,10 @@ static void tell_after(const struct rewinding *work)
     char size[SLATE_SIZE_TEXT], words[300];
     struct slate_text text;
 
-    slate_size_both(work->rewind.enact.written *
-                        work->target.media.geometry.block_bytes,
+    slate_size_both(work->written * work->target.media.geometry.block_bytes,
                     size);
     snprintf(words, sizeof words, "%llu blocks, %s",
-             (unsigned long long)work->rewind.enact.written, size);
+             (unsigned long long)work->written, size);
     print_wrapped("Put back", PAINT_GOOD, words);
     snprintf(words, sizeof words,
              "%llu blocks were read back, and every one is as it was",
@@ -269,8 +265,8 @@ static int report_result(const struct rewinding *work)
         report_shown(work->loaded->path), "seal",
         report_hex(journal->seal, SLATE_DIGEST_BYTES), "blocks_replaced",
         (json_int_t)work->replaced, "blocks_changed", (json_int_t)work->changed,
-        "blocks_written", (json_int_t)work->rewind.enact.written,
-        "blocks_unread", (json_int_t)journal->lost, "findings",
+        "blocks_written", (json_int_t)work->written, "blocks_unread",
+        (json_int_t)journal->lost, "findings",
         report_findings(&work->target.facts))));
 }
 
