@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending in place: each damage ends as the device that never had it; nothing
  * else changes; and at every cut the partitions are still there. */
+#include "changes.h"
 #include "check.h"
 #include "craft.h"
 #include "damage.h"
@@ -120,7 +121,9 @@ static void check_partitions(const struct ram *ram, uint32_t before,
         assert_int_equal(s.facts.layout.found, after);
 }
 
-/* The session's draft, cut at each of its writes and gone on with. */
+/* The session's draft, cut at each of its writes, or each of the last ones and
+ * some ahead of them where new volumes are written as well, and gone on with.
+ */
 static uint64_t cut_everywhere(const struct ram *hurt, uint32_t found_after)
 {
     uint32_t found_before = s.facts.layout.found;
@@ -131,7 +134,8 @@ static uint64_t cut_everywhere(const struct ram *hurt, uint32_t found_after)
     assert_ok(slate_media_open(&s.media, &after.port));
     after.writes = 0;
     assert_ok(session_enact(&s, 4096 * 2));
-    for (uint64_t n = 1; n <= after.writes; n++) {
+    for (uint64_t n = 1; n <= after.writes;
+         n += after.writes > 40 && n + 20 < after.writes ? 11 : 1) {
         for (size_t way = 0; way < WAYS; way++, states++) {
             const struct cut cut = {
                 hurt,    &after, n, ways[way], (uint32_t)(n * WAYS + way),
@@ -171,6 +175,28 @@ static void the_power_may_go_in_every_write(void **state)
     }
     print_message("%llu states after a cut\n", (unsigned long long)states);
     assert_true(states > 500);
+}
+
+/* The table that was there, or the new one, or none: nothing else is met with,
+ * at any cut of any wish. */
+static void wishes_are_cut_as_well(void **state)
+{
+    const struct change *change;
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; (change = change_at(i)) != NULL; i++) {
+        struct ram ram;
+
+        print_message("  %s\n", change->name);
+        change->build(&ram);
+        assert_ok(session_look(&s, &ram));
+        assert_ok(change_draft(&s, change));
+        states += cut_everywhere(&ram, change->found);
+        ram_close(&ram);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    assert_true(states > 200);
 }
 
 /* A table that was made for a device of another size: its second copy moves,
@@ -289,22 +315,6 @@ static void what_is_in_the_way_is_named(void **state)
     ram_close(&ram);
 }
 
-/* Two primary partitions, the second one first, and two logical ones. */
-static void build_old_disk(struct ram *ram, uint64_t blocks)
-{
-    ram_open(ram, 512, blocks, true);
-    craft_text(ram, 3, "start-up code");
-    craft_le(ram, 440, 0x57A71001, 4);
-    ram_put_entry(ram, 0, 0x83, false, 80 * 2048, 10 * 2048);
-    ram_put_entry(ram, 1, 0x0C, true, 2048, 70 * 2048);
-    ram_put_entry(ram, 3, 0x0F, false, 95 * 2048, 40 * 2048);
-    craft_fat32(ram, 2048, 70 * 2048, "BUOY");
-    craft_link(ram, 95 * 2048, 0x07, 2048, 10 * 2048, 20 * 2048);
-    craft_link(ram, 115 * 2048, 0x82, 2048, 5 * 2048, 0);
-    craft_noise(ram, 97 * 1048576ull, 5000);
-    craft_noise(ram, 116 * 1048576ull, 5000);
-}
-
 /* One copy of the GPT, read by hand. */
 static void check_gpt(const struct ram *ram, uint64_t lba, uint64_t other,
                       uint64_t array)
@@ -358,7 +368,7 @@ static void an_mbr_becomes_a_gpt(void **state)
     uint64_t states, blocks = 300001;
 
     (void)state;
-    build_old_disk(&before, blocks);
+    changes_old_disk(&before, blocks);
     ram_copy(&ram, &before);
     mend(&ram, of_table(SLATE_MEND_TO_GPT));
     check_gpt(&ram, 1, blocks - 1, 2);
@@ -422,7 +432,7 @@ static void a_gpt_becomes_an_mbr(void **state)
     ram_close(&before);
     ram_close(&ram);
     /* more partitions than it has entries, and one that it does not reach */
-    build_old_disk(&before, 300001);
+    changes_old_disk(&before, 300001);
     ram_put_entry(&before, 2, 0x83, false, 91 * 2048, 2048);
     mend(&before, of_table(SLATE_MEND_TO_GPT));
     expect_refusal(&before, SLATE_MEND_TO_MBR, "more partitions than", 0, 0);
@@ -623,6 +633,7 @@ int main(void)
         cmocka_unit_test(each_damage_is_mended),
         cmocka_unit_test(what_is_sound_is_left_alone),
         cmocka_unit_test(the_power_may_go_in_every_write),
+        cmocka_unit_test(wishes_are_cut_as_well),
         cmocka_unit_test(a_table_follows_its_device),
         cmocka_unit_test(what_is_in_the_way_is_named),
         cmocka_unit_test(an_mbr_becomes_a_gpt),

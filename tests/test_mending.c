@@ -46,11 +46,83 @@ static void an_old_disk_is_converted(void **state)
            "lies beyond what an MBR reaches: partition 2, by ");
 }
 
+/* The rest gets its partitions in the same draft. */
+static void the_rest_is_used_at_once(void **state)
+{
+    (void)state;
+    expect("assess sim:shore-disk-3", 0, "--table gpt --part rest");
+    expect("convert sim:shore-disk-3 --table gpt --label X", 2,
+           "expected --part SIZE");
+    expect("convert sim:shore-disk-3 --table gpt --part 9TB", 7, "no room");
+    expect("convert sim:shore-disk-3 --table gpt --part rest --volume fat12", 7,
+           "FAT12 reaches");
+    expect("convert sim:shore-disk-3 --table gpt --part 500GB --label CALIB "
+           "--part rest --volume ext4 --label ARCHIVE",
+           3, "--consent GAWEF-86");
+    expect("convert sim:shore-disk-3 --table gpt --part 500GB --label CALIB "
+           "--part rest --volume ext4 --label ARCHIVE -o $/c.json --consent "
+           "GAWEF-86 --json",
+           0, "trueslate.mend/1");
+    check_schema("mend");
+    expect("assess sim:shore-disk-3 --json", 0, "\"healthy\"");
+    assert_int_equal(number("partitions.0.blocks"), 4294965247);
+    expect_text("partitions.1.volume.label", "CALIB");
+    expect_text("partitions.2.volume.kind", "ext4");
+    expect("enact $/c.json --consent GAWEF-86", 3, "already been enacted");
+    sh("cd $FOLDER && name=$(basename $(ls -t state/trueslate/GAWEF*.journal | "
+       "head -1) "
+       ".journal) && $TOOL rewind $name --consent GAWEF-86 && $TOOL assess "
+       "sim:shore-disk-3 --json | grep -q mbr-limit",
+       0);
+}
+
+static void what_was_deleted_is_found_and_put_back(void **state)
+{
+    (void)state;
+    expect("assess sim:tide-gauge-12", 0, "trueslate search GUHUN-42");
+    expect("assess sim:tide-gauge-12 --json", 0, "\"offers\"");
+    expect_text("offers.1", "search");
+    check_schema("assess");
+    expect("search sim:tide-gauge-12", 0, "--put-back 133120,3063808");
+    expect("search sim:tide-gauge-12 --json", 0, "TIDES-24");
+    check_schema("search");
+    assert_int_equal(number("found"), 2);
+    expect_text("volumes.1.label", "TIDES-25");
+    expect_text("volumes.1.evidence.2", "content");
+    expect("search sim:tide-gauge-12 --every 64MiB --from 3063808 --json", 0,
+           "TIDES-25");
+    assert_int_equal(number("found"), 1);
+    expect("search sim:tide-gauge-12 --every 100", 2, "at least a block");
+    expect("search sim:tide-gauge-12 --every rest", 2, "expected a size");
+    expect("mend sim:tide-gauge-12 --put-back 133121", 3, "no volume that");
+    expect("mend sim:tide-gauge-12 --put-back 4096", 3, "in a partition");
+    expect("mend sim:tide-gauge-12 --put-back 133120,133120", 2,
+           "shares blocks with another");
+    expect("mend sim:tide-gauge-12 --put-back 1,x", 2, "numbers of blocks");
+    expect("mend sim:tide-gauge-12 --put-back 133120 --only gpt", 2,
+           "not both");
+    expect("mend sim:tide-gauge-12 --put-back 133120 --table gpt", 2,
+           "only where there is no table");
+    expect("mend sim:tide-gauge-12 --put-back 133120,3063808", 3,
+           "add --consent GUHUN-42");
+    expect("mend sim:tide-gauge-12 --put-back 133120,3063808 -o $/b.json "
+           "--consent GUHUN-42 --json",
+           0, "\"lost\"");
+    check_schema("mend");
+    assert_int_equal(number("mended.1.partition"), 3);
+    expect("prove $/b.json", 0, "Proved");
+    expect("assess sim:tide-gauge-12", 0, "TIDES-24");
+    expect("search sim:tide-gauge-12", 0, "0 volumes");
+    /* the file in it is where it was */
+    sh("cd $FOLDER && grep -qc 'outer mole, 2024' bench/tide-gauge-12.blocks",
+       0);
+}
+
 static void a_mend_is_a_draft(void **state)
 {
     (void)state;
     expect("draft sim:shore-disk-8 --mend gpt,type -o $/m.json --json", 0,
-           "trueslate.draft/10");
+           "trueslate.draft/11");
     check_schema("draft");
     expect_text("mends.0.kind", "gpt");
     expect("draft $/m.json --label X", 2, "changes a device in place");
@@ -67,6 +139,9 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test_setup(a_copied_disk_reaches_its_end, fresh_bench),
         cmocka_unit_test_setup(an_old_disk_is_converted, fresh_bench),
+        cmocka_unit_test_setup(the_rest_is_used_at_once, fresh_bench),
+        cmocka_unit_test_setup(what_was_deleted_is_found_and_put_back,
+                               fresh_bench),
         cmocka_unit_test_setup(a_mend_is_a_draft, fresh_bench),
     };
 

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Rewinding: whatever a draft has replaced, whole or half-way, comes back to
  * the last byte; cut anywhere, and again. */
+#include "changes.h"
 #include "check.h"
 #include "damage.h"
 #include "kept.h"
@@ -303,6 +304,26 @@ static void mending_comes_back(void **state)
     assert_true(states > 200);
 }
 
+/* So is what was converted, grown or put back, what is new beside it too. */
+static void wishes_come_back(void **state)
+{
+    const struct change *change;
+    uint64_t states = 0;
+
+    (void)state;
+    for (size_t i = 0; (change = change_at(i)) != NULL; i++) {
+        struct ram before;
+
+        change->build(&before);
+        assert_ok(session_look(&s, &before));
+        assert_ok(change_draft(&s, change));
+        states += check_draft(&before, change->asks > 0 ? 5 : 1);
+        ram_close(&before);
+    }
+    print_message("%llu states after a cut\n", (unsigned long long)states);
+    assert_true(states > 300);
+}
+
 /* A device whose content is that of the story of most tests: FAT16. */
 static void lay(struct ram *ram, struct ram *after)
 {
@@ -479,6 +500,7 @@ int main(void)
         cmocka_unit_test(beside_what_stays),
         cmocka_unit_test(changes_in_place_come_back),
         cmocka_unit_test(mending_comes_back),
+        cmocka_unit_test(wishes_come_back),
         cmocka_unit_test(what_was_written_since_is_not_lost_by_mistake),
         cmocka_unit_test(damaged_journals_are_refused),
         cmocka_unit_test(a_keeper_may_fail),

@@ -241,8 +241,8 @@ static void edited_drafts_are_refused(void **state)
         const char *from, *to, *words;
     } rows[] = {
         {"\"version\": 10", "\"version\": 7", "another version"},
-        {"trueslate.draft/10", "trueslate.draft/7", "another version"},
-        {"trueslate.draft/10", "something/1", "edited by hand"},
+        {"trueslate.draft/11", "trueslate.draft/7", "another version"},
+        {"trueslate.draft/11", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},

@@ -224,6 +224,7 @@ int asked_choose(struct target *target, const struct options *options,
 {
     enum slate_status status = choose(target, options, NULL, &draft->choices);
 
+    draft->goal.use = options->goal.use;
     draft->goal.lift = options->goal.lift;
     draft->goal.lasting = options->goal.lasting;
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);

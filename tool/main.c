@@ -103,6 +103,14 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate relabel sim:winch-disk --label WINCH-2 --consent "
      "SEGAG-66",
      verb_relabel},
+    {"search", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_SEARCH,
+     "volumes that no partition holds any more",
+     "Looks on DEVICE, where no partition is, for volumes that begin there: of "
+     "partitions that were deleted, or of a table that was erased. Tells of "
+     "each what speaks for it. Writes nothing.\v"
+     "Example:\n  trueslate search sim:tide-gauge-9",
+     verb_search},
     {"mend", "DEVICE",
      TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_ONLY | TAKES_OUTPUT |
          TAKES_CONSENT | TAKES_JOURNAL,
@@ -111,19 +119,21 @@ static const struct verb verbs[] = {
      "their places, its protective MBR, hybrid entries, remains of an old "
      "table, the first blocks of a volume from its own copy, types and order "
      "of "
-     "partitions. Nothing is lost. Without --consent shows what would "
-     "change.\v"
+     "partitions. With --put-back gives volumes that 'search' found their "
+     "entries. Nothing is lost. Without --consent shows what would change.\v"
      "Example:\n  trueslate mend sim:shore-disk-4 --only gpt",
      verb_mend},
     {"convert", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_TABLE | TAKES_OUTPUT |
-         TAKES_CONSENT | TAKES_JOURNAL,
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_TABLE | TAKES_PARTS |
+         TAKES_OUTPUT | TAKES_CONSENT | TAKES_JOURNAL,
      "another table over the same partitions",
      "Replaces the MBR of DEVICE by a GPT, or the GPT by an MBR, where the "
      "blocks that it needs are free: the partitions keep their places and all "
-     "that is in them; logical ones become plain ones. Without --consent shows "
-     "what would change.\v"
-     "Example:\n  trueslate convert sim:shore-disk-3 --table gpt",
+     "that is in them; logical ones become plain ones. With --part the largest "
+     "run of blocks that they leave gets new ones as well. Without --consent "
+     "shows what would change.\v"
+     "Example:\n  trueslate convert sim:shore-disk-3 --table gpt --part rest "
+     "--label ARCHIVE",
      verb_convert},
     {"rewind", "JOURNAL [DEVICE]",
      TAKES_BENCH | TAKES_JSON | TAKES_SEVERAL | TAKES_CONSENT | TAKES_FILES |
@@ -225,7 +235,8 @@ int main(int count, char **words)
         return fail(
             SLATE_ERR_ARGUMENT,
             "'%s' is no verb; expected survey, await, assess, advise, guards, "
-            "probe, draft, enact, prove, renew, relabel, mend, convert, "
+            "probe, draft, enact, prove, renew, relabel, search, mend, "
+            "convert, "
             "rewind, journals, "
             "release, eject, bench, "
             "plug or unplug",

@@ -15,7 +15,7 @@
 
 static bool is_kind(const char *name)
 {
-    for (int i = 0; i < SLATE_MEND_KINDS; i++) {
+    for (int i = 0; i < SLATE_MEND_LOST; i++) { /* that is searched for */
         if (strcmp(slate_mend_name((enum slate_mend_kind)i), name) == 0)
             return true;
     }
@@ -27,6 +27,28 @@ bool mending_is_known(const char *list)
     return word_list(list, is_kind);
 }
 
+/* Why a new part beside a conversion cannot be. */
+static int refuse_part(const struct target *target,
+                       const struct slate_draft *draft,
+                       enum slate_status status)
+{
+    char words[400];
+    struct slate_text text;
+
+    slate_text_start(&text, words, sizeof words);
+    slate_draft_refusal_words(draft, status, &text);
+    return fail(status, "%s: %s", target->address, words);
+}
+
+/* A device that fails, or room that is too small, tells nothing of it. */
+static bool is_of_part(const struct slate_draft *draft,
+                       enum slate_status status)
+{
+    return draft->parts > 0 && draft->obstacle.why == NULL &&
+           status != SLATE_ERR_BUFFER &&
+           slate_status_class(status) != SLATE_CLASS_DEVICE;
+}
+
 /* Which partition is in the way, and by how much, where that is told. */
 static int refuse(const struct target *target, const struct slate_draft *draft,
                   const struct slate_mend *mend, enum slate_status status)
@@ -35,6 +57,8 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
     const struct slate_obstacle *obstacle = &draft->obstacle;
     char which[100] = "", size[SLATE_SIZE_TEXT];
 
+    if (is_of_part(draft, status))
+        return refuse_part(target, draft, status);
     if (status == SLATE_ERR_BUFFER)
         return fail(status,
                     "%s: more blocks would change than one draft holds; name "
@@ -111,6 +135,9 @@ int mending_draft(struct target *target, const struct options *options,
     if (code != 0)
         return code;
     status = slate_draft_base(draft, &target->facts);
+    for (uint32_t i = 0;
+         options->divided && i < options->asks && status == SLATE_OK; i++)
+        status = slate_draft_ask(draft, &options->ask[i]);
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);
     code = lifts_list(list, "all") ? add_found(target, draft) : 0;
@@ -123,6 +150,8 @@ int mending_draft(struct target *target, const struct options *options,
                     "%s: nothing was found there that could be mended in place",
                     target->address);
     status = slate_draft_make(draft);
+    if (is_of_part(draft, status) && status != SLATE_OK)
+        return refuse_part(target, draft, status);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 

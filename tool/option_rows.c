@@ -5,7 +5,7 @@
 #include "options.h"
 
 const struct option_row option_rows[] = {
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"for", KEY_FOR, "USE", 0,
       "who will read it: " USES " (default: anything)", 1}},
     {TAKES_GOAL,
@@ -16,19 +16,19 @@ const struct option_row option_rows[] = {
       "MBR: partitions begin and end with tracks and cylinders, for systems "
       "that count them: heads and sectors of a track, as 16x63, or fit",
       1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"volume", KEY_VOLUME, "KIND", 0,
       "file system: fat32, fat16, fat12, exfat, ntfs or ext4 (default: what "
       "fits the "
       "use)",
       1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"label", KEY_LABEL, "TEXT", 0,
       "name of the volume, up to 11 characters; ext4: 16 bytes", 1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"cluster", KEY_CLUSTER, "SIZE", 0,
       "allocation unit: 512 bytes to 64K, exfat 32M (default: what fits)", 1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"part", KEY_PART, "SIZE", 0,
       "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
       "--volume, --label, --cluster, --files, --start-code, --bare, "
@@ -54,21 +54,22 @@ const struct option_row option_rows[] = {
     {TAKES_GOAL,
      {"entries", KEY_ENTRIES, "N", 0,
       "GPT: room for so many partitions, 4 to 1024 (default: 128)", 1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"type", KEY_TYPE, "TYPE", 0,
       "type of a partition by hand: two hexadecimal digits for an MBR, a GUID "
       "for a GPT (default: the one that goes with its volume)",
       1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"name", KEY_NAME, "TEXT", 0,
       "GPT: name of a partition (default: the label of its volume)", 1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"attributes", KEY_ATTRIBUTES, "KINDS", 0,
       "GPT: these attributes of a partition, as 'guards' names them, with "
       "commas between them",
       1}},
-    {TAKES_GOAL, {"bare", KEY_BARE, NULL, 0, "without a volume", 1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
+     {"bare", KEY_BARE, NULL, 0, "without a volume", 1}},
+    {TAKES_GOAL | TAKES_PARTS,
      {"no-journal", KEY_NO_JOURNAL, NULL, 0,
       "ext4: without a journal, for small flash", 1}},
     {TAKES_GOAL,
@@ -114,7 +115,7 @@ const struct option_row option_rows[] = {
       "begin there: to go on with a scan that was stopped (with --bad for what "
       "it had found)",
       1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_PARTS,
      {"seed", KEY_SEED, "HEX", 0,
       "32 hexadecimal digits that serial numbers derive from, for output that "
       "repeats byte for byte (default: random)",
@@ -136,6 +137,23 @@ const struct option_row option_rows[] = {
       "of what is found, these: gpt, hybrid, remains, start, type or order, "
       "with commas between them (default: all); also grow",
       1}},
+    {TAKES_ONLY,
+     {"put-back", KEY_PUT_BACK, "BLOCKS", 0,
+      "give the volumes that begin at these blocks, as 'search' found them, "
+      "their entries in the table: block numbers with commas between them",
+      1}},
+    {TAKES_ONLY,
+     {"table", KEY_TABLE, "KIND", 0,
+      "with --put-back, where there is no table: gpt or mbr (default: mbr, as "
+      "far as that reaches)",
+      1}},
+    {TAKES_SEARCH,
+     {"every", KEY_EVERY, "SIZE", 0,
+      "from one place to the next (default: 1M); a larger one takes less time",
+      1}},
+    {TAKES_SEARCH,
+     {"from", KEY_FROM, "BLOCK", 0,
+      "begin there, to go on with a search that was stopped", 1}},
     {TAKES_TABLE,
      {"table", KEY_TABLE, "KIND", 0, "the table that it gets: gpt or mbr", 1}},
     {TAKES_LABEL,

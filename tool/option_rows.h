@@ -57,7 +57,10 @@ enum option_key {
     KEY_NO_REWIND,
     KEY_ANYWAY,
     KEY_DROP,
-    KEY_MEND
+    KEY_MEND,
+    KEY_PUT_BACK,
+    KEY_EVERY,
+    KEY_FROM
 };
 
 #define USES                                                                   \

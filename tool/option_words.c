@@ -179,6 +179,21 @@ bool word_size(const char *word, struct slate_ask *ask)
     return false;
 }
 
+bool word_distance(const char *word, uint64_t *bytes)
+{
+    struct slate_ask ask = {.size = 0};
+    uint32_t number;
+
+    if (word_number(word, &number)) {
+        *bytes = number;
+        return number > 0;
+    }
+    *bytes = word_size(word, &ask) && ask.size_kind == SLATE_SIZE_BYTES
+                 ? ask.size
+                 : 0;
+    return *bytes > 0;
+}
+
 bool word_numbers(const char *word)
 {
     bool digit = false;

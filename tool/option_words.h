@@ -14,6 +14,7 @@ bool word_table(const char *word, struct slate_goal *goal);
 /* "4096", "4K", "4KiB" */
 bool word_number(const char *word, uint32_t *number);
 bool word_number64(const char *word, uint64_t *number);
+bool word_distance(const char *word, uint64_t *bytes); /* also "64MiB" */
 bool word_cluster(const char *word, uint32_t *cluster_bytes);
 bool word_label(const char *word, struct slate_ask *ask);
 

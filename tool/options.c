@@ -12,6 +12,7 @@
 #include "drafted.h"
 #include "lifts.h"
 #include "mending.h"
+#include "searching.h"
 #include "option_rows.h"
 #include "option_words.h"
 #include "options.h"
@@ -249,6 +250,19 @@ static error_t take_option(int key, char *word, struct argp_state *state)
                "to-mbr, with "
                "commas between them, or all");
         options->mend = word;
+        return 0;
+    case KEY_PUT_BACK:
+        expect(state, searching_is_list(word), "--put-back", word,
+               "numbers of blocks, with commas between them");
+        options->put_back = word;
+        return 0;
+    case KEY_EVERY:
+        expect(state, word_distance(word, &options->every), "--every", word,
+               "a size, as 4096, 1M or 64MiB");
+        return 0;
+    case KEY_FROM:
+        expect(state, word_number64(word, &options->from_block), "--from", word,
+               "the number of a block");
         return 0;
     case KEY_JOURNAL:
         options->journal = word;

@@ -31,7 +31,9 @@ enum takes {
     TAKES_DROP = 2097152,
     TAKES_MEND = 4194304,
     TAKES_ONLY = 8388608,
-    TAKES_TABLE = 16777216
+    TAKES_TABLE = 16777216,
+    TAKES_PARTS = 33554432, /* new ones beside what stays */
+    TAKES_SEARCH = 67108864
 };
 
 /* Devices that one command takes. */
@@ -69,11 +71,15 @@ struct options {
     const char *output;
     const char *picture; /* FILE.svg, .png or .pdf */
     const char *consent;
-    const char *lift;    /* "all", or kinds with commas between them */
-    const char *clear;   /* attributes with commas between them */
-    const char *mend;    /* "all", or kinds with commas between them */
-    const char *relabel; /* the label for a volume that is there; "": none */
-    uint32_t partition;  /* by its number; 0: the only volume */
+    const char *lift;     /* "all", or kinds with commas between them */
+    const char *clear;    /* attributes with commas between them */
+    const char *mend;     /* "all", or kinds with commas between them */
+    const char *put_back; /* blocks where volumes begin, with commas */
+    uint64_t every;       /* bytes from one place of a search to the next; 0:
+                             as it fits */
+    uint64_t from_block;  /* where a search begins */
+    const char *relabel;  /* the label for a volume that is there; "": none */
+    uint32_t partition;   /* by its number; 0: the only volume */
     const char *password;
     bool erase;          /* a password goes with all content */
     bool replace;        /* an output file may replace any other regular file */

@@ -11,7 +11,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 10u
+#define SLATE_DRAFT_VERSION 11u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
@@ -44,7 +44,7 @@ struct slate_choices {
 struct slate_part {
     struct slate_ask ask;              /**< input; all else follows */
     struct slate_range range;          /**< blocks of the device; of one that
-                                            stays, input */
+                                            stays or is placed, input */
     const struct slate_format *format; /**< NULL: without a volume */
     const struct slate_way *way; /**< the advice that was taken; NULL: none */
     union slate_volume_plan volume;
@@ -119,7 +119,8 @@ struct slate_draft_room {
 };
 
 /**
- * A draft: of parts over a table, or of a change in place. Goal, basis,
+ * A draft: of parts over a table, or of a change in place, with new parts where
+ * nothing was beside a conversion. Goal, basis,
  * choices, change and what is asked of the parts are its input; all other
  * members follow from them. It refers to the room that the caller has placed:
  * two drafts need two rooms.

@@ -42,6 +42,8 @@ struct slate_ask {
     struct slate_guid gpt_type;    /**< GPT; all zero: as the volume has it */
     uint8_t mbr_type;              /**< MBR; 0: as the volume has it */
     bool bare;                     /**< without a volume */
+    bool placed;                   /**< beside a change in place: its range is
+                                        input as well */
     bool files;                    /**< the draft's files are placed on it */
     bool start;                    /**< its boot block has the draft's code */
     bool no_journal;               /**< ext4: without a journal */

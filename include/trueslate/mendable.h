@@ -20,11 +20,13 @@ enum slate_mend_kind {
     SLATE_MEND_ORDER,   /**< of the entries; a wish */
     SLATE_MEND_TO_GPT,  /**< conversions; wishes */
     SLATE_MEND_TO_MBR,
-    SLATE_MEND_GROW /**< a partition gets the room behind it, where its volume's
-                         own host can extend that; a wish as well */
+    SLATE_MEND_GROW, /**< a partition gets the room behind it, where its
+                        volume's own host can extend that; a wish as well */
+    SLATE_MEND_LOST  /**< a volume that was searched for gets its entry: by
+                          slate_draft_put_back alone */
 };
 
-#define SLATE_MEND_KINDS 9
+#define SLATE_MEND_KINDS 10
 
 /** Something to be mended. */
 struct slate_mend {

@@ -43,6 +43,7 @@
 #include "trueslate/probe.h"
 #include "trueslate/prove.h"
 #include "trueslate/scan.h"
+#include "trueslate/search.h"
 #include "trueslate/source.h"
 #include "trueslate/status.h"
 #include "trueslate/stored.h"

@@ -117,6 +117,14 @@ static bool hybrid_disagrees(const struct slate_facts *facts, uint32_t i)
     return slate_is_hybrid_disagrees(facts);
 }
 
+/* It has to be searched for. */
+static bool is_never(const struct slate_facts *facts, uint32_t i)
+{
+    (void)facts;
+    (void)i;
+    return false;
+}
+
 struct row {
     const char *name, *words;
     bool each; /* of each partition, or of the whole */
@@ -160,7 +168,11 @@ static const struct row rows[SLATE_MEND_KINDS] = {
                          "the partition gets the free room behind it; the "
                          "system that its volume belongs to extends the volume "
                          "into it",
-                         true, can_grow, NULL, NULL}};
+                         true, can_grow, NULL, NULL},
+    [SLATE_MEND_LOST] = {"lost",
+                         "the table gets an entry for a volume that was found; "
+                         "nothing of the volume is written",
+                         false, is_never, NULL, NULL}};
 
 const char *slate_mend_name(enum slate_mend_kind kind)
 {

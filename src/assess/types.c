@@ -111,24 +111,31 @@ static uint32_t held(const struct slate_facts *facts, uint32_t i)
 
 #define EFI_ROW 1u /* of gpt_rows */
 
+/* The first one that announces them; basic data, where none does. */
+static const struct slate_guid *gpt_type_for(uint32_t kinds)
+{
+    for (size_t row = 0; row < sizeof gpt_rows / sizeof gpt_rows[0]; row++) {
+        if ((gpt_rows[row].kinds & kinds) != 0)
+            return &gpt_rows[row].type;
+    }
+    return &gpt_rows[0].type;
+}
+
 const struct slate_guid *slate_type_as_gpt(const struct slate_facts *facts,
                                            uint32_t i)
 {
-    uint32_t kinds = held(facts, i);
-    size_t row = 0;
+    return facts->partition[i].mbr_type == SLATE_MBR_EFI_SYSTEM
+               ? &gpt_rows[EFI_ROW].type
+               : gpt_type_for(held(facts, i));
+}
 
-    if (facts->partition[i].mbr_type == SLATE_MBR_EFI_SYSTEM) {
-        row = EFI_ROW;
-    } else if (kinds != UINT32_MAX) {
-        while (row + 1 < sizeof gpt_rows / sizeof gpt_rows[0] &&
-               (gpt_rows[row].kinds & kinds) == 0)
-            row++;
-    }
-    return &gpt_rows[row].type;
+const struct slate_guid *slate_gpt_type_for(enum slate_volume_kind kind)
+{
+    return gpt_type_for((uint32_t)1 << kind);
 }
 
 /* Of those that today's hosts look for, the first one that announces it. */
-uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i)
+static uint8_t mbr_type_for(uint32_t kinds)
 {
     static const struct mbr_row usual[] = {
         {SLATE_MBR_FAT32_LBA, KIND(FAT32)},
@@ -139,6 +146,16 @@ uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i)
         {0x8E, KIND(LVM)},
         {0xFD, KIND(RAID)},
         {0xAF, MAC | KIND(APFS)}};
+
+    for (size_t row = 0; row < sizeof usual / sizeof usual[0]; row++) {
+        if ((usual[row].kinds & kinds) != 0 && kinds != UINT32_MAX)
+            return usual[row].type;
+    }
+    return SLATE_MBR_LINUX;
+}
+
+uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i)
+{
     uint32_t kinds = held(facts, i);
 
     if (memcmp(facts->partition[i].type.bytes, gpt_rows[EFI_ROW].type.bytes,
@@ -147,11 +164,12 @@ uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i)
     if (kinds == announced(facts, &facts->partition[i]) &&
         slate_partition_is_basic(&facts->partition[i]))
         return SLATE_MBR_EXFAT; /* nothing tells which */
-    for (size_t row = 0; row < sizeof usual / sizeof usual[0]; row++) {
-        if ((usual[row].kinds & kinds) != 0 && kinds != UINT32_MAX)
-            return usual[row].type;
-    }
-    return SLATE_MBR_LINUX;
+    return mbr_type_for(kinds);
+}
+
+uint8_t slate_mbr_type_for(enum slate_volume_kind kind)
+{
+    return mbr_type_for((uint32_t)1 << kind);
 }
 
 /* Parts of dynamic disks: their data, and their own records. */

@@ -13,9 +13,9 @@ slate_draft_composer(const struct slate_draft *draft, uint32_t part,
         : part == SLATE_PART_FORMER ? &draft->former
                                     : &draft->table;
 
-    if (slate_draft_is_change(draft)) {
+    if (slate_draft_is_change(draft) && part >= draft->parts) {
         *plan = part == SLATE_PART_TABLE ? &draft->patched : &draft->unpatched;
-        return &slate_patch_composer;
+        return part == SLATE_PART_ERASED ? NULL : &slate_patch_composer;
     }
     *plan = table;
     if (part == SLATE_PART_TABLE || part == SLATE_PART_DROPPED ||

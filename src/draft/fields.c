@@ -77,16 +77,18 @@ static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
     return go_on;
 }
 
-/* Where one that stays is; where a new one goes follows from the input. */
+/* Where one that stays is, and a new one beside a change in place; where others
+ * go follows from the input. */
 static bool visit_kept(struct slate_part *part, const struct slate_visitor *v)
 {
     uint64_t keep = part->ask.keep;
-    bool go_on = V(number, "keep", &keep, UINT32_MAX);
+    bool go_on = V(number, "keep", &keep, UINT32_MAX) &&
+                 V(flag, "placed", &part->ask.placed);
 
     part->ask.keep = (uint32_t)keep;
-    return go_on &&
-           (keep == 0 || (V(number, "first", &part->range.first, INT64_MAX) &&
-                          V(number, "blocks", &part->range.count, INT64_MAX)));
+    return go_on && ((keep == 0 && !part->ask.placed) ||
+                     (V(number, "first", &part->range.first, INT64_MAX) &&
+                      V(number, "blocks", &part->range.count, INT64_MAX)));
 }
 
 /* What its entry shall say; all of it may follow from the volume. */

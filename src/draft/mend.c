@@ -17,7 +17,8 @@ static const struct row {
                             [SLATE_MEND_ORDER] = {slate_mend_order, true},
                             [SLATE_MEND_TO_GPT] = {slate_mend_to_gpt, false},
                             [SLATE_MEND_TO_MBR] = {slate_mend_to_mbr, false},
-                            [SLATE_MEND_GROW] = {slate_mend_grow, true}};
+                            [SLATE_MEND_GROW] = {slate_mend_grow, true},
+                            [SLATE_MEND_LOST] = {NULL, true}};
 
 enum slate_status slate_mend_block(const struct slate_mending *mending,
                                    uint64_t lba, enum slate_moment moment,
@@ -86,7 +87,9 @@ enum slate_status slate_draft_mend(struct slate_draft *draft,
 
     if (work == NULL || change->mends == draft->room.mends)
         return SLATE_ERR_BUFFER;
-    if (!slate_mend_holds(facts, mend))
+    if (!slate_mend_holds(facts, mend) ||
+        (draft->parts > 0 && mend->kind != SLATE_MEND_TO_GPT &&
+         mend->kind != SLATE_MEND_TO_MBR))
         return SLATE_ERR_ARGUMENT;
     if (slate_mend_obstacle(facts, mend, &draft->obstacle))
         return slate_draft_refuse(draft, 0, draft->obstacle.why);

@@ -44,6 +44,10 @@ enum slate_status slate_patch_gpt(const struct slate_patching *patching,
                                   const struct slate_partition *entry,
                                   const struct slate_gpt_change *change);
 
+/* Gives a free entry, by its number, to a partition, in both copies. */
+enum slate_status slate_patch_gpt_add(const struct slate_patching *patching,
+                                      const struct slate_partition *partition);
+
 /* Has the entries stand in the order of their blocks, in both copies. */
 enum slate_status slate_patch_gpt_order(const struct slate_patching *patching);
 

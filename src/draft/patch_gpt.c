@@ -6,6 +6,7 @@
 #include "base/bytes.h"
 #include "base/zero.h"
 #include "draft/patch.h"
+#include "table/compose.h"
 #include "table/gpt.h"
 
 /* A block of one copy, which is gathered. */
@@ -91,6 +92,25 @@ static enum slate_status change_copy(const struct slate_patching *patching,
         memcpy(entry + SLATE_GPT_ENTRY_TYPE, change->type->bytes, 16);
     if (change->last != 0)
         slate_put_le64(entry + SLATE_GPT_ENTRY_LAST, change->last);
+    return seal_copy(patching, copy, backup);
+}
+
+/* An entry that is free gets a partition. */
+static enum slate_status add_to_copy(const struct slate_patching *patching,
+                                     const struct slate_gpt_copy *copy,
+                                     const struct slate_partition *partition,
+                                     bool backup)
+{
+    uint8_t *entry = NULL;
+    enum slate_status status =
+        entry_of(patching, copy, backup, partition->number - 1, &entry);
+
+    if (status != SLATE_OK)
+        return status;
+    if (!slate_is_zero(entry + SLATE_GPT_ENTRY_TYPE, 16))
+        return SLATE_ERR_CHANGED;
+    memset(entry, 0, copy->entry_bytes);
+    slate_gpt_put_entry(partition, entry);
     return seal_copy(patching, copy, backup);
 }
 
@@ -209,4 +229,17 @@ enum slate_status slate_patch_gpt_order(const struct slate_patching *patching)
         status = sort_copy(patching, &layout.backup, true);
     return status == SLATE_OK ? sort_copy(patching, &layout.primary, false)
                               : status;
+}
+
+enum slate_status slate_patch_gpt_add(const struct slate_patching *patching,
+                                      const struct slate_partition *partition)
+{
+    struct slate_layout layout = {.room = 0};
+    enum slate_status status = look(patching, &layout);
+
+    if (status == SLATE_OK)
+        status = add_to_copy(patching, &layout.backup, partition, true);
+    return status == SLATE_OK
+               ? add_to_copy(patching, &layout.primary, partition, false)
+               : status;
 }

@@ -275,6 +275,21 @@ static enum slate_status check_entries(struct slate_draft *draft)
     return SLATE_OK;
 }
 
+enum slate_status slate_draft_lay_out_in(struct slate_draft *draft,
+                                         const struct slate_range *room)
+{
+    uint32_t rest;
+    enum slate_status status = check_active(draft);
+
+    if (status == SLATE_OK)
+        status = check_standing(draft);
+    if (status == SLATE_OK)
+        status = slate_draft_check_asked(draft);
+    if (status == SLATE_OK)
+        status = check_sizes(draft, &rest);
+    return status == SLATE_OK ? lay_out_in(draft, room, rest) : status;
+}
+
 enum slate_status slate_draft_lay_out(struct slate_draft *draft)
 {
     struct slate_range room;

@@ -20,6 +20,15 @@ enum slate_status slate_draft_lay_out(struct slate_draft *draft);
 enum slate_status slate_draft_lay_out_around(struct slate_draft *draft,
                                              const struct slate_range *room);
 
+/* The same one after the other in a run of free blocks; nothing else changes.
+ */
+enum slate_status slate_draft_lay_out_in(struct slate_draft *draft,
+                                         const struct slate_range *room);
+
+/* Plans the volume of a part that has its range. */
+enum slate_status slate_draft_fill_volume(struct slate_draft *draft,
+                                          uint32_t i);
+
 /* Notes why; SLATE_ERR_PARTS. */
 enum slate_status slate_draft_refuse(struct slate_draft *draft, uint32_t part,
                                      const char *why);

@@ -25,6 +25,35 @@ static bool was_seen_within(const struct slate_evidence *evidence,
     return true;
 }
 
+/* New parts beside a change have their places, apart from one another and from
+ * the blocks that change; others have not. */
+static bool places_are_possible(const struct slate_draft *draft)
+{
+    bool change = slate_draft_is_change(draft);
+    const struct slate_change *patches = &draft->change;
+    uint64_t reached = 0;
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_range *range = &draft->part[i].range;
+        uint32_t patch;
+
+        if (draft->part[i].ask.placed != change)
+            return false;
+        if (!change)
+            continue;
+        if (draft->part[i].ask.keep != 0 || range->first < reached ||
+            !is_within(range->first, range->count,
+                       draft->basis.geometry.block_count))
+            return false;
+        reached = range->first + range->count;
+        patch =
+            slate_patch_find(patches->patch, patches->patches, range->first);
+        if (patch < patches->patches && patches->patch[patch].lba < reached)
+            return false;
+    }
+    return true;
+}
+
 /* A change may come from a file, as a basis may. */
 static bool change_is_possible(const struct slate_draft *draft)
 {
@@ -37,9 +66,9 @@ static bool change_is_possible(const struct slate_draft *draft)
             return false;
     }
     return (change->patches > 0) == slate_draft_is_change(draft) &&
-           ((draft->parts == 0 && draft->files.count == 0 &&
-             draft->start.count == 0) ||
+           ((draft->files.count == 0 && draft->start.count == 0) ||
             !slate_draft_is_change(draft)) &&
+           places_are_possible(draft) &&
            change->bytes.count ==
                2 * (uint64_t)change->patches * geometry->block_bytes;
 }

@@ -127,7 +127,8 @@ static void add_part(const struct slate_draft *draft, struct slate_text *text)
 /* A part that has no room at all asks for more than there is. */
 static bool has_room(const struct slate_draft *draft)
 {
-    return draft->parts == 1 || draft->part[draft->refused].range.count > 0;
+    return (draft->parts == 1 && !draft->switched) ||
+           draft->part[draft->refused].range.count > 0;
 }
 
 /* "SURVEY/log.txt", from the root on; long paths lose their middle. */

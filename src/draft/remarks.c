@@ -24,7 +24,10 @@ static bool remark_stay(const struct slate_draft *draft,
     if (!draft->switched)
         return false;
     slate_text_add(text,
-                   slate_draft_is_change(draft)
+                   slate_draft_is_change(draft) && draft->parts > 0
+                       ? "The partitions that are there stay to the last bit; "
+                         "what is new comes where none is."
+                   : slate_draft_is_change(draft)
                        ? "Nothing but these blocks is written, and in "
                          "them nothing changes but what is asked for, and "
                          "what the checksums over it need."

@@ -189,8 +189,10 @@ static bool next_first(const struct slate_draft *draft, struct slate_walk *walk,
 static bool next_of_moment(const struct slate_draft *draft,
                            struct slate_walk *walk, struct slate_extent *extent)
 {
-    if (slate_draft_is_change(draft)) /* all of it is one plan */
-        return next_content(draft, walk, extent);
+    if (slate_draft_is_change(draft)) /* the table is one plan */
+        return walk->moment == SLATE_MOMENT_ERASE
+                   ? next_erase(draft, walk, extent)
+                   : next_content(draft, walk, extent);
     switch ((enum slate_moment)walk->moment) {
     case SLATE_MOMENT_MARK:
     case SLATE_MOMENT_COMMIT:

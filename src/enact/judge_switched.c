@@ -93,7 +93,8 @@ static enum slate_status judge_block(struct slate_pass *pass,
     return status;
 }
 
-/* All blocks of a change in place; else those of the table. */
+/* All blocks of a change in place, but for new volumes beside it; else those of
+ * the table. */
 static enum slate_status judge_blocks(struct slate_pass *pass,
                                       struct judgement *judgement)
 {
@@ -106,7 +107,9 @@ static enum slate_status judge_blocks(struct slate_pass *pass,
     while (status == SLATE_OK &&
            slate_draft_next(pass->draft, &walk, &extent)) {
         for (uint64_t i = 0;
-             i < extent.count && status == SLATE_OK && judgement->known; i++)
+             extent.part == SLATE_PART_TABLE && i < extent.count &&
+             status == SLATE_OK && judgement->known;
+             i++)
             status = judge_block(pass, &extent, extent.first + i, judgement);
     }
     return status;

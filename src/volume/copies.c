@@ -5,6 +5,7 @@
 
 #include "base/bytes.h"
 #include "base/zero.h"
+#include "volume/begins.h"
 #include "volume/ext.h"
 #include "volume/fat.h"
 #include "volume/exfat.h"
@@ -98,10 +99,10 @@ static bool region_is_sound(struct slate_reader *reader, uint32_t block)
 }
 
 /* The first entry of its table (exFAT 1.00, 4.1.1). */
-static bool exfat_leads_on(struct slate_reader *reader, uint32_t block)
+bool slate_exfat_leads_on(struct slate_reader *reader, uint64_t byte)
 {
-    const uint8_t *boot = slate_reader_at(
-        reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block, SLATE_PIECE_BYTES);
+    uint32_t block = reader->media->geometry.block_bytes;
+    const uint8_t *boot = slate_reader_at(reader, byte, SLATE_PIECE_BYTES);
     uint64_t table = boot == NULL ? 0 : slate_le32(boot + SLATE_EXFAT_TABLE_AT);
     const uint8_t *entry =
         table == 0 ? NULL : slate_reader_at(reader, table * block, 4);
@@ -115,13 +116,14 @@ static bool find_exfat(struct slate_reader *reader, uint32_t block,
     if (!find_name(reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block,
                    "EXFAT   ", SLATE_VOLUME_EXFAT, volume))
         return false;
-    volume->kept =
-        region_is_sound(reader, block) && exfat_leads_on(reader, block);
+    volume->kept = region_is_sound(reader, block) &&
+                   slate_exfat_leads_on(
+                       reader, (uint64_t)SLATE_EXFAT_REGION_BLOCKS * block);
     return true;
 }
 
 /* The first record of the file table. */
-static bool ntfs_leads_on(struct slate_reader *reader, uint64_t byte)
+bool slate_ntfs_leads_on(struct slate_reader *reader, uint64_t byte)
 {
     uint32_t block = reader->media->geometry.block_bytes;
     const uint8_t *boot = slate_reader_at(reader, byte, SLATE_PIECE_BYTES);
@@ -147,7 +149,7 @@ static bool find_ntfs(struct slate_reader *reader, uint64_t byte,
 {
     if (!find_name(reader, byte, "NTFS    ", SLATE_VOLUME_NTFS, volume))
         return false;
-    volume->kept = ntfs_leads_on(reader, byte);
+    volume->kept = slate_ntfs_leads_on(reader, byte);
     return true;
 }
 
@@ -173,8 +175,8 @@ static uint32_t find_unit(struct slate_reader *reader, uint64_t *byte)
 }
 
 /* Descriptors follow the superblock; the first one leads to the root. */
-static bool ext_leads_on(struct slate_reader *reader, uint64_t super_at,
-                         uint32_t unit)
+bool slate_ext_leads_on(struct slate_reader *reader, uint64_t super_at,
+                        uint32_t unit)
 {
     const uint8_t *bytes = slate_reader_at(reader, super_at, SLATE_PIECE_BYTES);
     uint32_t inode_bytes =
@@ -198,7 +200,7 @@ static bool find_ext(struct slate_reader *reader, struct slate_volume *volume)
     if (unit == 0)
         return false;
     take(reader, SLATE_VOLUME_EXT4, byte, volume);
-    volume->kept = ext_leads_on(reader, byte, unit);
+    volume->kept = slate_ext_leads_on(reader, byte, unit);
     return true;
 }
 

@@ -93,6 +93,16 @@ enum slate_status session_remedy(struct session *s,
 enum slate_status session_mend(struct session *s,
                                const struct slate_mend *mend);
 
+/* The same with new parts beside a conversion. */
+enum slate_status session_convert(struct session *s,
+                                  const struct slate_mend *mend,
+                                  const struct slate_ask *ask, uint32_t asks);
+
+/* Drafts entries for volumes that begin at these blocks, SESSION_CLEARS at
+ * most. */
+enum slate_status session_put_back(struct session *s, const uint64_t *first,
+                                   uint32_t count, enum slate_table_kind table);
+
 /* What the draft leaves in blocks, which lie in one extent. */
 void session_compose(const struct session *s, uint64_t first, uint32_t count,
                      void *data);

@@ -42,7 +42,9 @@ struct craft_gpt {
 };
 void craft_gpt(struct ram *ram, const struct craft_gpt *gpt);
 
-/* A FAT32 volume, composed by the library. */
+/* Volumes composed by the library. */
+void craft_format(struct ram *ram, enum slate_volume_kind kind, uint64_t first,
+                  uint64_t count, const char *label);
 void craft_fat32(struct ram *ram, uint64_t first, uint64_t count,
                  const char *label);
 

@@ -25,15 +25,15 @@ static void copy_block(struct ram *ram, uint64_t from, uint64_t to)
     ram_put(ram, to, block, sizeof block);
 }
 
-void craft_fat32(struct ram *ram, uint64_t first, uint64_t count,
-                 const char *label)
+void craft_format(struct ram *ram, enum slate_volume_kind kind, uint64_t first,
+                  uint64_t count, const char *label)
 {
     struct slate_wish wish = {.range = {first, count},
                               .block_bytes = ram->facts.block_bytes,
                               .align_bytes = 4096,
                               .id = {1, 0, 0x7E, 0x5A},
                               .label = label};
-    const struct slate_format *format = slate_format_of(SLATE_VOLUME_FAT32);
+    const struct slate_format *format = slate_format_of(kind);
     union slate_volume_plan plan;
     enum slate_status status = format->plan(&wish, &plan);
 
@@ -56,6 +56,12 @@ void craft_fat32(struct ram *ram, uint64_t first, uint64_t count,
         }
     }
     assert(status == SLATE_OK);
+}
+
+void craft_fat32(struct ram *ram, uint64_t first, uint64_t count,
+                 const char *label)
+{
+    craft_format(ram, SLATE_VOLUME_FAT32, first, count, label);
 }
 
 void craft_fat(struct ram *ram, uint64_t first, uint32_t count, int bits)

@@ -151,15 +151,43 @@ void session_go_on(struct session *s, const struct cut *cut, struct ram *ram,
     ram_close(ram);
 }
 
-enum slate_status session_mend(struct session *s, const struct slate_mend *mend)
+enum slate_status session_convert(struct session *s,
+                                  const struct slate_mend *mend,
+                                  const struct slate_ask *ask, uint32_t asks)
 {
     enum slate_status status;
 
     session_want(s, &(struct wanted){.use = SLATE_USE_ANYTHING});
     s->draft.parts = 0;
     status = slate_draft_base(&s->draft, &s->facts);
+    for (uint32_t i = 0; i < asks && status == SLATE_OK; i++)
+        status = slate_draft_ask(&s->draft, &ask[i]);
     if (status == SLATE_OK)
         status =
             slate_draft_mend(&s->draft, &s->facts, mend, &s->media, s->work);
+    return status == SLATE_OK ? slate_draft_make(&s->draft) : status;
+}
+
+enum slate_status session_mend(struct session *s, const struct slate_mend *mend)
+{
+    return session_convert(s, mend, NULL, 0);
+}
+
+enum slate_status session_put_back(struct session *s, const uint64_t *first,
+                                   uint32_t count, enum slate_table_kind table)
+{
+    struct slate_lost lost[SESSION_CLEARS];
+    enum slate_status status = SLATE_OK;
+
+    session_want(s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+    s->draft.parts = 0;
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++)
+        status =
+            slate_lost_read(&s->media, &s->facts, first[i], s->work, &lost[i]);
+    if (status == SLATE_OK)
+        status = slate_draft_base(&s->draft, &s->facts);
+    if (status == SLATE_OK)
+        status = slate_draft_put_back(&s->draft, &s->facts, lost, count, table,
+                                      &s->media, s->work);
     return status == SLATE_OK ? slate_draft_make(&s->draft) : status;
 }

@@ -11,9 +11,9 @@ struct program p, shell;
 char tag[16];
 
 /* How lines of progress begin. */
-static const char *const doing[] = {"Writing", "Reading",      "Probing",
-                                    "Keeping", "Putting back", "Comparing",
-                                    "Counting"};
+static const char *const doing[] = {"Writing",  "Reading",      "Probing",
+                                    "Keeping",  "Putting back", "Comparing",
+                                    "Counting", "Searching"};
 
 static bool is_progress(const char *line)
 {

@@ -6,7 +6,7 @@
 
 #include "attached.h"
 #include "count.h"
-#include "drafted.h"
+#include "offers.h"
 #include "state/journals.h"
 #include "view/paint.h"
 #include "view/picture.h"
@@ -35,22 +35,17 @@ static void tell_unfinished(const struct target *target)
         journals_tell(path, target);
 }
 
-/* Where a part of the device belongs to no partition, one can be added: told
- * only when a draft takes it. */
-static void tell_rest(struct target *target, enum slate_finding_id id)
+/* What keeps more than the remedy of the finding does. */
+static void tell_offers(struct target *target)
 {
-    struct slate_draft *draft;
-
-    if (target->facts.read_only ||
-        (id != SLATE_FINDING_SMALL_TABLE && id != SLATE_FINDING_UNALLOCATED))
-        return;
-    draft = drafted_new();
-    if (slate_advise_rest(draft, &target->facts, &target->media,
-                          target->work) == SLATE_OK)
+    if (offers_rest(target))
         printf("\nTo keep what is there, and give the rest a partition of its "
                "own:\n  trueslate renew %s --keep all --part rest%s\n",
                target->name, target->also);
-    drafted_free(draft);
+    if (offers_search(target))
+        printf("\nTo look for volumes where no partition is, if some were "
+               "deleted:\n  trueslate search %s%s\n",
+               target->name, target->also);
 }
 
 /* Without consent both show what would change. */
@@ -64,8 +59,9 @@ static void tell_mend(const struct target *target,
            "  trueslate %s %s%s%s%s\n",
            converts ? "convert" : "mend", target->name,
            converts ? " --table " : " --only ",
-           converts ? mend->kind == SLATE_MEND_TO_GPT ? "gpt" : "mbr"
-                    : slate_mend_name(mend->kind),
+           converts
+               ? mend->kind == SLATE_MEND_TO_GPT ? "gpt --part rest" : "mbr"
+               : slate_mend_name(mend->kind),
            target->also);
 }
 
@@ -86,7 +82,7 @@ static void tell_command(struct target *target)
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
                "  trueslate guards %s%s\n",
                target->name, target->also);
-    tell_rest(target, told.finding[0].id);
+    tell_offers(target);
     if (told.remedy.kind == SLATE_REMEDY_MEND && !facts->read_only)
         tell_mend(target, &told.remedy.mend);
     if (told.remedy.kind != SLATE_REMEDY_RENEW ||
@@ -126,6 +122,14 @@ static int draw(const struct options *options, struct target *const *targets,
     return code == 0 ? picture_draw(options->picture, targets, count) : code;
 }
 
+static json_t *report_with_offers(struct target *target)
+{
+    json_t *report = report_assess(target);
+
+    json_object_set_new(report, "offers", offers_report(target));
+    return report;
+}
+
 static int assess_one(const struct options *options)
 {
     struct target target, *list[] = {&target};
@@ -139,7 +143,7 @@ static int assess_one(const struct options *options)
     if (code == 0 && options->picture != NULL)
         code = draw(options, list, 1);
     if (code == 0 && options->json)
-        code = report_print(report_assess(&target));
+        code = report_print(report_with_offers(&target));
     else if (code == 0)
         tell_one(&target);
     target_close(&target);
@@ -168,7 +172,7 @@ static int report_several(struct target *const *targets, uint32_t count)
     json_t *devices = report_made(json_array());
 
     for (uint32_t i = 0; i < count; i++)
-        json_array_append_new(devices, report_assess(targets[i]));
+        json_array_append_new(devices, report_with_offers(targets[i]));
     return report_print(report_made(json_pack(
         "{s:s, s:o}", "shape", "trueslate.assess-list/1", "devices", devices)));
 }

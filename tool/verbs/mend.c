@@ -8,6 +8,7 @@
 #include "mending.h"
 #include "report/report.h"
 #include "say.h"
+#include "searching.h"
 #include "state/journals.h"
 #include "verbs/in_place.h"
 #include "verbs/verbs.h"
@@ -23,17 +24,21 @@ static int open_and_draft(const struct options *options, const char *list,
         code = target_look(target);
     if (code == 0 && target->is_file && target->facts.read_only)
         code = fail_plainly(SLATE_ERR_PROTECTED, target->address);
-    if (code == 0 && options->goal.table_given &&
+    if (code == 0 && options->put_back == NULL && options->goal.table_given &&
         target->facts.layout.kind == options->goal.table)
         code = fail(SLATE_ERR_ALREADY, "%s: has the table of that kind already",
                     target->address);
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
     if (code == 0)
-        code = mending_draft(target, options, list, draft);
+        code = options->put_back != NULL
+                   ? searching_draft(target, options, draft)
+                   : mending_draft(target, options, list, draft);
     if (code == 0 && !options->json) {
         view_device(target);
         putchar('\n');
+        if (options->put_back != NULL)
+            searching_tell(target);
         view_draft(&target->facts, draft);
         journals_announce(options, draft);
     }
@@ -85,6 +90,14 @@ static int mend(const struct options *options, const char *list)
 
 int verb_mend(const struct options *options)
 {
+    if (options->put_back != NULL && options->mend != NULL)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "mend: expected --only or --put-back, not both");
+    if (options->put_back == NULL && options->goal.table_given)
+        return fail(
+            SLATE_ERR_ARGUMENT,
+            "mend: expected --table beside --put-back alone; 'trueslate "
+            "convert' makes another table of one that is there");
     return mend(options, options->mend == NULL ? "all" : options->mend);
 }
 
@@ -93,6 +106,10 @@ int verb_convert(const struct options *options)
     if (!options->goal.table_given || options->goal.table == SLATE_TABLE_NONE)
         return fail(SLATE_ERR_ARGUMENT, "convert: expected --table gpt or "
                                         "--table mbr");
+    if (options->loose && !options->divided)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "convert: expected --part SIZE ahead of what is said of a "
+                    "new partition");
     return mend(options, slate_mend_name(options->goal.table == SLATE_TABLE_GPT
                                              ? SLATE_MEND_TO_GPT
                                              : SLATE_MEND_TO_MBR));

@@ -105,7 +105,7 @@ static int run(struct probing *probing, const char *doing)
     progress_begin(&progress, doing);
     while (code == 0 && probe->phase != SLATE_PROBE_DONE) {
         code = step(probing);
-        if (!progress_count(&progress, probe->done, probe->total))
+        if (!progress_count(&progress, probe->done, probe->total, "transfers"))
             slate_probe_stop(probe);
     }
     progress_end(&progress);

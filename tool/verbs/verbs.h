@@ -17,6 +17,7 @@ int verb_draft(const struct options *options);
 int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
 int verb_renew(const struct options *options);
+int verb_search(const struct options *options);
 int verb_mend(const struct options *options);
 int verb_convert(const struct options *options);
 int verb_rewind(const struct options *options);

@@ -110,7 +110,10 @@ void loss_of(const struct slate_facts *facts, const struct slate_draft *draft,
     loss->count = 0;
     if (draft != NULL && slate_draft_is_change(draft)) {
         snprintf(new_line(loss), ROOM,
-                 "nothing: all but a few bytes stays as it is");
+                 draft->parts == 0
+                     ? "nothing: all but a few bytes stays as it is"
+                     : "nothing that a partition holds; what is new comes "
+                       "where none is");
         return;
     }
     put_stretches(facts, draft, loss);

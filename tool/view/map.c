@@ -233,18 +233,62 @@ static void add_part(const struct slate_draft *draft,
         say_type(stretch, entry);
 }
 
+/* New parts of a conversion, among what stays: numbered as that table does. */
+static void map_of_conversion(const struct slate_draft *draft,
+                              const struct slate_facts *facts, struct map *map)
+{
+    struct map now;
+    uint32_t part = 0, stay = 0, number = 0;
+    uint64_t reached = 0;
+
+    map_of_facts(facts, &now);
+    for (uint32_t i = 0; i < now.count; i++)
+        stay += now.stretch[i].paint == PAINT_FREE ? 0u : 1u;
+    for (uint32_t i = 0; i < now.count || part < draft->parts;) {
+        const struct stretch *one = i < now.count ? &now.stretch[i] : NULL;
+        const struct slate_range *range =
+            part < draft->parts ? &draft->part[part].range : NULL;
+
+        if (one != NULL && one->paint == PAINT_FREE) {
+            i++;
+        } else if (one == NULL ||
+                   (range != NULL && range->first < one->first)) {
+            add_gap(map, reached, range->first, "unallocated");
+            add_part(draft, facts, part, map);
+            map->stretch[map->count - 1].number = stay + ++part;
+            reached = range->first + range->count;
+        } else {
+            struct stretch *copy;
+
+            add_gap(map, reached, one->first, "unallocated");
+            copy = add(map, one->first, one->count, one->paint);
+            *copy = *one;
+            copy->number = ++number;
+            snprintf(copy->extra, sizeof copy->extra, "stays");
+            reached = one->first + one->count;
+            i++;
+        }
+    }
+    add_gap(map, reached, map->blocks, "unallocated");
+    map_forget(&now);
+}
+
 void map_of_draft(const struct slate_draft *draft,
                   const struct slate_facts *facts, struct map *map)
 {
     uint64_t reached = 0;
 
-    if (slate_draft_is_change(draft)) { /* what is there stays */
-        map_of_facts(facts, map);
+    if (slate_draft_is_change(draft) && draft->parts == 0) {
+        map_of_facts(facts, map); /* what is there stays */
         return;
     }
     memset(map, 0, sizeof *map);
     map->blocks = draft->basis.geometry.block_count;
     map->block_bytes = draft->basis.geometry.block_bytes;
+    if (slate_draft_is_change(draft)) {
+        map_of_conversion(draft, facts, map);
+        return;
+    }
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_range *range = &draft->part[i].range;
 
@@ -253,6 +297,17 @@ void map_of_draft(const struct slate_draft *draft,
         reached = range->first + range->count;
     }
     add_gap(map, reached, map->blocks, "unallocated");
+}
+
+void map_of_lost(const struct slate_search *search, struct map *map)
+{
+    memset(map, 0, sizeof *map);
+    map->blocks = search->facts->geometry.block_count;
+    map->block_bytes = search->facts->geometry.block_bytes;
+    for (uint32_t i = 0; i < search->count; i++)
+        name_volume(add(map, search->lost[i].first, search->lost[i].count,
+                        PAINT_VOLUME),
+                    &search->lost[i].volume);
 }
 
 int bar_columns(void)

@@ -48,6 +48,9 @@ void map_of_facts(const struct slate_facts *facts, struct map *map);
 void map_of_draft(const struct slate_draft *draft,
                   const struct slate_facts *facts, struct map *map);
 
+/* What was found where no partition is, and nothing else. */
+void map_of_lost(const struct slate_search *search, struct map *map);
+
 /* The bar, behind a label: "Now  |##----|". */
 void print_bar(const char *label, const struct map *map);
 

@@ -130,7 +130,8 @@ bool progress_step(void *context, const struct slate_pass *pass)
                           pass->total * block_bytes);
 }
 
-bool progress_count(struct progress *progress, uint64_t done, uint64_t total)
+bool progress_count(struct progress *progress, uint64_t done, uint64_t total,
+                    const char *things)
 {
     uint64_t elapsed;
 
@@ -138,9 +139,8 @@ bool progress_count(struct progress *progress, uint64_t done, uint64_t total)
         uint64_t rate = done * 1000 / elapsed;
 
         begin_line(progress, done, total);
-        fprintf(stderr, "%llu of %llu transfers, %llu/s, ",
-                (unsigned long long)done, (unsigned long long)total,
-                (unsigned long long)rate);
+        fprintf(stderr, "%llu of %llu %s, %llu/s, ", (unsigned long long)done,
+                (unsigned long long)total, things, (unsigned long long)rate);
         end_line(progress, total - done, rate);
     }
     return interrupted == 0;

@@ -24,8 +24,9 @@ bool progress_step(void *context, const struct slate_pass *pass);
 /* The same for work that is counted in bytes. */
 bool progress_bytes(struct progress *progress, uint64_t done, uint64_t total);
 
-/* The same for work that is counted in transfers. */
-bool progress_count(struct progress *progress, uint64_t done, uint64_t total);
+/* The same for work that is counted in "transfers", or other things. */
+bool progress_count(struct progress *progress, uint64_t done, uint64_t total,
+                    const char *things);
 
 /* Clears the line. */
 void progress_end(struct progress *progress);

@@ -14,7 +14,7 @@
 static void view_maps(const struct slate_facts *facts,
                       const struct slate_draft *draft)
 {
-    bool stays = slate_draft_is_change(draft);
+    bool stays = slate_draft_is_change(draft) && draft->parts == 0;
     struct map map;
 
     map_of_facts(facts, &map);
@@ -190,6 +190,8 @@ static void view_room(const struct slate_draft *draft)
         slate_size_both(figures.room_bytes, size);
         if (draft->parts > 1 && entry != NULL)
             snprintf(number, sizeof number, "%u: ", entry->number);
+        else if (draft->parts > 1)
+            snprintf(number, sizeof number, "new one %u: ", i + 1);
         snprintf(words, sizeof words,
                  "%s%s for %sfiles, in clusters of %u bytes", number, size,
                  figures.placed_clusters > 0 ? "further " : "",

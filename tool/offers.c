@@ -1,0 +1,59 @@
+/* SPDX-License-Identifier: MIT */
+/* What assess offers beside the remedy of a finding. */
+#include "offers.h"
+
+#include "drafted.h"
+#include "report/report.h"
+
+static enum slate_finding_id leading(const struct target *target)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+
+    (void)slate_assess_judge(&target->facts, findings);
+    return findings[0].id;
+}
+
+bool offers_rest(struct target *target)
+{
+    enum slate_finding_id id = leading(target);
+    struct slate_draft *draft;
+    bool takes;
+
+    if (target->facts.read_only ||
+        (id != SLATE_FINDING_SMALL_TABLE && id != SLATE_FINDING_UNALLOCATED))
+        return false;
+    draft = drafted_new();
+    takes = slate_advise_rest(draft, &target->facts, &target->media,
+                              target->work) == SLATE_OK;
+    drafted_free(draft);
+    return takes;
+}
+
+bool offers_search(const struct target *target)
+{
+    switch (leading(target)) {
+    case SLATE_FINDING_SMALL_TABLE:
+    case SLATE_FINDING_UNALLOCATED:
+    case SLATE_FINDING_EMPTY_TABLE:
+    case SLATE_FINDING_UNKNOWN_CONTENT:
+    case SLATE_FINDING_SEVERAL_VOLUMES:
+        return !slate_volume_is_known(target->facts.whole.kind);
+    default:
+        return false;
+    }
+}
+
+static void add(json_t *offers, bool holds, const char *name)
+{
+    if (holds)
+        json_array_append_new(offers, report_made(json_string(name)));
+}
+
+json_t *offers_report(struct target *target)
+{
+    json_t *offers = report_made(json_array());
+
+    add(offers, offers_rest(target), "rest");
+    add(offers, offers_search(target), "search");
+    return offers;
+}

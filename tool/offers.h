@@ -1,0 +1,20 @@
+/* SPDX-License-Identifier: MIT */
+/* What assess offers beside the remedy of a finding. */
+#ifndef TOOL_OFFERS_H
+#define TOOL_OFFERS_H
+
+#include <jansson.h>
+
+#include "target.h"
+
+/* Where a part of the device belongs to no partition, one can be added, and a
+ * draft takes that. Reads the table. */
+bool offers_rest(struct target *target);
+
+/* Volumes may be where no partition is. */
+bool offers_search(const struct target *target);
+
+/* The names of those that hold, for programs. */
+json_t *offers_report(struct target *target);
+
+#endif
