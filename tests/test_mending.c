@@ -83,29 +83,29 @@ static void what_was_deleted_is_found_and_put_back(void **state)
     expect("assess sim:tide-gauge-12 --json", 0, "\"offers\"");
     expect_text("offers.1", "search");
     check_schema("assess");
-    expect("search sim:tide-gauge-12", 0, "--put-back 133120,3063808");
+    expect("search sim:tide-gauge-12", 0, "--put-back 67584,2998272");
     expect("search sim:tide-gauge-12 --json", 0, "TIDES-24");
     check_schema("search");
     assert_int_equal(number("found"), 2);
     expect_text("volumes.1.label", "TIDES-25");
     expect_text("volumes.1.evidence.2", "content");
-    expect("search sim:tide-gauge-12 --every 64MiB --from 3063808 --json", 0,
+    expect("search sim:tide-gauge-12 --every 64MiB --from 2998272 --json", 0,
            "TIDES-25");
     assert_int_equal(number("found"), 1);
     expect("search sim:tide-gauge-12 --every 100", 2, "at least a block");
     expect("search sim:tide-gauge-12 --every rest", 2, "expected a size");
-    expect("mend sim:tide-gauge-12 --put-back 133121", 3, "no volume that");
+    expect("mend sim:tide-gauge-12 --put-back 67585", 3, "no volume that");
     expect("mend sim:tide-gauge-12 --put-back 4096", 3, "in a partition");
-    expect("mend sim:tide-gauge-12 --put-back 133120,133120", 2,
+    expect("mend sim:tide-gauge-12 --put-back 67584,67584", 2,
            "shares blocks with another");
     expect("mend sim:tide-gauge-12 --put-back 1,x", 2, "numbers of blocks");
-    expect("mend sim:tide-gauge-12 --put-back 133120 --only gpt", 2,
+    expect("mend sim:tide-gauge-12 --put-back 67584 --only gpt", 2,
            "not both");
-    expect("mend sim:tide-gauge-12 --put-back 133120 --table gpt", 2,
+    expect("mend sim:tide-gauge-12 --put-back 67584 --table gpt", 2,
            "only where there is no table");
-    expect("mend sim:tide-gauge-12 --put-back 133120,3063808", 3,
+    expect("mend sim:tide-gauge-12 --put-back 67584,2998272", 3,
            "add --consent GUHUN-42");
-    expect("mend sim:tide-gauge-12 --put-back 133120,3063808 -o $/b.json "
+    expect("mend sim:tide-gauge-12 --put-back 67584,2998272 -o $/b.json "
            "--consent GUHUN-42 --json",
            0, "\"lost\"");
     check_schema("mend");

@@ -240,7 +240,7 @@ static void edited_drafts_are_refused(void **state)
     static const struct {
         const char *from, *to, *words;
     } rows[] = {
-        {"\"version\": 10", "\"version\": 7", "another version"},
+        {"\"version\": 11", "\"version\": 7", "another version"},
         {"trueslate.draft/11", "trueslate.draft/7", "another version"},
         {"trueslate.draft/11", "something/1", "edited by hand"},
         {"}", "", "damaged"},

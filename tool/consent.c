@@ -25,6 +25,23 @@ static bool agrees(const struct target *target, const char *given)
            address_same(given + length, wanted + strlen(tag));
 }
 
+bool consent_pick(const struct target *target, const char *list,
+                  char picked[64])
+{
+    for (;; list++) {
+        size_t length = strcspn(list, ",");
+
+        if (length > 0 && length < 64) {
+            snprintf(picked, 64, "%.*s", (int)length, list);
+            if (agrees(target, picked))
+                return true;
+        }
+        list += length;
+        if (*list == '\0')
+            return false;
+    }
+}
+
 int check_consent(const struct target *target, const char *given)
 {
     char wanted[64];

@@ -84,13 +84,15 @@ static const struct verb verbs[] = {
      "Writes nothing.\v"
      "Example:\n  trueslate prove tide.draft.json",
      verb_prove},
-    {"renew", "DEVICE",
+    {"renew", "DEVICE...",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
-         TAKES_LIFT | TAKES_SCAN | TAKES_SCAN_WRITES | TAKES_PASSWORD |
-         TAKES_AFRESH | TAKES_JOURNAL,
+         TAKES_SEVERAL | TAKES_LIFT | TAKES_SCAN | TAKES_SCAN_WRITES |
+         TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
-     "will be done, asks for its tag, writes, reads everything back.\v"
+     "will be done, asks for its tag, writes, reads everything back. Several "
+     "devices are shown and asked for one after the other, and renewed side by "
+     "side; --consent takes their tags with commas between them.\v"
      "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
     {"relabel", "DEVICE",

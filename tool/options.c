@@ -321,7 +321,7 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         return 0;
     case ARGP_KEY_END:
         if (options->operand == NULL && options->verb->operand != NULL &&
-            (options->verb->takes & TAKES_SEVERAL) == 0)
+            options->verb->operand[0] != '[')
             exit(fail(
                 SLATE_ERR_ARGUMENT, "%s: %s is missing; '%s --help' tells more",
                 options->verb->name, options->verb->operand, state->name));

@@ -80,8 +80,8 @@ const char *plain_quoted(const char *raw, char *quoted, size_t room)
 
 const char *plain_word(const char *raw)
 {
-    static char words[4][17000];
-    static unsigned next;
+    static _Thread_local char words[4][17000];
+    static _Thread_local unsigned next;
     char *word = words[next++ % 4];
 
     return plain_quoted(raw, word, sizeof words[0]);

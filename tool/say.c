@@ -4,6 +4,7 @@
 #include <stdarg.h>
 #include <stdio.h>
 
+#include "lane.h"
 #include "plain.h"
 #include "say.h"
 
@@ -12,17 +13,37 @@ int exit_code(enum slate_status status)
     return (int)slate_status_class(status);
 }
 
+/* To the lane of this thread, or to stderr. */
+static void say_line(const char *mark, const char *line)
+{
+    struct lane *lane = lane_here();
+
+    if (lane != NULL) {
+        lane_say(lane, line);
+        return;
+    }
+    fflush(stdout);
+    fprintf(stderr, "%s%s\n", mark, line);
+}
+
 int fail(enum slate_status status, const char *format, ...)
 {
-    static char said[20000], shown[40000];
+    static _Thread_local char said[20000], shown[40000];
     va_list arguments;
 
     va_start(arguments, format);
     vsnprintf(said, sizeof said, format, arguments);
     va_end(arguments);
-    fflush(stdout);
-    fprintf(stderr, "trueslate: %s\n", plain_shown(said, shown, sizeof shown));
+    say_line("trueslate: ", plain_shown(said, shown, sizeof shown));
     return exit_code(status);
+}
+
+void say_how(const char *words, const char *command)
+{
+    char line[8600];
+
+    snprintf(line, sizeof line, "%s:\n  %s", words, command);
+    say_line("trueslate: ", line);
 }
 
 int fail_plainly(enum slate_status status, const char *subject)

@@ -16,6 +16,9 @@ __attribute__((format(printf, 2, 3)))
 #endif
 int fail(enum slate_status status, const char *format, ...);
 
+/* How to go on after an error: "words:", and below it a command. */
+void say_how(const char *words, const char *command);
+
 /* As fail, with the sentence of the status behind "subject: ". */
 int fail_plainly(enum slate_status status, const char *subject);
 

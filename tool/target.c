@@ -193,7 +193,7 @@ static enum slate_status open_at(struct target *target, const char *address,
 /* " --bench DIR" where the environment does not say so already. */
 static const char *bench_words(const char *bench)
 {
-    static char words[17000];
+    static _Thread_local char words[17000];
     const char *usual = getenv("TRUESLATE_BENCH");
 
     words[0] = '\0';

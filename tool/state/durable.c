@@ -6,6 +6,7 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <limits.h>
+#include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -47,12 +48,17 @@ static bool write_all(int descriptor, const char *data, size_t length)
     return true;
 }
 
-/* Readable as any new file is. */
+/* Readable as any new file is. Asking for the mask sets it: no two threads at
+ * a time. */
 static bool make_readable(int descriptor)
 {
-    mode_t mask = umask(0);
+    static pthread_mutex_t lock = PTHREAD_MUTEX_INITIALIZER;
+    mode_t mask;
 
+    pthread_mutex_lock(&lock);
+    mask = umask(0);
     umask(mask);
+    pthread_mutex_unlock(&lock);
     return fchmod(descriptor, 0666 & ~mask) == 0;
 }
 

@@ -59,13 +59,14 @@ int undertaking_do(struct undertaking *work)
 
 int undertaking_end(struct undertaking *work, int code)
 {
+    char command[8500];
+
     if (code == 0 || !has_begun(work, code)) {
         undertaking_drop(work); /* proved, or nothing was written */
         return code;
     }
-    fprintf(stderr,
-            "trueslate: the draft is kept; to go on:\n"
-            "  trueslate enact %s --consent %s%s\n",
-            plain_word(work->file), work->consent, work->target->also);
+    snprintf(command, sizeof command, "trueslate enact %s --consent %s%s",
+             plain_word(work->file), work->consent, work->target->also);
+    say_how("the draft is kept; to go on", command);
     return code;
 }

@@ -63,7 +63,7 @@ int verb_release(const struct options *options)
     return code;
 }
 
-static int stop(struct target *target)
+int eject_target(struct target *target)
 {
     enum slate_status status = slate_media_claim(&target->media);
     enum slate_status released;
@@ -93,7 +93,7 @@ int verb_eject(const struct options *options)
     if (code == 0)
         code = refuse_used(&target);
     if (code == 0)
-        code = stop(&target);
+        code = eject_target(&target);
     if (code == 0)
         printf("%s can be unplugged now.%s\n", target.media.tag,
                target.media.abilities.rotating

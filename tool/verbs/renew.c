@@ -1,324 +1,35 @@
 /* SPDX-License-Identifier: MIT */
-/* renew: assess, draft, ask, enact and prove in one go. */
+/* renew: assess, draft, ask, enact and prove in one go; of one device, or of
+ * several side by side. */
 #include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-#include <unistd.h>
 
-#include "count.h"
-#include "drafted.h"
-#include "lifts.h"
-#include "view/paint.h"
+#include "renewal.h"
 #include "report/report.h"
-#include "say.h"
-#include "scan.h"
-#include "state/journals.h"
-#include "state/undertaking.h"
-#include "state/unfinished.h"
+#include "verbs/several.h"
 #include "verbs/verbs.h"
-#include "view/view.h"
 
-struct renewal {
-    const struct options *options;
-    struct target target;
-    struct undertaking work;
-    struct scanned scanned;
-    bool revealed;  /* what was concealed has been lifted, with consent */
-    json_t *before; /* findings, when programs read */
-};
-
-static void view_before(struct renewal *renewal)
+static int renew_one(const struct options *options)
 {
-    struct target *target = &renewal->target;
+    struct renewal renewal;
+    int code;
 
-    if (renewal->options->json) {
-        json_decref(renewal->before);
-        renewal->before = report_findings(&target->facts);
-        return;
-    }
-    view_device(target);
-    view_findings(&target->facts);
-    putchar('\n');
-}
-
-/* Consent that is not there, and cannot be asked for, is told before a scan
- * that may take hours. */
-static int check_given(const struct renewal *renewal)
-{
-    const char *given = renewal->options->consent;
-    char wanted[64];
-
-    consent_words(&renewal->target, wanted);
-    if (given == NULL && isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT,
-                    "everything on %s will be lost, and there is no terminal "
-                    "to ask at; to agree, add --consent %s",
-                    renewal->target.media.tag, wanted);
-    return given == NULL || renewal->revealed
-               ? 0
-               : check_consent(&renewal->target, given);
-}
-
-/* The tag, from --consent or typed at the prompt. */
-static int ask(struct renewal *renewal, const char *what)
-{
-    const char *given = renewal->options->consent;
-    char wanted[64];
-    int code = check_given(renewal);
-
-    if (code != 0)
-        return code;
-    consent_words(&renewal->target, wanted);
-    if (renewal->revealed && given != NULL) { /* it was for this very device */
-        memcpy(renewal->work.consent, wanted, sizeof wanted);
-        return 0;
-    }
-    if (given != NULL) {
-        snprintf(renewal->work.consent, sizeof renewal->work.consent, "%.63s",
-                 given);
-        return 0;
-    }
-    return consent_prompt(&renewal->target, what, renewal->work.consent);
-}
-
-/* With what is concealed lifted, the device is looked at anew: it has another
- * capacity, and another tag then. */
-static int reveal(struct renewal *renewal)
-{
-    int code = ask(renewal, "What is concealed will be lifted, and then "
-                            "everything on this device will be lost.");
-
+    renewal_begin(&renewal, options, options->operand);
+    code = renewal_prepare(&renewal);
     if (code == 0)
-        code = check_release(&renewal->target);
-    if (code == 0)
-        code = release_users(&renewal->target, renewal->options->json);
-    if (code == 0)
-        code = target_look_again(&renewal->target);
-    if (code == 0)
-        code = lifts_reveal(&renewal->target, renewal->options);
-    if (code == 0 && !renewal->options->json)
+        code = renewal_ask(&renewal);
+    if (code == 0 && !options->json)
         putchar('\n');
-    renewal->revealed = code == 0;
     if (code == 0)
-        view_before(renewal);
+        code = renewal_run(&renewal);
+    if (code == 0 && options->json)
+        code = report_print(renewal_report(&renewal));
+    else if (code == 0)
+        renewal_tell(&renewal);
+    renewal_end(&renewal);
     return code;
-}
-
-/* An unfinished renewal is gone on with, by its own draft, or left alone. */
-static int go_on(struct renewal *renewal)
-{
-    struct target *target = &renewal->target;
-    int code = unfinished_load(target, renewal->options, renewal->work.draft,
-                               renewal->work.file, sizeof renewal->work.file);
-
-    renewal->work.resumed = code == 0;
-    if (code == 0 && !renewal->options->json) {
-        view_draft(&target->facts, renewal->work.draft);
-        print_wrapped("Goes on", PAINT_GOOD,
-                      "this draft is unfinished on the device; what is in "
-                      "place already is left alone");
-    }
-    return code;
-}
-
-static int look_and_draft(struct renewal *renewal)
-{
-    const struct options *options = renewal->options;
-    struct target *target = &renewal->target;
-    int code = scan_check(options);
-
-    if (code == 0)
-        code = target_open(target, options->operand, options->bench,
-                           options->block_bytes);
-    if (code == 0)
-        code = target_look(target);
-    if (code == 0)
-        count_free(target);
-    if (code == 0)
-        view_before(renewal);
-    if (code == 0 && options->output != NULL && !target->facts.marked)
-        code = draft_file_may_write(options->output, target, options->replace);
-    if (code == 0 && target->facts.marked && !options->afresh)
-        return go_on(renewal);
-    if (code == 0 && lifts_has_concealed(target, options))
-        code = reveal(renewal);
-    if (code == 0)
-        code = make_draft(target, options, NULL, renewal->work.draft);
-    if (code == 0 && options->scan)
-        code = check_given(renewal);
-    if (code == 0 && options->scan)
-        code = scan_take(options, target, renewal->work.draft, false,
-                         &renewal->scanned);
-    if (code == 0 && !options->json)
-        view_draft(&target->facts, renewal->work.draft);
-    if (code == 0 && !options->json)
-        scan_tell(&renewal->scanned, renewal->work.draft);
-    if (code == 0 && !options->json)
-        journals_announce(options, renewal->work.draft);
-    if (code == 0 && options->scan_writes)
-        code = scan_announce(renewal->work.draft, options->json);
-    if (code == 0 && !options->json && target->users[0] != '\0')
-        print_wrapped("First", PAINT_BAD,
-                      "what uses the device is released, once you agree");
-    return code;
-}
-
-/* The draft, with the same choices, for what is there by now. */
-static int base_anew(struct renewal *renewal)
-{
-    struct target *target = &renewal->target;
-    enum slate_status status =
-        slate_draft_base(renewal->work.draft, &target->facts);
-
-    if (status == SLATE_OK)
-        status = slate_draft_keep(renewal->work.draft, &target->facts,
-                                  &target->media, target->work);
-    if (status == SLATE_OK)
-        status = slate_draft_make(renewal->work.draft);
-    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
-}
-
-/* What was shown is what is there still, and not another medium. A host that
- * lets go of a volume still writes to it: then the draft is made anew. */
-static int look_again(struct renewal *renewal)
-{
-    int code = target_look_again(&renewal->target);
-
-    return code != 0 || renewal->work.resumed ? code : base_anew(renewal);
-}
-
-/* Once there is consent. The draft is kept before anything is unmounted, so
- * that a full disk is told before; and again where that changed it. */
-static int release_and_draft(struct renewal *renewal)
-{
-    struct target *target = &renewal->target;
-    int code = look_again(renewal);
-
-    if (code == 0)
-        code = check_release(target);
-    if (code == 0 && !renewal->work.resumed)
-        code = undertaking_keep(&renewal->work);
-    if (code != 0 || target->users[0] == '\0')
-        return code;
-    code = release_users(target, renewal->options->json);
-    if (code == 0 && !renewal->work.resumed)
-        undertaking_drop(&renewal->work);
-    if (code == 0)
-        code = look_again(renewal);
-    return code == 0 && !renewal->work.resumed
-               ? undertaking_keep(&renewal->work)
-               : code;
-}
-
-/* Writing and reading all of the device: what was shown of it holds no more,
- * and the draft gets to know of what is bad. */
-static int scan_by_writing(struct renewal *renewal)
-{
-    int code = scan_take(renewal->options, &renewal->target,
-                         renewal->work.draft, true, &renewal->scanned);
-
-    if (code == 0)
-        undertaking_drop(&renewal->work);
-    if (code == 0)
-        code = target_look(&renewal->target);
-    if (code == 0)
-        code = base_anew(renewal);
-    if (code == 0 && !renewal->options->json)
-        scan_tell(&renewal->scanned, renewal->work.draft);
-    return code == 0 ? undertaking_keep(&renewal->work) : code;
-}
-
-static int write_and_prove(struct renewal *renewal)
-{
-    int code = release_and_draft(renewal);
-
-    if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
-        code = scan_by_writing(renewal);
-    if (code == 0)
-        code = undertaking_do(&renewal->work);
-    return undertaking_end(&renewal->work, code);
-}
-
-/* The host was kept away while it lasted; who has come since? */
-static void tell_users(const struct target *target)
-{
-    struct slate_linux_about about;
-    char words[300];
-
-    if (target->host == NULL ||
-        !slate_linux_describe(slate_linux_about(target->host)->name, &about) ||
-        about.users[0] == '\0')
-        return;
-    snprintf(words, sizeof words, "%.*s: eject the device before you unplug it",
-             (int)strcspn(about.users, "\n") % 200, about.users);
-    print_wrapped("In use now", PAINT_PLAIN, words);
-}
-
-static void tell_result(const struct renewal *renewal)
-{
-    const struct slate_facts *facts = &renewal->target.facts;
-    char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], what[200], words[400];
-
-    tell_enacted(renewal->work.draft, &renewal->work.enact);
-    tell_proved(renewal->work.draft, &renewal->work.prove);
-    slate_size_both(slate_facts_shown_bytes(facts), shown);
-    slate_size_both(slate_geometry_bytes(&facts->geometry), all);
-    draft_words(renewal->work.draft, what, sizeof what);
-    snprintf(words, sizeof words, "%s has %s: hosts show %s of %s",
-             renewal->work.draft->basis.tag, what, shown, all);
-    print_wrapped("Done", PAINT_GOOD, words);
-    tell_users(&renewal->target);
-    journals_tell(renewal->work.journal, &renewal->target);
-}
-
-static int report_result(struct renewal *renewal)
-{
-    const struct target *target = &renewal->target;
-    json_t *before = renewal->before, *scan = NULL;
-
-    renewal->before = NULL;
-    if (renewal->scanned.done)
-        scan = scan_report(&renewal->scanned, renewal->work.draft);
-    return report_print(report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*}", "shape",
-        "trueslate.renew/1", "tag", target->facts.tag, "device",
-        report_device(target), "findings_before", before, "findings_after",
-        report_findings(&target->facts), "enact",
-        report_enact(renewal->work.draft, &renewal->work.enact,
-                     renewal->work.journal),
-        "prove", report_prove(renewal->work.draft, &renewal->work.prove),
-        "scan", scan)));
-}
-
-static const char *what_will_be(const struct renewal *renewal)
-{
-    if (renewal->work.resumed)
-        return "The unfinished renewal will go on.";
-    return renewal->work.draft->switched
-               ? "What goes will be lost; what stays is not touched."
-               : "Everything on this device will be lost.";
 }
 
 int verb_renew(const struct options *options)
 {
-    struct renewal renewal = {.options = options,
-                              .work = {.options = options,
-                                       .target = &renewal.target,
-                                       .draft = drafted_new()}};
-    int code = look_and_draft(&renewal);
-
-    if (code == 0)
-        code = ask(&renewal, what_will_be(&renewal));
-    if (code == 0 && !options->json)
-        putchar('\n');
-    if (code == 0)
-        code = write_and_prove(&renewal);
-    if (code == 0 && options->json)
-        code = report_result(&renewal);
-    else if (code == 0)
-        tell_result(&renewal);
-    json_decref(renewal.before);
-    target_close(&renewal.target);
-    drafted_free(renewal.work.draft);
-    return code;
+    return options->count > 1 ? renew_several(options) : renew_one(options);
 }

@@ -60,9 +60,17 @@ int release_users(struct target *target, bool quiet);
 /* Refuses a device that the host uses, naming who; returns an exit code. */
 int refuse_used(const struct target *target);
 
+/* Makes it safe to unplug. Says on stderr what is in the way; returns an exit
+ * code. */
+int eject_target(struct target *target);
+
 /* Is this the consent that the device asks for? The disk that the running
  * system stands on asks for more than its tag. Returns an exit code. */
 int check_consent(const struct target *target, const char *given);
+
+/* The one of "TAG,TAG" that is this device's consent; false: none is. */
+bool consent_pick(const struct target *target, const char *list,
+                  char picked[64]);
 
 /* What has to be typed to agree. */
 void consent_words(const struct target *target, char words[64]);

@@ -7,6 +7,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "lane.h"
 #include "view/progress.h"
 
 #define PATIENCE_MS 1000u
@@ -53,8 +54,15 @@ static uint64_t now_ms(void)
     return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
 }
 
+bool progress_is_interrupted(void)
+{
+    return interrupted != 0;
+}
+
 void progress_begin(struct progress *progress, const char *doing)
 {
+    if (lane_here() != NULL)
+        lane_progress(lane_here(), doing);
     progress->doing = doing;
     progress->started = now_ms();
     progress->shown = 0;
@@ -73,22 +81,22 @@ static void time_words(uint64_t seconds, char words[32])
                  (unsigned)(seconds / 60 % 60));
 }
 
-static void begin_line(const struct progress *progress, uint64_t done,
-                       uint64_t total)
+/* Behind what is done so far and how fast: how long it will take. */
+static void show_line(const struct progress *progress, uint64_t done,
+                      uint64_t total, const char *so_far, uint64_t rate)
 {
+    char wait[32], line[LANE_ROOM];
+
+    time_words(rate == 0 ? 0 : (total - done + rate - 1) / rate, wait);
+    snprintf(line, sizeof line, "%.24s %3u %%, %.90s, %s", progress->doing,
+             total == 0 ? 100 : (unsigned)((double)done * 100 / (double)total),
+             so_far, wait);
+    if (lane_here() != NULL) {
+        lane_progress(lane_here(), line);
+        return;
+    }
     fflush(stdout); /* keeps the order where both go to one file */
-    fprintf(stderr, "%s%s %3u %%, ", progress->screen ? "\r\033[K" : "",
-            progress->doing,
-            total == 0 ? 100 : (unsigned)((double)done * 100 / (double)total));
-}
-
-static void end_line(const struct progress *progress, uint64_t left,
-                     uint64_t rate)
-{
-    char wait[32];
-
-    time_words(rate == 0 ? 0 : (left + rate - 1) / rate, wait);
-    fprintf(stderr, "%s%s", wait, progress->screen ? "" : "\n");
+    fprintf(stderr, progress->screen ? "\r\033[K%s" : "%s\n", line);
     fflush(stderr);
 }
 
@@ -96,10 +104,11 @@ static void end_line(const struct progress *progress, uint64_t left,
 static bool is_due(struct progress *progress, uint64_t *elapsed)
 {
     uint64_t now = now_ms();
-    uint64_t every = progress->screen ? REDRAW_MS : LOG_MS;
+    bool drawn = progress->screen || lane_here() != NULL;
+    uint64_t every = drawn ? REDRAW_MS : LOG_MS;
 
     *elapsed = now - progress->started;
-    if (*elapsed < PATIENCE_MS ||
+    if (*elapsed < (lane_here() != NULL ? REDRAW_MS : PATIENCE_MS) ||
         (progress->shown != 0 && now - progress->shown < every))
         return false;
     progress->shown = now;
@@ -109,15 +118,15 @@ static bool is_due(struct progress *progress, uint64_t *elapsed)
 bool progress_bytes(struct progress *progress, uint64_t done, uint64_t total)
 {
     char so_far[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], speed[SLATE_SIZE_TEXT];
+    char words[3 * SLATE_SIZE_TEXT + 16];
     uint64_t elapsed;
 
     if (is_due(progress, &elapsed)) {
         slate_size_decimal(done, so_far);
         slate_size_decimal(total, all);
         slate_size_decimal(done * 1000 / elapsed, speed);
-        begin_line(progress, done, total);
-        fprintf(stderr, "%s of %s, %s/s, ", so_far, all, speed);
-        end_line(progress, total - done, done * 1000 / elapsed);
+        snprintf(words, sizeof words, "%s of %s, %s/s", so_far, all, speed);
+        show_line(progress, done, total, words, done * 1000 / elapsed);
     }
     return interrupted == 0;
 }
@@ -133,22 +142,23 @@ bool progress_step(void *context, const struct slate_pass *pass)
 bool progress_count(struct progress *progress, uint64_t done, uint64_t total,
                     const char *things)
 {
+    char words[100];
     uint64_t elapsed;
 
     if (is_due(progress, &elapsed)) {
         uint64_t rate = done * 1000 / elapsed;
 
-        begin_line(progress, done, total);
-        fprintf(stderr, "%llu of %llu %s, %llu/s, ", (unsigned long long)done,
-                (unsigned long long)total, things, (unsigned long long)rate);
-        end_line(progress, total - done, rate);
+        snprintf(words, sizeof words, "%llu of %llu %s, %llu/s",
+                 (unsigned long long)done, (unsigned long long)total, things,
+                 (unsigned long long)rate);
+        show_line(progress, done, total, words, rate);
     }
     return interrupted == 0;
 }
 
 void progress_end(struct progress *progress)
 {
-    if (progress->screen && progress->shown != 0)
+    if (progress->screen && progress->shown != 0 && lane_here() == NULL)
         fputs("\r\033[K", stderr);
     progress->shown = 0;
 }

@@ -16,6 +16,9 @@ struct progress {
  * a terminal that is closed, and a reader of the output that has gone. */
 void progress_catch_interrupts(void);
 
+/* Has any of that happened? */
+bool progress_is_interrupted(void);
+
 void progress_begin(struct progress *progress, const char *doing);
 
 /* A slate_progress; context is a struct progress. */

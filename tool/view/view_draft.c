@@ -274,3 +274,12 @@ void view_draft(const struct slate_facts *facts,
     view_time(draft);
     view_remarks(draft);
 }
+
+void view_draft_brief(const struct slate_facts *facts,
+                      const struct slate_draft *draft)
+{
+    view_maps(facts, draft);
+    view_loss(facts, draft);
+    view_time(draft);
+    putchar('\n');
+}

@@ -1,0 +1,360 @@
+/* SPDX-License-Identifier: MIT */
+/* The renewal of one device. */
+#include "renewal.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "count.h"
+#include "drafted.h"
+#include "lifts.h"
+#include "view/paint.h"
+#include "report/report.h"
+#include "say.h"
+#include "state/journals.h"
+#include "state/unfinished.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
+
+static void view_before(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+
+    if (renewal->options->json) {
+        json_decref(renewal->before);
+        renewal->before = report_findings(&target->facts);
+        return;
+    }
+    view_device(target);
+    if (!renewal->brief)
+        view_findings(&target->facts);
+    putchar('\n');
+}
+
+static bool is_quiet(const struct renewal *renewal)
+{
+    return renewal->options->json || renewal->brief;
+}
+
+/* What was given for this device. */
+static const char *given_for(const struct renewal *renewal, char picked[64])
+{
+    const char *given = renewal->options->consent;
+
+    return given != NULL && renewal->brief &&
+                   consent_pick(&renewal->target, given, picked)
+               ? picked
+               : given;
+}
+
+/* Consent that is not there, and cannot be asked for, is told before a scan
+ * that may take hours. */
+static int check_given(const struct renewal *renewal)
+{
+    char wanted[64], picked[64];
+    const char *given = given_for(renewal, picked);
+
+    consent_words(&renewal->target, wanted);
+    if (given == NULL && isatty(STDIN_FILENO) != 1)
+        return fail(SLATE_ERR_CONSENT,
+                    "everything on %s will be lost, and there is no terminal "
+                    "to ask at; to agree, add --consent %s",
+                    renewal->target.media.tag, wanted);
+    return given == NULL || renewal->revealed
+               ? 0
+               : check_consent(&renewal->target, given);
+}
+
+/* The tag, as it was given or is typed at the prompt. */
+static int ask(struct renewal *renewal, const char *what)
+{
+    char wanted[64], picked[64];
+    const char *given = given_for(renewal, picked);
+    int code = check_given(renewal);
+
+    if (code != 0)
+        return code;
+    consent_words(&renewal->target, wanted);
+    if (renewal->revealed && given != NULL) { /* it was for this very device */
+        memcpy(renewal->work.consent, wanted, sizeof wanted);
+        return 0;
+    }
+    if (given != NULL) {
+        snprintf(renewal->work.consent, sizeof renewal->work.consent, "%.63s",
+                 given);
+        return 0;
+    }
+    return consent_prompt(&renewal->target, what, renewal->work.consent);
+}
+
+/* With what is concealed lifted, the device is looked at anew: it has another
+ * capacity, and another tag then. */
+static int reveal(struct renewal *renewal)
+{
+    int code =
+        ask(renewal, "What is concealed will be lifted, and then everything on "
+                     "this device will be lost.");
+
+    if (code == 0)
+        code = check_release(&renewal->target);
+    if (code == 0)
+        code = release_users(&renewal->target, is_quiet(renewal));
+    if (code == 0)
+        code = target_look_again(&renewal->target);
+    if (code == 0)
+        code = lifts_reveal(&renewal->target, renewal->options);
+    if (code == 0 && !renewal->options->json)
+        putchar('\n');
+    renewal->revealed = code == 0;
+    if (code == 0)
+        view_before(renewal);
+    return code;
+}
+
+/* An unfinished renewal is gone on with, by its own draft, or left alone. */
+static int go_on(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    int code = unfinished_load(target, renewal->options, renewal->work.draft,
+                               renewal->work.file, sizeof renewal->work.file);
+
+    renewal->work.resumed = code == 0;
+    if (code == 0 && !renewal->options->json) {
+        view_draft(&target->facts, renewal->work.draft);
+        print_wrapped("Goes on", PAINT_GOOD,
+                      "this draft is unfinished on the device; what is in "
+                      "place already is left alone");
+    }
+    return code;
+}
+
+/* Consent that cannot be had is told ahead of hours of reading. */
+static int scan_by_reading(struct renewal *renewal)
+{
+    int code = check_given(renewal);
+
+    return code == 0 ? scan_take(renewal->options, &renewal->target,
+                                 renewal->work.draft, false, &renewal->scanned)
+                     : code;
+}
+
+static void view_draft_all(const struct renewal *renewal)
+{
+    view_draft(&renewal->target.facts, renewal->work.draft);
+    scan_tell(&renewal->scanned, renewal->work.draft);
+    journals_announce(renewal->options, renewal->work.draft);
+}
+
+int renewal_prepare(struct renewal *renewal)
+{
+    const struct options *options = renewal->options;
+    struct target *target = &renewal->target;
+    int code = scan_check(options);
+
+    renewal->opened = code == 0;
+    if (code == 0)
+        code = target_open(target, renewal->device, options->bench,
+                           options->block_bytes);
+    if (code == 0)
+        code = target_look(target);
+    if (code == 0)
+        count_free(target);
+    if (code == 0)
+        view_before(renewal);
+    if (code == 0 && options->output != NULL && !target->facts.marked)
+        code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0 && target->facts.marked && !options->afresh)
+        return go_on(renewal);
+    if (code == 0 && lifts_has_concealed(target, options))
+        code = reveal(renewal);
+    if (code == 0)
+        code = make_draft(target, options, NULL, renewal->work.draft);
+    if (code == 0 && options->scan && !renewal->brief)
+        code = scan_by_reading(renewal);
+    if (code == 0 && renewal->brief && !options->json)
+        view_draft_brief(&target->facts, renewal->work.draft);
+    else if (code == 0 && !options->json)
+        view_draft_all(renewal);
+    if (code == 0 && options->scan_writes)
+        code = scan_announce(renewal->work.draft, options->json);
+    if (code == 0 && !options->json && target->users[0] != '\0')
+        print_wrapped("First", PAINT_BAD,
+                      "what uses the device is released, once you agree");
+    return code;
+}
+
+/* The draft, with the same choices, for what is there by now. */
+static int base_anew(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    enum slate_status status =
+        slate_draft_base(renewal->work.draft, &target->facts);
+
+    if (status == SLATE_OK)
+        status = slate_draft_keep(renewal->work.draft, &target->facts,
+                                  &target->media, target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(renewal->work.draft);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+/* What was shown is what is there still, and not another medium. A host that
+ * lets go of a volume still writes to it: then the draft is made anew. */
+static int look_again(struct renewal *renewal)
+{
+    int code = target_look_again(&renewal->target);
+
+    return code != 0 || renewal->work.resumed ? code : base_anew(renewal);
+}
+
+/* Once there is consent. The draft is kept before anything is unmounted, so
+ * that a full disk is told before; and again where that changed it. */
+static int release_and_draft(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    int code = look_again(renewal);
+
+    if (code == 0)
+        code = check_release(target);
+    if (code == 0 && !renewal->work.resumed)
+        code = undertaking_keep(&renewal->work);
+    if (code != 0 || target->users[0] == '\0')
+        return code;
+    code = release_users(target, is_quiet(renewal));
+    if (code == 0 && !renewal->work.resumed)
+        undertaking_drop(&renewal->work);
+    if (code == 0)
+        code = look_again(renewal);
+    return code == 0 && !renewal->work.resumed
+               ? undertaking_keep(&renewal->work)
+               : code;
+}
+
+/* Writing and reading all of the device: what was shown of it holds no more,
+ * and the draft gets to know of what is bad. */
+static int scan_by_writing(struct renewal *renewal)
+{
+    int code = scan_take(renewal->options, &renewal->target,
+                         renewal->work.draft, true, &renewal->scanned);
+
+    if (code == 0)
+        undertaking_drop(&renewal->work);
+    if (code == 0)
+        code = target_look(&renewal->target);
+    if (code == 0)
+        code = base_anew(renewal);
+    if (code == 0 && !is_quiet(renewal))
+        scan_tell(&renewal->scanned, renewal->work.draft);
+    return code == 0 ? undertaking_keep(&renewal->work) : code;
+}
+
+int renewal_run(struct renewal *renewal)
+{
+    int code = 0;
+
+    if (renewal->brief && renewal->options->scan && !renewal->work.resumed)
+        code = scan_take(renewal->options, &renewal->target,
+                         renewal->work.draft, false, &renewal->scanned);
+    if (code == 0)
+        code = release_and_draft(renewal);
+
+    if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
+        code = scan_by_writing(renewal);
+    if (code == 0)
+        code = undertaking_do(&renewal->work);
+    renewal->enacted = code == 0;
+    return undertaking_end(&renewal->work, code);
+}
+
+/* The host was kept away while it lasted; who has come since? */
+static void tell_users(const struct target *target)
+{
+    struct slate_linux_about about;
+    char words[300];
+
+    if (target->host == NULL ||
+        !slate_linux_describe(slate_linux_about(target->host)->name, &about) ||
+        about.users[0] == '\0')
+        return;
+    snprintf(words, sizeof words, "%.*s: eject the device before you unplug it",
+             (int)strcspn(about.users, "\n") % 200, about.users);
+    print_wrapped("In use now", PAINT_PLAIN, words);
+}
+
+void renewal_words(const struct renewal *renewal, char *words, size_t room)
+{
+    const struct slate_facts *facts = &renewal->target.facts;
+    char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], what[200];
+
+    slate_size_both(slate_facts_shown_bytes(facts), shown);
+    slate_size_both(slate_geometry_bytes(&facts->geometry), all);
+    draft_words(renewal->work.draft, what, sizeof what);
+    snprintf(words, room, "%s has %s: hosts show %s of %s",
+             renewal->work.draft->basis.tag, what, shown, all);
+}
+
+void renewal_tell(const struct renewal *renewal)
+{
+    char words[400];
+
+    tell_enacted(renewal->work.draft, &renewal->work.enact);
+    tell_proved(renewal->work.draft, &renewal->work.prove);
+    renewal_words(renewal, words, sizeof words);
+    print_wrapped("Done", PAINT_GOOD, words);
+    tell_users(&renewal->target);
+    journals_tell(renewal->work.journal, &renewal->target);
+}
+
+json_t *renewal_report(struct renewal *renewal)
+{
+    const struct target *target = &renewal->target;
+    json_t *before = renewal->before, *scan = NULL;
+
+    renewal->before = NULL;
+    if (renewal->scanned.done)
+        scan = scan_report(&renewal->scanned, renewal->work.draft);
+    return report_made(json_pack(
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*}", "shape",
+        "trueslate.renew/1", "tag", target->facts.tag, "device",
+        report_device(target), "findings_before", before, "findings_after",
+        report_findings(&target->facts), "enact",
+        report_enact(renewal->work.draft, &renewal->work.enact,
+                     renewal->work.journal),
+        "prove", report_prove(renewal->work.draft, &renewal->work.prove),
+        "scan", scan));
+}
+
+static const char *what_will_be(const struct renewal *renewal)
+{
+    if (renewal->work.resumed)
+        return "The unfinished renewal will go on.";
+    return renewal->work.draft->switched
+               ? "What goes will be lost; what stays is not touched."
+               : "Everything on this device will be lost.";
+}
+
+int renewal_ask(struct renewal *renewal)
+{
+    return ask(renewal, what_will_be(renewal));
+}
+
+void renewal_begin(struct renewal *renewal, const struct options *options,
+                   const char *device)
+{
+    memset(renewal, 0, sizeof *renewal);
+    renewal->options = options;
+    renewal->device = device;
+    renewal->work.options = options;
+    renewal->work.target = &renewal->target;
+    renewal->work.draft = drafted_new();
+}
+
+void renewal_end(struct renewal *renewal)
+{
+    json_decref(renewal->before);
+    if (renewal->opened)
+        target_close(&renewal->target);
+    drafted_free(renewal->work.draft);
+}

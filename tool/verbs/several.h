@@ -1,0 +1,49 @@
+/* SPDX-License-Identifier: MIT */
+/* Several devices renewed side by side, each in a thread of its own. */
+#ifndef TOOL_SEVERAL_H
+#define TOOL_SEVERAL_H
+
+#include "lane.h"
+#include "renewal.h"
+
+/* One of them. */
+struct job {
+    struct renewal renewal;
+    struct lane lane;
+    pthread_t thread;
+    char name[SLATE_TAG_ROOM]; /* its tag, or "?" */
+    char device[200];
+    int code;              /* so far */
+    bool ejects;           /* when it is done */
+    bool started;          /* its thread is there */
+    bool over;             /* it has ended: read with several_is_over */
+    bool ejected;          /* and can be unplugged */
+    uint64_t began, ended; /* ms */
+};
+
+/* Returns NULL when there is no memory. Give it back with job_free. */
+struct job *job_new(const struct options *options, const char *device);
+void job_free(struct job *job);
+
+/* Looks, drafts and shows; errors are told at once. The code is its own. */
+void job_prepare(struct job *job);
+
+/* Goes on in a thread, from consent on. */
+void job_start(struct job *job);
+
+bool job_is_over(struct job *job);
+
+/* Waits for its end, and tells of its errors. */
+void job_join(struct job *job);
+
+/* Which of two exit codes is the worse one. */
+int code_worse(int a, int b);
+
+/* The summary of all of them, for people or programs: what became of each, and
+ * how many. Returns the exit code of the worst. */
+int jobs_tell(struct job *const *jobs, uint32_t count, bool json,
+              const char *shape);
+
+int renew_several(const struct options *options);
+
+#endif
