@@ -99,8 +99,7 @@ static void what_was_deleted_is_found_and_put_back(void **state)
     expect("mend sim:tide-gauge-12 --put-back 67584,67584", 2,
            "shares blocks with another");
     expect("mend sim:tide-gauge-12 --put-back 1,x", 2, "numbers of blocks");
-    expect("mend sim:tide-gauge-12 --put-back 67584 --only gpt", 2,
-           "not both");
+    expect("mend sim:tide-gauge-12 --put-back 67584 --only gpt", 2, "not both");
     expect("mend sim:tide-gauge-12 --put-back 67584 --table gpt", 2,
            "only where there is no table");
     expect("mend sim:tide-gauge-12 --put-back 67584,2998272", 3,

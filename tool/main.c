@@ -95,6 +95,18 @@ static const struct verb verbs[] = {
      "side; --consent takes their tags with commas between them.\v"
      "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
+    {"tray", NULL,
+     TAKES_BENCH | TAKES_JSON | TAKES_GOAL | TAKES_CONSENT | TAKES_LIFT |
+         TAKES_EXPECT | TAKES_AFRESH | TAKES_SECONDS | TAKES_REWIND,
+     "renew one device after the other as they are plugged in",
+     "Waits for devices. Each that is plugged in from then on, and is what "
+     "--expect says, is shown; its tag is asked for, or has to be among those "
+     "of --consent; then it is renewed as the options say, and ejected, while "
+     "others come. What was attached before is not touched. Ends with Ctrl-D, "
+     "or when nothing has happened for --seconds, with a tally.\v"
+     "Example:\n  trueslate tray --expect card,32GB --for logger --label "
+     "LOGGER",
+     verb_tray},
     {"relabel", "DEVICE",
      TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LABEL | TAKES_OUTPUT |
          TAKES_CONSENT | TAKES_JOURNAL,
@@ -237,7 +249,7 @@ int main(int count, char **words)
         return fail(
             SLATE_ERR_ARGUMENT,
             "'%s' is no verb; expected survey, await, assess, advise, guards, "
-            "probe, draft, enact, prove, renew, relabel, search, mend, "
+            "probe, draft, enact, prove, renew, tray, relabel, search, mend, "
             "convert, "
             "rewind, journals, "
             "release, eject, bench, "

@@ -182,7 +182,7 @@ const struct option_row option_rows[] = {
       "keep in FILE what is replaced, for 'rewind' (default: in "
       "~/.local/state/trueslate, up to 2 GB)",
       2}},
-    {TAKES_JOURNAL,
+    {TAKES_JOURNAL | TAKES_REWIND,
      {"no-rewind", KEY_NO_REWIND, NULL, 0,
       "keep nothing: it cannot be put back then", 2}},
     {TAKES_ANYWAY,
@@ -223,6 +223,11 @@ const struct option_row option_rows[] = {
     {TAKES_MEMORY,
      {"fresh", KEY_FRESH, NULL, 0,
       "show only what has appeared since --remember", 2}},
+    {TAKES_EXPECT,
+     {"expect", KEY_EXPECT, "WORDS", 0,
+      "leave alone what is something else: stick, card or disk, and a size as "
+      "it is sold, 32GB, with commas between them (default: stick,card)",
+      2}},
     {TAKES_SECONDS,
      {"seconds", KEY_SECONDS, "N", 0, "wait at most so long", 2}},
     {TAKES_BENCH,

@@ -60,7 +60,8 @@ enum option_key {
     KEY_MEND,
     KEY_PUT_BACK,
     KEY_EVERY,
-    KEY_FROM
+    KEY_FROM,
+    KEY_EXPECT
 };
 
 #define USES                                                                   \

@@ -12,6 +12,7 @@
 #include "drafted.h"
 #include "lifts.h"
 #include "mending.h"
+#include "expected.h"
 #include "searching.h"
 #include "option_rows.h"
 #include "option_words.h"
@@ -255,6 +256,12 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         expect(state, searching_is_list(word), "--put-back", word,
                "numbers of blocks, with commas between them");
         options->put_back = word;
+        return 0;
+    case KEY_EXPECT:
+        expect(state, expected_is_known(word), "--expect", word,
+               "stick, card, disk, or a size as 32GB, with commas between "
+               "them");
+        options->expect = word;
         return 0;
     case KEY_EVERY:
         expect(state, word_distance(word, &options->every), "--every", word,

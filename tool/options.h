@@ -33,7 +33,9 @@ enum takes {
     TAKES_ONLY = 8388608,
     TAKES_TABLE = 16777216,
     TAKES_PARTS = 33554432, /* new ones beside what stays */
-    TAKES_SEARCH = 67108864
+    TAKES_SEARCH = 67108864,
+    TAKES_EXPECT = 134217728,
+    TAKES_REWIND = 268435456 /* what is replaced is kept in our own place */
 };
 
 /* Devices that one command takes. */
@@ -74,6 +76,7 @@ struct options {
     const char *lift;     /* "all", or kinds with commas between them */
     const char *clear;    /* attributes with commas between them */
     const char *mend;     /* "all", or kinds with commas between them */
+    const char *expect;   /* of what kind and size devices are: card,32GB */
     const char *put_back; /* blocks where volumes begin, with commas */
     uint64_t every;       /* bytes from one place of a search to the next; 0:
                              as it fits */

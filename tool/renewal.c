@@ -41,7 +41,8 @@ static bool is_quiet(const struct renewal *renewal)
 /* What was given for this device. */
 static const char *given_for(const struct renewal *renewal, char picked[64])
 {
-    const char *given = renewal->options->consent;
+    const char *given =
+        renewal->typed ? renewal->work.consent : renewal->options->consent;
 
     return given != NULL && renewal->brief &&
                    consent_pick(&renewal->target, given, picked)

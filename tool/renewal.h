@@ -19,6 +19,7 @@ struct renewal {
     struct undertaking work;
     struct scanned scanned;
     bool revealed;  /* what was concealed has been lifted, with consent */
+    bool typed;     /* consent has been typed: it is in work */
     bool opened;    /* the target has to be closed */
     bool enacted;   /* it is done, and proved */
     json_t *before; /* findings, when programs read */

@@ -174,6 +174,10 @@ struct slate_draft {
 void slate_draft_place(struct slate_draft *draft,
                        const struct slate_draft_room *room);
 
+/** What a device is, by its bus and what it says of itself; a card behind a USB
+ * reader is a stick. @param facts of it, also of a glance */
+enum slate_device_kind slate_device_kind_of(const struct slate_facts *facts);
+
 /**
  * Takes from facts what a draft depends on.
  *

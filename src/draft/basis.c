@@ -117,7 +117,7 @@ static bool take_evidence(const struct slate_evidence *found,
     return true;
 }
 
-static enum slate_device_kind kind_of(const struct slate_facts *facts)
+enum slate_device_kind slate_device_kind_of(const struct slate_facts *facts)
 {
     switch (facts->identity.transport) {
     case SLATE_TRANSPORT_SD:
@@ -151,7 +151,7 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
     memset(&basis->disk_id, 0, sizeof basis->disk_id);
     if (facts->layout.kind == SLATE_TABLE_GPT)
         basis->disk_id = facts->layout.disk_id;
-    basis->device = kind_of(facts);
+    basis->device = slate_device_kind_of(facts);
     basis->geometry = facts->geometry;
     basis->guards = 0;
     basis->firm = 0;

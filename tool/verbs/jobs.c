@@ -25,17 +25,34 @@ struct job *job_new(const struct options *options, const char *device)
 
     if (job == NULL)
         return NULL;
-    snprintf(job->device, sizeof job->device, "%.199s", device);
+    snprintf(job->device, sizeof job->device, "%s", device);
     lane_open(&job->lane);
-    renewal_begin(&job->renewal, options, device);
+    renewal_begin(&job->renewal, options, job->device);
     job->renewal.brief = true;
     snprintf(job->name, sizeof job->name, "?");
     return job;
 }
 
+/* What is told of it later is noted, so that it can be unplugged. */
+static void let_go(struct job *job)
+{
+    struct renewal *renewal = &job->renewal;
+
+    if (job->let_go)
+        return;
+    job->let_go = true;
+    job->renewed = renewal->enacted;
+    if (job->renewed)
+        renewal_words(renewal, job->result, sizeof job->result);
+    if (job->renewed && renewal->options->json)
+        job->report = renewal_report(renewal);
+    renewal_end(renewal);
+}
+
 void job_free(struct job *job)
 {
-    renewal_end(&job->renewal);
+    let_go(job);
+    json_decref(job->report);
     lane_close(&job->lane);
     free(job);
 }
@@ -112,10 +129,21 @@ void job_join(struct job *job)
     while (*line != '\0') {
         size_t length = strcspn(line, "\n");
 
-        fprintf(stderr, "%s%.*s\n",
-                *line == ' ' ? "" : "trueslate: ", (int)length, line);
+        if (*line == ' ') /* a command */
+            fprintf(stderr, "%.*s\n", (int)length, line);
+        else
+            fprintf(stderr, "trueslate: %s: %.*s\n", job->name, (int)length,
+                    line);
         line += length + (line[length] == '\n' ? 1 : 0);
     }
+    let_go(job);
+}
+
+void job_leave(struct job *job, const char *why)
+{
+    lane_say(&job->lane, why);
+    job->left = true;
+    let_go(job);
 }
 
 /* In the order of what they mean for the one who has to act. */
@@ -134,80 +162,114 @@ int code_worse(int a, int b)
     return rank_a > rank_b ? a : b;
 }
 
-static void tell_job(const struct job *job, bool first)
+/* "TARUK-47, sim:tide-gauge-7: why", of the first line of what was said. */
+static void tell_why(const struct job *job, const char *label)
 {
     char words[600];
-    size_t used;
+    const char *said = job->lane.said;
+    size_t length = strcspn(said, "\n");
+    bool names = strncmp(said, job->device, strlen(job->device)) == 0;
 
-    if (!job->renewal.enacted) {
-        used = strcspn(job->lane.said, "\n");
-        if (used == 0)
-            snprintf(words, sizeof words, "%s, %.200s: not renewed", job->name,
-                     job->device);
-        else
-            snprintf(words, sizeof words, "%s, %.200s: %.*s", job->name,
-                     job->device, used < 300 ? (int)used : 300, job->lane.said);
-        print_wrapped(first ? "Failed" : "", PAINT_BAD, words);
+    snprintf(words, sizeof words, "%s, %.200s%s%.*s", job->name,
+             names ? "" : job->device,
+             names         ? ""
+             : length == 0 ? ": not renewed"
+                           : ": ",
+             length < 300 ? (int)length : 300, said);
+    print_wrapped(label, job->left ? PAINT_PLAIN : PAINT_BAD, words);
+}
+
+void job_tell(const struct job *job, const char *label)
+{
+    char words[600];
+
+    if (!job->renewed) {
+        tell_why(job, label);
         return;
     }
-    renewal_words(&job->renewal, words, sizeof words);
-    used = strlen(words);
-    snprintf(words + used, sizeof words - used, ", in %llu s%s",
+    snprintf(words, sizeof words, "%s, in %llu s%s", job->result,
              (unsigned long long)(job->ended - job->began + 500) / 1000,
              job->ejected  ? "; it can be unplugged"
              : job->ejects ? "; it could not be ejected"
                            : "");
-    print_wrapped(first ? "Done" : "", PAINT_GOOD, words);
+    print_wrapped(label, PAINT_GOOD, words);
 }
 
-static uint32_t tell_those(struct job *const *jobs, uint32_t count, bool done)
+static uint32_t tell_those(struct job *const *jobs, uint32_t count,
+                           const char *label, bool renewed, bool left)
 {
     uint32_t told = 0;
 
     for (uint32_t i = 0; i < count; i++) {
-        if (jobs[i]->renewal.enacted == done)
-            tell_job(jobs[i], told++ == 0);
+        if (jobs[i]->renewed == renewed && jobs[i]->left == left)
+            job_tell(jobs[i], told++ == 0 ? label : "");
     }
     return told;
 }
 
-static json_t *report_job(struct job *job)
+static json_t *report_job(const struct job *job)
 {
-    json_t *report = report_made(
-        json_pack("{s:s, s:s, s:i, s:b, s:b}", "device", job->device, "tag",
-                  job->name, "code", job->code, "renewed", job->renewal.enacted,
-                  "ejected", job->ejected));
+    json_t *report = report_made(json_pack(
+        "{s:s, s:s, s:i, s:b, s:b, s:b, s:s}", "device", job->device, "tag",
+        job->name, "code", job->code, "renewed", job->renewed, "left_alone",
+        job->left, "ejected", job->ejected, "said", job->lane.said));
 
-    if (job->renewal.enacted)
-        json_object_set_new(report, "renewal", renewal_report(&job->renewal));
+    if (job->report != NULL)
+        json_object_set(report, "renewal", job->report);
     return report;
+}
+
+static uint32_t count_those(struct job *const *jobs, uint32_t count,
+                            bool renewed, bool left)
+{
+    uint32_t those = 0;
+
+    for (uint32_t i = 0; i < count; i++)
+        those += jobs[i]->renewed == renewed && jobs[i]->left == left ? 1 : 0;
+    return those;
+}
+
+static void report_jobs(struct job *const *jobs, uint32_t count,
+                        const char *shape)
+{
+    json_t *devices = report_made(json_array());
+
+    for (uint32_t i = 0; i < count; i++)
+        json_array_append_new(devices, report_job(jobs[i]));
+    (void)report_print(report_made(json_pack(
+        "{s:s, s:i, s:i, s:i, s:o}", "shape", shape, "renewed",
+        (int)count_those(jobs, count, true, false), "failed",
+        (int)count_those(jobs, count, false, false), "left_alone",
+        (int)count_those(jobs, count, false, true), "devices", devices)));
+}
+
+static void tell_jobs(struct job *const *jobs, uint32_t count)
+{
+    uint32_t done, failed, left;
+    char words[100];
+
+    putchar('\n');
+    done = tell_those(jobs, count, "Done", true, false);
+    failed = tell_those(jobs, count, "Failed", false, false);
+    left = tell_those(jobs, count, "Left alone", false, true);
+    snprintf(words, sizeof words, "%u renewed and proved, %u not", done,
+             failed);
+    if (left > 0)
+        snprintf(words + strlen(words), sizeof words - strlen(words),
+                 ", %u left alone", left);
+    print_wrapped("In all", failed == 0 ? PAINT_GOOD : PAINT_BAD, words);
 }
 
 int jobs_tell(struct job *const *jobs, uint32_t count, bool json,
               const char *shape)
 {
-    json_t *devices = json ? report_made(json_array()) : NULL;
-    uint32_t done = 0, failed;
     int code = 0;
-    char words[100];
 
     for (uint32_t i = 0; i < count; i++)
         code = code_worse(code, jobs[i]->code);
-    if (!json) {
-        putchar('\n');
-        done = tell_those(jobs, count, true);
-        failed = tell_those(jobs, count, false);
-        snprintf(words, sizeof words, "%u renewed and proved, %u not", done,
-                 failed);
-        print_wrapped("In all", failed == 0 ? PAINT_GOOD : PAINT_BAD, words);
-        return code;
-    }
-    for (uint32_t i = 0; i < count; i++) {
-        done += jobs[i]->renewal.enacted ? 1 : 0;
-        json_array_append_new(devices, report_job(jobs[i]));
-    }
-    (void)report_print(report_made(
-        json_pack("{s:s, s:i, s:i, s:o}", "shape", shape, "renewed", (int)done,
-                  "failed", (int)(count - done), "devices", devices)));
+    if (json)
+        report_jobs(jobs, count, shape);
+    else
+        tell_jobs(jobs, count);
     return code;
 }

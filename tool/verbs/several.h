@@ -12,13 +12,18 @@ struct job {
     struct lane lane;
     pthread_t thread;
     char name[SLATE_TAG_ROOM]; /* its tag, or "?" */
-    char device[200];
+    char device[4300];
     int code;              /* so far */
+    uint64_t began, ended; /* ms */
     bool ejects;           /* when it is done */
     bool started;          /* its thread is there */
-    bool over;             /* it has ended: read with several_is_over */
+    bool over;             /* it has ended: read with job_is_over */
     bool ejected;          /* and can be unplugged */
-    uint64_t began, ended; /* ms */
+    bool left;             /* it is left alone; said tells why */
+    bool let_go;           /* of its device: what follows was noted */
+    bool renewed;          /* and proved */
+    char result[500];
+    json_t *report; /* of the renewal, for programs */
 };
 
 /* Returns NULL when there is no memory. Give it back with job_free. */
@@ -33,8 +38,14 @@ void job_start(struct job *job);
 
 bool job_is_over(struct job *job);
 
-/* Waits for its end, and tells of its errors. */
+/* Waits for its end, tells of its errors, and lets go of its device. */
 void job_join(struct job *job);
+
+/* Leaves its device alone, saying why. */
+void job_leave(struct job *job, const char *why);
+
+/* One line on what became of it. */
+void job_tell(const struct job *job, const char *label);
 
 /* Which of two exit codes is the worse one. */
 int code_worse(int a, int b);

@@ -28,6 +28,7 @@ int verb_eject(const struct options *options);
 int verb_bench(const struct options *options);
 int verb_plug(const struct options *options);
 int verb_unplug(const struct options *options);
+int verb_tray(const struct options *options);
 int verb_await(const struct options *options);
 
 /* The steps that renew shares with the single verbs; they say on stderr what
