@@ -62,6 +62,12 @@ static struct slate_range largest_gap(const struct slate_mending *mending,
     slate_table_usable(plan->kind, 0, &facts->geometry, &usable);
     end = usable.first + usable.count;
     reached = usable.first;
+    if (facts->layout.kind == SLATE_TABLE_GPT) { /* its blocks are changed */
+        const struct slate_gpt_copy *copy = &facts->layout.primary;
+
+        reached = copy->first_usable > reached ? copy->first_usable : reached;
+        end = copy->last_usable < end ? copy->last_usable + 1 : end;
+    }
     do {
         uint64_t until;
 
