@@ -173,7 +173,11 @@ void slate_obstacle_to_gpt(const struct slate_facts *facts,
 void slate_obstacle_to_mbr(const struct slate_facts *facts,
                            struct slate_obstacle *obstacle)
 {
-    if (!is_sound(facts) || facts->layout.primary.state != SLATE_GPT_SOUND ||
+    unsigned oddities =
+        slate_layout_check(&facts->layout, facts->geometry.block_count);
+
+    if (!is_sound(facts) || (oddities & SLATE_LAYOUT_OUTSIDE) != 0 ||
+        facts->layout.primary.state != SLATE_GPT_SOUND ||
         facts->layout.backup.state != SLATE_GPT_SOUND)
         obstacle->why = "the table that is there is not sound";
     else if (facts->layout.count > SLATE_MBR_PRIMARIES)

@@ -159,7 +159,7 @@ static enum slate_status add_to_mbr(const struct returning *returning)
         fill(returning, i, number, &draft->room.partition[0]);
         slate_mbr_put_entry(&plan, &draft->room.partition[0],
                             block + SLATE_MBR_ENTRIES +
-                                (number - 1) * SLATE_MBR_ENTRY_BYTES);
+                                (size_t)(number - 1) * SLATE_MBR_ENTRY_BYTES);
     }
     return status;
 }
