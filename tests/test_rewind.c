@@ -3,6 +3,7 @@
  * the last byte; cut anywhere, and again. */
 #include "changes.h"
 #include "check.h"
+#include "corpus.h"
 #include "damage.h"
 #include "kept.h"
 #include "memory_keeper.h"
@@ -281,6 +282,39 @@ static void changes_in_place_come_back(void **state)
     assert_true(states > 50);
 }
 
+/* Every attribute that the corpus has, cleared one by one. */
+static void cleared_attributes_come_back(void **state)
+{
+    uint64_t states = 0;
+    uint32_t cleared = 0;
+
+    (void)state;
+    for (size_t i = 0; corpus_case(i) != NULL; i++) {
+        struct slate_attribute attribute;
+        struct ram before;
+
+        corpus_case(i)->build(&before);
+        assert_ok(session_look(&s, &before));
+        for (uint32_t n = 0; slate_attribute_next(&s.facts, n, &attribute);
+             n++) {
+            session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
+            s.draft.parts = 0;
+            assert_ok(slate_draft_base(&s.draft, &s.facts));
+            if (slate_draft_clear(&s.draft, &s.facts, &attribute, &s.media,
+                                  s.work) != SLATE_OK ||
+                slate_draft_make(&s.draft) != SLATE_OK)
+                continue;
+            states += check_draft(&before, 1);
+            cleared++;
+            assert_ok(session_look(&s, &before));
+        }
+        ram_close(&before);
+    }
+    print_message("%u cleared, %llu states after a cut\n", cleared,
+                  (unsigned long long)states);
+    assert_true(cleared > 8 && states > 90);
+}
+
 /* What was mended is as it was before, damage and all. */
 static void mending_comes_back(void **state)
 {
@@ -499,6 +533,7 @@ int main(void)
         cmocka_unit_test(everything_comes_back),
         cmocka_unit_test(beside_what_stays),
         cmocka_unit_test(changes_in_place_come_back),
+        cmocka_unit_test(cleared_attributes_come_back),
         cmocka_unit_test(mending_comes_back),
         cmocka_unit_test(wishes_come_back),
         cmocka_unit_test(what_was_written_since_is_not_lost_by_mistake),
