@@ -196,6 +196,56 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
     }
 }
 
+/* What is done to what is there, and what is kept of it. */
+static error_t take_change(int key, char *word, struct argp_state *state,
+                           struct options *options)
+{
+    switch (key) {
+    case KEY_MEND:
+        expect(state, mending_is_known(word),
+               (options->verb->takes & TAKES_ONLY) != 0 ? "--only" : "--mend",
+               word,
+               "gpt, hybrid, remains, start, type, order, grow, to-gpt, "
+               "to-mbr, with "
+               "commas between them, or all");
+        options->mend = word;
+        return 0;
+    case KEY_PUT_BACK:
+        expect(state, searching_is_list(word), "--put-back", word,
+               "numbers of blocks, with commas between them");
+        options->put_back = word;
+        return 0;
+    case KEY_EXPECT:
+        expect(state, expected_is_known(word), "--expect", word,
+               "stick, card, disk, or a size as 32GB, with commas between "
+               "them");
+        options->expect = word;
+        return 0;
+    case KEY_EVERY:
+        expect(state, word_distance(word, &options->every), "--every", word,
+               "a size, as 4096, 1M or 64MiB");
+        return 0;
+    case KEY_FROM:
+        expect(state, word_number64(word, &options->from_block), "--from", word,
+               "the number of a block");
+        return 0;
+    case KEY_JOURNAL:
+        options->journal = word;
+        return 0;
+    case KEY_NO_REWIND:
+        options->no_rewind = true;
+        return 0;
+    case KEY_ANYWAY:
+        options->anyway = true;
+        return 0;
+    case KEY_DROP:
+        options->drop = true;
+        return 0;
+    default:
+        return take_goal(key, word, state, options);
+    }
+}
+
 static error_t take_option(int key, char *word, struct argp_state *state)
 {
     struct options *options = state->input;
@@ -242,46 +292,6 @@ static error_t take_option(int key, char *word, struct argp_state *state)
         return 0;
     case KEY_GIVE_UP:
         options->give_up = true;
-        return 0;
-    case KEY_MEND:
-        expect(state, mending_is_known(word),
-               (options->verb->takes & TAKES_ONLY) != 0 ? "--only" : "--mend",
-               word,
-               "gpt, hybrid, remains, start, type, order, grow, to-gpt, "
-               "to-mbr, with "
-               "commas between them, or all");
-        options->mend = word;
-        return 0;
-    case KEY_PUT_BACK:
-        expect(state, searching_is_list(word), "--put-back", word,
-               "numbers of blocks, with commas between them");
-        options->put_back = word;
-        return 0;
-    case KEY_EXPECT:
-        expect(state, expected_is_known(word), "--expect", word,
-               "stick, card, disk, or a size as 32GB, with commas between "
-               "them");
-        options->expect = word;
-        return 0;
-    case KEY_EVERY:
-        expect(state, word_distance(word, &options->every), "--every", word,
-               "a size, as 4096, 1M or 64MiB");
-        return 0;
-    case KEY_FROM:
-        expect(state, word_number64(word, &options->from_block), "--from", word,
-               "the number of a block");
-        return 0;
-    case KEY_JOURNAL:
-        options->journal = word;
-        return 0;
-    case KEY_NO_REWIND:
-        options->no_rewind = true;
-        return 0;
-    case KEY_ANYWAY:
-        options->anyway = true;
-        return 0;
-    case KEY_DROP:
-        options->drop = true;
         return 0;
     case KEY_AFRESH:
         options->afresh = true;
@@ -334,7 +344,7 @@ static error_t take_option(int key, char *word, struct argp_state *state)
                 options->verb->name, options->verb->operand, state->name));
         return 0;
     default:
-        return take_goal(key, word, state, options);
+        return take_change(key, word, state, options);
     }
 }
 

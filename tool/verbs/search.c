@@ -154,12 +154,12 @@ static json_t *report_lost(const struct slate_lost *lost, uint32_t block)
             json_array_append_new(
                 evidence, report_made(json_string(slate_lost_name(bit))));
     }
-    return report_made(json_pack("{s:I, s:I, s:I, s:s, s:s, s:o}", "first",
-                                 (json_int_t)lost->first, "blocks",
-                                 (json_int_t)lost->count, "bytes",
-                                 (json_int_t)(lost->count * block), "volume",
-                                 slate_volume_words(lost->volume.kind), "label",
-                                 lost->volume.label, "evidence", evidence));
+    return report_made(
+        json_pack("{s:I, s:I, s:I, s:s, s:s, s:o}", "first",
+                  (json_int_t)lost->first, "blocks", (json_int_t)lost->count,
+                  "bytes", (json_int_t)lost->count * (json_int_t)block,
+                  "volume", slate_volume_words(lost->volume.kind), "label",
+                  lost->volume.label, "evidence", evidence));
 }
 
 static int report(const struct slate_search *search,
