@@ -393,6 +393,35 @@ static void an_mbr_becomes_a_gpt(void **state)
     ram_close(&before);
 }
 
+/* The largest run lies in the container, whose links count until the end: what
+ * is new goes elsewhere. */
+static void links_are_not_written_over(void **state)
+{
+    static const struct slate_ask rest = {.volume = SLATE_VOLUME_EXFAT};
+    const struct slate_mend mend = of_table(SLATE_MEND_TO_GPT);
+    struct ram ram;
+
+    (void)state;
+    ram_open(&ram, 512, 400 * 2048, true);
+    ram_put_entry(&ram, 0, 0x83, false, 2048, 10 * 2048);
+    ram_put_entry(&ram, 1, 0x0F, false, 60 * 2048, 300 * 2048);
+    craft_link(&ram, 60 * 2048, 0x83, 2048, 10 * 2048, 200 * 2048);
+    craft_link(&ram, 260 * 2048, 0x83, 2048, 10 * 2048, 0);
+    assert_ok(session_look(&s, &ram));
+    assert_int_equal(s.facts.layout.found, 4);
+    assert_ok(session_convert(&s, &mend, &rest, 1));
+    assert_int_equal(s.draft.part[0].range.first, 11 * 2048);
+    assert_int_equal(s.draft.part[0].range.count, 49 * 2048);
+    assert_true(cut_everywhere(&ram, 4) > 20);
+    ram_close(&ram);
+    /* a link where the GPT has to stand, though its partition does not */
+    ram_open(&ram, 512, 400 * 2048, true);
+    ram_put_entry(&ram, 0, 0x0F, false, 20, 300 * 2048);
+    craft_link(&ram, 20, 0x83, 2028, 10 * 2048, 0);
+    expect_refusal(&ram, SLATE_MEND_TO_GPT, "begins where the GPT", 5, 14);
+    ram_close(&ram);
+}
+
 /* And back, where four entries do. */
 static void a_gpt_becomes_an_mbr(void **state)
 {
@@ -637,6 +666,7 @@ int main(void)
         cmocka_unit_test(a_table_follows_its_device),
         cmocka_unit_test(what_is_in_the_way_is_named),
         cmocka_unit_test(an_mbr_becomes_a_gpt),
+        cmocka_unit_test(links_are_not_written_over),
         cmocka_unit_test(a_gpt_becomes_an_mbr),
         cmocka_unit_test(a_partition_gets_the_room_behind_it),
         cmocka_unit_test(a_damaged_copy_is_not_taken),

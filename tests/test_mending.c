@@ -126,6 +126,18 @@ static void a_mend_is_a_draft(void **state)
     expect_text("mends.0.kind", "gpt");
     expect("draft $/m.json --label X", 2, "changes a device in place");
     expect("draft sim:shore-disk-8 --mend gpt --label X", 2, "nothing else");
+    expect("draft sim:shore-disk-3 --mend to-gpt --part rest --label R -o "
+           "$/t.json",
+           0, "exFAT \"R\"");
+    expect("enact $/t.json --consent GAWEF-86", 0, "Written");
+    expect("prove $/t.json", 0, "Proved");
+    expect("draft sim:tide-gauge-12 --put-back 67584 -o $/p.json", 0,
+           "TIDES-24");
+    expect("draft sim:tide-gauge-12 --put-back 67584 --label X", 2,
+           "nothing else");
+    expect("draft sim:tide-gauge-12 --put-back 67584 --mend gpt", 2,
+           "nothing else");
+    expect("enact $/p.json --consent GUHUN-42", 0, "Written");
     expect("draft sim:shore-disk-8 --mend good", 2, "expected gpt, hybrid");
     expect("draft sim:tide-gauge-8 --mend all", 3, "nothing was found");
     expect("enact $/m.json --consent HEXAK-92", 0, "Written");

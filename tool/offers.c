@@ -29,6 +29,23 @@ bool offers_rest(struct target *target)
     return takes;
 }
 
+bool offers_part(struct target *target, const struct slate_mend *mend)
+{
+    static const struct slate_ask rest = {.keep = 0};
+    struct slate_draft *draft = drafted_new();
+    enum slate_status status = slate_draft_base(draft, &target->facts);
+
+    if (status == SLATE_OK)
+        status = slate_draft_ask(draft, &rest);
+    if (status == SLATE_OK)
+        status = slate_draft_mend(draft, &target->facts, mend, &target->media,
+                                  target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(draft);
+    drafted_free(draft);
+    return status == SLATE_OK;
+}
+
 bool offers_search(const struct target *target)
 {
     switch (leading(target)) {

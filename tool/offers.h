@@ -11,6 +11,9 @@
  * draft takes that. Reads the table. */
 bool offers_rest(struct target *target);
 
+/* A conversion can make a new partition of the rest. Reads the table. */
+bool offers_part(struct target *target, const struct slate_mend *mend);
+
 /* Volumes may be where no partition is. */
 bool offers_search(const struct target *target);
 

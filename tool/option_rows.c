@@ -137,7 +137,7 @@ const struct option_row option_rows[] = {
       "of what is found, these: gpt, hybrid, remains, start, type or order, "
       "with commas between them (default: all); also grow",
       1}},
-    {TAKES_ONLY,
+    {TAKES_ONLY | TAKES_MEND,
      {"put-back", KEY_PUT_BACK, "BLOCKS", 0,
       "give the volumes that begin at these blocks, as 'search' found them, "
       "their entries in the table: block numbers with commas between them",

@@ -133,22 +133,26 @@ static bool is_sound(const struct slate_facts *facts)
             (SLATE_LAYOUT_OVERLAP | SLATE_LAYOUT_BEYOND_END)) == 0;
 }
 
-/* A GPT needs its blocks at both ends. */
+/* A GPT needs its blocks at both ends; the links to logical partitions count
+ * until it does. */
 static void find_end_obstacle(const struct slate_facts *facts, uint64_t first,
                               uint64_t end, struct slate_obstacle *obstacle)
 {
     for (uint32_t i = 0; i < facts->layout.count; i++) {
         const struct slate_partition *one = &facts->partition[i];
-        uint64_t behind = one->first + one->count;
+        uint64_t behind = one->first + one->count, from = one->first;
 
+        if (one->role == SLATE_ROLE_LOGICAL && one->link < from)
+            from = one->link;
+        if (one->role == SLATE_ROLE_LOGICAL && one->link >= behind)
+            behind = one->link + 1;
         if (one->role == SLATE_ROLE_EXTENDED ||
-            (one->first >= first && behind <= end))
+            (from >= first && behind <= end))
             continue;
         obstacle->number = one->number;
-        obstacle->blocks =
-            one->first < first ? first - one->first : behind - end;
+        obstacle->blocks = from < first ? first - from : behind - end;
         obstacle->why =
-            one->first < first
+            from < first
                 ? "a partition begins where the GPT has to stand"
                 : "a partition ends where the second copy of the GPT has to "
                   "stand";

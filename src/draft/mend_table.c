@@ -49,8 +49,25 @@ static const struct slate_partition *next_of(const struct slate_facts *facts,
     return next;
 }
 
-/* Where nothing is that the table could not leave there, on the grid of new
- * partitions. */
+/* What follows a block that new content may not touch: containers as a whole,
+ * since the links in them count until the new table does. NULL: nothing. */
+static const struct slate_partition *
+occupied_from(const struct slate_facts *facts, uint64_t reached)
+{
+    const struct slate_partition *next = NULL;
+
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        const struct slate_partition *one = &facts->partition[i];
+
+        if (one->role != SLATE_ROLE_LOGICAL &&
+            one->first + one->count > reached &&
+            (next == NULL || one->first < next->first))
+            next = one;
+    }
+    return next;
+}
+
+/* The largest run that is free, on the grid of new partitions. */
 static struct slate_range largest_gap(const struct slate_mending *mending,
                                       const struct slate_table_plan *plan)
 {
@@ -71,7 +88,7 @@ static struct slate_range largest_gap(const struct slate_mending *mending,
     do {
         uint64_t until;
 
-        next = next_of(facts, reached);
+        next = occupied_from(facts, reached);
         until = next == NULL || next->first > end ? end : next->first;
         gap.first = (reached + unit - 1) / unit * unit;
         until = until / unit * unit;

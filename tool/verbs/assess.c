@@ -49,19 +49,18 @@ static void tell_offers(struct target *target)
 }
 
 /* Without consent both show what would change. */
-static void tell_mend(const struct target *target,
-                      const struct slate_mend *mend)
+static void tell_mend(struct target *target, const struct slate_mend *mend)
 {
     bool converts =
         mend->kind == SLATE_MEND_TO_GPT || mend->kind == SLATE_MEND_TO_MBR;
+    const char *table = mend->kind == SLATE_MEND_TO_GPT ? "gpt" : "mbr";
 
     printf("\nTo see what would change, and with --consent to do it:\n"
-           "  trueslate %s %s%s%s%s\n",
+           "  trueslate %s %s%s%s%s%s\n",
            converts ? "convert" : "mend", target->name,
            converts ? " --table " : " --only ",
-           converts
-               ? mend->kind == SLATE_MEND_TO_GPT ? "gpt --part rest" : "mbr"
-               : slate_mend_name(mend->kind),
+           converts ? table : slate_mend_name(mend->kind),
+           converts && offers_part(target, mend) ? " --part rest" : "",
            target->also);
 }
 

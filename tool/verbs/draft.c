@@ -16,6 +16,7 @@
 #include "report/report.h"
 #include "say.h"
 #include "scan.h"
+#include "searching.h"
 #include "start_code.h"
 #include "state/journals.h"
 #include "verbs/verbs.h"
@@ -49,19 +50,35 @@ static int explain_refusal(const struct target *target,
     return fail(status, "%s cannot be renewed so: %s", target->address, words);
 }
 
+/* A conversion may have new partitions beside it; a table that is made for what
+ * is put back, its kind. */
+static bool may_stand_beside(const struct options *options)
+{
+    if (options->keep != NULL)
+        return false;
+    if (options->put_back != NULL)
+        return !options->divided && !options->loose;
+    return options->mend != NULL && options->divided &&
+           (strcmp(options->mend, slate_mend_name(SLATE_MEND_TO_GPT)) == 0 ||
+            strcmp(options->mend, slate_mend_name(SLATE_MEND_TO_MBR)) == 0);
+}
+
 /* A change in place goes alone, and is made of what is found now. */
 static int refuse_mixture(const struct options *options,
                           const struct slate_draft *former)
 {
-    bool changes = options->clear != NULL || options->mend != NULL;
+    int changes = (options->clear != NULL) + (options->mend != NULL) +
+                  (options->put_back != NULL);
 
-    if ((changes && options->asked) ||
-        (options->clear != NULL && options->mend != NULL))
+    if (changes > 1 ||
+        (changes > 0 && options->asked && !may_stand_beside(options)))
         return fail(SLATE_ERR_ARGUMENT,
                     "draft: %s changes nothing else; expected no goal and no "
                     "partitions beside it",
-                    options->clear != NULL ? "--clear" : "--mend");
-    if (!changes && former != NULL && slate_draft_is_change(former))
+                    options->clear != NULL  ? "--clear"
+                    : options->mend != NULL ? "--mend"
+                                            : "--put-back");
+    if (changes == 0 && former != NULL && slate_draft_is_change(former))
         return fail(SLATE_ERR_ARGUMENT,
                     "draft: that draft changes a device in place; expected "
                     "--clear KINDS or --mend KINDS, or the device instead of "
@@ -118,6 +135,8 @@ int make_draft(struct target *target, const struct options *options,
         return make_change(target, options, draft);
     if (code == 0 && options->mend != NULL)
         return mending_draft(target, options, options->mend, draft);
+    if (code == 0 && options->put_back != NULL)
+        return searching_draft(target, options, draft);
     if (code == 0)
         code = asked_fill(target, options, former, draft);
     if (code == 0)
@@ -236,6 +255,8 @@ int verb_draft(const struct options *options)
     } else if (code == 0) {
         view_device(&target);
         putchar('\n');
+        if (options->put_back != NULL)
+            searching_tell(&target);
         view_draft(&target.facts, draft);
         scan_tell(&scanned, draft);
         journals_announce(options, draft);

@@ -34,7 +34,7 @@ struct job *job_new(const struct options *options, const char *device)
 }
 
 /* What is told of it later is noted, so that it can be unplugged. */
-static void let_go(struct job *job)
+void job_let_go(struct job *job)
 {
     struct renewal *renewal = &job->renewal;
 
@@ -51,7 +51,7 @@ static void let_go(struct job *job)
 
 void job_free(struct job *job)
 {
-    let_go(job);
+    job_let_go(job);
     json_decref(job->report);
     lane_close(&job->lane);
     free(job);
@@ -136,14 +136,14 @@ void job_join(struct job *job)
                     line);
         line += length + (line[length] == '\n' ? 1 : 0);
     }
-    let_go(job);
+    job_let_go(job);
 }
 
 void job_leave(struct job *job, const char *why)
 {
     lane_say(&job->lane, why);
     job->left = true;
-    let_go(job);
+    job_let_go(job);
 }
 
 /* In the order of what they mean for the one who has to act. */

@@ -41,6 +41,10 @@ bool job_is_over(struct job *job);
 /* Waits for its end, tells of its errors, and lets go of its device. */
 void job_join(struct job *job);
 
+/* Notes what is told of it later, and lets go of its device: it can be
+ * unplugged. */
+void job_let_go(struct job *job);
+
 /* Leaves its device alone, saying why. */
 void job_leave(struct job *job, const char *why);
 

@@ -21,10 +21,12 @@
 #define JOBS_MOST 256u
 #define PLACES_MOST 256u
 
-/* A place where a device is, or was when it was looked at last. */
+/* A place where a device is, or a reader: then its medium is what matters. */
 struct place {
     char address[160];
     bool there;
+    bool removable, empty; /* as it was seen last */
+    uint8_t digest[SLATE_DIGEST_BYTES];
     struct job *job; /* what goes on there; NULL: nothing */
 };
 
@@ -60,6 +62,17 @@ static bool is_quiet(const struct tray *tray)
     return tray->options->json;
 }
 
+/* Consent that was given beforehand counts once: what was renewed may come
+ * back, by a hand or by itself. */
+static bool was_renewed(const struct tray *tray, const char *tag)
+{
+    for (uint32_t i = 0; i < tray->jobs; i++) {
+        if (tray->job[i]->renewed && strcmp(tray->job[i]->name, tag) == 0)
+            return true;
+    }
+    return false;
+}
+
 /* Is a device meant at all, that was looked at? */
 static bool is_meant(const struct tray *tray, const struct target *target,
                      char *why, size_t room)
@@ -78,27 +91,46 @@ static bool is_meant(const struct tray *tray, const struct target *target,
         snprintf(why, room, "the running system stands on it");
         return false;
     }
+    if (given == NULL)
+        return true;
     snprintf(why, room, "its tag is not among those of --consent");
-    return given == NULL || consent_pick(target, given, picked);
+    if (!consent_pick(target, given, picked))
+        return false;
+    snprintf(why, room, "it was renewed already, and consent counts once");
+    return !was_renewed(tray, target->media.tag);
 }
 
-/* Ahead of everything else that is done to it. */
-static bool is_expected(const struct tray *tray, struct job *job, char *why,
-                        size_t room)
+/* A short look; give the target back. */
+static struct target *glance(const struct tray *tray, struct place *place)
 {
     struct target *target = calloc(1, sizeof *target);
-    bool fits = false;
 
     if (target == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    (void)target_at(target, job->device, tray->options->bench, 0);
-    snprintf(why, room, "it does not answer");
-    if (target_take(target, SLATE_DEPTH_GLANCE))
-        fits = is_meant(tray, target, why, room);
-    if (target->media.tag[0] != '\0')
-        snprintf(job->name, sizeof job->name, "%s", target->media.tag);
+    (void)target_at(target, place->address, tray->options->bench, 0);
+    place->empty = !target_take(target, SLATE_DEPTH_GLANCE) ||
+                   target->facts.opened != SLATE_OK;
+    place->removable = target->facts.removable;
+    memcpy(place->digest, target->media.digest, sizeof place->digest);
+    return target;
+}
+
+static void give_back(struct target *target)
+{
     target_close(target);
     free(target);
+}
+
+/* Ahead of everything else that is done to it. */
+static bool is_expected(const struct tray *tray, struct place *place,
+                        struct job *job, char *why, size_t room)
+{
+    struct target *target = glance(tray, place);
+    bool fits = is_meant(tray, target, why, room);
+
+    if (target->media.tag[0] != '\0')
+        snprintf(job->name, sizeof job->name, "%s", target->media.tag);
+    give_back(target);
     return fits;
 }
 
@@ -122,6 +154,7 @@ static void leave(struct tray *tray, uint32_t at, const char *why)
  */
 static void fail_job(struct tray *tray, uint32_t at)
 {
+    job_let_go(tray->job[at]);
     tray->stage[at] = STAGE_OVER;
     tell(tray, tray->job[at], "Failed");
 }
@@ -179,7 +212,7 @@ static void begin(struct tray *tray, struct place *place)
     tray->stage[at] = STAGE_WAITS;
     tray->moved = now_s();
     place->job = job;
-    if (!is_expected(tray, job, why, sizeof why)) {
+    if (!is_expected(tray, place, job, why, sizeof why)) {
         leave(tray, at, why);
         return;
     }
@@ -248,14 +281,42 @@ static bool list(struct tray *tray)
     return attached_each(tray->options->bench, note, tray);
 }
 
+/* What is there already is known, with the media in readers. */
+static bool list_first(struct tray *tray)
+{
+    if (!list(tray))
+        return false;
+    for (uint32_t i = 0; tray->options->bench == NULL && i < tray->places; i++)
+        give_back(glance(tray, &tray->place[i]));
+    return true;
+}
+
+/* Another medium in a reader, or one where there was none. */
+static bool has_changed(const struct tray *tray, struct place *place)
+{
+    const struct place before = *place;
+
+    if ((!before.removable && !before.empty) || is_under_way(tray, before.job))
+        return false;
+    give_back(glance(tray, place));
+    return !place->empty &&
+           (before.empty ||
+            memcmp(before.digest, place->digest, sizeof before.digest) != 0);
+}
+
 static void look(struct tray *tray)
 {
     uint32_t known = tray->places;
 
     if (!list(tray))
         return;
-    for (uint32_t i = known; i < tray->places && !tray->closed; i++)
-        begin(tray, &tray->place[i]);
+    for (uint32_t i = 0; i < tray->places && !tray->closed; i++) {
+        struct place *place = &tray->place[i];
+
+        if (i >= known || (tray->options->bench == NULL && place->there &&
+                           has_changed(tray, place)))
+            begin(tray, place);
+    }
     forget_gone(tray);
 }
 
@@ -402,7 +463,7 @@ int verb_tray(const struct options *options)
                     "there is no terminal to ask for consent at; expected "
                     "--consent with the tags of all devices that may be "
                     "renewed, with commas between them");
-    else if (!list(tray))
+    else if (!list_first(tray))
         code = fail(SLATE_ERR_NO_DEVICE,
                     "the devices cannot be listed; name a bench with --bench");
     else
