@@ -18,6 +18,7 @@
 #include "view/view.h"
 
 #define POLL_MS 250u
+#define MEDIA_S 2u
 #define JOBS_MOST 256u
 #define PLACES_MOST 256u
 
@@ -100,17 +101,17 @@ static bool is_meant(const struct tray *tray, const struct target *target,
     return !was_renewed(tray, target->media.tag);
 }
 
-/* A short look; give the target back. */
-static struct target *glance(const struct tray *tray, struct place *place)
+/* Who is it, and is there a medium? Reads nothing of that. Give the target
+ * back. */
+static struct target *peek(const struct tray *tray, struct place *place)
 {
     struct target *target = calloc(1, sizeof *target);
 
     if (target == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    (void)target_at(target, place->address, tray->options->bench, 0);
-    place->empty = !target_take(target, SLATE_DEPTH_GLANCE) ||
-                   target->facts.opened != SLATE_OK;
-    place->removable = target->facts.removable;
+    place->empty =
+        target_at(target, place->address, tray->options->bench, 0) != SLATE_OK;
+    place->removable = target->media.removable;
     memcpy(place->digest, target->media.digest, sizeof place->digest);
     return target;
 }
@@ -125,8 +126,12 @@ static void give_back(struct target *target)
 static bool is_expected(const struct tray *tray, struct place *place,
                         struct job *job, char *why, size_t room)
 {
-    struct target *target = glance(tray, place);
-    bool fits = is_meant(tray, target, why, room);
+    struct target *target = peek(tray, place);
+    bool fits = false;
+
+    snprintf(why, room, "it does not answer");
+    if (target_take(target, SLATE_DEPTH_GLANCE))
+        fits = is_meant(tray, target, why, room);
 
     if (target->media.tag[0] != '\0')
         snprintf(job->name, sizeof job->name, "%s", target->media.tag);
@@ -287,7 +292,7 @@ static bool list_first(struct tray *tray)
     if (!list(tray))
         return false;
     for (uint32_t i = 0; tray->options->bench == NULL && i < tray->places; i++)
-        give_back(glance(tray, &tray->place[i]));
+        give_back(peek(tray, &tray->place[i]));
     return true;
 }
 
@@ -298,7 +303,7 @@ static bool has_changed(const struct tray *tray, struct place *place)
 
     if ((!before.removable && !before.empty) || is_under_way(tray, before.job))
         return false;
-    give_back(glance(tray, place));
+    give_back(peek(tray, place));
     return !place->empty &&
            (before.empty ||
             memcmp(before.digest, place->digest, sizeof before.digest) != 0);
@@ -416,12 +421,17 @@ static void run(struct tray *tray)
 {
     struct slate_linux_watch *watch =
         tray->options->bench == NULL ? slate_linux_watch_open() : NULL;
+    uint64_t looked = now_s();
     bool news;
 
     while (goes_on(tray)) {
-        news = slate_linux_watch_wait(watch, POLL_MS) || watch == NULL;
-        if (news && !tray->closed && !progress_is_interrupted())
+        /* not every host tells of a medium that comes into a reader */
+        news = slate_linux_watch_wait(watch, POLL_MS) || watch == NULL ||
+               now_s() - looked >= MEDIA_S;
+        if (news && !tray->closed && !progress_is_interrupted()) {
             look(tray);
+            looked = now_s();
+        }
         read_line(tray);
         end_those_that_are_over(tray);
         show_progress(tray);
