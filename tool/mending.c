@@ -27,19 +27,6 @@ bool mending_is_known(const char *list)
     return word_list(list, is_kind);
 }
 
-/* Why a new part beside a conversion cannot be. */
-static int refuse_part(const struct target *target,
-                       const struct slate_draft *draft,
-                       enum slate_status status)
-{
-    char words[400];
-    struct slate_text text;
-
-    slate_text_start(&text, words, sizeof words);
-    slate_draft_refusal_words(draft, status, &text);
-    return fail(status, "%s: %s", target->address, words);
-}
-
 /* A device that fails, or room that is too small, tells nothing of it. */
 static bool is_of_part(const struct slate_draft *draft,
                        enum slate_status status)
@@ -58,7 +45,7 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
     char which[100] = "", size[SLATE_SIZE_TEXT];
 
     if (is_of_part(draft, status))
-        return refuse_part(target, draft, status);
+        return fail_refused(draft, status, target->address, "");
     if (status == SLATE_ERR_BUFFER)
         return fail(status,
                     "%s: more blocks would change than one draft holds; name "
@@ -151,7 +138,7 @@ int mending_draft(struct target *target, const struct options *options,
                     target->address);
     status = slate_draft_make(draft);
     if (is_of_part(draft, status) && status != SLATE_OK)
-        return refuse_part(target, draft, status);
+        return fail_refused(draft, status, target->address, "");
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 

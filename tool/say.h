@@ -22,6 +22,11 @@ void say_how(const char *words, const char *command);
 /* As fail, with the sentence of the status behind "subject: ". */
 int fail_plainly(enum slate_status status, const char *subject);
 
+/* As fail, with why a draft was refused behind "subject: ", and more behind
+ * that. */
+int fail_refused(const struct slate_draft *draft, enum slate_status status,
+                 const char *subject, const char *more);
+
 /* As fail, with where the device failed and what it answered. */
 int fail_with_fault(enum slate_status status, const struct slate_media *media,
                     const char *subject);

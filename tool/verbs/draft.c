@@ -24,30 +24,28 @@
 #include "view/view.h"
 
 /* What a command lifts, though it is not lifted without being asked. */
-static void add_agreement(const struct slate_draft *draft,
-                          struct slate_text *text)
+static const char *agreement(const struct slate_draft *draft, char words[60])
 {
     uint32_t kind = slate_draft_obstacle(draft);
 
-    if (kind == SLATE_GUARD_KINDS ||
-        slate_guard_usual_lift((enum slate_guard_kind)kind) >
+    words[0] = '\0';
+    if (kind != SLATE_GUARD_KINDS &&
+        slate_guard_usual_lift((enum slate_guard_kind)kind) <=
             SLATE_LIFT_PASSWORD)
-        return;
-    slate_text_add(text, " To agree, add --lift ");
-    slate_text_add(text, slate_guard_name((enum slate_guard_kind)kind));
+        snprintf(words, 60, " To agree, add --lift %s",
+                 slate_guard_name((enum slate_guard_kind)kind));
+    return words;
 }
 
 static int explain_refusal(const struct target *target,
                            const struct slate_draft *draft,
                            enum slate_status status)
 {
-    char words[400];
-    struct slate_text text;
+    char subject[4300], more[60];
 
-    slate_text_start(&text, words, sizeof words);
-    slate_draft_refusal_words(draft, status, &text);
-    add_agreement(draft, &text);
-    return fail(status, "%s cannot be renewed so: %s", target->address, words);
+    snprintf(subject, sizeof subject, "%s cannot be renewed so",
+             target->address);
+    return fail_refused(draft, status, subject, agreement(draft, more));
 }
 
 /* A conversion may have new partitions beside it; a table that is made for what
