@@ -301,6 +301,43 @@ static void what_cannot_be_read_is_counted(void **state)
     ram_close(&ram);
 }
 
+static uint64_t reads_left;
+
+static enum slate_status reads_until(void *context, uint64_t lba,
+                                     uint32_t count, void *data)
+{
+    return reads_left == 0 || --reads_left == 0
+               ? SLATE_ERR_NO_MEDIUM
+               : largest_read(context, lba, count, data);
+}
+
+/* A medium that is taken out tells nothing of what was on it: the search ends
+ * as a failure, and not as one that found nothing. */
+static void a_medium_that_goes_ends_it(void **state)
+{
+    static const struct slate_port_ops ops = {.size = sizeof ops,
+                                              .facts = largest_facts,
+                                              .read = reads_until,
+                                              .write = largest_write};
+    struct ram ram;
+    const struct slate_port port = {&ops, &ram};
+
+    (void)state;
+    ram_open(&ram, 512, 100 * MIB, true);
+    reads_left = UINT64_MAX;
+    assert_ok(slate_media_open(&s.media, &port));
+    assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
+    assert_ok(slate_search_start(&search, &s.media, &s.facts, 0, 0, lost, ROOM,
+                                 s.work));
+    reads_left = 100;
+    while (!search.finished && slate_search_step(&search) == SLATE_OK)
+        continue;
+    assert_false(search.finished);
+    assert_status(search.status, SLATE_ERR_NO_MEDIUM);
+    assert_true(search.places <= 100);
+    ram_close(&ram);
+}
+
 /* Nothing but blocks of the table is another one afterwards. */
 static void nothing_else_changes(void **state)
 {
@@ -367,6 +404,18 @@ static void a_full_table_is_told(void **state)
     assert_int_equal(number_at(block, 446 + 32 + 12, 4), 70 * MIB);
     assert_int_equal(number_at(block, 446 + 16 + 8, 4), 151 * MIB);
     ram_close(&ram);
+    /* an entry without blocks lists nothing, and is not ours to take */
+    ram_open(&ram, 512, 200 * MIB, true);
+    ram_put_entry(&ram, 0, 0x12, false, 0, 0);
+    ram_put_entry(&ram, 1, 0x83, false, 150 * MIB, MIB);
+    craft_fat32(&ram, 30 * MIB, 70 * MIB, "THIRD");
+    assert_ok(session_look(&s, &ram));
+    assert_ok(session_put_back(&s, first, 1, SLATE_TABLE_MBR));
+    assert_ok(session_enact(&s, 262144));
+    ram_get(&ram, 0, block, sizeof block);
+    assert_int_equal(block[446 + 4], 0x12);
+    assert_int_equal(block[446 + 32 + 4], 0x0C);
+    ram_close(&ram);
     /* in the container of logical ones */
     changes_old_disk(&ram, 400 * MIB);
     craft_fat32(&ram, 122 * MIB, 8 * MIB * 9 / 2, "INSIDE");
@@ -407,6 +456,7 @@ int main(void)
         cmocka_unit_test(copies_and_ruins_do_not_count),
         cmocka_unit_test(what_speaks_against_one_is_told),
         cmocka_unit_test(what_cannot_be_read_is_counted),
+        cmocka_unit_test(a_medium_that_goes_ends_it),
         cmocka_unit_test(nothing_else_changes),
         cmocka_unit_test(a_full_table_is_told),
         cmocka_unit_test(both_copies_have_to_be_sound),

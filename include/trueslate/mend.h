@@ -38,8 +38,9 @@ extern "C" {
  * @return SLATE_OK; SLATE_ERR_ARGUMENT for what is not there to be mended;
  *         SLATE_ERR_PARTS, of which slate_draft.obstacle tells, where it
  *         cannot be done without loss, or slate_draft_refusal_words of a new
- *         part; as slate_draft_make for its volume; SLATE_ERR_BUFFER,
- * SLATE_ERR_READ, SLATE_ERR_NO_DEVICE. After a failure it has to be placed anew
+ *         part; of that also what slate_draft_make says; SLATE_ERR_BUFFER,
+ *         SLATE_ERR_READ, SLATE_ERR_NO_DEVICE. After a failure it has to be
+ *         placed anew
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_mend(struct slate_draft *draft, const struct slate_facts *facts,

@@ -11,31 +11,27 @@
 extern "C" {
 #endif
 
-/** What speaks for a volume that was found, and against it: a sum of these. */
-#define SLATE_LOST_PLACE                                                       \
-    1u                     /**< its first block names the block where it was   \
-                                found: FAT, exFAT, NTFS, Btrfs */
-#define SLATE_LOST_COPY 2u /**< its own copy of its first block agrees */
-#define SLATE_LOST_CONTENT                                                     \
-    4u /**< what its first block leads to is there: the                        \
-            first entry of its table, the first record of                      \
-            its files, its root */
-#define SLATE_LOST_OVERLAP                                                     \
-    8u /**< another one that was found shares blocks with                      \
-            it: one of the two is stale */
-#define SLATE_LOST_TAKEN                                                       \
-    16u /**< it says to reach into a partition that is                         \
-             there, or beyond the device */
-
-#define SLATE_LOST_HOLLOW                                                      \
-    32u /**< what its first block leads to is not there:                       \
-             it is written over, or damaged */
+/** What speaks for a volume that was found, and against it. */
+enum slate_lost_evidence {
+    SLATE_LOST_PLACE = 1,   /**< its first block names the block where it was
+                                 found: FAT, exFAT, NTFS, Btrfs */
+    SLATE_LOST_COPY = 2,    /**< its own copy of its first block agrees */
+    SLATE_LOST_CONTENT = 4, /**< what its first block leads to is there: the
+                                 first entry of its table, the first record of
+                                 its files, its root */
+    SLATE_LOST_OVERLAP = 8, /**< another one that was found shares blocks with
+                                 it: one of the two is stale */
+    SLATE_LOST_TAKEN = 16,  /**< it says to reach into a partition that is
+                                 there, or beyond the device */
+    SLATE_LOST_HOLLOW = 32  /**< what its first block leads to is not there:
+                                 it is written over, or damaged */
+};
 
 /** A volume that begins where no partition is. */
 struct slate_lost {
     uint64_t first, count; /**< blocks of the device, as it says */
     struct slate_volume volume;
-    uint32_t evidence;
+    uint32_t evidence; /**< a sum of enum slate_lost_evidence */
 };
 
 /**
@@ -105,7 +101,7 @@ slate_search_start(struct slate_search *search, struct slate_media *media,
  * leave off: at tells where to go on.
  *
  * @param search a started one
- * @return SLATE_OK; SLATE_ERR_NO_DEVICE
+ * @return SLATE_OK; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM, SLATE_ERR_SWAPPED
  */
 SLATE_MUST_CHECK enum slate_status
 slate_search_step(struct slate_search *search);

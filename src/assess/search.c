@@ -278,7 +278,9 @@ static enum slate_status look(struct slate_search *search)
         search->media->fault = before;
         search->unread++;
     }
-    return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
+    /* a medium that is gone, or another one, tells nothing of places */
+    return status == SLATE_ERR_READ || status == SLATE_ERR_FORMAT ? SLATE_OK
+                                                                  : status;
 }
 
 enum slate_status slate_search_step(struct slate_search *search)

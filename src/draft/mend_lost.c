@@ -138,7 +138,14 @@ static bool is_used(const struct slate_facts *facts, uint32_t number)
     return false;
 }
 
-/* One in each free entry of the four. */
+static uint8_t *entry_of(uint8_t *block, uint32_t number)
+{
+    return block + SLATE_MBR_ENTRIES +
+           (size_t)(number - 1) * SLATE_MBR_ENTRY_BYTES;
+}
+
+/* One in each free entry of the four; one that is not listed, but has a type,
+ * is somebody's. */
 static enum slate_status add_to_mbr(const struct returning *returning)
 {
     const struct slate_mending *mending = returning->mending;
@@ -151,15 +158,16 @@ static enum slate_status add_to_mbr(const struct returning *returning)
 
     for (uint32_t i = 0, number = 1; i < returning->count && status == SLATE_OK;
          i++, number++) {
-        while (number <= SLATE_MBR_PRIMARIES && is_used(mending->facts, number))
+        struct slate_partition *entry = &draft->room.partition[0];
+
+        while (number <= SLATE_MBR_PRIMARIES &&
+               entry_of(block, number)[SLATE_MBR_ENTRY_TYPE] != 0)
             number++;
         if (number > SLATE_MBR_PRIMARIES)
             return refuse(returning, "the table has no entry left for it",
                           i + 1);
-        fill(returning, i, number, &draft->room.partition[0]);
-        slate_mbr_put_entry(&plan, &draft->room.partition[0],
-                            block + SLATE_MBR_ENTRIES +
-                                (size_t)(number - 1) * SLATE_MBR_ENTRY_BYTES);
+        fill(returning, i, number, entry);
+        slate_mbr_put_entry(&plan, entry, entry_of(block, number));
     }
     return status;
 }
