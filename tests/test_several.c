@@ -60,6 +60,17 @@ static void one_that_fails_does_not_hold_the_others(void **state)
     assert_int_equal(number("devices.4.code"), 3);
     assert_int_equal(number("devices.5.code"), 4);
     assert_int_equal(number("devices.6.renewed"), 1);
+    assert_non_null(strstr(p.out, "write-protect-switch"));
+    assert_non_null(strstr(p.out, "there is no such device"));
+    for (int i = 1; i < 6; i++) {
+        char path[32];
+        json_t *said;
+
+        snprintf(path, sizeof path, "devices.%d.said", i);
+        said = printed(path);
+        assert_true(strlen(json_string_value(said)) > 10);
+        json_decref(said);
+    }
     expect("assess sim:tide-gauge-7", 0, "TIDES");
     expect("assess sim:tide-gauge-8", 0, "TIDES");
 }
@@ -67,9 +78,11 @@ static void one_that_fails_does_not_hold_the_others(void **state)
 static void consent_is_one_by_one(void **state)
 {
     (void)state;
-    answers("renew " STICKS " --label X --consent NUSER-37", 3,
+    /* ahead of consent it is told that nothing is kept, as of one alone */
+    answers("renew " STICKS " --label X --no-rewind --consent NUSER-37", 3,
             "this device asks for NAFAN-45");
     assert_non_null(strstr(p.out, "1 renewed and proved, 2 not"));
+    assert_non_null(strstr(p.out, "Rewind"));
     expect("assess sim:tide-gauge-7", 0, "TGBOOT");
     expect("assess sim:stick-slow", 0, "TIDE-9");
     answers("renew " STICKS " --label X", 3, "no terminal to ask at");

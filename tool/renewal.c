@@ -141,11 +141,21 @@ static int scan_by_reading(struct renewal *renewal)
                      : code;
 }
 
-static void view_draft_all(const struct renewal *renewal)
+/* Whatever it costs is told ahead of consent, in short where it is one of
+ * several. */
+static void show_draft(const struct renewal *renewal)
 {
-    view_draft(&renewal->target.facts, renewal->work.draft);
-    scan_tell(&renewal->scanned, renewal->work.draft);
-    journals_announce(renewal->options, renewal->work.draft);
+    const struct slate_facts *facts = &renewal->target.facts;
+    const struct slate_draft *draft = renewal->work.draft;
+
+    if (renewal->brief)
+        view_draft_brief(facts, draft);
+    else
+        view_draft(facts, draft);
+    scan_tell(&renewal->scanned, draft);
+    journals_announce(renewal->options, draft);
+    if (renewal->brief)
+        putchar('\n');
 }
 
 int renewal_prepare(struct renewal *renewal)
@@ -174,10 +184,8 @@ int renewal_prepare(struct renewal *renewal)
         code = make_draft(target, options, NULL, renewal->work.draft);
     if (code == 0 && options->scan && !renewal->brief)
         code = scan_by_reading(renewal);
-    if (code == 0 && renewal->brief && !options->json)
-        view_draft_brief(&target->facts, renewal->work.draft);
-    else if (code == 0 && !options->json)
-        view_draft_all(renewal);
+    if (code == 0 && !options->json)
+        show_draft(renewal);
     if (code == 0 && options->scan_writes)
         code = scan_announce(renewal->work.draft, options->json);
     if (code == 0 && !options->json && target->users[0] != '\0')
@@ -260,7 +268,6 @@ int renewal_run(struct renewal *renewal)
                          renewal->work.draft, false, &renewal->scanned);
     if (code == 0)
         code = release_and_draft(renewal);
-
     if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
         code = scan_by_writing(renewal);
     if (code == 0)

@@ -57,12 +57,51 @@ void job_free(struct job *job)
     free(job);
 }
 
+/* What its lane has said since then, on stderr, with its name. */
+static void tell_said(struct job *job)
+{
+    const char *line = job->lane.said + job->told;
+
+    fflush(stdout);
+    line += *line == '\n' ? 1 : 0;
+    while (*line != '\0') {
+        size_t length = strcspn(line, "\n");
+
+        if (*line == ' ') /* a command */
+            fprintf(stderr, "%.*s\n", (int)length, line);
+        else
+            fprintf(stderr, "trueslate: %s: %.*s\n", job->name, (int)length,
+                    line);
+        line += length + (line[length] == '\n' ? 1 : 0);
+    }
+    job->told = strlen(job->lane.said);
+}
+
 void job_prepare(struct job *job)
 {
+    const struct renewal *renewal = &job->renewal;
+
+    lane_enter(&job->lane);
     job->code = renewal_prepare(&job->renewal);
-    if (job->renewal.opened && job->renewal.target.media.tag[0] != '\0')
-        snprintf(job->name, sizeof job->name, "%s",
-                 job->renewal.target.media.tag);
+    lane_enter(NULL);
+    if (renewal->opened && renewal->target.media.tag[0] != '\0')
+        snprintf(job->name, sizeof job->name, "%s", renewal->target.media.tag);
+    tell_said(job);
+}
+
+void job_ask(struct job *job)
+{
+    lane_enter(&job->lane);
+    job->code = renewal_ask(&job->renewal);
+    lane_enter(NULL);
+    tell_said(job);
+}
+
+void job_fail(struct job *job, enum slate_status status, const char *why)
+{
+    lane_say(&job->lane, why);
+    job->code = exit_code(status);
+    tell_said(job);
 }
 
 static void end(struct job *job, int code)
@@ -120,22 +159,10 @@ bool job_is_over(struct job *job)
 
 void job_join(struct job *job)
 {
-    const char *line = job->lane.said;
-
     if (job->started)
         pthread_join(job->thread, NULL);
     job->started = false;
-    fflush(stdout);
-    while (*line != '\0') {
-        size_t length = strcspn(line, "\n");
-
-        if (*line == ' ') /* a command */
-            fprintf(stderr, "%.*s\n", (int)length, line);
-        else
-            fprintf(stderr, "trueslate: %s: %.*s\n", job->name, (int)length,
-                    line);
-        line += length + (line[length] == '\n' ? 1 : 0);
-    }
+    tell_said(job);
     job_let_go(job);
 }
 

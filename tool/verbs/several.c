@@ -47,9 +47,8 @@ static void refuse_twice(struct job *const *jobs, uint32_t at)
 {
     for (uint32_t i = 0; i < at; i++) {
         if (jobs[at]->code == 0 && is_same(jobs[i], jobs[at]))
-            jobs[at]->code =
-                fail(SLATE_ERR_ARGUMENT, "%s is named twice: %s",
-                     jobs[at]->device, jobs[at]->renewal.target.address);
+            job_fail(jobs[at], SLATE_ERR_ARGUMENT,
+                     "this device is named twice");
     }
 }
 
@@ -98,7 +97,7 @@ int renew_several(const struct options *options)
         job_prepare(job);
         refuse_twice(jobs, count);
         if (job->code == 0)
-            job->code = renewal_ask(&job->renewal);
+            job_ask(job);
     }
     if (code == 0) {
         go_on(jobs, count);

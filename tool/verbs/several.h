@@ -11,6 +11,7 @@ struct job {
     struct renewal renewal;
     struct lane lane;
     pthread_t thread;
+    size_t told; /* of what the lane has said, bytes that stand on stderr */
     char name[SLATE_TAG_ROOM]; /* its tag, or "?" */
     char device[4300];
     int code;              /* so far */
@@ -32,6 +33,12 @@ void job_free(struct job *job);
 
 /* Looks, drafts and shows; errors are told at once. The code is its own. */
 void job_prepare(struct job *job);
+
+/* Consent, as renewal_ask; the same. */
+void job_ask(struct job *job);
+
+/* It goes no further, for this reason. */
+void job_fail(struct job *job, enum slate_status status, const char *why);
 
 /* Goes on in a thread, from consent on. */
 void job_start(struct job *job);

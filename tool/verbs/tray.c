@@ -168,7 +168,7 @@ static void start(struct tray *tray, uint32_t at)
 {
     struct job *job = tray->job[at];
 
-    job->code = renewal_ask(&job->renewal);
+    job_ask(job);
     if (job->code != 0) {
         fail_job(tray, at);
         return;

@@ -58,7 +58,7 @@ void view_nothing_there(const char *what);
 void draft_words(const struct slate_draft *draft, char *words, size_t room);
 
 /* Before, after, what will be lost, the steps, the remarks. */
-/* Before and after, losses and time alone. */
+/* Before and after, what is placed, lost and lifted, and the time. */
 void view_draft_brief(const struct slate_facts *facts,
                       const struct slate_draft *draft);
 void view_draft(const struct slate_facts *facts,

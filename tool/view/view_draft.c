@@ -279,7 +279,8 @@ void view_draft_brief(const struct slate_facts *facts,
                       const struct slate_draft *draft)
 {
     view_maps(facts, draft);
+    view_files(draft);
     view_loss(facts, draft);
+    (void)view_lifts(draft);
     view_time(draft);
-    putchar('\n');
 }
