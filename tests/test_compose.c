@@ -229,7 +229,7 @@ static void check_face(const struct slate_composed *composed, uint64_t first,
 static void patterns_kept_blocks_and_patches_have_the_face(void **state)
 {
     static uint8_t bytes[64 * 512];
-    const struct slate_pattern pattern = {{100, 60}, 512, {7, 7, 7}, false};
+    const struct slate_pattern pattern = {{100, 60}, 512, {7, 7, 7}};
     const struct slate_kept kept = {{0, 33}, 512, bytes};
     const struct slate_patch patch[] = {
         {2, SLATE_MOMENT_BODY, SLATE_PATCH_VOLUME},
@@ -256,7 +256,7 @@ static void patterns_kept_blocks_and_patches_have_the_face(void **state)
 /* Anything that has extents is proved, and what differs is named. */
 static void a_pattern_is_proved(void **state)
 {
-    const struct slate_pattern pattern = {{300, 5000}, 512, {9}, false};
+    const struct slate_pattern pattern = {{300, 5000}, 512, {9}};
     const struct slate_composed composed = {&slate_pattern_composer, &pattern,
                                             512};
     struct slate_supply supply;

@@ -16,6 +16,7 @@ enum slate_moment {
     SLATE_MOMENT_MARK,       /**< the unfinished mark, in block 0 */
     SLATE_MOMENT_DROP_COPY,  /**< a table without what goes: its backup */
     SLATE_MOMENT_DROP,       /**< the same: what hosts read first */
+    SLATE_MOMENT_OVERWRITE,  /**< the rounds of overwriting, one by one */
     SLATE_MOMENT_ERASE,      /**< zeros over old structures */
     SLATE_MOMENT_COPIES,     /**< backups that hosts do not read first */
     SLATE_MOMENT_BODY,       /**< all else of a volume */
@@ -25,7 +26,14 @@ enum slate_moment {
     SLATE_MOMENT_COMMIT      /**< the true block 0 */
 };
 
-#define SLATE_MOMENTS 10
+#define SLATE_MOMENTS 11
+
+/** What is done to an extent. */
+enum slate_deed {
+    SLATE_DEED_WRITE,
+    SLATE_DEED_CHECK,  /**< it is read and compared, while rounds go on */
+    SLATE_DEED_DISCARD /**< the device may forget it */
+};
 
 /** A run of logical blocks of the device that is written. */
 struct slate_extent {
@@ -33,6 +41,7 @@ struct slate_extent {
     uint64_t count;           /**< at least 1 */
     uint32_t part;            /**< whose it is; a composer leaves it alone */
     enum slate_moment moment; /**< a composer leaves it alone */
+    enum slate_deed deed;     /**< the same */
     uint8_t role;             /**< the composer's own number for it */
     bool zero;                /**< all of it is zeros */
 };
@@ -206,7 +215,6 @@ struct slate_pattern {
     struct slate_range range;
     uint32_t block_bytes; /**< a multiple of 64 */
     uint8_t seed[16];
-    bool nameless; /**< a block does not tell its number, nor whose it is */
 };
 
 /** A pattern that follows from seed and block number. */
@@ -235,6 +243,22 @@ bool slate_pattern_whose(const struct slate_pattern *pattern,
  */
 bool slate_pattern_bears(const struct slate_pattern *pattern, uint64_t lba,
                          const uint8_t *block, const uint8_t *kept);
+
+/** Random data, which no two blocks share: the plan of slate_random_composer.
+ */
+struct slate_random {
+    struct slate_range range;
+    uint32_t block_bytes; /**< a multiple of 32 */
+    uint8_t key[16];      /**< another key, other data */
+};
+
+/** Random data that follows from key and block number. It passes statistical
+ * tests, but is no cipher: who knows one block can work out the key. */
+extern const struct slate_composer slate_random_composer;
+
+/** Is a block what the random data has there, byte for byte? */
+bool slate_random_is(const struct slate_random *random, uint64_t lba,
+                     const uint8_t *block);
 
 #ifdef __cplusplus
 }

@@ -11,7 +11,7 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 11u
+#define SLATE_DRAFT_VERSION 12u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
@@ -154,6 +154,7 @@ struct slate_draft {
      * count of 0: a container that stays is a part like any other. */
     struct slate_range container;
     uint32_t container_number;
+    bool table_stays; /**< not a byte of it changes */
     bool drops; /**< and what goes leaves the table before anything else */
     struct slate_table_plan dropped,
         former;                        /**< the table in between; before */
@@ -354,12 +355,16 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 #define SLATE_PART_MARK (UINT32_MAX - 2)
 #define SLATE_PART_DROPPED (UINT32_MAX - 3)
 #define SLATE_PART_FORMER (UINT32_MAX - 4)
+#define SLATE_PART_OVERWRITTEN                                                 \
+    (UINT32_MAX - 5) /**< role: the round, from 0                              \
+                      */
 
 /**
  * The next extent in the safe order of writes: one moment after the other, and
  * in each of them one part after the other, the table last. Old structures are
- * erased from the last one to the first. Apart from the mark and the true block
- * 0, no two extents share a block.
+ * erased from the last one to the first. Apart from the mark, what replaces it,
+ * and the rounds of overwriting but for the last one, no two extents share a
+ * block.
  *
  * @param draft  a draft
  * @param walk   moves on

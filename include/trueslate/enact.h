@@ -31,7 +31,25 @@ struct slate_enact {
     struct slate_pace pace;
     struct slate_pending pending; /**< what is being written meanwhile */
     uint32_t pending_blocks;
-    enum slate_moment moment; /**< of what was written last */
+    enum slate_moment moment;    /**< of what was written last */
+    struct slate_ranges *failed; /**< set by the caller once it is started, who
+                                      places it: blocks that a round could not
+                                      write, or that it reads back as something
+                                      else, and the work goes on; NULL: the
+                                      first one ends it */
+    uint64_t unwritable;         /**< of these: could not be written */
+    uint64_t unreadable;         /**< could not be read back */
+    uint64_t altered;            /**< read back as something else */
+    uint64_t discarded; /**< blocks that the device took as forgotten */
+    uint64_t safe; /**< of pass.done: what has come to rest on the medium; for
+                        slate_enact_go_on */
+    uint64_t pending_first; /**< of pending, and its data */
+    const uint8_t *pending_data;
+    bool pending_round;               /**< it is of a round */
+    struct slate_fault pending_fault; /**< of the device, before it */
+    enum slate_deed deed; /**< of the sweep that goes on, and its round */
+    uint32_t round;
+    bool ahead;      /**< in it, nothing that stands next is in place yet */
     uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };
 
@@ -89,10 +107,28 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_READ, SLATE_ERR_PROTECTED,
  *         SLATE_ERR_SWAPPED (another medium is in it: looked for before each
  *         step on a removable one), SLATE_ERR_UNPROVED (it still shows the old
- *         block 0), SLATE_ERR_SOURCE (a file to be placed is not what it was),
- *         SLATE_ERR_NO_DEVICE; media->fault tells where
+ *         block 0, or reads back a round as something else, and failed is not
+ *         set), SLATE_ERR_SOURCE (a file to be placed is not what it was),
+ *         SLATE_ERR_BAD_LIST (no room in failed for more), SLATE_ERR_BAD_BLOCK
+ *         (blocks failed, all rounds are done, and a volume would come over
+ *         them: to be drafted anew, with these as bad), SLATE_ERR_NO_DEVICE;
+ * media->fault tells where
  */
 SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
+
+/**
+ * Goes on with overwriting where an earlier run had come to, so that what it
+ * has done is neither read nor written once more. Behind a start, before the
+ * first step. The block ahead of that place is looked at: when it is not as the
+ * draft has it there, all goes on as without this call. Without it, a started
+ * enact looks for rounds of random data, and compares all else.
+ *
+ * @param enact a started enact
+ * @param done  enact->safe of the earlier run
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED
+ */
+SLATE_MUST_CHECK enum slate_status slate_enact_go_on(struct slate_enact *enact,
+                                                     uint64_t done);
 
 /**
  * Gives the device back to its host. Due after every successful start, also

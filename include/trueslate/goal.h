@@ -3,6 +3,7 @@
 #ifndef TRUESLATE_GOAL_H
 #define TRUESLATE_GOAL_H
 
+#include "trueslate/overwrite.h"
 #include "trueslate/table.h"
 #include "trueslate/use.h"
 
@@ -34,6 +35,8 @@ struct slate_ask {
     uint32_t keep; /**< the number, as hosts count, of a partition that stays as
                         it is, to the last bit: nothing else is asked of it; 0:
                         a new one */
+    bool emptied; /**< keep: its entry alone stays; what is in it is overwritten
+                       by the rounds of the goal */
     enum slate_size_kind size_kind;
     enum slate_standing standing;  /**< where others stay, and it is chosen to
                                         fit, making the draft sets it */
@@ -69,6 +72,7 @@ struct slate_goal {
     uint32_t lift; /**< guards to lift though somebody may have set them on
                         purpose: a sum of SLATE_GUARD_BIT */
     bool lasting;  /**< where there is a choice, lifts survive power-off */
+    struct slate_overwrite overwrite; /**< what goes is overwritten */
 };
 
 #endif

@@ -89,7 +89,7 @@ slate_pass_compare(const struct slate_pass *pass, uint32_t count,
                    struct slate_difference *difference);
 
 /** Moves on by blocks that slate_pass_chunk offered. @param blocks of them */
-void slate_pass_advance(struct slate_pass *pass, uint32_t blocks);
+void slate_pass_advance(struct slate_pass *pass, uint64_t blocks);
 
 #ifdef __cplusplus
 }

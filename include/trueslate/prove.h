@@ -15,9 +15,17 @@ struct slate_prove {
     uint64_t different;           /**< blocks that differ from the draft */
     uint64_t first_different;     /**< the first of them, when different > 0 */
     const char *first_step;       /**< what that block was written for */
+    struct slate_ranges *failed;  /**< set by the caller once it is started, who
+                                       places it: blocks of a round of
+                                       overwriting that are not as written, and
+                                       the proof goes on; NULL: they count as
+                                       different, or end it */
+    uint64_t unreadable;          /**< of these: could not be read */
+    uint64_t altered;             /**< hold something else */
     struct slate_pending pending; /**< what is being read meanwhile */
     uint8_t *ahead;               /**< where to; NULL: one after the other */
     uint32_t ahead_blocks;
+    struct slate_fault before; /**< of the device, ahead of the proof */
 };
 
 /**
@@ -54,7 +62,8 @@ slate_prove_begin(struct slate_prove *prove, const struct slate_supply *supply,
  * call it again. Blocks that differ are counted; they end nothing.
  *
  * @param prove a started proof
- * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE, SLATE_ERR_SOURCE
+ * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE, SLATE_ERR_SOURCE,
+ *         SLATE_ERR_BAD_LIST (no room in failed for more)
  */
 SLATE_MUST_CHECK enum slate_status slate_prove_step(struct slate_prove *prove);
 

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* A surface scan: which blocks are bad? By reading them all, or by writing a
- * pattern to all of them and reading that back. */
+/* A surface scan: which blocks are bad? By reading them all, or by writing
+ * random data to all of them and reading that back. */
 #ifndef TRUESLATE_SCAN_H
 #define TRUESLATE_SCAN_H
 
@@ -19,14 +19,14 @@ enum slate_scan_phase {
 /** State of a scan; placed by the caller, who may read it and change none. */
 struct slate_scan {
     struct slate_media *media;
-    struct slate_range range;     /**< what is scanned */
-    struct slate_pattern pattern; /**< what is written, by a seed of its own */
-    struct slate_ranges bad;      /**< found so far: ascending, apart from one
-                                       another; the caller's room */
+    struct slate_range range;   /**< what is scanned */
+    struct slate_random random; /**< what is written, by a key of its own */
+    struct slate_ranges bad;    /**< found so far: ascending, apart from one
+                                     another; the caller's room */
     uint8_t *work;
     uint32_t chunk_blocks; /**< blocks of one step */
     enum slate_scan_phase phase;
-    bool writes;         /**< a pattern was written first */
+    bool writes;         /**< they were written first */
     bool claimed;        /**< the host keeps away */
     uint64_t at;         /**< the next block */
     uint64_t done;       /**< blocks behind us, written and read */

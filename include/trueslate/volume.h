@@ -10,11 +10,12 @@ extern "C" {
 #endif
 
 enum slate_volume_kind {
-    SLATE_VOLUME_NONE,   /**< nothing, all zeros */
-    SLATE_VOLUME_UNREAD, /**< could not be read, or was not looked at */
-    SLATE_VOLUME_OTHER,  /**< content that is not recognised */
-    SLATE_VOLUME_RANDOM, /**< the same, and evenly random: encrypted? */
-    SLATE_VOLUME_FAT12,  /**< from here on: recognised */
+    SLATE_VOLUME_NONE,       /**< nothing, all zeros */
+    SLATE_VOLUME_UNREAD,     /**< could not be read, or was not looked at */
+    SLATE_VOLUME_OTHER,      /**< content that is not recognised */
+    SLATE_VOLUME_RANDOM,     /**< the same, and evenly random: encrypted? */
+    SLATE_VOLUME_UNFINISHED, /**< the mark: it is being overwritten */
+    SLATE_VOLUME_FAT12,      /**< from here on: recognised */
     SLATE_VOLUME_FAT16,
     SLATE_VOLUME_FAT32,
     SLATE_VOLUME_OPTICAL, /**< an optical-disc image (ISO 9660) */

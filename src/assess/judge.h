@@ -59,6 +59,7 @@ bool slate_is_cut_short(const struct slate_facts *facts);
 /* On one volume and its partition: i counts as slate_facts_volume does. */
 bool slate_is_member(const struct slate_facts *facts, uint32_t i);
 bool slate_is_random(const struct slate_facts *facts, uint32_t i);
+bool slate_is_half_overwritten(const struct slate_facts *facts, uint32_t i);
 bool slate_type_disagrees(const struct slate_facts *facts, uint32_t i);
 bool slate_is_no_volume(const struct slate_facts *facts, uint32_t i);
 bool slate_is_foreign(const struct slate_facts *facts, uint32_t i);

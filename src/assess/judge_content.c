@@ -134,6 +134,11 @@ bool slate_is_random(const struct slate_facts *facts, uint32_t i)
     return volume_of(facts, i)->kind == SLATE_VOLUME_RANDOM;
 }
 
+bool slate_is_half_overwritten(const struct slate_facts *facts, uint32_t i)
+{
+    return volume_of(facts, i)->kind == SLATE_VOLUME_UNFINISHED;
+}
+
 bool slate_type_disagrees(const struct slate_facts *facts, uint32_t i)
 {
     return facts->layout.kind != SLATE_TABLE_NONE &&

@@ -103,6 +103,8 @@ static const struct rule rules[] = {
                BY(MBR_REMAINS) | BY(OTHER_TABLE) | BY(CHAIN_BROKEN) |
                BY(BEYOND_END) | BY(VOLUME_LARGER) | BY(MEMBER)),
     VOLUME(RANDOM_CONTENT, "random-content", TROUBLE, is_random, RENEW, 0),
+    VOLUME(HALF_OVERWRITTEN, "half-overwritten", TROUBLE, is_half_overwritten,
+           RENEW, 0),
     VOLUME(NO_VOLUME, "no-volume", TROUBLE, is_no_volume, RENEW,
            IMAGE | MISCOUNT | BY(READ_ERRORS) | BY(BEYOND_END) |
                BY(GPT_COPIES_DISAGREE) | BY(MBR_REMAINS) | BY(MEMBER) |

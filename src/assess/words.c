@@ -237,6 +237,12 @@ static const struct wording wordings[] = {
      "Some ways of encrypting leave no trace of themselves.",
      "Ask its owner before anything else. If nobody has a key for it, renew "
      "the device."},
+    /* half-overwritten */
+    {"Overwriting of it was cut short: part of what was on it may still be "
+     "there.",
+     "{place} begins with the mark of a draft that is not finished.",
+     "It was unplugged, or stopped, while what is in it was being overwritten.",
+     "Enact the same draft again to finish, or overwrite it anew."},
     /* no-volume */
     {"A partition holds no volume that hosts can read: they ask to format it.",
      "{nothing-there}", "{nothing-cause}", "{nothing-help}"},

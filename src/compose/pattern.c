@@ -35,12 +35,12 @@ static void compose_unit(const struct slate_pattern *pattern, uint64_t lba,
 {
     uint32_t fill = 0;
 
-    if (at == 0 && !pattern->nameless) {
+    if (at == 0) {
         memcpy(unit, HEAD, SEED_AT);
         memcpy(unit + SEED_AT, pattern->seed, UNIT_BYTES - SEED_AT);
         return;
     }
-    if (at == LBA_AT && !pattern->nameless) {
+    if (at == LBA_AT) {
         slate_put_le64(unit, lba);
         fill = FILL_AT - LBA_AT;
     }

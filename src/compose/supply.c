@@ -12,6 +12,7 @@ static bool composed_next(const void *context, struct slate_walk *walk,
 
     for (; walk->moment < SLATE_MOMENTS; walk->moment++, walk->at = 0) {
         extent->part = 0;
+        extent->deed = SLATE_DEED_WRITE;
         extent->moment = (enum slate_moment)walk->moment;
         if (composed->composer->next(composed->plan, extent->moment, &walk->at,
                                      extent))

@@ -158,6 +158,8 @@ enum slate_status slate_draft_change_table(struct slate_draft *draft)
     table->count = draft->parts;
     status = fill_entries(draft, slots, &any_new);
     draft->drops = any_new && any_goes(draft, slots);
+    draft->table_stays =
+        !any_new && !any_goes(draft, slots) && draft->goal.overwrite.rounds > 0;
     draft->dropped = *table;
     draft->dropped.state = SLATE_TABLE_DROPPED;
     draft->former = *table;

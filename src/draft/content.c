@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a draft puts on its device: whose a block is, and every block of it. */
-#include "draft/content.h"
+#include "draft/over.h"
 
 #include <string.h>
 
@@ -27,9 +27,7 @@ slate_draft_composer(const struct slate_draft *draft, uint32_t part,
     return &draft->part[part].format->composer;
 }
 
-/* The first part that ends behind a block; the parts are in the order of their
- * blocks. */
-static uint32_t part_from(const struct slate_draft *draft, uint64_t lba)
+uint32_t slate_draft_part_from(const struct slate_draft *draft, uint64_t lba)
 {
     uint32_t low = 0, high = draft->parts;
 
@@ -61,7 +59,8 @@ static bool part_covers(const struct slate_draft *draft, uint32_t part,
         return false;
     *until = end;
     if (composer == NULL) /* what stays is nobody's to erase */
-        return draft->part[part].ask.keep != 0;
+        return draft->part[part].ask.keep != 0 &&
+               !draft->part[part].ask.emptied;
     covers = composer->covers(plan, lba, until);
     if (*until > end)
         *until = end;
@@ -73,7 +72,7 @@ uint32_t slate_draft_owner(const struct slate_draft *draft, uint64_t lba)
     const void *plan;
     const struct slate_composer *table =
         slate_draft_composer(draft, SLATE_PART_TABLE, &plan);
-    uint32_t part = part_from(draft, lba);
+    uint32_t part = slate_draft_part_from(draft, lba);
     uint64_t until;
 
     if (table != NULL && table->covers(plan, lba, &until))
@@ -90,7 +89,7 @@ bool slate_draft_covers(const struct slate_draft *draft, uint64_t lba,
     const struct slate_composer *table =
         slate_draft_composer(draft, SLATE_PART_TABLE, &plan);
     uint64_t of_table = UINT64_MAX, of_part = UINT64_MAX;
-    uint32_t part = part_from(draft, lba);
+    uint32_t part = slate_draft_part_from(draft, lba);
     bool covers;
 
     *until = UINT64_MAX;
@@ -117,12 +116,13 @@ bool slate_draft_touches(const struct slate_draft *draft, uint64_t first,
         return true;
     if (table->covers(plan, first, &until) || until - first < count)
         return true;
-    for (uint32_t i = part_from(draft, first);
+    for (uint32_t i = slate_draft_part_from(draft, first);
          i < draft->parts && draft->part[i].range.first < first + count; i++) {
-        if (draft->part[i].ask.keep == 0)
+        if (draft->part[i].ask.keep == 0 || draft->part[i].ask.emptied)
             return true;
     }
-    return false;
+    return slate_draft_overwrites(draft, first, &until) ||
+           (draft->goal.overwrite.rounds > 0 && until - first < count);
 }
 
 /* The mark fills every piece of block 0. */
@@ -153,6 +153,8 @@ enum slate_status slate_draft_compose(const struct slate_draft *draft,
         fill_mark(draft, data);
         return SLATE_OK;
     }
+    if (extent->part == SLATE_PART_OVERWRITTEN)
+        return slate_draft_fill_round(draft, extent->role, first, count, data);
     composer = slate_draft_composer(draft, extent->part, &plan);
     return composer == NULL ? SLATE_ERR_INTERNAL
                             : composer->fill(plan, first, count, data);
@@ -168,7 +170,9 @@ static bool supply_next_final(const void *context, struct slate_walk *walk,
                               struct slate_extent *extent)
 {
     while (slate_draft_next(context, walk, extent)) {
-        if (extent->moment > SLATE_MOMENT_DROP)
+        if (extent->moment == SLATE_MOMENT_OVERWRITE
+                ? slate_draft_is_final_round(context, extent)
+                : extent->moment > SLATE_MOMENT_DROP)
             return true;
     }
     return false;
@@ -226,9 +230,13 @@ const char *slate_draft_step(const struct slate_draft *draft,
         slate_draft_composer(draft, extent->part, &plan);
 
     if (extent->moment == SLATE_MOMENT_MARK)
-        return "put the unfinished mark in block 0";
+        return draft->switched ? "put the unfinished mark in its first block"
+                               : "put the unfinished mark in block 0";
     if (extent->moment == SLATE_MOMENT_COMMIT && !slate_draft_is_change(draft))
-        return "write the true block 0";
+        return draft->switched ? "write its true first block"
+                               : "write the true block 0";
+    if (extent->part == SLATE_PART_OVERWRITTEN)
+        return slate_draft_round_step(draft, extent);
     if (extent->part == SLATE_PART_DROPPED)
         return "take what goes out of the table";
     if (composer == NULL)

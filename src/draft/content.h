@@ -13,6 +13,10 @@ const struct slate_composer *
 slate_draft_composer(const struct slate_draft *draft, uint32_t part,
                      const void **plan);
 
+/* The first part that ends behind a block; the parts are in the order of their
+ * blocks. */
+uint32_t slate_draft_part_from(const struct slate_draft *draft, uint64_t lba);
+
 /* Is this block part of the new content? Either way, receives the block up to
  * which that stays so. */
 bool slate_draft_covers(const struct slate_draft *draft, uint64_t lba,

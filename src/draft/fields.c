@@ -49,6 +49,60 @@ static const char *volume_name(uint32_t choice)
     return format == NULL ? NULL : format->composer.name;
 }
 
+static const char *round_name(uint32_t choice)
+{
+    static const char *const names[SLATE_ROUND_KINDS] = {"zero", "byte",
+                                                         "random"};
+
+    return choice < SLATE_ROUND_KINDS ? names[choice] : NULL;
+}
+
+static const char *read_back_name(uint32_t choice)
+{
+    static const char *const names[SLATE_READ_BACKS] = {"last", "all", "none"};
+
+    return choice < SLATE_READ_BACKS ? names[choice] : NULL;
+}
+
+static const char *discard_name(uint32_t choice)
+{
+    static const char *const names[SLATE_DISCARDS] = {"no", "first", "last"};
+
+    return choice < SLATE_DISCARDS ? names[choice] : NULL;
+}
+
+static bool visit_round(struct slate_round *round,
+                        const struct slate_visitor *v)
+{
+    uint32_t kind = (uint32_t)round->kind;
+    uint64_t byte = round->byte;
+    bool go_on = V(enter, NULL) &&
+                 V(choice, "kind", &kind, round_name, SLATE_ROUND_KINDS) &&
+                 V(number, "byte", &byte, UINT8_MAX) && v->leave(v->context);
+
+    round->kind = (enum slate_round_kind)kind;
+    round->byte = (uint8_t)byte;
+    return go_on;
+}
+
+static bool visit_overwrite(struct slate_overwrite *over,
+                            const struct slate_visitor *v)
+{
+    uint32_t read_back = (uint32_t)over->read_back;
+    uint32_t discard = (uint32_t)over->discard;
+    bool go_on =
+        V(enter, "overwrite") &&
+        V(choice, "read_back", &read_back, read_back_name, SLATE_READ_BACKS) &&
+        V(choice, "discard", &discard, discard_name, SLATE_DISCARDS) &&
+        V(enter, "rounds") && V(count, &over->rounds, SLATE_ROUNDS_MOST);
+
+    for (uint32_t i = 0; go_on && i < over->rounds; i++)
+        go_on = visit_round(&over->round[i], v);
+    over->read_back = (enum slate_read_back)read_back;
+    over->discard = (enum slate_discard)discard;
+    return go_on && v->leave(v->context) && v->leave(v->context);
+}
+
 static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
 {
     uint32_t use = (uint32_t)goal->use;
@@ -65,7 +119,8 @@ static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
                  V(number, "heads", &heads, 255) &&
                  V(number, "track_sectors", &sectors, 63) &&
                  V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
-                 V(flag, "lasting", &goal->lasting) && v->leave(v->context);
+                 V(flag, "lasting", &goal->lasting) &&
+                 visit_overwrite(&goal->overwrite, v) && v->leave(v->context);
 
     goal->use = (enum slate_use)use;
     goal->entries = (uint32_t)entries;
@@ -83,7 +138,8 @@ static bool visit_kept(struct slate_part *part, const struct slate_visitor *v)
 {
     uint64_t keep = part->ask.keep;
     bool go_on = V(number, "keep", &keep, UINT32_MAX) &&
-                 V(flag, "placed", &part->ask.placed);
+                 V(flag, "placed", &part->ask.placed) &&
+                 V(flag, "emptied", &part->ask.emptied);
 
     part->ask.keep = (uint32_t)keep;
     return go_on && ((keep == 0 && !part->ask.placed) ||

@@ -5,6 +5,7 @@
 #include "draft/card.h"
 #include "draft/content.h"
 #include "draft/entries.h"
+#include "draft/over.h"
 #include "draft/place.h"
 #include "draft/possible.h"
 #include "draft/store.h"
@@ -41,6 +42,7 @@ static enum slate_status begin_table(struct slate_draft *draft)
     table->partition = draft->room.partition;
     draft->switched = false;
     draft->drops = false;
+    draft->table_stays = false;
     draft->container = (struct slate_range){0, 0};
     draft->container_number = 0;
     draft->card = NULL;
@@ -81,6 +83,7 @@ static enum slate_status make_change(struct slate_draft *draft)
     draft->unpatched.former = true;
     draft->switched = true;
     draft->drops = false;
+    draft->table_stays = false;
     draft->card = NULL;
     draft->container = (struct slate_range){0, 0};
     slate_table_grid(&draft->basis.geometry, &draft->grid);
@@ -170,6 +173,8 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
     status = check_content(draft);
     if (status == SLATE_OK)
         status = begin_table(draft);
+    if (status == SLATE_OK)
+        status = slate_draft_check_overwrite(draft);
     if (status == SLATE_OK)
         status = slate_draft_lay_out(draft);
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)

@@ -174,7 +174,7 @@ static enum slate_status lay_out_whole(struct slate_draft *draft)
     struct slate_part *part = &draft->part[0];
 
     if (draft->parts != 1 || part->ask.size_kind != SLATE_SIZE_REST ||
-        part->ask.bare)
+        (part->ask.bare && draft->goal.overwrite.rounds == 0))
         return slate_draft_refuse(
             draft, draft->parts > 1 ? 1 : 0,
             "without a table there is one volume, over the whole "

@@ -128,6 +128,22 @@ bool slate_draft_block_size_is_possible(const struct slate_draft *draft)
            block_bytes >= SLATE_PIECE_BYTES && block_bytes <= SLATE_BLOCK_MAX;
 }
 
+static bool overwrite_is_possible(const struct slate_draft *draft)
+{
+    const struct slate_overwrite *over = &draft->goal.overwrite;
+
+    if (over->rounds > SLATE_ROUNDS_MOST ||
+        (unsigned)over->read_back >= SLATE_READ_BACKS ||
+        (unsigned)over->discard >= SLATE_DISCARDS ||
+        (over->rounds > 0 && slate_draft_is_change(draft)))
+        return false;
+    for (uint32_t i = 0; i < over->rounds; i++) {
+        if ((unsigned)over->round[i].kind >= SLATE_ROUND_KINDS)
+            return false;
+    }
+    return true;
+}
+
 bool slate_draft_input_is_possible(const struct slate_draft *draft)
 {
     const struct slate_goal *goal = &draft->goal;
@@ -139,10 +155,13 @@ bool slate_draft_input_is_possible(const struct slate_draft *draft)
         (goal->entries != 0 && goal->entries < SLATE_GPT_ENTRIES_LEAST) ||
         goal->entries > SLATE_GPT_ENTRIES_MOST)
         return false;
+    if (!overwrite_is_possible(draft))
+        return false;
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_ask *ask = &draft->part[i].ask;
 
-        if ((unsigned)ask->size_kind >= SLATE_SIZES ||
+        if ((ask->emptied && ask->keep == 0) ||
+            (unsigned)ask->size_kind >= SLATE_SIZES ||
             !slate_ends_within(ask->label, sizeof ask->label) ||
             !slate_ends_within(ask->name, sizeof ask->name) ||
             (ask->attributes & ~KNOWN_ATTRIBUTES) != 0)

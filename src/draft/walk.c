@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The extents of a draft in their safe order. */
-#include "draft/content.h"
+#include "draft/over.h"
 
 /* Tables, volume heads and backup boot blocks of a part's former content. */
 #define ENDS_BYTES 1048576u
@@ -88,6 +88,8 @@ static bool next_erase(const struct slate_draft *draft, struct slate_walk *walk,
 {
     struct slate_range old;
 
+    if (draft->goal.overwrite.rounds > 0)
+        return false; /* they are gone */
     while (old_range(draft, walk->index, &old)) {
         uint64_t end = old.first + old.count, until;
         uint64_t at = walk->at > old.first ? walk->at : old.first;
@@ -158,7 +160,7 @@ static bool next_change(const struct slate_draft *draft,
     const void *plan;
     const struct slate_composer *composer;
 
-    if (drop && !draft->drops)
+    if (draft->table_stays || (drop && !draft->drops))
         return false;
     extent->part = drop ? SLATE_PART_DROPPED : SLATE_PART_TABLE;
     composer = slate_draft_composer(draft, extent->part, &plan);
@@ -170,19 +172,43 @@ static bool next_change(const struct slate_draft *draft,
     return false;
 }
 
+/* Where the mark stands while the work goes on: in block 0, or in the first
+ * block of each partition that is emptied. */
+static bool next_marked(const struct slate_draft *draft,
+                        struct slate_walk *walk, uint64_t *block)
+{
+    *block = 0;
+    if (!draft->switched)
+        return walk->index++ == 0;
+    while (walk->index < draft->parts) {
+        const struct slate_part *part = &draft->part[walk->index++];
+        uint64_t until;
+
+        *block = part->range.first;
+        if (part->ask.emptied && !slate_draft_is_bad(draft, *block, &until))
+            return true;
+    }
+    return false;
+}
+
 /* The mark, and what replaces it. */
 static bool next_first(const struct slate_draft *draft, struct slate_walk *walk,
                        struct slate_extent *extent)
 {
+    uint32_t rounds = draft->goal.overwrite.rounds;
     bool mark = walk->moment == SLATE_MOMENT_MARK;
 
-    if (walk->index++ > 0)
+    if (!next_marked(draft, walk, &extent->first))
         return false;
-    extent->first = 0;
     extent->count = 1;
-    extent->part = mark ? SLATE_PART_MARK : slate_draft_owner(draft, 0);
+    extent->part =
+        mark ? SLATE_PART_MARK : slate_draft_owner(draft, extent->first);
     extent->role = SLATE_ROLE_FIRST;
-    extent->zero = !mark && extent->part == SLATE_PART_ERASED;
+    extent->zero = !mark && extent->part == SLATE_PART_ERASED && rounds == 0;
+    if (mark || extent->part != SLATE_PART_ERASED || rounds == 0)
+        return true;
+    extent->part = SLATE_PART_OVERWRITTEN; /* nothing comes over it */
+    extent->role = (uint8_t)(rounds - 1);
     return true;
 }
 
@@ -196,7 +222,7 @@ static bool next_of_moment(const struct slate_draft *draft,
     switch ((enum slate_moment)walk->moment) {
     case SLATE_MOMENT_MARK:
     case SLATE_MOMENT_COMMIT:
-        return !draft->switched && next_first(draft, walk, extent);
+        return next_first(draft, walk, extent);
     case SLATE_MOMENT_DROP_COPY:
     case SLATE_MOMENT_DROP:
         return draft->switched && next_change(draft, walk, extent);
@@ -204,6 +230,8 @@ static bool next_of_moment(const struct slate_draft *draft,
     case SLATE_MOMENT_TABLE:
         return draft->switched ? next_change(draft, walk, extent)
                                : next_content(draft, walk, extent);
+    case SLATE_MOMENT_OVERWRITE:
+        return slate_draft_next_overwrite(draft, walk, extent);
     case SLATE_MOMENT_ERASE:
         return next_erase(draft, walk, extent);
     default:
@@ -216,6 +244,7 @@ bool slate_draft_next(const struct slate_draft *draft, struct slate_walk *walk,
 {
     if (walk->moment >= SLATE_MOMENTS)
         return false;
+    extent->deed = SLATE_DEED_WRITE;
     do {
         if (!next_of_moment(draft, walk, extent))
             continue;

@@ -5,6 +5,7 @@
 #include "base/same.h"
 #include "enact/judge.h"
 #include "enact/lift.h"
+#include "enact/over.h"
 #include "enact/pace.h"
 #include "enact/write.h"
 
@@ -73,6 +74,8 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
         status = slate_files_look(&draft->files);
     if (status == SLATE_OK)
         status = slate_enact_lift(enact);
+    if (status == SLATE_OK && enact->resumed)
+        status = slate_enact_find_round(enact);
     if (status != SLATE_OK) {
         enum slate_status second = slate_media_release(media);
 
@@ -196,28 +199,28 @@ static enum slate_status put_chunk(struct slate_enact *enact, uint32_t *count)
     return status;
 }
 
-static enum slate_status flush(struct slate_enact *enact)
-{
-    enum slate_status status = slate_enact_drain(enact);
-
-    return status == SLATE_OK ? slate_media_flush(enact->pass.media) : status;
-}
-
 static enum slate_status do_chunk(struct slate_enact *enact, uint32_t *count)
 {
     const struct slate_pass *pass = &enact->pass;
     enum slate_status status = check_medium(enact);
 
     if (status == SLATE_OK && is_border(enact, pass->extent.moment))
-        status = flush(enact);
-    enact->moment = pass->extent.moment;
-    if (status == SLATE_OK)
+        status = slate_enact_flush(enact);
+    if (status == SLATE_OK && enact->moment == SLATE_MOMENT_OVERWRITE &&
+        pass->extent.moment != SLATE_MOMENT_OVERWRITE)
+        status = slate_enact_over_end(enact);
+    if (status != SLATE_OK)
+        return status;
+    if (pass->extent.moment == SLATE_MOMENT_OVERWRITE)
+        status = slate_enact_over(enact, count);
+    else
         status = put_chunk(enact, count);
+    enact->moment = pass->extent.moment;
     if (status == SLATE_OK && pass->extent.first == 0 && pass->draft->switched)
         slate_enact_digest(pass, enact->first); /* as it is from now on */
     if (status == SLATE_OK && (pass->extent.moment == SLATE_MOMENT_MARK ||
                                pass->done + *count == pass->total))
-        status = flush(enact);
+        status = slate_enact_flush(enact);
     return status;
 }
 

@@ -49,12 +49,14 @@ static enum slate_status is_all_but_the_first(struct slate_pass *pass,
                                               bool *equal)
 {
     struct slate_walk walk = {0};
+    struct slate_supply final;
     struct slate_extent extent;
     enum slate_status status = SLATE_OK;
 
     *equal = true;
+    slate_draft_supply(pass->draft, true, &final);
     while (status == SLATE_OK && *equal &&
-           slate_draft_next(pass->draft, &walk, &extent)) {
+           final.next(final.context, &walk, &extent)) {
         while (extent.first > 0 && extent.count > 0 && status == SLATE_OK &&
                *equal) {
             uint32_t count = extent.count < pass->work_blocks

@@ -119,12 +119,15 @@ static enum slate_status judge_blocks(struct slate_pass *pass,
 static enum slate_status look_for_end(struct slate_pass *pass,
                                       struct judgement *judgement)
 {
-    struct slate_walk walk = {.moment = SLATE_MOMENT_ERASE};
+    struct slate_walk walk = {0};
+    struct slate_supply final;
     struct slate_extent extent;
     enum slate_status status = SLATE_OK;
+    bool any = false;
 
+    slate_draft_supply(pass->draft, true, &final);
     while (status == SLATE_OK && judgement->finished &&
-           slate_draft_next(pass->draft, &walk, &extent)) {
+           final.next(final.context, &walk, &extent)) {
         while (extent.count > 0 && status == SLATE_OK && judgement->finished) {
             uint32_t count = extent.count < pass->work_blocks
                                  ? (uint32_t)extent.count
@@ -134,8 +137,10 @@ static enum slate_status look_for_end(struct slate_pass *pass,
                 slate_enact_equal(pass, &extent, count, &judgement->finished);
             extent.first += count;
             extent.count -= count;
+            any = true;
         }
     }
+    judgement->finished = judgement->finished && any;
     return status;
 }
 

@@ -67,7 +67,8 @@ enum slate_status slate_saving_start(struct slate_saving *saving,
 {
     enum slate_status status;
 
-    if (saving == NULL || draft == NULL || stored == NULL || keeper == NULL)
+    if (saving == NULL || draft == NULL || stored == NULL || keeper == NULL ||
+        draft->goal.overwrite.rounds > 0)
         return SLATE_ERR_ARGUMENT;
     memset(saving, 0, sizeof *saving);
     status =

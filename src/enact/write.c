@@ -4,6 +4,7 @@
 #include "enact/write.h"
 
 #include "base/zero.h"
+#include "enact/over.h"
 
 /* Shorter runs are written as fast; longer ones are cleared in several steps,
  * so that progress is seen and the work can be stopped. */
@@ -25,12 +26,28 @@ enum slate_status slate_enact_write(struct slate_media *media,
 
 enum slate_status slate_enact_drain(struct slate_enact *enact)
 {
+    uint32_t count = enact->pending_blocks;
     enum slate_status status =
         slate_media_finish(enact->pass.media, &enact->pending);
 
-    if (status == SLATE_OK)
-        enact->written += enact->pending_blocks;
     enact->pending_blocks = 0;
+    if (status == SLATE_ERR_WRITE && enact->failed != NULL &&
+        enact->pending_round)
+        return slate_enact_write_pieces(enact, enact->pending_first, count,
+                                        enact->pending_data);
+    if (status == SLATE_OK)
+        enact->written += count;
+    return status;
+}
+
+enum slate_status slate_enact_flush(struct slate_enact *enact)
+{
+    enum slate_status status = slate_enact_drain(enact);
+
+    if (status == SLATE_OK)
+        status = slate_media_flush(enact->pass.media);
+    if (status == SLATE_OK)
+        enact->safe = enact->pass.done;
     return status;
 }
 
@@ -50,7 +67,8 @@ enum slate_status slate_enact_write_next(struct slate_enact *enact,
 {
     struct slate_pass *pass = &enact->pass;
     const struct slate_extent *extent = &pass->extent;
-    bool alone = extent->first == 0 || enact->resumed || enact->pace.compares;
+    bool alone = extent->first == 0 || (enact->resumed && !enact->ahead) ||
+                 enact->pace.compares;
     enum slate_status status = SLATE_OK;
 
     if (composed)
@@ -62,9 +80,13 @@ enum slate_status slate_enact_write_next(struct slate_enact *enact,
         status = slate_enact_drain(enact);
     if (status != SLATE_OK)
         return status;
+    enact->pending_fault = pass->media->fault;
     slate_media_begin_write(pass->media, &enact->pending, extent->first, count,
                             pass->work);
     enact->pending_blocks = count;
+    enact->pending_first = extent->first;
+    enact->pending_data = pass->work;
+    enact->pending_round = extent->moment == SLATE_MOMENT_OVERWRITE;
     if (alone || !enact->pending.under_way)
         return slate_enact_drain(enact);
     turn(pass);

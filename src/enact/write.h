@@ -14,6 +14,9 @@ enum slate_status slate_enact_write(struct slate_media *media,
 /* Waits for what is being written. */
 enum slate_status slate_enact_drain(struct slate_enact *enact);
 
+/* The same, and until it has come to rest on the medium. */
+enum slate_status slate_enact_flush(struct slate_enact *enact);
+
 /* The blocks that stand next in a pass; composed: they stand in the other half
  * of the buffer already. */
 enum slate_status slate_enact_write_next(struct slate_enact *enact,

@@ -69,7 +69,7 @@ uint32_t slate_pass_chunk(struct slate_pass *pass)
                                                   : pass->work_blocks;
 }
 
-void slate_pass_advance(struct slate_pass *pass, uint32_t blocks)
+void slate_pass_advance(struct slate_pass *pass, uint64_t blocks)
 {
     pass->extent.first += blocks;
     pass->extent.count -= blocks;

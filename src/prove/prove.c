@@ -2,6 +2,8 @@
 /* Reading back all that a draft writes, and comparing it. */
 #include <string.h>
 
+#include "pass/round.h"
+
 #include "trueslate/prove.h"
 
 /* With room for three, the next blocks are read while these are compared. */
@@ -22,8 +24,10 @@ static void divide(struct slate_prove *prove, size_t work_bytes)
 static enum slate_status begin(struct slate_prove *prove,
                                enum slate_status status, size_t work_bytes)
 {
-    if (status == SLATE_OK)
+    if (status == SLATE_OK) {
+        prove->before = prove->pass.media->fault;
         divide(prove, work_bytes);
+    }
     return status;
 }
 
@@ -101,6 +105,59 @@ static enum slate_status fetch(struct slate_prove *prove, uint32_t count)
     return slate_media_finish(pass->media, &prove->pending);
 }
 
+/* Of a round of overwriting, whose failing blocks are noted one by one? */
+static bool is_tolerated(const struct slate_prove *prove)
+{
+    return prove->failed != NULL &&
+           prove->pass.extent.part == SLATE_PART_OVERWRITTEN &&
+           prove->pass.extent.moment == SLATE_MOMENT_OVERWRITE;
+}
+
+/* Blocks that failed together, each by itself. What is ahead is read again. */
+static enum slate_status judge_each(struct slate_prove *prove, uint32_t count)
+{
+    struct slate_pass *pass = &prove->pass;
+    enum slate_status status = slate_prove_end(prove);
+
+    prove->ahead_blocks = 0;
+    if (status == SLATE_ERR_READ)
+        status = SLATE_OK; /* it will be told again */
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
+        enum slate_block_state state;
+
+        status = slate_round_judge(pass, pass->extent.first + i, &state);
+        if (status == SLATE_OK && state != SLATE_BLOCK_AS_WRITTEN)
+            status = slate_round_note(prove->failed, pass->extent.first + i,
+                                      state == SLATE_BLOCK_UNREADABLE
+                                          ? &prove->unreadable
+                                          : &prove->altered);
+    }
+    if (status == SLATE_OK)
+        pass->media->fault = prove->before; /* it is in the list */
+    return status;
+}
+
+/* Are the present blocks, which could be read or not, as they should be? */
+static enum slate_status judge(struct slate_prove *prove, uint32_t count,
+                               enum slate_status fetched)
+{
+    struct slate_difference found = {0};
+    enum slate_status status = fetched;
+
+    if (!is_tolerated(prove)) {
+        if (status == SLATE_OK)
+            read_ahead(prove, count);
+        return status == SLATE_OK ? count_different(prove, count) : status;
+    }
+    if (status == SLATE_OK) {
+        read_ahead(prove, count);
+        status = slate_pass_compare(&prove->pass, count, &found);
+    }
+    return status == SLATE_ERR_READ || (status == SLATE_OK && found.blocks > 0)
+               ? judge_each(prove, count)
+               : status;
+}
+
 enum slate_status slate_prove_step(struct slate_prove *prove)
 {
     struct slate_pass *pass = &prove->pass;
@@ -111,11 +168,7 @@ enum slate_status slate_prove_step(struct slate_prove *prove)
     count = slate_pass_chunk(pass);
     if (count == 0)
         return SLATE_OK;
-    pass->status = fetch(prove, count);
-    if (pass->status == SLATE_OK) {
-        read_ahead(prove, count);
-        pass->status = count_different(prove, count);
-    }
+    pass->status = judge(prove, count, fetch(prove, count));
     if (pass->status == SLATE_OK)
         slate_pass_advance(pass, count);
     return pass->status;

@@ -4,7 +4,7 @@
 
 #include "enact/write.h"
 #include "trueslate/scan.h"
-#include "volume/bad.h"
+#include "pass/round.h"
 
 #define TRIES 3u
 
@@ -45,14 +45,13 @@ enum slate_status slate_scan_write(struct slate_scan *scan)
     if (status != SLATE_OK)
         return status;
     scan->claimed = true;
-    scan->pattern.range = scan->range;
-    scan->pattern.block_bytes = scan->media->geometry.block_bytes;
-    scan->pattern.nameless = true;
+    scan->random.range = scan->range;
+    scan->random.block_bytes = scan->media->geometry.block_bytes;
     scan->phase = SLATE_SCAN_WRITE;
     scan->writes = true;
     scan->total = 2 * scan->range.count;
-    return slate_media_random(scan->media, scan->pattern.seed,
-                              sizeof scan->pattern.seed);
+    return slate_media_random(scan->media, scan->random.key,
+                              sizeof scan->random.key);
 }
 
 /* Does a failure tell of the block, and not of the device? */
@@ -61,26 +60,11 @@ static bool is_of_block(enum slate_status status)
     return status == SLATE_ERR_READ || status == SLATE_ERR_WRITE;
 }
 
-/* Each block counts once, for what was found first. */
-static enum slate_status note(struct slate_scan *scan, uint64_t block,
-                              uint64_t *count)
-{
-    const struct slate_range one = {block, 1};
-    enum slate_status status;
-    uint64_t found;
-
-    if (slate_bad_first(&scan->bad, &one, &found))
-        return SLATE_OK;
-    status = slate_bad_add(&scan->bad, block, 1);
-    ++*count;
-    return status == SLATE_ERR_BUFFER ? SLATE_ERR_BAD_LIST : status;
-}
-
 static enum slate_status write_blocks(struct slate_scan *scan, uint64_t first,
                                       uint32_t count)
 {
-    return slate_enact_write(scan->media, &slate_pattern_composer,
-                             &scan->pattern, first, count, scan->work);
+    return slate_enact_write(scan->media, &slate_random_composer, &scan->random,
+                             first, count, scan->work);
 }
 
 static enum slate_status write_chunk(struct slate_scan *scan, uint32_t count)
@@ -92,7 +76,8 @@ static enum slate_status write_chunk(struct slate_scan *scan, uint32_t count)
     for (uint32_t i = 0; i < count; i++) {
         status = write_blocks(scan, scan->at + i, 1);
         if (is_of_block(status))
-            status = note(scan, scan->at + i, &scan->unwritable);
+            status =
+                slate_round_note(&scan->bad, scan->at + i, &scan->unwritable);
         if (status != SLATE_OK)
             return status;
     }
@@ -103,9 +88,9 @@ static enum slate_status write_chunk(struct slate_scan *scan, uint32_t count)
 static enum slate_status compare(struct slate_scan *scan, uint64_t block,
                                  const uint8_t *data)
 {
-    return !scan->writes || slate_pattern_is(&scan->pattern, block, data)
+    return !scan->writes || slate_random_is(&scan->random, block, data)
                ? SLATE_OK
-               : note(scan, block, &scan->altered);
+               : slate_round_note(&scan->bad, block, &scan->altered);
 }
 
 static enum slate_status read_tries(struct slate_scan *scan, uint64_t block,
@@ -130,7 +115,7 @@ static enum slate_status read_block(struct slate_scan *scan, uint64_t block)
         scan->weak += status == SLATE_OK ? 1 : 0;
     }
     if (status == SLATE_ERR_READ)
-        return note(scan, block, &scan->unreadable);
+        return slate_round_note(&scan->bad, block, &scan->unreadable);
     return status == SLATE_OK ? compare(scan, block, scan->work) : status;
 }
 

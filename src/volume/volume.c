@@ -5,6 +5,7 @@
 
 #include "base/names.h"
 #include "base/zero.h"
+#include "trueslate/mark.h"
 #include "volume/read.h"
 
 #define SECOND_RUN 4096u
@@ -56,6 +57,12 @@ static const uint8_t encrypted_front[16] = {0x3B, 0xD6, 0x67, 0x49, 0x29, 0x2E,
 static void judge_start(struct slate_reader *reader, enum slate_depth depth,
                         const uint8_t *boot, struct slate_volume *volume)
 {
+    struct slate_mark mark;
+
+    if (slate_mark_read(boot, SLATE_PIECE_BYTES, &mark)) {
+        volume->kind = SLATE_VOLUME_UNFINISHED;
+        return;
+    }
     /* An encrypted volume may carry a FAT front, for hosts that have no key. */
     if (memcmp(boot + 424, encrypted_front, sizeof encrypted_front) == 0) {
         volume->kind = SLATE_VOLUME_ENCRYPTED;
@@ -205,6 +212,7 @@ const char *slate_volume_words(enum slate_volume_kind kind)
                                         "content not read",
                                         "unknown content",
                                         "random content",
+                                        "unfinished overwriting",
                                         "FAT12",
                                         "FAT16",
                                         "FAT32",

@@ -202,6 +202,24 @@ static void random_partition(struct ram *ram)
     craft_noise(ram, AT, 131072);
 }
 
+static void half_overwritten(struct ram *ram)
+{
+    const struct slate_mark mark = {{1, 2, 3}, "QRST2345"};
+    uint8_t piece[SLATE_PIECE_BYTES];
+
+    open_mbr(ram, 0x0C);
+    slate_mark_piece(&mark, piece);
+    ram_put(ram, AT, piece, sizeof piece);
+    craft_noise(ram, AT + 512, 131072);
+}
+
+static void spoiled_mark(struct ram *ram) /* near miss: no record is whole */
+{
+    half_overwritten(ram);
+    ram_put(ram, AT + 50, "?", 1);
+    ram_put(ram, AT + 512 - 64 + 50, "?", 1);
+}
+
 static void half_random(struct ram *ram) /* near miss: only the first run */
 {
     open_mbr(ram, 0x83);
@@ -396,6 +414,8 @@ const struct corpus_case corpus_volumes[] = {
     {"zfs", "member", zfs, NULL},
     {"dynamic-disk", "member", dynamic_disk, NULL},
     {"random-partition", "random-content", random_partition, NULL},
+    {"half-overwritten", "half-overwritten", half_overwritten, NULL},
+    {"spoiled-mark", "no-volume", spoiled_mark, NULL},
     {"half-random", "no-volume", half_random, NULL},
     {"fat-as-linux", "type-disagrees", fat_as_linux, NULL},
     {"ntfs-as-fat", "type-disagrees", ntfs_as_fat, NULL},

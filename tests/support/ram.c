@@ -56,6 +56,17 @@ void ram_put(struct ram *ram, uint64_t byte, const void *data, size_t length)
     }
 }
 
+static bool is_worn(const struct ram *ram, uint64_t lba, uint32_t count)
+{
+    for (size_t i = 0; i < sizeof ram->worn / sizeof ram->worn[0]; i++) {
+        const struct slate_range *worn = &ram->worn[i];
+
+        if (lba < worn->first + worn->count && worn->first < lba + count)
+            return true;
+    }
+    return false;
+}
+
 static enum slate_status read_blocks(void *context, uint64_t lba,
                                      uint32_t count, void *data)
 {
@@ -63,8 +74,9 @@ static enum slate_status read_blocks(void *context, uint64_t lba,
     uint32_t size = ram->facts.block_bytes;
 
     ram->read_us += (uint64_t)count * ram->read_pace_us;
-    if (ram->fail_read >= lba && ram->fail_read < lba + count &&
-        ram->fail_read != 0)
+    if ((ram->fail_read >= lba && ram->fail_read < lba + count &&
+         ram->fail_read != 0) ||
+        (ram->worn_reads && is_worn(ram, lba, count)))
         return SLATE_ERR_READ;
     ram_get(ram, lba * size, data, (size_t)count * size);
     return SLATE_OK;
@@ -83,6 +95,8 @@ static enum slate_status write_blocks(void *context, uint64_t lba,
     failing = ram->fail_write != 0 &&
               (ram->writes == ram->fail_write ||
                (ram->fail_for_ever && ram->writes > ram->fail_write));
+    if (ram->worn_writes && is_worn(ram, lba, count))
+        return SLATE_ERR_WRITE;
     if (failing && !ram->tear)
         return SLATE_ERR_WRITE;
     ram_put(ram, lba * size, data, (size_t)(failing ? 1 : count) * size);
@@ -96,8 +110,8 @@ static enum slate_status clear(void *context, uint64_t lba, uint64_t count,
     uint32_t size = ram->facts.block_bytes;
     static const uint8_t zeros[RAM_PAGE_BYTES];
 
-    (void)how;
     ram->clears++;
+    ram->discarded += how == SLATE_CLEAR_DISCARD ? count : 0;
     if (ram->clearing == RAM_REFUSES)
         return SLATE_ERR_COMMAND;
     for (uint64_t i = 0; i < count && ram->clearing == RAM_CLEARS; i++)
@@ -255,6 +269,9 @@ void ram_copy(struct ram *to, const struct ram *from)
     to->port.ops = from->port.ops;
     to->clearing = from->clearing;
     to->facts = from->facts;
+    memcpy(to->worn, from->worn, sizeof to->worn);
+    to->worn_reads = from->worn_reads;
+    to->worn_writes = from->worn_writes;
     for (size_t i = 0; i < from->page_count; i++) {
         if (from->pages[i] != NULL)
             ram_put(to, i * RAM_PAGE_BYTES, from->pages[i], RAM_PAGE_BYTES);

@@ -19,15 +19,17 @@ struct ram {
     struct slate_port_facts facts;
     uint8_t **pages; /* NULL: zeros */
     size_t page_count;
-    uint64_t writes;     /* calls so far */
-    uint64_t fail_write; /* the write call that fails, from 1; 0: none */
-    bool fail_for_ever;  /* and every later one */
-    bool tear;           /* the failing write stores its first block */
-    uint64_t fail_read;  /* any read of this block fails; 0: none */
+    uint64_t writes;            /* calls so far */
+    uint64_t fail_write;        /* the write call that fails, from 1; 0: none */
+    bool fail_for_ever;         /* and every later one */
+    bool tear;                  /* the failing write stores its first block */
+    struct slate_range worn[4]; /* transfers that touch these blocks fail: */
+    bool worn_writes, worn_reads; /* these of them */
+    uint64_t fail_read;           /* any read of this block fails; 0: none */
     uint64_t blocks_written;
     uint32_t read_pace_us, write_pace_us; /* of a block, for the port's clock */
     uint64_t read_us, write_us;           /* so far */
-    uint64_t flushes, clears, submits;
+    uint64_t flushes, clears, submits, discarded;
     const struct slate_request *under_way;
     enum ram_clearing clearing;
     bool claimed;
@@ -46,7 +48,7 @@ void ram_let_overlap(struct ram *ram);
 /* From the next opening on it has the operation that clears a range. */
 void ram_let_clear(struct ram *ram, enum ram_clearing clearing);
 
-/* A second device with the same content. */
+/* A second device with the same content, and worn where that one is. */
 void ram_copy(struct ram *to, const struct ram *from);
 bool ram_equal(const struct ram *a, const struct ram *b);
 bool ram_same(const struct ram *a, const struct ram *b, uint64_t byte,

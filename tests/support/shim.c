@@ -156,6 +156,8 @@ static enum slate_status write_blocks(void *context, uint64_t lba,
     }
     if (shim->refuse_after != 0 && shim->writes > shim->refuse_after)
         return SLATE_ERR_WRITE;
+    for (uint32_t i = 0; shim->counted != NULL && i < count; i++)
+        shim->counted[lba + i]++;
     if (shim->deaf_after != 0 && shim->writes > shim->deaf_after)
         return SLATE_OK;
     if (shim->unreadable >= lba && shim->unreadable - lba < count)

@@ -34,6 +34,7 @@ struct shim {
     uint32_t seed;
     uint64_t refuse_after; /* later writes fail; 0: none */
     uint64_t deaf_after;   /* later writes are acknowledged and dropped */
+    uint8_t *counted;      /* writes of each block so far, or NULL */
     /* at the first call from this one on that reads (or any, where it is
      * told) another medium is in the reader */
     uint64_t swap_at;

@@ -1,0 +1,134 @@
+/* SPDX-License-Identifier: MIT */
+/* Random data that follows from a key and the block's number: any block can be
+ * composed, and checked later, without the others and without a record. */
+#include <string.h>
+
+#include "base/bytes.h"
+#include "compose/rows.h"
+
+/* Generators that run side by side, so that a compiler can put them into
+ * vectors: xorshift128+ (Vigna, 2014), each begun anew in every block. */
+#define LANES 4u
+#define ROW_BYTES (8 * LANES)
+#define GOLDEN UINT64_C(0x9E3779B97F4A7C15)
+
+struct lanes {
+    uint64_t a[LANES], b[LANES];
+};
+
+/* Spreads every bit over all of them (splitmix64; Steele, Lea, Flood, 2014). */
+static inline uint64_t spread(uint64_t z)
+{
+    z = (z ^ z >> 30) * UINT64_C(0xBF58476D1CE4E5B9);
+    z = (z ^ z >> 27) * UINT64_C(0x94D049BB133111EB);
+    return z ^ z >> 31;
+}
+
+static inline void begin(struct lanes *lanes, const uint8_t key[16],
+                         uint64_t lba)
+{
+    uint64_t state =
+        spread(slate_le64(key) ^ spread(slate_le64(key + 8) + lba));
+
+    for (uint32_t i = 0; i < LANES; i++) {
+        lanes->a[i] = spread(state += GOLDEN);
+        lanes->b[i] = spread(state += GOLDEN) | 1; /* never all zeros */
+    }
+}
+
+static inline void next_row(struct lanes *lanes, uint64_t row[LANES])
+{
+    for (uint32_t i = 0; i < LANES; i++) {
+        uint64_t x = lanes->a[i], y = lanes->b[i];
+
+        row[i] = x + y;
+        lanes->a[i] = y;
+        x ^= x << 23;
+        lanes->b[i] = x ^ y ^ x >> 18 ^ y >> 5;
+    }
+}
+
+static inline bool is_little_endian(void)
+{
+    const uint16_t one = 1;
+    uint8_t first;
+
+    memcpy(&first, &one, 1);
+    return first == 1;
+}
+
+/* Numbers are little-endian on every machine. */
+static inline void put_row(const uint64_t row[LANES], uint8_t *to)
+{
+    if (is_little_endian()) {
+        memcpy(to, row, ROW_BYTES);
+        return;
+    }
+    for (uint32_t i = 0; i < LANES; i++)
+        slate_put_le64(to + (size_t)8 * i, row[i]);
+}
+
+static void fill_block(const struct slate_random *random, uint64_t lba,
+                       uint8_t *to)
+{
+    struct lanes lanes;
+    uint64_t row[LANES];
+
+    begin(&lanes, random->key, lba);
+    for (uint32_t at = 0; at < random->block_bytes; at += ROW_BYTES) {
+        next_row(&lanes, row);
+        put_row(row, to + at);
+    }
+}
+
+bool slate_random_is(const struct slate_random *random, uint64_t lba,
+                     const uint8_t *block)
+{
+    struct lanes lanes;
+    uint64_t row[LANES];
+    uint8_t bytes[ROW_BYTES];
+
+    begin(&lanes, random->key, lba);
+    for (uint32_t at = 0; at < random->block_bytes; at += ROW_BYTES) {
+        next_row(&lanes, row);
+        put_row(row, bytes);
+        if (memcmp(bytes, block + at, ROW_BYTES) != 0)
+            return false;
+    }
+    return true;
+}
+
+static bool random_next(const void *plan, enum slate_moment moment,
+                        uint64_t *at, struct slate_extent *extent)
+{
+    const struct slate_random *random = plan;
+
+    return slate_rows_next_one(&random->range, moment, at, extent);
+}
+
+static bool random_covers(const void *plan, uint64_t lba, uint64_t *until)
+{
+    const struct slate_random *random = plan;
+
+    return slate_rows_cover_one(&random->range, lba, until);
+}
+
+static enum slate_status random_fill(const void *plan, uint64_t lba,
+                                     uint32_t count, void *data)
+{
+    const struct slate_random *random = plan;
+    uint8_t *to = data;
+
+    for (uint32_t i = 0; i < count; i++, to += random->block_bytes)
+        fill_block(random, lba + i, to);
+    return SLATE_OK;
+}
+
+static const char *random_step(uint8_t role)
+{
+    (void)role;
+    return "write random data";
+}
+
+const struct slate_composer slate_random_composer = {
+    "random", random_next, random_covers, random_fill, random_step};

@@ -1,0 +1,311 @@
+/* SPDX-License-Identifier: MIT */
+/* The rounds of overwriting: written whatever was there, checked where that is
+ * asked for, gone on with where they were cut. A block that fails is noted, and
+ * the work goes on. */
+#include "enact/over.h"
+
+#include "enact/judge.h"
+#include "enact/write.h"
+#include "pass/round.h"
+
+/* What a cut may take is no more than this: so much of a device goes between
+ * flushes, of a large one so many bytes. */
+#define WINDOWS 64u
+#define WINDOW_BYTES 134217728u
+#define DISCARD_BYTES 1073741824u
+
+static uint64_t blocks_of(const struct slate_enact *enact, uint64_t bytes)
+{
+    return bytes / enact->pass.media->geometry.block_bytes;
+}
+
+static uint64_t window(const struct slate_enact *enact)
+{
+    uint64_t most = blocks_of(enact, WINDOW_BYTES);
+    uint64_t part = enact->pass.media->geometry.block_count / WINDOWS;
+
+    return part < most ? part : most;
+}
+
+enum slate_status slate_enact_write_pieces(struct slate_enact *enact,
+                                           uint64_t first, uint32_t count,
+                                           const uint8_t *data)
+{
+    struct slate_media *media = enact->pass.media;
+    uint32_t at = 0, piece = (count + 1) / 2;
+    enum slate_status status = SLATE_OK;
+
+    while (at < count && status == SLATE_OK) {
+        uint32_t blocks = piece < count - at ? piece : count - at;
+
+        status =
+            slate_media_write(media, first + at, blocks,
+                              data + (size_t)at * media->geometry.block_bytes);
+        if (status == SLATE_OK) {
+            enact->written += blocks;
+            at += blocks;
+            piece *= piece < count ? 2u : 1u;
+        } else if (status == SLATE_ERR_WRITE && blocks > 1) {
+            piece = blocks / 2;
+            status = SLATE_OK;
+        } else if (status == SLATE_ERR_WRITE) {
+            status =
+                slate_round_note(enact->failed, first + at, &enact->unwritable);
+            at++;
+        }
+    }
+    if (status == SLATE_OK)
+        media->fault = enact->pending_fault; /* it is in the list */
+    return status;
+}
+
+/* A block of a round, read back by itself. */
+static enum slate_status check_block(struct slate_enact *enact, uint64_t block)
+{
+    enum slate_block_state state;
+    enum slate_status status = slate_round_judge(&enact->pass, block, &state);
+
+    if (status != SLATE_OK || state == SLATE_BLOCK_AS_WRITTEN)
+        return status;
+    return slate_round_note(enact->failed, block,
+                            state == SLATE_BLOCK_UNREADABLE ? &enact->unreadable
+                                                            : &enact->altered);
+}
+
+static enum slate_status check(struct slate_enact *enact, uint32_t count)
+{
+    struct slate_pass *pass = &enact->pass;
+    bool equal;
+    enum slate_status status =
+        slate_enact_equal(pass, &pass->extent, count, &equal);
+
+    if (status != SLATE_OK || equal)
+        return status;
+    if (enact->failed == NULL)
+        return SLATE_ERR_UNPROVED;
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++)
+        status = check_block(enact, pass->extent.first + i);
+    return status;
+}
+
+/* A hint: a device that does not take it is none the worse. */
+static enum slate_status discard(struct slate_enact *enact, uint32_t *count)
+{
+    const struct slate_extent *extent = &enact->pass.extent;
+    struct slate_media *media = enact->pass.media;
+    struct slate_fault before = media->fault;
+    uint64_t most = blocks_of(enact, DISCARD_BYTES);
+    enum slate_status status;
+
+    *count = (uint32_t)(extent->count < most ? extent->count : most);
+    if (!media->abilities.discard)
+        return SLATE_OK;
+    status =
+        slate_media_clear(media, extent->first, *count, SLATE_CLEAR_DISCARD);
+    if (status == SLATE_OK)
+        enact->discarded += *count;
+    if (status != SLATE_ERR_COMMAND && status != SLATE_ERR_WRITE)
+        return status;
+    media->fault = before;
+    return SLATE_OK;
+}
+
+/* What goes on is compared, until something is not in place yet. */
+static enum slate_status write_round(struct slate_enact *enact, uint32_t count)
+{
+    enum slate_status status = SLATE_OK;
+    bool equal = false;
+
+    if (enact->resumed && !enact->ahead)
+        status =
+            slate_enact_equal(&enact->pass, &enact->pass.extent, count, &equal);
+    if (status != SLATE_OK)
+        return status;
+    if (equal) {
+        enact->equal += count;
+        return SLATE_OK;
+    }
+    enact->ahead = true;
+    return slate_enact_write_next(enact, count, false);
+}
+
+static bool is_another_sweep(const struct slate_enact *enact)
+{
+    const struct slate_extent *extent = &enact->pass.extent;
+
+    return enact->moment != SLATE_MOMENT_OVERWRITE ||
+           enact->deed != extent->deed || enact->round != extent->role;
+}
+
+enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count)
+{
+    const struct slate_extent *extent = &enact->pass.extent;
+    enum slate_status status = SLATE_OK;
+
+    if (is_another_sweep(enact) ||
+        enact->pass.done - enact->safe >= window(enact))
+        status = slate_enact_flush(enact);
+    if (status == SLATE_OK && is_another_sweep(enact))
+        enact->ahead = false;
+    enact->deed = extent->deed;
+    enact->round = extent->role;
+    if (status == SLATE_OK && extent->deed != SLATE_DEED_WRITE)
+        status = slate_enact_drain(enact); /* its buffer is needed */
+    if (status != SLATE_OK)
+        return status;
+    if (extent->deed == SLATE_DEED_DISCARD)
+        return discard(enact, count);
+    return extent->deed == SLATE_DEED_CHECK ? check(enact, *count)
+                                            : write_round(enact, *count);
+}
+
+enum slate_status slate_enact_over_end(struct slate_enact *enact)
+{
+    const struct slate_draft *draft = enact->pass.draft;
+    enum slate_status status = slate_enact_flush(enact);
+
+    enact->ahead = false;
+    if (enact->failed == NULL || enact->failed->count == 0)
+        return status;
+    for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++) {
+        if (draft->part[i].format != NULL)
+            status = SLATE_ERR_BAD_BLOCK;
+    }
+    return status;
+}
+
+/* Goes by extents that lie behind, up to a number of blocks; last: receives the
+ * block ahead of that, as an extent. False: the rounds do not reach so far. */
+static bool skip(struct slate_pass *pass, uint64_t done,
+                 struct slate_extent *last)
+{
+    while (pass->done < done) {
+        uint64_t left = done - pass->done;
+
+        if (slate_pass_chunk(pass) == 0 ||
+            (pass->extent.moment != SLATE_MOMENT_MARK &&
+             pass->extent.moment != SLATE_MOMENT_OVERWRITE))
+            return false;
+        *last = pass->extent;
+        left = left < last->count ? left : last->count;
+        last->first += left - 1;
+        last->count = 1;
+        slate_pass_advance(pass, left);
+    }
+    return true;
+}
+
+/* A draft that puts a mark on the device has begun when that is there. */
+static bool has_begun(const struct slate_enact *enact)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+
+    return enact->resumed ||
+           (slate_draft_next(enact->pass.draft, &walk, &extent) &&
+            extent.moment != SLATE_MOMENT_MARK);
+}
+
+enum slate_status slate_enact_go_on(struct slate_enact *enact, uint64_t done)
+{
+    struct slate_pass before = enact->pass;
+    struct slate_extent last = {0};
+    enum slate_status status = SLATE_OK;
+    bool equal;
+
+    if (before.draft->goal.overwrite.rounds == 0 || done <= before.done ||
+        !has_begun(enact))
+        return SLATE_OK;
+    equal = skip(&enact->pass, done, &last);
+    if (equal && last.moment == SLATE_MOMENT_OVERWRITE &&
+        last.deed != SLATE_DEED_DISCARD)
+        status = slate_enact_equal(&enact->pass, &last, 1, &equal);
+    if (!equal || status != SLATE_OK)
+        enact->pass = before;
+    enact->safe = enact->pass.done;
+    return status;
+}
+
+/* The search for the round that was cut. */
+struct cut {
+    struct slate_extent last; /* of a round of random data; count 0: of none */
+    uint64_t at;              /* blocks ahead of the current extent */
+    uint64_t begins;          /* the same of the round */
+    uint64_t done;            /* blocks that were written for sure */
+};
+
+/* Is a block of a round there, the first or the last one of an extent? */
+static enum slate_status is_there(struct slate_enact *enact,
+                                  const struct slate_extent *extent,
+                                  bool at_end, bool *there)
+{
+    struct slate_extent one = *extent;
+
+    if (at_end)
+        one.first += one.count - 1;
+    one.count = 1;
+    return slate_enact_equal(&enact->pass, &one, 1, there);
+}
+
+/* What was written last may not have come to rest. */
+static enum slate_status leave_round(struct slate_enact *enact, struct cut *cut)
+{
+    uint64_t behind = window(enact);
+    bool there = false;
+    enum slate_status status = cut->last.count == 0
+                                   ? SLATE_OK
+                                   : is_there(enact, &cut->last, true, &there);
+
+    if (there)
+        cut->done =
+            cut->at - cut->begins > behind ? cut->at - behind : cut->begins;
+    cut->last.count = 0;
+    return status;
+}
+
+static enum slate_status enter_round(struct slate_enact *enact, struct cut *cut,
+                                     const struct slate_extent *extent)
+{
+    bool there;
+    enum slate_status status = is_there(enact, extent, false, &there);
+
+    cut->begins = cut->at;
+    if (status == SLATE_OK && there)
+        cut->done = cut->at;
+    return status;
+}
+
+static bool is_random(const struct slate_enact *enact,
+                      const struct slate_extent *extent)
+{
+    return extent->moment == SLATE_MOMENT_OVERWRITE &&
+           extent->deed == SLATE_DEED_WRITE &&
+           enact->pass.draft->goal.overwrite.round[extent->role].kind ==
+               SLATE_ROUND_RANDOM;
+}
+
+/* Only random data is sure not to have been there before. */
+enum slate_status slate_enact_find_round(struct slate_enact *enact)
+{
+    struct cut cut = {{0}, 0, 0, 0};
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+    enum slate_status status = SLATE_OK;
+
+    while (status == SLATE_OK &&
+           slate_draft_next(enact->pass.draft, &walk, &extent) &&
+           extent.moment <= SLATE_MOMENT_OVERWRITE) {
+        bool random = is_random(enact, &extent);
+
+        if (!random || extent.role != cut.last.role)
+            status = leave_round(enact, &cut);
+        if (status == SLATE_OK && random && cut.last.count == 0)
+            status = enter_round(enact, &cut, &extent);
+        if (random)
+            cut.last = extent;
+        cut.at += extent.count;
+    }
+    if (status == SLATE_OK)
+        status = leave_round(enact, &cut);
+    return status == SLATE_OK ? slate_enact_go_on(enact, cut.done) : status;
+}

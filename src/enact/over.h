@@ -1,0 +1,26 @@
+/* SPDX-License-Identifier: MIT */
+/* The rounds of overwriting. */
+#ifndef SLATE_ENACT_OVER_H
+#define SLATE_ENACT_OVER_H
+
+#include "trueslate/enact.h"
+
+/* Does what is to be done to the blocks that stand next; *count: of them, and
+ * more where the device does it by itself. */
+enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count);
+
+/* Behind the last round. SLATE_ERR_BAD_BLOCK when a volume would come over
+ * blocks that have failed. */
+enum slate_status slate_enact_over_end(struct slate_enact *enact);
+
+/* Writes what could not be written at once in smaller pieces, and notes the
+ * blocks that fail by themselves. SLATE_ERR_BAD_LIST: there are too many. */
+enum slate_status slate_enact_write_pieces(struct slate_enact *enact,
+                                           uint64_t first, uint32_t count,
+                                           const uint8_t *data);
+
+/* Looks on the device how far an interrupted run has come, and goes on from
+ * there. */
+enum slate_status slate_enact_find_round(struct slate_enact *enact);
+
+#endif
