@@ -79,9 +79,9 @@ static enum slate_status keep(const struct target *target,
                               const struct slate_draft *former,
                               struct slate_draft *draft)
 {
-    if (options->keep == NULL)
+    if (options->keep == NULL && options->empty == 0)
         return former == NULL ? SLATE_OK : keep_former(former, draft);
-    return strcmp(options->keep, "all") == 0
+    return options->keep == NULL || strcmp(options->keep, "all") == 0
                ? keep_all(&target->facts, draft)
                : keep_listed(options->keep, draft);
 }
@@ -145,8 +145,8 @@ static int add_former(const struct options *options,
 static int add(const struct options *options, const struct slate_draft *former,
                struct slate_draft *draft)
 {
-    uint32_t asks =
-        options->keep != NULL && !options->divided ? 0 : options->asks;
+    bool stay = options->keep != NULL || options->empty != 0;
+    uint32_t asks = stay && !options->divided ? 0 : options->asks;
     enum slate_status status = SLATE_OK;
 
     if (former != NULL && !options->divided)
@@ -184,6 +184,42 @@ static void take_goal(const struct options *options,
     if (options->lift != NULL)
         goal->lift = said->lift;
     goal->lasting = goal->lasting || said->lasting;
+    if (said->overwrite.rounds > 0)
+        goal->overwrite = said->overwrite;
+}
+
+/* Of this partition the entry alone stays. */
+static int empty(const struct target *target, const struct options *options,
+                 struct slate_draft *draft)
+{
+    bool found = options->empty == 0;
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (draft->part[i].ask.keep != options->empty || options->empty == 0)
+            continue;
+        draft->part[i].ask.emptied = found = true;
+    }
+    return found ? 0
+                 : fail(SLATE_ERR_PARTS,
+                        "%s: there is no partition %u that could be "
+                        "overwritten by itself; 'trueslate assess %s%s' lists "
+                        "them",
+                        target->address, options->empty, target->name,
+                        target->also);
+}
+
+static int check_overwrite(const struct options *options)
+{
+    const struct slate_overwrite *over = &options->goal.overwrite;
+
+    if (over->rounds > 0 ||
+        (options->empty == 0 && over->discard == SLATE_DISCARD_NOT &&
+         over->read_back == SLATE_READ_BACK_LAST))
+        return 0;
+    return fail(SLATE_ERR_ARGUMENT,
+                "%s: expected --overwrite ROUNDS beside --empty, --read-back "
+                "and --discard",
+                options->verb->name);
 }
 
 /* A draft that is revised keeps its serial numbers and its date. */
@@ -209,10 +245,17 @@ int asked_fill(struct target *target, const struct options *options,
                const struct slate_draft *former, struct slate_draft *draft)
 {
     enum slate_status status;
+    int code = check_overwrite(options);
 
+    if (code != 0)
+        return code;
     draft->parts = 0;
     take_goal(options, former, &draft->goal);
     status = keep(target, options, former, draft);
+    if (status == SLATE_OK)
+        code = empty(target, options, draft);
+    if (code != 0)
+        return code;
     if (status == SLATE_OK)
         status = choose(target, options, former, &draft->choices);
     return status == SLATE_OK ? add(options, former, draft)

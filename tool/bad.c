@@ -101,3 +101,26 @@ int bad_take(const struct options *options, const struct slate_draft *former,
         return explain(status);
     return options->bad_list == NULL ? 0 : take_file(options->bad_list, draft);
 }
+
+void bad_words(const struct slate_ranges *bad, const char *between,
+               uint32_t most, char *words, size_t room)
+{
+    struct slate_text text;
+
+    slate_text_start(&text, words, room);
+    for (uint32_t i = 0; i < bad->count && i < most; i++) {
+        const struct slate_range *range = &bad->range[i];
+
+        slate_text_add(&text, i == 0 ? "" : between);
+        slate_text_number(&text, range->first);
+        if (range->count > 1) {
+            slate_text_add(&text, "-");
+            slate_text_number(&text, range->first + range->count - 1);
+        }
+    }
+    if (bad->count <= most)
+        return;
+    slate_text_add(&text, " and ");
+    slate_text_number(&text, bad->count - most);
+    slate_text_add(&text, " ranges more");
+}

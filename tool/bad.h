@@ -13,4 +13,8 @@ bool bad_is_list(const char *word);
 int bad_take(const struct options *options, const struct slate_draft *former,
              struct slate_draft *draft);
 
+/* "812, 900-911 and 7 ranges more": the first ones, with that between them. */
+void bad_words(const struct slate_ranges *bad, const char *between,
+               uint32_t most, char *words, size_t room);
+
 #endif

@@ -37,7 +37,15 @@ struct slate_draft *drafted_new(void)
                                      .bytes_room = sizeof drafted->patched};
     slate_draft_place(&drafted->draft, &room);
     drafted->folder.fd = -1;
+    drafted->failed =
+        (struct slate_ranges){drafted->failed_range, DRAFTED_BAD, 0};
     return &drafted->draft; /* its first member */
+}
+
+/* It is kept beside the draft, and not part of it. */
+struct slate_ranges *drafted_failed(const struct slate_draft *draft)
+{
+    return (struct slate_ranges *)&((const struct drafted *)draft)->failed;
 }
 
 struct folder *drafted_folder(struct slate_draft *draft)

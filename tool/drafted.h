@@ -29,6 +29,8 @@ struct drafted {
     uint8_t patched[2 * DRAFTED_PATCHES * SLATE_BLOCK_MAX];
     uint8_t start[DRAFTED_START];
     struct folder folder;
+    struct slate_range failed_range[DRAFTED_BAD];
+    struct slate_ranges failed;
 };
 
 /* A placed draft with nothing in it; drafted_free lets it go. Running out of
@@ -40,6 +42,9 @@ void drafted_free(struct slate_draft *draft);
  * stays. */
 void drafted_make_room(struct slate_draft *draft, uint32_t items,
                        uint32_t names);
+
+/* Blocks that failed while it was carried out and proved. */
+struct slate_ranges *drafted_failed(const struct slate_draft *draft);
 
 /* Where its files come from; and the path of that. */
 struct folder *drafted_folder(struct slate_draft *draft);

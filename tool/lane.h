@@ -8,7 +8,7 @@
 #include <pthread.h>
 #include <stdbool.h>
 
-#define LANE_ROOM 160
+#define LANE_ROOM 200
 #define LANE_SAID 4000
 
 struct lane {

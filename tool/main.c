@@ -72,7 +72,8 @@ static const struct verb verbs[] = {
      "--part rest --label TIDE-7",
      verb_draft},
     {"enact", "FILE",
-     TAKES_BENCH | TAKES_JSON | TAKES_CONSENT | TAKES_FILES | TAKES_JOURNAL,
+     TAKES_BENCH | TAKES_JSON | TAKES_CONSENT | TAKES_FILES | TAKES_JOURNAL |
+         TAKES_FAILED,
      "carry out a draft, or go on with an interrupted one",
      "Writes what the draft in FILE says to its device. Everything that the "
      "draft lists as lost is lost.\v"
@@ -87,7 +88,7 @@ static const struct verb verbs[] = {
     {"renew", "DEVICE...",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
          TAKES_SEVERAL | TAKES_LIFT | TAKES_SCAN | TAKES_SCAN_WRITES |
-         TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL,
+         TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL | TAKES_FAILED,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back. Several "
@@ -95,6 +96,18 @@ static const struct verb verbs[] = {
      "side; --consent takes their tags with commas between them.\v"
      "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
+    {"overwrite", "DEVICE...",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_OUTPUT |
+         TAKES_CONSENT | TAKES_SEVERAL | TAKES_LIFT | TAKES_PASSWORD |
+         TAKES_AFRESH | TAKES_OVERWRITE | TAKES_FAILED,
+     "overwrite all that is on a device, and read it back",
+     "Overwrites DEVICE, one of its partitions, or what none of them holds, in "
+     "as many rounds as --with names, and reads it back. Blocks that fail are "
+     "listed, and all others are done. What is cut short goes on. Afterwards "
+     "the device has neither table nor volume; 'renew --overwrite' makes "
+     "them in the same go.\v"
+     "Example:\n  trueslate overwrite sim:winch-disk --with random,zero",
+     verb_overwrite},
     {"tray", NULL,
      TAKES_BENCH | TAKES_JSON | TAKES_GOAL | TAKES_CONSENT | TAKES_LIFT |
          TAKES_EXPECT | TAKES_AFRESH | TAKES_SECONDS | TAKES_REWIND,
@@ -206,7 +219,7 @@ static int print_help(void)
         "Renews a USB stick, SD card or disk that shows the wrong size or odd\n"
         "partitions: one table, one volume, full capacity.\n");
     for (size_t i = 0; i < VERB_COUNT; i++)
-        printf("  %-7s %-11s %s\n", verbs[i].name,
+        printf("  %-9s %-11s %s\n", verbs[i].name,
                verbs[i].operand == NULL ? "" : verbs[i].operand,
                verbs[i].summary);
     puts(
@@ -249,7 +262,8 @@ int main(int count, char **words)
         return fail(
             SLATE_ERR_ARGUMENT,
             "'%s' is no verb; expected survey, await, assess, advise, guards, "
-            "probe, draft, enact, prove, renew, tray, relabel, search, mend, "
+            "probe, draft, enact, prove, renew, overwrite, tray, relabel, "
+            "search, mend, "
             "convert, "
             "rewind, journals, "
             "release, eject, bench, "

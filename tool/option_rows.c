@@ -4,6 +4,10 @@
 
 #include "options.h"
 
+#define ROUNDS                                                                 \
+    "rounds of zero, random or a byte as AA, with commas between them, and "   \
+    "3xrandom for three"
+
 const struct option_row option_rows[] = {
     {TAKES_GOAL | TAKES_PARTS,
      {"for", KEY_FOR, "USE", 0,
@@ -45,6 +49,31 @@ const struct option_row option_rows[] = {
       "all that is in it; logical partitions named one by one leave room for "
       "others between them)",
       1}},
+    {TAKES_GOAL,
+     {"overwrite", KEY_OVERWRITE, "ROUNDS", 0,
+      "overwrite what goes, ahead of all else: " ROUNDS, 1}},
+    {TAKES_OVERWRITE,
+     {"with", KEY_OVERWRITE, "ROUNDS", 0, ROUNDS " (default: zero)", 1}},
+    {TAKES_GOAL | TAKES_OVERWRITE,
+     {"read-back", KEY_READ_BACK, "WHICH", 0,
+      "rounds that are read back and compared: last, all or none (default: "
+      "last)",
+      1}},
+    {TAKES_GOAL | TAKES_OVERWRITE,
+     {"discard", KEY_DISCARD, "WHEN", 0,
+      "tell the device that it may forget what is overwritten: first, which "
+      "makes flash faster, or last",
+      1}},
+    {TAKES_GOAL,
+     {"empty", KEY_EMPTY, "N", 0,
+      "with --overwrite: all partitions stay, but of this one the entry alone",
+      1}},
+    {TAKES_OVERWRITE,
+     {"partition", KEY_EMPTY, "N", 0,
+      "what is in this partition, and nothing else; its entry stays", 1}},
+    {TAKES_OVERWRITE,
+     {"unheld", KEY_UNHELD, NULL, 0,
+      "what no partition holds, and nothing else", 1}},
     {TAKES_GOAL,
      {"keep-code", KEY_KEEP_CODE, NULL, 0,
       "the start-up code in block 0 stays, under a new table as well", 1}},
@@ -96,10 +125,10 @@ const struct option_row option_rows[] = {
       "FAT: take the start-up code of a boot block in FILE, 512 bytes, or for "
       "FAT32 three times that; the volume's parameters stay its own",
       1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_OVERWRITE,
      {"bad", KEY_BAD, "BLOCKS", 0,
       "blocks that are bad and are not to be used: 812,900-911", 1}},
-    {TAKES_GOAL,
+    {TAKES_GOAL | TAKES_OVERWRITE,
      {"bad-list", KEY_BAD_LIST, "FILE", 0,
       "the same from FILE, which may have lines and # remarks", 1}},
     {TAKES_SCAN,
@@ -115,7 +144,7 @@ const struct option_row option_rows[] = {
       "begin there: to go on with a scan that was stopped (with --bad for what "
       "it had found)",
       1}},
-    {TAKES_GOAL | TAKES_PARTS,
+    {TAKES_GOAL | TAKES_PARTS | TAKES_OVERWRITE,
      {"seed", KEY_SEED, "HEX", 0,
       "32 hexadecimal digits that serial numbers derive from, for output that "
       "repeats byte for byte (default: random)",
@@ -176,6 +205,11 @@ const struct option_row option_rows[] = {
     {TAKES_OUTPUT | TAKES_PICTURE | TAKES_JOURNAL,
      {"replace", KEY_REPLACE, NULL, 0,
       "the file to be written may replace one that is there, whatever it is",
+      2}},
+    {TAKES_FAILED,
+     {"failed", KEY_FAILED, "FILE", 0,
+      "write the blocks that could not be overwritten to FILE, as --bad-list "
+      "takes them",
       2}},
     {TAKES_JOURNAL,
      {"journal", KEY_JOURNAL, "FILE", 0,

@@ -61,7 +61,13 @@ enum option_key {
     KEY_PUT_BACK,
     KEY_EVERY,
     KEY_FROM,
-    KEY_EXPECT
+    KEY_EXPECT,
+    KEY_OVERWRITE,
+    KEY_READ_BACK,
+    KEY_DISCARD,
+    KEY_EMPTY,
+    KEY_UNHELD,
+    KEY_FAILED
 };
 
 #define USES                                                                   \
@@ -73,7 +79,7 @@ struct option_row {
     struct argp_option option;
 };
 
-#define OPTIONS_MOST 80
+#define OPTIONS_MOST 90
 
 extern const struct option_row option_rows[];
 extern const size_t option_row_count;

@@ -12,6 +12,7 @@
 #include "drafted.h"
 #include "lifts.h"
 #include "mending.h"
+#include "overwriting.h"
 #include "expected.h"
 #include "searching.h"
 #include "option_rows.h"
@@ -153,6 +154,30 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
         options->asked = true;
         options->bad = word;
         return 0;
+    case KEY_OVERWRITE:
+        options->asked = true;
+        expect(state, overwriting_rounds(word, &goal->overwrite),
+               (options->verb->takes & TAKES_OVERWRITE) != 0 ? "--with"
+                                                             : "--overwrite",
+               word,
+               "zero, random, two hexadecimal digits or 3xrandom, with commas "
+               "between them, 64 rounds at most");
+        return 0;
+    case KEY_READ_BACK:
+        expect(state, overwriting_read_back(word, &goal->overwrite.read_back),
+               "--read-back", word, "last, all or none");
+        return 0;
+    case KEY_DISCARD:
+        expect(state, overwriting_discard(word, &goal->overwrite.discard),
+               "--discard", word, "first or last");
+        return 0;
+    case KEY_EMPTY:
+        options->asked = true;
+        expect(state, word_number(word, &options->empty) && options->empty > 0,
+               (options->verb->takes & TAKES_OVERWRITE) != 0 ? "--partition"
+                                                             : "--empty",
+               word, "a number, from 1");
+        return 0;
     case KEY_FILES_FIRST:
         options->asked = true;
         options->files_first = word;
@@ -240,6 +265,12 @@ static error_t take_change(int key, char *word, struct argp_state *state,
         return 0;
     case KEY_DROP:
         options->drop = true;
+        return 0;
+    case KEY_UNHELD:
+        options->unheld = true;
+        return 0;
+    case KEY_FAILED:
+        options->failed_list = word;
         return 0;
     default:
         return take_goal(key, word, state, options);

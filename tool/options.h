@@ -35,7 +35,9 @@ enum takes {
     TAKES_PARTS = 33554432, /* new ones beside what stays */
     TAKES_SEARCH = 67108864,
     TAKES_EXPECT = 134217728,
-    TAKES_REWIND = 268435456 /* what is replaced is kept in our own place */
+    TAKES_REWIND = 268435456, /* what is replaced is kept in our own place */
+    TAKES_OVERWRITE = 536870912,
+    TAKES_FAILED = 1073741824 /* a list of what could not be overwritten */
 };
 
 /* Devices that one command takes. */
@@ -89,9 +91,12 @@ struct options {
     bool give_up;        /* what an earlier probe never put back */
     const char *journal; /* a file for what is replaced; NULL: our own place */
     bool no_rewind;      /* nothing is kept */
-    bool anyway;         /* what was written since is lost */
-    bool drop;           /* journals are let go of */
-    bool afresh;         /* an unfinished renewal is not gone on with */
+    uint32_t empty;      /* the partition that is overwritten; 0: none */
+    bool unheld;         /* what no partition holds is */
+    const char *failed_list; /* a file for blocks that failed */
+    bool anyway;             /* what was written since is lost */
+    bool drop;               /* journals are let go of */
+    bool afresh;             /* an unfinished renewal is not gone on with */
 };
 
 struct verb {

@@ -10,6 +10,8 @@
 #include "count.h"
 #include "drafted.h"
 #include "lifts.h"
+#include "overwriting.h"
+#include "pace.h"
 #include "view/paint.h"
 #include "report/report.h"
 #include "say.h"
@@ -143,7 +145,7 @@ static int scan_by_reading(struct renewal *renewal)
 
 /* Whatever it costs is told ahead of consent, in short where it is one of
  * several. */
-static void show_draft(const struct renewal *renewal)
+static void show_draft(struct renewal *renewal)
 {
     const struct slate_facts *facts = &renewal->target.facts;
     const struct slate_draft *draft = renewal->work.draft;
@@ -152,6 +154,7 @@ static void show_draft(const struct renewal *renewal)
         view_draft_brief(facts, draft);
     else
         view_draft(facts, draft);
+    pace_tell(&renewal->target, draft);
     scan_tell(&renewal->scanned, draft);
     journals_announce(renewal->options, draft);
     if (renewal->brief)
@@ -259,6 +262,32 @@ static int scan_by_writing(struct renewal *renewal)
     return code == 0 ? undertaking_keep(&renewal->work) : code;
 }
 
+/* The rounds are over, and what failed in them is known: the volume comes
+ * around it. */
+static int draft_around(struct renewal *renewal)
+{
+    struct slate_draft *draft = renewal->work.draft;
+    const struct slate_ranges *failed = drafted_failed(draft);
+    enum slate_status status = SLATE_OK;
+    int code = read_back_round(&renewal->target, draft, &renewal->over_prove);
+
+    if (code != 0)
+        return code;
+    memset(&draft->goal.overwrite, 0, sizeof draft->goal.overwrite);
+    for (uint32_t i = 0; i < failed->count && status == SLATE_OK; i++)
+        status = slate_draft_bad(draft, failed->range[i].first,
+                                 failed->range[i].count);
+    if (status != SLATE_OK)
+        return fail_plainly(SLATE_ERR_BAD_LIST, renewal->target.address);
+    undertaking_drop(&renewal->work);
+    code = target_look(&renewal->target);
+    if (code == 0)
+        code = base_anew(renewal);
+    if (code == 0)
+        code = undertaking_keep(&renewal->work);
+    return code == 0 ? undertaking_do(&renewal->work) : code;
+}
+
 int renewal_run(struct renewal *renewal)
 {
     int code = 0;
@@ -272,6 +301,11 @@ int renewal_run(struct renewal *renewal)
         code = scan_by_writing(renewal);
     if (code == 0)
         code = undertaking_do(&renewal->work);
+    renewal->how = renewal->work.draft->goal.overwrite;
+    renewal->over = renewal->work.enact;
+    renewal->over_prove = renewal->work.prove;
+    if (renewal->work.around)
+        code = draft_around(renewal);
     renewal->enacted = code == 0;
     return undertaking_end(&renewal->work, code);
 }
@@ -296,6 +330,8 @@ void renewal_words(const struct renewal *renewal, char *words, size_t room)
     const struct slate_facts *facts = &renewal->target.facts;
     char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], what[200];
 
+    if (overwriting_words(renewal->work.draft, words, room))
+        return;
     slate_size_both(slate_facts_shown_bytes(facts), shown);
     slate_size_both(slate_geometry_bytes(&facts->geometry), all);
     draft_words(renewal->work.draft, what, sizeof what);
@@ -309,6 +345,8 @@ void renewal_tell(const struct renewal *renewal)
 
     tell_enacted(renewal->work.draft, &renewal->work.enact);
     tell_proved(renewal->work.draft, &renewal->work.prove);
+    overwriting_tell(&renewal->how, renewal->work.draft, &renewal->over,
+                     &renewal->over_prove);
     renewal_words(renewal, words, sizeof words);
     print_wrapped("Done", PAINT_GOOD, words);
     tell_users(&renewal->target);
@@ -324,21 +362,34 @@ json_t *renewal_report(struct renewal *renewal)
     if (renewal->scanned.done)
         scan = scan_report(&renewal->scanned, renewal->work.draft);
     return report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*}", "shape",
-        "trueslate.renew/1", "tag", target->facts.tag, "device",
-        report_device(target), "findings_before", before, "findings_after",
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*}", "shape",
+        renewal->options->verb->takes & TAKES_OVERWRITE
+            ? "trueslate.overwrite/1"
+            : "trueslate.renew/1",
+        "tag", target->facts.tag, "device", report_device(target),
+        "findings_before", before, "findings_after",
         report_findings(&target->facts), "enact",
         report_enact(renewal->work.draft, &renewal->work.enact,
                      renewal->work.journal),
         "prove", report_prove(renewal->work.draft, &renewal->work.prove),
-        "scan", scan));
+        "scan", scan, "overwritten",
+        overwriting_report(&renewal->how, renewal->work.draft, &renewal->over,
+                           &renewal->over_prove)));
 }
 
 static const char *what_will_be(const struct renewal *renewal)
 {
+    const struct slate_draft *draft = renewal->work.draft;
+
     if (renewal->work.resumed)
         return "The unfinished renewal will go on.";
-    return renewal->work.draft->switched
+    if (draft->table_stays)
+        return overwriting_is_of_one(draft)
+                   ? "What is in this partition will be lost; nothing else is "
+                     "touched."
+                   : "What no partition holds will be lost; no partition is "
+                     "touched.";
+    return draft->switched
                ? "What goes will be lost; what stays is not touched."
                : "Everything on this device will be lost.";
 }

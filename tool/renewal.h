@@ -18,10 +18,14 @@ struct renewal {
     struct target target;
     struct undertaking work;
     struct scanned scanned;
-    bool revealed;  /* what was concealed has been lifted, with consent */
-    bool typed;     /* consent has been typed: it is in work */
-    bool opened;    /* the target has to be closed */
-    bool enacted;   /* it is done, and proved */
+    bool revealed; /* what was concealed has been lifted, with consent */
+    bool typed;    /* consent has been typed: it is in work */
+    bool opened;   /* the target has to be closed */
+    bool enacted;  /* it is done, and proved */
+    struct slate_overwrite
+        how; /* it was overwritten, and what became of that */
+    struct slate_enact over;
+    struct slate_prove over_prove;
     json_t *before; /* findings, when programs read */
 };
 

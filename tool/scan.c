@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "bad.h"
 #include "drafted.h"
 #include "report/report.h"
 #include "say.h"
@@ -15,30 +16,6 @@
 
 #define NAMED 12u /* ranges that are told one by one */
 
-/* "812, 900-911 and 7 ranges more" */
-static void name_ranges(const struct slate_ranges *bad, const char *between,
-                        uint32_t most, char *words, size_t room)
-{
-    struct slate_text text;
-
-    slate_text_start(&text, words, room);
-    for (uint32_t i = 0; i < bad->count && i < most; i++) {
-        const struct slate_range *range = &bad->range[i];
-
-        slate_text_add(&text, i == 0 ? "" : between);
-        slate_text_number(&text, range->first);
-        if (range->count > 1) {
-            slate_text_add(&text, "-");
-            slate_text_number(&text, range->first + range->count - 1);
-        }
-    }
-    if (bad->count <= most)
-        return;
-    slate_text_add(&text, " and ");
-    slate_text_number(&text, bad->count - most);
-    slate_text_add(&text, " ranges more");
-}
-
 /* What has been read tells of its blocks; what was only written does not yet.
  */
 static int fail_stopped(const struct slate_scan *scan)
@@ -47,7 +24,7 @@ static int fail_stopped(const struct slate_scan *scan)
     char bad[400] = "", how[600] = "to know more, begin anew";
 
     if (scan->bad.count > 0 && goes_on)
-        name_ranges(&scan->bad, ",", NAMED, bad, sizeof bad);
+        bad_words(&scan->bad, ",", NAMED, bad, sizeof bad);
     if (goes_on)
         snprintf(
             how, sizeof how, "to go on from there, add --scan-from %llu%s%s",
@@ -223,7 +200,7 @@ void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
                  (unsigned long long)scanned->unreadable,
                  (unsigned long long)scanned->altered);
     if (bad > 0)
-        name_ranges(&draft->bad, ", ", NAMED, ranges, sizeof ranges);
+        bad_words(&draft->bad, ", ", NAMED, ranges, sizeof ranges);
     if (bad == 0)
         snprintf(words, sizeof words, "%llu blocks were %s. %s",
                  (unsigned long long)scanned->blocks,

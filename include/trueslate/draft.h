@@ -362,9 +362,8 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 /**
  * The next extent in the safe order of writes: one moment after the other, and
  * in each of them one part after the other, the table last. Old structures are
- * erased from the last one to the first. Apart from the mark, what replaces it,
- * and the rounds of overwriting but for the last one, no two extents share a
- * block.
+ * erased from the last one to the first. Apart from the mark and the rounds of
+ * overwriting, over which new content comes, no two extents share a block.
  *
  * @param draft  a draft
  * @param walk   moves on
@@ -436,6 +435,16 @@ bool slate_draft_touches(const struct slate_draft *draft, uint64_t first,
  */
 void slate_draft_supply(const struct slate_draft *draft, bool final,
                         struct slate_supply *supply);
+
+/**
+ * The last round of overwriting as what a pass goes over: all of it, as it is
+ * until new content comes over it.
+ *
+ * @param draft  kept by reference
+ * @param supply filled in
+ */
+void slate_draft_round_supply(const struct slate_draft *draft,
+                              struct slate_supply *supply);
 
 /** The smallest work buffer for enacting or proving, in bytes: two blocks, and
  * at least SLATE_WORK_MIN. @param draft a draft */

@@ -77,6 +77,18 @@ SLATE_MUST_CHECK enum slate_status slate_prove_step(struct slate_prove *prove);
 SLATE_MUST_CHECK enum slate_status slate_prove_end(struct slate_prove *prove);
 
 /**
+ * All steps and the end of a proof that was started, in one call.
+ *
+ * @param prove    a started proof
+ * @param progress called after each step; may be NULL
+ * @param context  handed to @p progress
+ * @return as slate_prove_run
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_prove_complete(struct slate_prove *prove, slate_progress progress,
+                     void *context);
+
+/**
  * Start, all steps and end in one call.
  *
  * @param prove      filled in

@@ -169,10 +169,21 @@ static bool supply_next(const void *context, struct slate_walk *walk,
 static bool supply_next_final(const void *context, struct slate_walk *walk,
                               struct slate_extent *extent)
 {
-    while (slate_draft_next(context, walk, extent)) {
-        if (extent->moment == SLATE_MOMENT_OVERWRITE
-                ? slate_draft_is_final_round(context, extent)
-                : extent->moment > SLATE_MOMENT_DROP)
+    return slate_draft_next_final(context, walk, extent);
+}
+
+/* The last round, as it is until something comes over it. */
+static bool supply_next_round(const void *context, struct slate_walk *walk,
+                              struct slate_extent *extent)
+{
+    const struct slate_draft *draft = context;
+
+    while (slate_draft_next(draft, walk, extent)) {
+        if (extent->moment > SLATE_MOMENT_OVERWRITE)
+            return false;
+        if (extent->moment == SLATE_MOMENT_OVERWRITE &&
+            extent->deed == SLATE_DEED_WRITE &&
+            extent->role + 1u == draft->goal.overwrite.rounds)
             return true;
     }
     return false;
@@ -199,6 +210,13 @@ void slate_draft_supply(const struct slate_draft *draft, bool final,
     supply->next = final ? supply_next_final : supply_next;
     supply->compose = supply_compose;
     supply->step = supply_step;
+}
+
+void slate_draft_round_supply(const struct slate_draft *draft,
+                              struct slate_supply *supply)
+{
+    slate_draft_supply(draft, false, supply);
+    supply->next = supply_next_round;
 }
 
 enum slate_status slate_draft_compare(const struct slate_draft *draft,

@@ -25,6 +25,11 @@ bool slate_draft_covers(const struct slate_draft *draft, uint64_t lba,
 /* The part that a block belongs to; SLATE_PART_ERASED for none. */
 uint32_t slate_draft_owner(const struct slate_draft *draft, uint64_t lba);
 
+/* The next extent of what stays on the device. */
+bool slate_draft_next_final(const struct slate_draft *draft,
+                            struct slate_walk *walk,
+                            struct slate_extent *extent);
+
 /* Is a block bad? until: receives the block up to which that stays so. */
 bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,
                         uint64_t *until);

@@ -11,7 +11,7 @@
 struct sweep {
     enum slate_deed deed;
     uint32_t round; /* from 0 */
-    bool last;      /* what new content covers is left out */
+    bool left;      /* what new content covers is left out */
 };
 
 /* Is the last round read back while the rounds go on, and not by proving? */
@@ -32,19 +32,13 @@ static bool sweep_of(const struct slate_overwrite *over, uint32_t index,
     *sweep = (struct sweep){SLATE_DEED_DISCARD, 0, false};
     if (index < first)
         return true;
-    sweep->last = at >= last * each;
-    if (!sweep->last) {
-        sweep->deed = at % each == 0 ? SLATE_DEED_WRITE : SLATE_DEED_CHECK;
-        sweep->round = at / each;
-        return true;
-    }
-    at -= last * each;
-    sweep->round = last;
+    sweep->round = at / each < last ? at / each : last;
+    at -= sweep->round * each;
     if (at == 0) {
         sweep->deed = SLATE_DEED_WRITE;
         return true;
     }
-    if (at == 1 && checks_last(over)) {
+    if (at == 1 && (sweep->round < last || checks_last(over))) {
         sweep->deed = SLATE_DEED_CHECK;
         return true;
     }
@@ -150,7 +144,7 @@ static bool is_swept(const struct slate_draft *draft, const struct sweep *sweep,
     uint64_t of_bad, of_new = UINT64_MAX;
     bool overwritten = slate_draft_overwrites(draft, lba, until);
     bool bad = slate_draft_is_bad(draft, lba, &of_bad);
-    bool covered = sweep->last && slate_draft_covers(draft, lba, &of_new);
+    bool covered = sweep->left && slate_draft_covers(draft, lba, &of_new);
 
     *until = of_bad < *until ? of_bad : *until;
     *until = of_new < *until ? of_new : *until;
@@ -174,6 +168,19 @@ static bool next_run(const struct slate_draft *draft, const struct sweep *sweep,
     return true;
 }
 
+static bool take_run(const struct slate_draft *draft, const struct sweep *sweep,
+                     struct slate_walk *walk, struct slate_extent *extent)
+{
+    if (!next_run(draft, sweep, walk->at, extent))
+        return false;
+    extent->part = SLATE_PART_OVERWRITTEN;
+    extent->deed = sweep->deed;
+    extent->role = (uint8_t)sweep->round;
+    extent->zero = false; /* it is sent, and not left to the device */
+    walk->at = extent->first + extent->count;
+    return true;
+}
+
 bool slate_draft_next_overwrite(const struct slate_draft *draft,
                                 struct slate_walk *walk,
                                 struct slate_extent *extent)
@@ -184,27 +191,21 @@ bool slate_draft_next_overwrite(const struct slate_draft *draft,
     if (over->rounds == 0)
         return false;
     for (; sweep_of(over, walk->index, &sweep); walk->index++, walk->at = 0) {
-        if (!next_run(draft, &sweep, walk->at, extent))
-            continue;
-        extent->part = SLATE_PART_OVERWRITTEN;
-        extent->deed = sweep.deed;
-        extent->role = (uint8_t)sweep.round;
-        extent->zero = false; /* it is sent, and not left to the device */
-        walk->at = extent->first + extent->count;
-        return true;
+        if (take_run(draft, &sweep, walk, extent))
+            return true;
     }
     return false;
 }
 
-bool slate_draft_is_final_round(const struct slate_draft *draft,
-                                const struct slate_extent *extent)
+bool slate_draft_next_left(const struct slate_draft *draft,
+                           struct slate_walk *walk, struct slate_extent *extent)
 {
     const struct slate_overwrite *over = &draft->goal.overwrite;
+    const struct sweep left = {SLATE_DEED_WRITE, over->rounds - 1, true};
 
-    return extent->deed == SLATE_DEED_WRITE &&
-           extent->role + 1u == over->rounds &&
-           over->discard != SLATE_DISCARD_LAST &&
-           over->read_back != SLATE_READ_BACK_NONE;
+    return over->rounds > 0 && over->discard != SLATE_DISCARD_LAST &&
+           over->read_back != SLATE_READ_BACK_NONE &&
+           take_run(draft, &left, walk, extent);
 }
 
 /* No host shall take the random data of a first block for a boot block. */

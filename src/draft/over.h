@@ -20,9 +20,11 @@ bool slate_draft_next_overwrite(const struct slate_draft *draft,
                                 struct slate_walk *walk,
                                 struct slate_extent *extent);
 
-/* Does an extent of them stay on the device, to be proved? */
-bool slate_draft_is_final_round(const struct slate_draft *draft,
-                                const struct slate_extent *extent);
+/* The next extent of what the last round leaves on the device, without what
+ * comes over it; nothing where that shall not be read back. */
+bool slate_draft_next_left(const struct slate_draft *draft,
+                           struct slate_walk *walk,
+                           struct slate_extent *extent);
 
 /* Is what is overwritten something that can be? SLATE_ERR_PARTS. */
 enum slate_status slate_draft_check_overwrite(struct slate_draft *draft);
@@ -31,6 +33,17 @@ enum slate_status slate_draft_check_overwrite(struct slate_draft *draft);
 enum slate_status slate_draft_fill_round(const struct slate_draft *draft,
                                          uint32_t round, uint64_t first,
                                          uint32_t count, void *data);
+
+/* Remarks: blocks that no host reaches; start-up code in front of the first
+ * partition; bad blocks; what is not read back. False: there is none. */
+bool slate_draft_remark_reserve(const struct slate_draft *draft,
+                                struct slate_text *text);
+bool slate_draft_remark_gap(const struct slate_draft *draft,
+                            struct slate_text *text);
+bool slate_draft_remark_left(const struct slate_draft *draft,
+                             struct slate_text *text);
+bool slate_draft_remark_unread(const struct slate_draft *draft,
+                               struct slate_text *text);
 
 /* What an extent of them is for, as a step. */
 const char *slate_draft_round_step(const struct slate_draft *draft,

@@ -6,6 +6,7 @@
 #include "base/same.h"
 #include "base/zero.h"
 #include "draft/card.h"
+#include "draft/over.h"
 #include "draft/place.h"
 #include "draft/types.h"
 
@@ -31,6 +32,9 @@ static bool remark_stay(const struct slate_draft *draft,
                        ? "Nothing but these blocks is written, and in "
                          "them nothing changes but what is asked for, and "
                          "what the checksums over it need."
+                   : draft->table_stays
+                       ? "The table is not written to, nor is any partition "
+                         "that stays."
                        : "The table stays as it is, but for the entries "
                          "of what goes and what is new.");
     return true;
@@ -47,8 +51,10 @@ static const char *given_table(const struct slate_draft *draft)
                "not read it.";
     case SLATE_TABLE_NONE:
     default:
-        return "No table: the volume begins at block 0; a few hosts insist on "
-               "a table.";
+        return draft->part[0].ask.bare
+                   ? "No table and no volume: hosts will ask to set it up."
+                   : "No table: the volume begins at block 0; a few hosts "
+                     "insist on a table.";
     }
 }
 
@@ -400,17 +406,30 @@ struct remark {
                     const struct slate_part *part, struct slate_text *text);
 };
 
-static const struct remark remarks[] = {
-    {remark_stay, NULL},        {remark_table, NULL},
-    {remark_reach, NULL},       {remark_entries, NULL},
-    {remark_cylinders, NULL},   {remark_card, NULL},
-    {remark_active, NULL},      {remark_logical, NULL},
-    {remark_numbers, NULL},     {NULL, suits},
-    {NULL, has_drawback},       {NULL, kind_is_smaller},
-    {NULL, label_is_adapted},   {NULL, clusters_are_small},
-    {NULL, clusters_are_large}, {NULL, files_are_limited},
-    {NULL, clusters_are_bad},   {NULL, type_is_foreign},
-    {NULL, has_start_code},     {NULL, has_no_journal}};
+static const struct remark remarks[] = {{slate_draft_remark_reserve, NULL},
+                                        {slate_draft_remark_gap, NULL},
+                                        {slate_draft_remark_left, NULL},
+                                        {slate_draft_remark_unread, NULL},
+                                        {remark_stay, NULL},
+                                        {remark_table, NULL},
+                                        {remark_reach, NULL},
+                                        {remark_entries, NULL},
+                                        {remark_cylinders, NULL},
+                                        {remark_card, NULL},
+                                        {remark_active, NULL},
+                                        {remark_logical, NULL},
+                                        {remark_numbers, NULL},
+                                        {NULL, suits},
+                                        {NULL, has_drawback},
+                                        {NULL, kind_is_smaller},
+                                        {NULL, label_is_adapted},
+                                        {NULL, clusters_are_small},
+                                        {NULL, clusters_are_large},
+                                        {NULL, files_are_limited},
+                                        {NULL, clusters_are_bad},
+                                        {NULL, type_is_foreign},
+                                        {NULL, has_start_code},
+                                        {NULL, has_no_journal}};
 
 static bool make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)

@@ -254,6 +254,24 @@ bool slate_draft_next(const struct slate_draft *draft, struct slate_walk *walk,
     return false;
 }
 
+/* Of the rounds, what the last one leaves stays; all that was dropped does not,
+ * nor does the mark. */
+bool slate_draft_next_final(const struct slate_draft *draft,
+                            struct slate_walk *walk,
+                            struct slate_extent *extent)
+{
+    while (walk->moment < SLATE_MOMENT_OVERWRITE)
+        (void)next_moment(walk);
+    if (walk->moment == SLATE_MOMENT_OVERWRITE) {
+        if (slate_draft_next_left(draft, walk, extent)) {
+            extent->moment = SLATE_MOMENT_OVERWRITE;
+            return true;
+        }
+        (void)next_moment(walk);
+    }
+    return slate_draft_next(draft, walk, extent);
+}
+
 uint64_t slate_draft_blocks(const struct slate_draft *draft, bool final)
 {
     struct slate_supply supply;

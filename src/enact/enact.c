@@ -242,7 +242,10 @@ enum slate_status slate_enact_step(struct slate_enact *enact)
 
 enum slate_status slate_enact_end(struct slate_enact *enact)
 {
-    enum slate_status drained = slate_enact_drain(enact);
+    bool over = enact->moment == SLATE_MOMENT_OVERWRITE &&
+                enact->pass.status == SLATE_OK;
+    enum slate_status drained =
+        over ? slate_enact_flush(enact) : slate_enact_drain(enact);
     enum slate_status released = slate_media_release(enact->pass.media);
 
     return drained != SLATE_OK && enact->pass.status == SLATE_OK ? drained

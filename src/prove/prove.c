@@ -181,17 +181,11 @@ enum slate_status slate_prove_end(struct slate_prove *prove)
                : slate_media_finish(prove->pass.media, &prove->pending);
 }
 
-enum slate_status slate_prove_run(struct slate_prove *prove,
-                                  const struct slate_draft *draft,
-                                  struct slate_media *media, void *work,
-                                  size_t work_bytes, slate_progress progress,
-                                  void *context)
+enum slate_status slate_prove_complete(struct slate_prove *prove,
+                                       slate_progress progress, void *context)
 {
-    enum slate_status end,
-        status = slate_prove_start(prove, draft, media, work, work_bytes);
+    enum slate_status status = SLATE_OK, end;
 
-    if (status != SLATE_OK)
-        return status;
     while (status == SLATE_OK && !prove->pass.finished) {
         status = slate_prove_step(prove);
         if (status == SLATE_OK && progress != NULL &&
@@ -203,4 +197,17 @@ enum slate_status slate_prove_run(struct slate_prove *prove,
     if (status == SLATE_OK && prove->different > 0)
         status = SLATE_ERR_UNPROVED;
     return status;
+}
+
+enum slate_status slate_prove_run(struct slate_prove *prove,
+                                  const struct slate_draft *draft,
+                                  struct slate_media *media, void *work,
+                                  size_t work_bytes, slate_progress progress,
+                                  void *context)
+{
+    enum slate_status status =
+        slate_prove_start(prove, draft, media, work, work_bytes);
+
+    return status == SLATE_OK ? slate_prove_complete(prove, progress, context)
+                              : status;
 }

@@ -7,6 +7,7 @@
 
 #include "view/map.h"
 #include "plain.h"
+#include "overwriting.h"
 #include "report/report.h"
 #include "say.h"
 #include "view/view.h"
@@ -205,25 +206,29 @@ json_t *report_enact(const struct slate_draft *draft,
                      const struct slate_enact *enact, const char *journal)
 {
     return report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:b, s:I, s:I, s:I, s:I, s:o}", "shape",
+        "{s:s, s:s, s:o, s:o, s:b, s:I, s:I, s:I, s:I, s:o, s:o*}", "shape",
         "trueslate.enact/2", "tag", draft->basis.tag, "seal",
         report_hex(draft->seal, SLATE_DIGEST_BYTES), "lifted",
         report_guards(enact->lifted), "resumed", enact->resumed, "blocks",
         (json_int_t)enact->pass.total, "blocks_written",
         (json_int_t)enact->written, "blocks_cleared",
         (json_int_t)enact->cleared, "blocks_equal", (json_int_t)enact->equal,
-        "journal", journal[0] == '\0' ? json_null() : report_shown(journal)));
+        "journal", journal[0] == '\0' ? json_null() : report_shown(journal),
+        "overwritten",
+        overwriting_report(&draft->goal.overwrite, draft, enact, NULL)));
 }
 
 json_t *report_prove(const struct slate_draft *draft,
                      const struct slate_prove *prove)
 {
     json_t *report = report_made(json_pack(
-        "{s:s, s:s, s:o, s:b, s:I, s:I}", "shape", "trueslate.prove/1", "tag",
-        draft->basis.tag, "seal", report_hex(draft->seal, SLATE_DIGEST_BYTES),
-        "proved", prove->different == 0, "blocks_compared",
-        (json_int_t)prove->pass.done, "blocks_different",
-        (json_int_t)prove->different));
+        "{s:s, s:s, s:o, s:b, s:I, s:I, s:o*}", "shape", "trueslate.prove/1",
+        "tag", draft->basis.tag, "seal",
+        report_hex(draft->seal, SLATE_DIGEST_BYTES), "proved",
+        prove->different + prove->unreadable + prove->altered == 0,
+        "blocks_compared", (json_int_t)prove->pass.done, "blocks_different",
+        (json_int_t)prove->different, "overwritten",
+        overwriting_report(&draft->goal.overwrite, draft, NULL, prove)));
 
     if (prove->different > 0)
         json_object_set_new(

@@ -22,6 +22,8 @@ static uint64_t replaced_bytes(const struct slate_draft *draft)
 static const char *why_not(const struct options *options,
                            const struct slate_draft *draft)
 {
+    if (draft->goal.overwrite.rounds > 0)
+        return "what is overwritten shall not be kept";
     if (options->scan_writes)
         return "the scan writes over all of it first";
     if (options->no_rewind)

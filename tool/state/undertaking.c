@@ -54,6 +54,8 @@ int undertaking_do(struct undertaking *work)
 
     if (code == 0)
         code = read_back(target, work->draft, &work->prove);
+    else if (work->enact.pass.status == SLATE_ERR_BAD_BLOCK)
+        work->around = true;
     return code == 0 ? target_look(target) : code;
 }
 

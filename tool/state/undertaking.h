@@ -17,6 +17,8 @@ struct undertaking {
     char journal[STATE_PATH_ROOM]; /* what was replaced is there; "": nowhere */
     char consent[64];              /* as given */
     bool resumed;                  /* an unfinished one goes on */
+    bool around; /* rounds are done, and a volume has to be drafted anew around
+                    what failed in them */
 };
 
 /* Keeps the draft: where -o says, or in a place of our own, under a name with

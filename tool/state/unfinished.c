@@ -84,6 +84,17 @@ static bool same_ask(const struct slate_ask *a, const struct slate_ask *b)
                   sizeof a->gpt_type.bytes) == 0;
 }
 
+static bool same_rounds(const struct slate_overwrite *asked,
+                        const struct slate_overwrite *drafted)
+{
+    for (uint32_t i = 0; i < asked->rounds && i < drafted->rounds; i++) {
+        if (asked->round[i].kind != drafted->round[i].kind ||
+            asked->round[i].byte != drafted->round[i].byte)
+            return false;
+    }
+    return asked->rounds == 0 || asked->rounds == drafted->rounds;
+}
+
 /* Was nothing asked for, or what the draft has? */
 static bool is_goal(const struct options *options,
                     const struct slate_draft *drafted)
@@ -100,6 +111,8 @@ static bool is_goal(const struct options *options,
         (asked->entries != 0 && asked->entries != goal->entries) ||
         (asked->cylinders && (!goal->cylinders || asked->heads != goal->heads ||
                               asked->track_sectors != goal->track_sectors)))
+        return false;
+    if (!same_rounds(&asked->overwrite, &goal->overwrite))
         return false;
     for (uint32_t i = 0; i < options->asks; i++) {
         if (!same_ask(&options->ask[i], &drafted->part[i].ask))

@@ -12,6 +12,7 @@
 #include "state/durable.h"
 #include "lifts.h"
 #include "view/paint.h"
+#include "pace.h"
 #include "plain.h"
 #include "report/report.h"
 #include "say.h"
@@ -256,6 +257,7 @@ int verb_draft(const struct options *options)
         if (options->put_back != NULL)
             searching_tell(&target);
         view_draft(&target.facts, draft);
+        pace_tell(&target, draft);
         scan_tell(&scanned, draft);
         journals_announce(options, draft);
         tell_next(options, &target);

@@ -5,12 +5,14 @@
 
 #include "report/draft_file.h"
 #include "drafted.h"
+#include "overwriting.h"
 #include "view/paint.h"
 #include "plain.h"
 #include "view/progress.h"
 #include "report/report.h"
 #include "say.h"
 #include "state/journals.h"
+#include "state/resume.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 
@@ -48,13 +50,76 @@ static int look_before(struct target *target, const struct slate_draft *draft,
                               : fail_enact(target, enact, status);
 }
 
+/* What goes on while it is written. */
+struct writing {
+    struct progress progress;
+    const struct target *target;
+    const struct slate_enact *enact;
+    uint64_t saved; /* ms */
+};
+
+static bool is_overwritten(const struct slate_draft *draft)
+{
+    return draft->goal.overwrite.rounds > 0;
+}
+
+/* So often it is kept how far overwriting has come. */
+#define SAVE_MS 10000u
+
+static bool write_step(void *context, const struct slate_pass *pass)
+{
+    struct writing *writing = context;
+    uint64_t now = progress_now_ms();
+
+    if (is_overwritten(pass->draft) && now - writing->saved >= SAVE_MS) {
+        resume_save(writing->target, pass->draft, writing->enact->safe);
+        writing->saved = now;
+    }
+    return progress_step(&writing->progress, pass);
+}
+
+/* Goes on where an earlier run has come to; its list of what failed as well. */
+static enum slate_status go_on(const struct target *target,
+                               struct slate_enact *enact)
+{
+    const struct slate_draft *draft = enact->pass.draft;
+
+    if (!is_overwritten(draft))
+        return SLATE_OK;
+    enact->failed = drafted_failed(draft);
+    return slate_enact_go_on(enact, resume_load(target, draft));
+}
+
+static enum slate_status write_all(struct target *target,
+                                   struct slate_enact *enact)
+{
+    struct writing writing = {.target = target, .enact = enact};
+    const struct slate_draft *draft = enact->pass.draft;
+    enum slate_status status = go_on(target, enact), end;
+
+    progress_begin(&writing.progress, "Writing");
+    writing.progress.rounds = true;
+    writing.saved = progress_now_ms();
+    if (status == SLATE_OK) {
+        status = slate_enact_complete(enact, write_step, &writing);
+    } else {
+        end = slate_enact_end(enact);
+        (void)end; /* the first error counts */
+    }
+    progress_end(&writing.progress);
+    if (is_overwritten(draft) && status == SLATE_OK)
+        resume_drop(target, draft);
+    else if (is_overwritten(draft) && enact->safe > 0)
+        resume_save(target, draft, enact->safe);
+    return status;
+}
+
 /* On a device that is claimed: nobody changes what has been kept. */
 static int keep_and_write(struct target *target, struct slate_draft *draft,
                           const struct options *options,
                           struct slate_enact *enact,
                           char journal[STATE_PATH_ROOM])
 {
-    struct progress progress;
     enum slate_status status;
     int code = journals_keep(options, target, draft, enact->resumed, journal);
 
@@ -63,9 +128,9 @@ static int keep_and_write(struct target *target, struct slate_draft *draft,
         (void)status; /* the first error counts */
         return code;
     }
-    progress_begin(&progress, "Writing");
-    status = slate_enact_complete(enact, progress_step, &progress);
-    progress_end(&progress);
+    status = write_all(target, enact);
+    if (status == SLATE_ERR_BAD_BLOCK)
+        return exit_code(status); /* renewing goes on by itself */
     return status == SLATE_OK ? 0 : fail_enact(target, enact, status);
 }
 
@@ -91,17 +156,11 @@ int carry_out(struct target *target, struct slate_draft *draft,
                : fail_enact(target, enact, status);
 }
 
-int read_back(struct target *target, const struct slate_draft *draft,
-              struct slate_prove *prove)
+static int fail_read_back(struct target *target,
+                          const struct slate_draft *draft,
+                          const struct slate_prove *prove,
+                          enum slate_status status)
 {
-    struct progress progress;
-    enum slate_status status;
-
-    progress_catch_interrupts();
-    progress_begin(&progress, "Reading back");
-    status = slate_prove_run(prove, draft, &target->media, target->work,
-                             WORK_BYTES, progress_step, &progress);
-    progress_end(&progress);
     if (status == SLATE_OK)
         return 0;
     if (status == SLATE_ERR_SOURCE)
@@ -115,6 +174,44 @@ int read_back(struct target *target, const struct slate_draft *draft,
                     (unsigned long long)prove->first_different,
                     prove->first_step);
     return fail_with_fault(status, &target->media, target->address);
+}
+
+/* Of what was overwritten, blocks that fail are noted, and end nothing. */
+static int complete(struct target *target, const struct slate_draft *draft,
+                    struct slate_prove *prove, enum slate_status started)
+{
+    struct progress progress;
+    enum slate_status status = started;
+
+    if (is_overwritten(draft))
+        prove->failed = drafted_failed(draft);
+    progress_catch_interrupts();
+    progress_begin(&progress, "Reading back");
+    if (status == SLATE_OK)
+        status = slate_prove_complete(prove, progress_step, &progress);
+    progress_end(&progress);
+    return fail_read_back(target, draft, prove, status);
+}
+
+int read_back(struct target *target, const struct slate_draft *draft,
+              struct slate_prove *prove)
+{
+    return complete(target, draft, prove,
+                    slate_prove_start(prove, draft, &target->media,
+                                      target->work, WORK_BYTES));
+}
+
+int read_back_round(struct target *target, const struct slate_draft *draft,
+                    struct slate_prove *prove)
+{
+    struct slate_supply supply;
+
+    slate_draft_round_supply(draft, &supply);
+    if (draft->goal.overwrite.read_back == SLATE_READ_BACK_NONE)
+        return 0;
+    return complete(target, draft, prove,
+                    slate_prove_begin(prove, &supply, &target->media,
+                                      target->work, WORK_BYTES));
 }
 
 static void tell_lifted(const struct slate_draft *draft,
@@ -219,11 +316,23 @@ static int no_consent(const struct target *target,
                 plain_word(file), wanted, target->also);
 }
 
+/* The rounds are done; a volume that comes over what failed is not made. */
+static int fail_around(const struct target *target,
+                       const struct slate_draft *draft,
+                       const struct options *options)
+{
+    (void)overwriting_end(options, target, draft);
+    return fail(SLATE_ERR_BAD_BLOCK,
+                "%s: it is overwritten, and no volume was made over the blocks "
+                "that failed: draft one anew with --bad-list, and --afresh",
+                target->address);
+}
+
 int verb_enact(const struct options *options)
 {
     struct slate_draft *draft = drafted_new();
     struct target target = {0};
-    struct slate_enact enact;
+    struct slate_enact enact = {0};
     char journal[STATE_PATH_ROOM];
     int code = load_and_open(options, draft, &target);
 
@@ -232,14 +341,19 @@ int verb_enact(const struct options *options)
     if (code == 0)
         code = carry_out(&target, draft, options->consent, options, &enact,
                          journal);
+    if (code != 0 && enact.pass.status == SLATE_ERR_BAD_BLOCK)
+        code = fail_around(&target, draft, options);
     if (code == 0 && options->json) {
         code = report_print(report_enact(draft, &enact, journal));
     } else if (code == 0) {
         tell_enacted(draft, &enact);
+        overwriting_tell(&draft->goal.overwrite, draft, &enact, NULL);
         printf("\nTo prove it:\n  trueslate prove %s%s\n",
                plain_word(options->operand), target.also);
         journals_tell(journal, &target);
     }
+    if (code == 0)
+        code = overwriting_end(options, &target, draft);
     target_close(&target);
     drafted_free(draft);
     return code;
@@ -258,6 +372,8 @@ int verb_prove(const struct options *options)
             (void)report_print(report_prove(draft, &prove));
         else if (code == 0)
             tell_proved(draft, &prove);
+        if (code == 0)
+            code = overwriting_end(options, &target, draft);
     }
     target_close(&target);
     drafted_free(draft);

@@ -5,6 +5,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "overwriting.h"
 #include "report/report.h"
 #include "say.h"
 #include "verbs/several.h"
@@ -121,6 +122,9 @@ static void *run(void *context)
 
     lane_enter(&job->lane);
     code = renewal_run(&job->renewal);
+    if (code == 0)
+        code = overwriting_end(job->renewal.options, &job->renewal.target,
+                               job->renewal.work.draft);
     if (code == 0 && job->ejects) {
         lane_progress(&job->lane, "Ejecting");
         job->ejected = eject_target(&job->renewal.target) == 0;

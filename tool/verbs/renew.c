@@ -3,8 +3,10 @@
  * several side by side. */
 #include <stdio.h>
 
+#include "overwriting.h"
 #include "renewal.h"
 #include "report/report.h"
+#include "say.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
 
@@ -25,8 +27,32 @@ static int renew_one(const struct options *options)
         code = report_print(renewal_report(&renewal));
     else if (code == 0)
         renewal_tell(&renewal);
+    if (code == 0)
+        code = overwriting_end(options, &renewal.target, renewal.work.draft);
     renewal_end(&renewal);
     return code;
+}
+
+/* A renewal that leaves nothing, or nothing of what is named. */
+int verb_overwrite(const struct options *options)
+{
+    struct options wanted = *options;
+    struct slate_ask bare = {.bare = true};
+
+    if (options->unheld && options->empty > 0)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "overwrite: expected --partition or --unheld, not both");
+    wanted.asked = true;
+    if (wanted.goal.overwrite.rounds == 0)
+        wanted.goal.overwrite.rounds = 1; /* of zeros */
+    if (options->unheld)
+        wanted.keep = "all";
+    if (!options->unheld && options->empty == 0) {
+        wanted.goal.table_given = true;
+        wanted.goal.table = SLATE_TABLE_NONE;
+        wanted.ask = &bare;
+    }
+    return verb_renew(&wanted);
 }
 
 int verb_renew(const struct options *options)

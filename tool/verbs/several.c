@@ -15,25 +15,27 @@
 
 static void rest(void)
 {
+    progress_pause();
     nanosleep(&(struct timespec){.tv_nsec = REDRAW_NS}, NULL);
 }
 
 /* Files that are named serve one device. */
 static int check_options(const struct options *options)
 {
-    const char *single = options->output != NULL     ? "--output"
-                         : options->journal != NULL  ? "--journal"
-                         : options->scan_from != 0   ? "--scan-from"
-                         : options->bad != NULL      ? "--bad"
-                         : options->bad_list != NULL ? "--bad-list"
-                                                     : NULL;
+    const char *single = options->output != NULL        ? "--output"
+                         : options->journal != NULL     ? "--journal"
+                         : options->scan_from != 0      ? "--scan-from"
+                         : options->bad != NULL         ? "--bad"
+                         : options->bad_list != NULL    ? "--bad-list"
+                         : options->failed_list != NULL ? "--failed"
+                                                        : NULL;
 
     return single == NULL
                ? 0
                : fail(SLATE_ERR_ARGUMENT,
-                      "renew: %s is for one device; expected no more than one "
+                      "%s: %s is for one device; expected no more than one "
                       "beside it",
-                      single);
+                      options->verb->name, single);
 }
 
 static bool is_same(const struct job *a, const struct job *b)

@@ -432,6 +432,7 @@ static void run(struct tray *tray)
             look(tray);
             looked = now_s();
         }
+        progress_pause();
         read_line(tray);
         end_those_that_are_over(tray);
         show_progress(tray);

@@ -17,6 +17,7 @@ int verb_draft(const struct options *options);
 int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
 int verb_renew(const struct options *options);
+int verb_overwrite(const struct options *options);
 int verb_search(const struct options *options);
 int verb_mend(const struct options *options);
 int verb_convert(const struct options *options);
@@ -49,6 +50,10 @@ int carry_out(struct target *target, struct slate_draft *draft,
               struct slate_enact *enact, char journal[STATE_PATH_ROOM]);
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
+
+/* The last round of overwriting alone, before anything comes over it. */
+int read_back_round(struct target *target, const struct slate_draft *draft,
+                    struct slate_prove *prove);
 
 /* Can what uses the device be released? Says on stderr what is in the way;
  * returns an exit code. */

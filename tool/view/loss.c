@@ -19,7 +19,8 @@ static bool stays(const struct slate_draft *draft,
     for (uint32_t i = 0; draft != NULL && i < draft->parts; i++) {
         const struct slate_range *range = &draft->part[i].range;
 
-        if (draft->part[i].ask.keep != 0 && stretch->first >= range->first &&
+        if (draft->part[i].ask.keep != 0 && !draft->part[i].ask.emptied &&
+            stretch->first >= range->first &&
             stretch->first + stretch->count <= range->first + range->count)
             return true;
     }
@@ -69,8 +70,11 @@ static void put_nothing(const struct slate_facts *facts,
 
     loss->bad = !stays && slate_facts_hold_content(facts);
     if (stays)
-        snprintf(new_line(loss), ROOM,
-                 "nothing that a partition holds; what stays is not touched");
+        snprintf(new_line(loss), ROOM, "%s",
+                 draft->table_stays
+                     ? "what no partition holds; no partition is touched"
+                     : "nothing that a partition holds; what stays is not "
+                       "touched");
     else if (loss->bad)
         snprintf(new_line(loss), ROOM,
                  "content that belongs to no volume known here");

@@ -215,8 +215,14 @@ static void add_part(const struct slate_draft *draft,
         add(map, part->range.first, part->range.count, PAINT_VOLUME);
     struct slate_figures figures;
 
-    if (part->ask.keep != 0) {
+    if (part->ask.emptied) {
+        snprintf(stretch->words, sizeof stretch->words, "overwritten");
+    } else if (part->ask.keep != 0) {
         name_kept(facts, &part->range, stretch);
+    } else if (part->format == NULL && entry == NULL) {
+        stretch->paint = PAINT_FREE;
+        snprintf(stretch->words, sizeof stretch->words,
+                 "overwritten, without table and volume");
     } else if (part->format == NULL) {
         snprintf(stretch->words, sizeof stretch->words, "without a volume");
     } else {
@@ -228,7 +234,8 @@ static void add_part(const struct slate_draft *draft,
     if (entry != NULL)
         stretch->number = entry->number;
     if (part->ask.keep != 0)
-        snprintf(stretch->extra, sizeof stretch->extra, "stays");
+        snprintf(stretch->extra, sizeof stretch->extra,
+                 part->ask.emptied ? "its entry stays" : "stays");
     else if (entry != NULL && draft->table.kind == SLATE_TABLE_MBR)
         say_type(stretch, entry);
 }
@@ -273,9 +280,21 @@ static void map_of_conversion(const struct slate_draft *draft,
     map_forget(&now);
 }
 
+static bool empties(const struct slate_draft *draft)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (draft->part[i].ask.emptied)
+            return true;
+    }
+    return false;
+}
+
 void map_of_draft(const struct slate_draft *draft,
                   const struct slate_facts *facts, struct map *map)
 {
+    const char *gap = draft->goal.overwrite.rounds > 0 && !empties(draft)
+                          ? "unallocated, overwritten"
+                          : "unallocated";
     uint64_t reached = 0;
 
     if (slate_draft_is_change(draft) && draft->parts == 0) {
@@ -292,11 +311,11 @@ void map_of_draft(const struct slate_draft *draft,
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_range *range = &draft->part[i].range;
 
-        add_gap(map, reached, range->first, "unallocated");
+        add_gap(map, reached, range->first, gap);
         add_part(draft, facts, i, map);
         reached = range->first + range->count;
     }
-    add_gap(map, reached, map->blocks, "unallocated");
+    add_gap(map, reached, map->blocks, gap);
 }
 
 void map_of_lost(const struct slate_search *search, struct map *map)

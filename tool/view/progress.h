@@ -10,11 +10,27 @@ struct progress {
     uint64_t started;  /* ms */
     uint64_t shown;    /* ms of the last line; 0: none yet */
     bool screen;       /* stderr is a terminal: one line, drawn over */
+    bool based;        /* once something was told: */
+    uint64_t base;     /* what was done before; that is no merit of this run */
+    uint64_t since, since_done; /* the rate of now is that from here on */
+    uint64_t rate;              /* per second; 0: not known yet */
+    bool rounds;                /* those of overwriting are told */
+    char round[40];             /* which of them goes on; "": none */
 };
+
+/* Of a clock that only goes forward. */
+uint64_t progress_now_ms(void);
 
 /* From now on Ctrl-C makes progress_step return false; so do a request to end,
  * a terminal that is closed, and a reader of the output that has gone. */
 void progress_catch_interrupts(void);
+
+/* "12 s", "3 min 05 s", "2 h 10 min" */
+void progress_time_words(uint64_t seconds, char words[48]);
+
+/* Stops the program when Ctrl-Z was typed meanwhile, until it is told to go on.
+ * Done by progress_step and its like where one device is worked on. */
+void progress_pause(void);
 
 /* Has any of that happened? */
 bool progress_is_interrupted(void);

@@ -14,7 +14,12 @@ static void name_step(const struct slate_draft *draft,
             ? slate_draft_entry(draft, extent->part)
             : NULL;
 
-    if (entry == NULL)
+    if (extent->part == SLATE_PART_OVERWRITTEN &&
+        extent->moment == SLATE_MOMENT_OVERWRITE &&
+        draft->goal.overwrite.rounds > 1)
+        snprintf(words, 80, "round %u: %s", extent->role + 1u,
+                 slate_draft_step(draft, extent));
+    else if (entry == NULL)
         snprintf(words, 80, "%s", slate_draft_step(draft, extent));
     else
         snprintf(words, 80, "%u: %s", entry->number,
@@ -55,6 +60,7 @@ void steps_of(const struct slate_draft *draft, struct steps *steps)
 
         name_step(draft, &extent, words);
         step = find(steps, extent.moment, words);
+        step->reads = extent.deed == SLATE_DEED_CHECK;
         step->blocks += extent.count;
         step->places += extent.first == step->end ? 0 : 1;
         step->first = extent.first < step->first ? extent.first : step->first;

@@ -14,6 +14,7 @@ struct step {
     enum slate_moment moment;
     uint64_t first;  /* the lowest block of it */
     uint64_t blocks; /* in all */
+    bool reads;      /* nothing is written */
     uint32_t places; /* runs that do not adjoin */
     uint64_t end;    /* of the last run */
 };

@@ -6,6 +6,7 @@
 #include "attributes.h"
 #include "drafted.h"
 #include "mending.h"
+#include "overwriting.h"
 #include "view/loss.h"
 #include "view/map.h"
 #include "view/steps.h"
@@ -135,7 +136,7 @@ static void view_steps(const struct slate_draft *draft)
     for (uint32_t i = 0; i < steps.count; i++) {
         const struct step *step = &steps.step[i];
 
-        print_step(draft, number++, step->words, step->blocks, false);
+        print_step(draft, number++, step->words, step->blocks, step->reads);
         print_place(step->places, step->first);
     }
     print_step(draft, number, "read everything back and compare",
@@ -152,12 +153,13 @@ static void view_time(const struct slate_draft *draft)
     char time[16], words[120];
 
     step_time(seconds, time);
-    snprintf(words, sizeof words,
-             "%s%s, at the pace of a usual %s; this one was not measured",
+    snprintf(words, sizeof words, "%s%s, at the pace of a usual %s%s",
              seconds == 0 ? "less than a second" : "about ", time,
              draft->basis.device == SLATE_DEVICE_OTHER
                  ? "stick"
-                 : slate_device_name(draft->basis.device));
+                 : slate_device_name(draft->basis.device),
+             draft->goal.overwrite.rounds > 0 ? ""
+                                              : "; this one was not measured");
     print_wrapped("Takes", PAINT_PLAIN, words);
 }
 
@@ -267,6 +269,7 @@ void view_draft(const struct slate_facts *facts,
     view_files(draft);
     view_room(draft);
     view_loss(facts, draft);
+    overwriting_view(draft);
     view_renamed(draft);
     view_clears(draft);
     mending_tell(draft);
@@ -281,6 +284,7 @@ void view_draft_brief(const struct slate_facts *facts,
     view_maps(facts, draft);
     view_files(draft);
     view_loss(facts, draft);
+    overwriting_view(draft);
     (void)view_lifts(draft);
     view_time(draft);
 }

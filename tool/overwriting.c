@@ -1,0 +1,352 @@
+/* SPDX-License-Identifier: MIT */
+/* Overwriting, as people and programs are told of it. */
+#include "overwriting.h"
+
+#include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "bad.h"
+#include "drafted.h"
+#include "plain.h"
+#include "report/report.h"
+#include "say.h"
+#include "state/durable.h"
+#include "view/paint.h"
+
+#define NAMED 12u /* ranges that are told one by one */
+
+/* "zero", "random", or two hexadecimal digits. */
+static bool take_round(const char *word, size_t length,
+                       struct slate_round *round)
+{
+    static const char digits[] = "0123456789abcdefABCDEF";
+
+    *round = (struct slate_round){SLATE_ROUND_ZERO, 0};
+    if (length == 4 && memcmp(word, "zero", 4) == 0)
+        return true;
+    round->kind = SLATE_ROUND_RANDOM;
+    if (length == 6 && memcmp(word, "random", 6) == 0)
+        return true;
+    round->kind = SLATE_ROUND_BYTE;
+    round->byte = (uint8_t)strtoul(word, NULL, 16);
+    return length == 2 && strspn(word, digits) >= 2;
+}
+
+bool overwriting_rounds(const char *word, struct slate_overwrite *over)
+{
+    over->rounds = 0;
+    while (*word != '\0') {
+        size_t length = strcspn(word, ",");
+        unsigned long times = 1;
+        const char *x = memchr(word, 'x', length);
+        struct slate_round round;
+
+        if (x != NULL) {
+            char *end;
+
+            times = strtoul(word, &end, 10);
+            if (end != x || *word < '0' || *word > '9')
+                return false;
+            length -= (size_t)(x + 1 - word);
+            word = x + 1;
+        }
+        if (!take_round(word, length, &round) || times == 0 ||
+            times > SLATE_ROUNDS_MOST - over->rounds)
+            return false;
+        while (times-- > 0)
+            over->round[over->rounds++] = round;
+        word += length;
+        if (*word == ',' && *++word == '\0')
+            return false;
+    }
+    return over->rounds > 0;
+}
+
+/* The index of a word in a list that ends with NULL. */
+static bool is_one_of(const char *word, const char *const *words, int *index)
+{
+    for (*index = 0; words[*index] != NULL; ++*index) {
+        if (strcmp(word, words[*index]) == 0)
+            return true;
+    }
+    return false;
+}
+
+bool overwriting_read_back(const char *word, enum slate_read_back *read_back)
+{
+    static const char *const words[] = {"last", "all", "none", NULL};
+    int index;
+    bool known = is_one_of(word, words, &index);
+
+    *read_back = known ? (enum slate_read_back)index : SLATE_READ_BACK_LAST;
+    return known;
+}
+
+bool overwriting_discard(const char *word, enum slate_discard *discard)
+{
+    static const char *const words[] = {"no", "first", "last", NULL};
+    int index;
+    bool known = is_one_of(word, words, &index);
+
+    *discard = known ? (enum slate_discard)index : SLATE_DISCARD_NOT;
+    return known;
+}
+
+static uint32_t emptied_number(const struct slate_draft *draft)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (draft->part[i].ask.emptied)
+            return draft->part[i].ask.keep;
+    }
+    return 0;
+}
+
+bool overwriting_is_of_one(const struct slate_draft *draft)
+{
+    return emptied_number(draft) != 0;
+}
+
+bool overwriting_words(const struct slate_draft *draft, char *words,
+                       size_t room)
+{
+    const char *tag = draft->basis.tag;
+
+    if (draft->goal.overwrite.rounds == 0 ||
+        (!draft->table_stays && !draft->part[0].ask.bare))
+        return false;
+    if (overwriting_is_of_one(draft))
+        snprintf(words, room,
+                 "what was in partition %u of %s is overwritten; its entry "
+                 "stays, and hosts will ask to format it",
+                 emptied_number(draft), tag);
+    else if (draft->table_stays)
+        snprintf(words, room,
+                 "what no partition of %s holds is overwritten; the "
+                 "partitions are as they were",
+                 tag);
+    else if (draft->table.kind == SLATE_TABLE_NONE)
+        snprintf(words, room,
+                 "%s is overwritten, and holds neither table nor volume: "
+                 "hosts will ask to set it up",
+                 tag);
+    return draft->table_stays || draft->table.kind == SLATE_TABLE_NONE;
+}
+
+static void add_round(const struct slate_round *round, struct slate_text *text)
+{
+    char byte[8];
+
+    if (round->kind == SLATE_ROUND_BYTE)
+        snprintf(byte, sizeof byte, "%02Xh", round->byte);
+    slate_text_add(text, round->kind == SLATE_ROUND_ZERO     ? "zeros"
+                         : round->kind == SLATE_ROUND_RANDOM ? "random data"
+                                                             : byte);
+}
+
+/* "with random data, then zeros" */
+static void add_rounds(const struct slate_overwrite *over,
+                       struct slate_text *text)
+{
+    slate_text_add(text, "with ");
+    for (uint32_t i = 0; i < over->rounds && i < NAMED; i++) {
+        slate_text_add(text, i == 0 ? "" : ", then ");
+        add_round(&over->round[i], text);
+    }
+    if (over->rounds <= NAMED)
+        return;
+    slate_text_add(text, " and so on, ");
+    slate_text_number(text, over->rounds);
+    slate_text_add(text, " rounds in all");
+}
+
+void overwriting_view(const struct slate_draft *draft)
+{
+    static const char *const read[] = {
+        "the last round is read back and compared",
+        "each round is read back and compared", "nothing is read back"};
+    static const char *const discards[] = {
+        "", "; ahead of that the device may forget all of it",
+        "; in the end the device may forget it"};
+    const struct slate_overwrite *over = &draft->goal.overwrite;
+    uint32_t emptied = emptied_number(draft);
+    struct slate_text text;
+    char words[600];
+
+    if (over->rounds == 0)
+        return;
+    slate_text_start(&text, words, sizeof words);
+    if (emptied != 0) {
+        slate_text_add(&text, "what is in partition ");
+        slate_text_number(&text, emptied);
+        slate_text_add(&text, ", ");
+    } else {
+        slate_text_add(&text, draft->switched
+                                  ? "what no partition that stays holds, "
+                                  : "all of the device, ");
+    }
+    add_rounds(over, &text);
+    slate_text_add(&text, "; ");
+    slate_text_add(&text, read[over->read_back]);
+    slate_text_add(&text, discards[over->discard]);
+    print_wrapped("Overwrites", PAINT_BAD, words);
+}
+
+/* Blocks that failed: of writing, of reading back. */
+struct tally {
+    uint64_t unwritable, unreadable, altered;
+};
+
+static struct tally tally_of(const struct slate_enact *enact,
+                             const struct slate_prove *prove)
+{
+    struct tally tally = {0, 0, 0};
+
+    if (enact != NULL)
+        tally = (struct tally){enact->unwritable, enact->unreadable,
+                               enact->altered};
+    if (prove != NULL) {
+        tally.unreadable += prove->unreadable;
+        tally.altered += prove->altered;
+    }
+    return tally;
+}
+
+static uint64_t blocks_in(const struct slate_ranges *ranges)
+{
+    uint64_t blocks = 0;
+
+    for (uint32_t i = 0; i < ranges->count; i++)
+        blocks += ranges->range[i].count;
+    return blocks;
+}
+
+static void tell_failed(const struct slate_draft *draft,
+                        const struct slate_enact *enact,
+                        const struct slate_prove *prove)
+{
+    const struct slate_ranges *failed = drafted_failed(draft);
+    struct tally tally = tally_of(enact, prove);
+    uint64_t blocks = blocks_in(failed);
+    char ranges[500], words[1000];
+
+    bad_words(failed, ", ", NAMED, ranges, sizeof ranges);
+    snprintf(words, sizeof words,
+             "%llu block%s failed (%llu not written, %llu not read back, %llu "
+             "with other content): %s. What was on %s may still be there, and "
+             "more will fail: do not trust this device with anything, and "
+             "destroy it where that matters",
+             (unsigned long long)blocks, blocks == 1 ? "" : "s",
+             (unsigned long long)tally.unwritable,
+             (unsigned long long)tally.unreadable,
+             (unsigned long long)tally.altered, ranges,
+             blocks == 1 ? "it" : "them");
+    print_wrapped("Verdict", PAINT_BAD, words);
+}
+
+void overwriting_tell(const struct slate_overwrite *over,
+                      const struct slate_draft *draft,
+                      const struct slate_enact *enact,
+                      const struct slate_prove *prove)
+{
+    bool read = over->read_back != SLATE_READ_BACK_NONE;
+    char words[200];
+
+    if (over->rounds == 0)
+        return;
+    if (drafted_failed(draft)->count > 0) {
+        tell_failed(draft, enact, prove);
+        return;
+    }
+    if (prove == NULL && over->discard != SLATE_DISCARD_LAST)
+        return; /* that is yet to be told */
+    snprintf(words, sizeof words, "no block failed in %u round%s, and %s",
+             over->rounds, over->rounds == 1 ? "" : "s",
+             read ? "what was read back is as it was written"
+                  : "nothing was read back to tell whether it is so");
+    print_wrapped("Verdict", PAINT_GOOD, words);
+}
+
+static json_t *report_failed(const struct slate_ranges *failed)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < failed->count; i++)
+        json_array_append_new(
+            list, report_made(json_pack(
+                      "{s:I, s:I}", "first", (json_int_t)failed->range[i].first,
+                      "blocks", (json_int_t)failed->range[i].count)));
+    return list;
+}
+
+json_t *overwriting_report(const struct slate_overwrite *over,
+                           const struct slate_draft *draft,
+                           const struct slate_enact *enact,
+                           const struct slate_prove *prove)
+{
+    const struct slate_ranges *failed = drafted_failed(draft);
+    struct tally tally = tally_of(enact, prove);
+
+    if (over->rounds == 0)
+        return NULL;
+    return report_made(json_pack(
+        "{s:i, s:b, s:I, s:I, s:I, s:I, s:I, s:o}", "rounds", (int)over->rounds,
+        "read_back", over->read_back != SLATE_READ_BACK_NONE, "failed_blocks",
+        (json_int_t)blocks_in(failed), "unwritable",
+        (json_int_t)tally.unwritable, "unreadable",
+        (json_int_t)tally.unreadable, "altered", (json_int_t)tally.altered,
+        "blocks_discarded", (json_int_t)(enact == NULL ? 0 : enact->discarded),
+        "failed", report_failed(failed)));
+}
+
+/* A line each, as --bad-list takes them. */
+static int write_list(const char *path, const struct target *target,
+                      const struct slate_draft *draft)
+{
+    const struct slate_ranges *failed = drafted_failed(draft);
+    size_t room = 200 + 44 * (size_t)failed->count;
+    char *all = malloc(room);
+    struct slate_text text;
+    bool ok = all != NULL;
+
+    if (ok) {
+        slate_text_start(&text, all, room);
+        slate_text_add(&text, "# Blocks that failed while ");
+        slate_text_add(&text, target->media.tag);
+        slate_text_add(&text,
+                       " was overwritten; --bad-list takes this file.\n");
+        for (uint32_t i = 0; i < failed->count; i++) {
+            const struct slate_ranges one = {&failed->range[i], 1, 1};
+            char words[48];
+
+            bad_words(&one, "", 1, words, sizeof words);
+            slate_text_add(&text, words);
+            slate_text_add(&text, "\n");
+        }
+        ok = durable_write(path, all, strlen(all));
+    }
+    free(all);
+    return ok ? 0
+              : fail(SLATE_ERR_ACCESS,
+                     "%s: the list of failed blocks cannot be written: %s",
+                     plain_word(path), strerror(errno));
+}
+
+int overwriting_end(const struct options *options, const struct target *target,
+                    const struct slate_draft *draft)
+{
+    const struct slate_ranges *failed = drafted_failed(draft);
+    uint64_t blocks = blocks_in(failed);
+    int code = 0;
+
+    if (options->failed_list != NULL)
+        code = write_list(options->failed_list, target, draft);
+    if (blocks == 0)
+        return code;
+    return fail(SLATE_ERR_UNPROVED,
+                "%s: %llu block%s could not be overwritten, or %s not read "
+                "back as written: do not trust this device",
+                target->address, (unsigned long long)blocks,
+                blocks == 1 ? "" : "s", blocks == 1 ? "does" : "do");
+}
