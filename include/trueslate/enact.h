@@ -49,6 +49,10 @@ struct slate_enact {
     struct slate_fault pending_fault; /**< of the device, before it */
     enum slate_deed deed; /**< of the sweep that goes on, and its round */
     uint32_t round;
+    uint64_t alias; /**< SLATE_ERR_ALIAS: a block that showed in block 0; of
+                         a round that is the same everywhere, the first one
+                         that may have */
+    uint32_t last_blocks; /**< of the last transfer, from pending_first on */
     bool ahead;      /**< in it, nothing that stands next is in place yet */
     uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };
@@ -109,6 +113,7 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  *         step on a removable one), SLATE_ERR_UNPROVED (it still shows the old
  *         block 0, or reads back a round as something else, and failed is not
  *         set), SLATE_ERR_SOURCE (a file to be placed is not what it was),
+ *         SLATE_ERR_ALIAS (a round has shown in block 0, too),
  *         SLATE_ERR_BAD_LIST (no room in failed for more), SLATE_ERR_BAD_BLOCK
  *         (blocks failed, all rounds are done, and a volume would come over
  *         them: once slate_draft_round_supply is proved, to be drafted anew

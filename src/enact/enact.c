@@ -170,7 +170,12 @@ static enum slate_status check_medium(struct slate_enact *enact)
     if (!pass->media->removable || !enact->looked)
         return SLATE_OK;
     status = slate_media_read(pass->media, 0, 1, pass->work);
-    return status == SLATE_OK ? judge_first(enact) : status;
+    if (status == SLATE_OK)
+        status = judge_first(enact);
+    return status == SLATE_ERR_SWAPPED &&
+                   enact->moment == SLATE_MOMENT_OVERWRITE
+               ? slate_enact_judge_alias(enact)
+               : status;
 }
 
 /* On a device that is set up anew, nothing may overtake the mark, nor the true

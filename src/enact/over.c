@@ -4,6 +4,8 @@
  * the work goes on. */
 #include "enact/over.h"
 
+#include <string.h>
+
 #include "enact/judge.h"
 #include "enact/write.h"
 #include "pass/round.h"
@@ -157,6 +159,27 @@ enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count)
         return discard(enact, count);
     return extent->deed == SLATE_DEED_CHECK ? check(enact, *count)
                                             : write_round(enact, *count);
+}
+
+enum slate_status slate_enact_judge_alias(struct slate_enact *enact)
+{
+    struct slate_pass *pass = &enact->pass;
+    const struct slate_extent round = {.part = SLATE_PART_OVERWRITTEN,
+                                       .role = (uint8_t)enact->round};
+    enum slate_status status = slate_enact_drain(enact);
+    uint64_t end = enact->pending_first + enact->last_blocks;
+    uint64_t both = 2 * (uint64_t)enact->last_blocks; /* one was under way */
+
+    for (enact->alias = end > both ? end - both : 1;
+         enact->alias < end && status == SLATE_OK; enact->alias++) {
+        status = slate_draft_compose(pass->draft, &round, enact->alias, 1,
+                                     pass->scratch);
+        if (status == SLATE_OK &&
+            memcmp(pass->work, pass->scratch,
+                   pass->media->geometry.block_bytes) == 0)
+            return SLATE_ERR_ALIAS;
+    }
+    return status == SLATE_OK ? SLATE_ERR_SWAPPED : status;
 }
 
 enum slate_status slate_enact_over_end(struct slate_enact *enact)

@@ -9,6 +9,10 @@
  * more where the device does it by itself. */
 enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count);
 
+/* Block 0, in the work buffer, is not what it was: does it show what a round
+ * has just written elsewhere? SLATE_ERR_ALIAS; else SLATE_ERR_SWAPPED. */
+enum slate_status slate_enact_judge_alias(struct slate_enact *enact);
+
 /* Behind the last round. SLATE_ERR_BAD_BLOCK when a volume would come over
  * blocks that have failed. */
 enum slate_status slate_enact_over_end(struct slate_enact *enact);

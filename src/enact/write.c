@@ -83,7 +83,7 @@ enum slate_status slate_enact_write_next(struct slate_enact *enact,
     enact->pending_fault = pass->media->fault;
     slate_media_begin_write(pass->media, &enact->pending, extent->first, count,
                             pass->work);
-    enact->pending_blocks = count;
+    enact->pending_blocks = enact->last_blocks = count;
     enact->pending_first = extent->first;
     enact->pending_data = pass->work;
     enact->pending_round = extent->moment == SLATE_MOMENT_OVERWRITE;

@@ -13,7 +13,8 @@ char tag[16];
 /* How lines of progress begin. */
 static const char *const doing[] = {"Writing",  "Reading",      "Probing",
                                     "Keeping",  "Putting back", "Comparing",
-                                    "Counting", "Searching"};
+                                    "Counting", "Searching", "Overwriting", "Checking",
+                                    "Round", "Check", "Paused"};
 
 static bool is_progress(const char *line)
 {
