@@ -63,8 +63,10 @@ int undertaking_end(struct undertaking *work, int code)
 {
     char command[8500];
 
-    if (code == 0 || !has_begun(work, code)) {
-        undertaking_drop(work); /* proved, or nothing was written */
+    /* proved, or nothing was written, or no use to go on with */
+    if (code == 0 || !has_begun(work, code) ||
+        work->enact.pass.status == SLATE_ERR_ALIAS) {
+        undertaking_drop(work);
         return code;
     }
     snprintf(command, sizeof command, "trueslate enact %s --consent %s%s",
