@@ -95,6 +95,8 @@ static void what_fails_is_listed(void **state)
         sh("grep -v '^#' $FOLDER/failed | tr '\\n' ' ' | grep -qx "
            "'9000-9004 20480 '",
            0);
+        sh("echo mine > $FOLDER/mine", 0);
+        overwrite("--failed $/mine", 2, "mine");
         overwrite("--json", 5, "");
         assert_int_equal(number("overwritten.failed_blocks"), 6);
         assert_int_equal(number(i % 2 == 0 ? "overwritten.unreadable"
@@ -278,6 +280,31 @@ static void bad_words_are_refused(void **state)
     }
 }
 
+/* Where it is slow, and what cannot be read; as a picture, a list, and for
+ * programs. */
+static void a_scan_tells_of_regions(void **state)
+{
+    (void)state;
+    lay(0, "\"content\": [], \"faults\": [{\"kind\": \"slow\", \"first\": "
+           "8192, \"blocks\": 4096, \"bytes_per_second\": 2000000}, {\"kind\": "
+           "\"read\", \"first\": 20000, \"blocks\": 2}]");
+    tool_run(&p,
+             "scan sim:tide-gauge-7 --picture $/map.svg --failed $/scanned");
+    assert_int_equal(p.code, 4);
+    assert_non_null(strstr(p.err, "2 blocks cannot be read"));
+    assert_non_null(strstr(p.out, "20000-20001"));
+    assert_non_null(strstr(p.out, "Slow"));
+    sh("grep -qx 20000-20001 $FOLDER/scanned && grep -q '</svg>' "
+       "$FOLDER/map.svg",
+       0);
+    expect("scan sim:tide-gauge-7 --json", 4, "");
+    check_schema("scan");
+    assert_int_equal(number("unreadable"), 2);
+    assert_in_range(number("pace.slow.0.first"), 6144, 10240);
+    expect("scan sim:tide-gauge-7 --from 20480", 0, "4096 blocks were read");
+    expect("scan sim:tide-gauge-7 --from 24576", 2, "a block of the device");
+}
+
 /* Several side by side, each with its verdict. */
 static void several_are_overwritten(void **state)
 {
@@ -300,6 +327,7 @@ int main(void)
         cmocka_unit_test(an_interrupted_one_goes_on),
         cmocka_unit_test(a_partition_or_what_none_holds),
         cmocka_unit_test(bad_words_are_refused),
+        cmocka_unit_test(a_scan_tells_of_regions),
         cmocka_unit_test(several_are_overwritten),
     };
 

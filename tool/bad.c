@@ -9,6 +9,7 @@
 
 #include "plain.h"
 #include "say.h"
+#include "state/durable.h"
 
 #define EXPECTED "block numbers and ranges of them, as 812,900-911"
 
@@ -123,4 +124,57 @@ void bad_words(const struct slate_ranges *bad, const char *between,
     slate_text_add(&text, " and ");
     slate_text_number(&text, bad->count - most);
     slate_text_add(&text, " ranges more");
+}
+
+#define LIST_HEAD "# Blocks of "
+
+static bool is_list(const char *path)
+{
+    char head[sizeof LIST_HEAD] = "";
+    FILE *file = fopen(path, "r");
+    bool ours = file != NULL && fgets(head, sizeof head, file) != NULL &&
+                strcmp(head, LIST_HEAD) == 0;
+
+    if (file != NULL)
+        fclose(file);
+    return ours;
+}
+
+int bad_may_write(const struct options *options, const struct target *target)
+{
+    const char *path = options->failed_list;
+
+    return path == NULL ? 0
+                        : durable_may_write(path, target, is_list(path), "list",
+                                            options->replace);
+}
+
+int bad_write(const char *path, const struct target *target,
+              const struct slate_ranges *bad)
+{
+    size_t room = 200 + 44 * (size_t)bad->count;
+    char *all = malloc(room);
+    struct slate_text text;
+    bool ok = all != NULL;
+
+    if (ok) {
+        slate_text_start(&text, all, room);
+        slate_text_add(&text, LIST_HEAD);
+        slate_text_add(&text, target->media.tag);
+        slate_text_add(&text, " that failed; --bad-list takes this file.\n");
+        for (uint32_t i = 0; i < bad->count; i++) {
+            const struct slate_ranges one = {&bad->range[i], 1, 1};
+            char words[48];
+
+            bad_words(&one, "", 1, words, sizeof words);
+            slate_text_add(&text, words);
+            slate_text_add(&text, "\n");
+        }
+        ok = durable_write(path, all, strlen(all));
+    }
+    free(all);
+    return ok ? 0
+              : fail(SLATE_ERR_ACCESS,
+                     "%s: the list of failed blocks cannot be written: %s",
+                     plain_word(path), strerror(errno));
 }

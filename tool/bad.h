@@ -4,6 +4,7 @@
 #define TOOL_BAD_H
 
 #include "options.h"
+#include "target.h"
 
 /* Are these block numbers and ranges, as 812,900-911? */
 bool bad_is_list(const char *word);
@@ -12,6 +13,15 @@ bool bad_is_list(const char *word);
  * Says on stderr what is wrong; returns an exit code. */
 int bad_take(const struct options *options, const struct slate_draft *former,
              struct slate_draft *draft);
+
+/* May the list of what fails be written where the options have it? One of ours
+ * may be replaced. Says on stderr what is wrong; returns an exit code. */
+int bad_may_write(const struct options *options, const struct target *target);
+
+/* Writes blocks to a file, a range in each line, as --bad-list takes them. Says
+ * on stderr what is wrong; returns an exit code. */
+int bad_write(const char *path, const struct target *target,
+              const struct slate_ranges *bad);
 
 /* "812, 900-911 and 7 ranges more": the first ones, with that between them. */
 void bad_words(const struct slate_ranges *bad, const char *between,

@@ -130,8 +130,17 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate relabel sim:winch-disk --label WINCH-2 --consent "
      "SEGAG-66",
      verb_relabel},
+    {"scan", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_FROM | TAKES_PICTURE |
+         TAKES_FAILED,
+     "read every block: how fast, and which fail",
+     "Reads all of DEVICE: which blocks cannot be read, which only at a second "
+     "try, and which regions are slow; draws its pace from the first block to "
+     "the last. Writes nothing.\v"
+     "Example:\n  trueslate scan sim:winch-disk --picture winch.png",
+     verb_scan},
     {"search", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_SEARCH,
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_SEARCH | TAKES_FROM,
      "volumes that no partition holds any more",
      "Looks on DEVICE, where no partition is, for volumes that begin there: of "
      "partitions that were deleted, or of a table that was erased. Tells of "
@@ -263,7 +272,7 @@ int main(int count, char **words)
             SLATE_ERR_ARGUMENT,
             "'%s' is no verb; expected survey, await, assess, advise, guards, "
             "probe, draft, enact, prove, renew, overwrite, tray, relabel, "
-            "search, mend, "
+            "scan, search, mend, "
             "convert, "
             "rewind, journals, "
             "release, eject, bench, "

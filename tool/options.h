@@ -40,6 +40,9 @@ enum takes {
     TAKES_FAILED = 1073741824 /* a list of what could not be overwritten */
 };
 
+/* The last bit is none of an enum's. */
+#define TAKES_FROM 2147483648u
+
 /* Devices that one command takes. */
 #define OPERANDS_MOST 64
 

@@ -2,17 +2,14 @@
 /* Overwriting, as people and programs are told of it. */
 #include "overwriting.h"
 
-#include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "bad.h"
 #include "drafted.h"
-#include "plain.h"
 #include "report/report.h"
 #include "say.h"
-#include "state/durable.h"
 #include "view/paint.h"
 
 #define NAMED 12u /* ranges that are told one by one */
@@ -268,18 +265,6 @@ void overwriting_tell(const struct slate_overwrite *over,
     print_wrapped("Verdict", PAINT_GOOD, words);
 }
 
-static json_t *report_failed(const struct slate_ranges *failed)
-{
-    json_t *list = report_made(json_array());
-
-    for (uint32_t i = 0; i < failed->count; i++)
-        json_array_append_new(
-            list, report_made(json_pack(
-                      "{s:I, s:I}", "first", (json_int_t)failed->range[i].first,
-                      "blocks", (json_int_t)failed->range[i].count)));
-    return list;
-}
-
 json_t *overwriting_report(const struct slate_overwrite *over,
                            const struct slate_draft *draft,
                            const struct slate_enact *enact,
@@ -297,40 +282,7 @@ json_t *overwriting_report(const struct slate_overwrite *over,
         (json_int_t)tally.unwritable, "unreadable",
         (json_int_t)tally.unreadable, "altered", (json_int_t)tally.altered,
         "blocks_discarded", (json_int_t)(enact == NULL ? 0 : enact->discarded),
-        "failed", report_failed(failed)));
-}
-
-/* A line each, as --bad-list takes them. */
-static int write_list(const char *path, const struct target *target,
-                      const struct slate_draft *draft)
-{
-    const struct slate_ranges *failed = drafted_failed(draft);
-    size_t room = 200 + 44 * (size_t)failed->count;
-    char *all = malloc(room);
-    struct slate_text text;
-    bool ok = all != NULL;
-
-    if (ok) {
-        slate_text_start(&text, all, room);
-        slate_text_add(&text, "# Blocks that failed while ");
-        slate_text_add(&text, target->media.tag);
-        slate_text_add(&text,
-                       " was overwritten; --bad-list takes this file.\n");
-        for (uint32_t i = 0; i < failed->count; i++) {
-            const struct slate_ranges one = {&failed->range[i], 1, 1};
-            char words[48];
-
-            bad_words(&one, "", 1, words, sizeof words);
-            slate_text_add(&text, words);
-            slate_text_add(&text, "\n");
-        }
-        ok = durable_write(path, all, strlen(all));
-    }
-    free(all);
-    return ok ? 0
-              : fail(SLATE_ERR_ACCESS,
-                     "%s: the list of failed blocks cannot be written: %s",
-                     plain_word(path), strerror(errno));
+        "failed", report_ranges(failed)));
 }
 
 int overwriting_end(const struct options *options, const struct target *target,
@@ -341,7 +293,7 @@ int overwriting_end(const struct options *options, const struct target *target,
     int code = 0;
 
     if (options->failed_list != NULL)
-        code = write_list(options->failed_list, target, draft);
+        code = bad_write(options->failed_list, target, failed);
     if (blocks == 0)
         return code;
     return fail(SLATE_ERR_UNPROVED,

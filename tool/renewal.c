@@ -7,11 +7,13 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "bad.h"
 #include "count.h"
 #include "drafted.h"
 #include "lifts.h"
 #include "overwriting.h"
 #include "pace.h"
+#include "regions.h"
 #include "view/paint.h"
 #include "report/report.h"
 #include "say.h"
@@ -179,6 +181,8 @@ int renewal_prepare(struct renewal *renewal)
         view_before(renewal);
     if (code == 0 && options->output != NULL && !target->facts.marked)
         code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0)
+        code = bad_may_write(options, target);
     if (code == 0 && target->facts.marked && !options->afresh)
         return go_on(renewal);
     if (code == 0 && lifts_has_concealed(target, options))
@@ -345,6 +349,8 @@ void renewal_tell(const struct renewal *renewal)
 
     tell_enacted(renewal->work.draft, &renewal->work.enact);
     tell_proved(renewal->work.draft, &renewal->work.prove);
+    regions_tell(&renewal->target, TARGET_WRITTEN);
+    regions_tell(&renewal->target, TARGET_READ);
     overwriting_tell(&renewal->how, renewal->work.draft, &renewal->over,
                      &renewal->over_prove);
     renewal_words(renewal, words, sizeof words);
@@ -362,7 +368,7 @@ json_t *renewal_report(struct renewal *renewal)
     if (renewal->scanned.done)
         scan = scan_report(&renewal->scanned, renewal->work.draft);
     return report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*}", "shape",
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*}", "shape",
         renewal->options->verb->takes & TAKES_OVERWRITE
             ? "trueslate.overwrite/1"
             : "trueslate.renew/1",
@@ -374,7 +380,9 @@ json_t *renewal_report(struct renewal *renewal)
         "prove", report_prove(renewal->work.draft, &renewal->work.prove),
         "scan", scan, "overwritten",
         overwriting_report(&renewal->how, renewal->work.draft, &renewal->over,
-                           &renewal->over_prove)));
+                           &renewal->over_prove),
+        "pace_written", regions_report(target, TARGET_WRITTEN), "pace_read",
+        regions_report(target, TARGET_READ)));
 }
 
 static const char *what_will_be(const struct renewal *renewal)

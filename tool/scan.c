@@ -216,14 +216,6 @@ void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
 json_t *scan_report(const struct scanned *scanned,
                     const struct slate_draft *draft)
 {
-    json_t *bad = report_made(json_array());
-
-    for (uint32_t i = 0; i < draft->bad.count; i++)
-        json_array_append_new(
-            bad, report_made(json_pack("{s:I, s:I}", "first",
-                                       (json_int_t)draft->bad.range[i].first,
-                                       "blocks",
-                                       (json_int_t)draft->bad.range[i].count)));
     return report_made(json_pack(
         "{s:b, s:I, s:I, s:I, s:I, s:I, s:I, s:o, s:s}", "written",
         scanned->writes, "blocks", (json_int_t)scanned->blocks, "bad_blocks",
@@ -231,5 +223,5 @@ json_t *scan_report(const struct scanned *scanned,
         (json_int_t)scanned->unreadable, "unwritable",
         (json_int_t)scanned->unwritable, "altered",
         (json_int_t)scanned->altered, "weak", (json_int_t)scanned->weak, "bad",
-        bad, "words", scanned->words));
+        report_ranges(&draft->bad), "words", scanned->words));
 }

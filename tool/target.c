@@ -370,5 +370,7 @@ void target_close(struct target *target)
 {
     target_release(target);
     free(target->room);
+    free(target->regions[TARGET_WRITTEN].cell);
+    free(target->regions[TARGET_READ].cell);
     memset(target, 0, sizeof *target);
 }

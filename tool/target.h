@@ -19,6 +19,12 @@
 /* Partitions that are listed; of more their number is told. */
 #define TARGET_PARTITIONS 1024u
 
+/* What long work has met: while it wrote, and while it read. */
+enum target_regions {
+    TARGET_WRITTEN,
+    TARGET_READ
+};
+
 struct target_room {
     struct slate_partition partition[TARGET_PARTITIONS];
     struct slate_volume volume[TARGET_PARTITIONS];
@@ -36,6 +42,7 @@ struct target {
     struct target_room *room; /* to which the facts refer */
     bool known;               /* the facts are there (attached_open) */
     uint8_t *work;
+    struct slate_surface regions[2]; /* by enum target_regions */
     enum slate_status status; /* why it cannot be used; SLATE_OK: it can */
     char why[512];            /* one sentence on that */
     char body[256];           /* the same for all units of one body */

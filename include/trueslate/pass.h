@@ -4,6 +4,7 @@
 #define TRUESLATE_PASS_H
 
 #include "trueslate/draft.h"
+#include "trueslate/surface.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -22,6 +23,10 @@ struct slate_pass {
     uint64_t done;              /**< blocks behind us */
     uint64_t total;             /**< blocks altogether */
     bool finished;
+    struct slate_surface *surface; /**< set by the caller once it is started:
+                                        how long each region takes, by the
+                                        port's clock; else NULL */
+    uint64_t clock;           /**< milliseconds, when that was last noted */
     enum slate_status status; /**< the first failure, for good */
 };
 

@@ -36,7 +36,10 @@ struct slate_scan {
     uint64_t altered;    /**< that hold something else than was written */
     uint64_t weak;       /**< that were read, but not at the first try; they are
                               not among the bad ones */
-    enum slate_status status; /**< the first failure that ended it */
+    struct slate_surface *surface; /**< set by the caller once it is started:
+                                        how long each region takes, and what
+                                        fails there; else NULL */
+    enum slate_status status;      /**< the first failure that ended it */
 };
 
 /**

@@ -69,8 +69,20 @@ uint32_t slate_pass_chunk(struct slate_pass *pass)
                                                   : pass->work_blocks;
 }
 
+static void note(struct slate_pass *pass, uint64_t blocks)
+{
+    uint64_t now = slate_media_milliseconds(pass->media);
+
+    if (pass->clock != 0)
+        slate_surface_note(pass->surface, pass->extent.first, blocks,
+                           (now - pass->clock) * 1000);
+    pass->clock = now;
+}
+
 void slate_pass_advance(struct slate_pass *pass, uint64_t blocks)
 {
+    if (pass->surface != NULL)
+        note(pass, blocks);
     pass->extent.first += blocks;
     pass->extent.count -= blocks;
     pass->done += blocks;

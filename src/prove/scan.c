@@ -149,13 +149,19 @@ enum slate_status slate_scan_step(struct slate_scan *scan)
     uint64_t left = scan->range.first + scan->range.count - scan->at;
     uint32_t count =
         left < scan->chunk_blocks ? (uint32_t)left : scan->chunk_blocks;
+    uint64_t began;
 
     if (scan->status != SLATE_OK || scan->phase == SLATE_SCAN_DONE)
         return scan->status;
+    began = slate_media_milliseconds(scan->media);
     scan->status = scan->phase == SLATE_SCAN_WRITE ? write_chunk(scan, count)
                                                    : read_chunk(scan, count);
     if (scan->status != SLATE_OK)
         return scan->status;
+    if (scan->surface != NULL)
+        slate_surface_note(scan->surface, scan->at, count,
+                           (slate_media_milliseconds(scan->media) - began) *
+                               1000);
     scan->at += count;
     scan->done += count;
     if (count == left)

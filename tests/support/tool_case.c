@@ -11,10 +11,10 @@ struct program p, shell;
 char tag[16];
 
 /* How lines of progress begin. */
-static const char *const doing[] = {"Writing",  "Reading",      "Probing",
-                                    "Keeping",  "Putting back", "Comparing",
-                                    "Counting", "Searching", "Overwriting", "Checking",
-                                    "Round", "Check", "Paused"};
+static const char *const doing[] = {
+    "Writing",   "Reading",  "Probing",   "Keeping",     "Putting back",
+    "Comparing", "Counting", "Searching", "Overwriting", "Checking",
+    "Round",     "Check",    "Paused"};
 
 static bool is_progress(const char *line)
 {

@@ -237,6 +237,18 @@ json_t *report_prove(const struct slate_draft *draft,
     return report;
 }
 
+json_t *report_ranges(const struct slate_ranges *ranges)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < ranges->count; i++)
+        json_array_append_new(
+            list, report_made(json_pack(
+                      "{s:I, s:I}", "first", (json_int_t)ranges->range[i].first,
+                      "blocks", (json_int_t)ranges->range[i].count)));
+    return list;
+}
+
 int report_print(json_t *report)
 {
     char *text = json_dumps(report, JSON_INDENT(2) | JSON_ENSURE_ASCII);

@@ -33,6 +33,9 @@ json_t *report_after(const struct slate_draft *draft,
 /* Passes a new value on; ends the program when there is none. */
 json_t *report_made(json_t *value);
 
+/* Blocks: a list of "first" and "blocks". */
+json_t *report_ranges(const struct slate_ranges *ranges);
+
 /* Who uses the device at the host: a list of words. */
 json_t *report_shown(const char *raw);
 json_t *report_users(const struct target *target);

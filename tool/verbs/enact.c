@@ -4,10 +4,12 @@
 #include <string.h>
 
 #include "report/draft_file.h"
+#include "bad.h"
 #include "drafted.h"
 #include "overwriting.h"
 #include "view/paint.h"
 #include "plain.h"
+#include "regions.h"
 #include "view/progress.h"
 #include "report/report.h"
 #include "say.h"
@@ -107,6 +109,8 @@ static enum slate_status write_all(struct target *target,
     progress_begin(&writing.progress, "Writing");
     writing.progress.rounds = true;
     writing.saved = progress_now_ms();
+    if (is_overwritten(draft))
+        enact->pass.surface = regions_begin(target, TARGET_WRITTEN);
     if (status == SLATE_OK) {
         status = slate_enact_complete(enact, write_step, &writing);
     } else {
@@ -190,8 +194,10 @@ static int complete(struct target *target, const struct slate_draft *draft,
     struct progress progress;
     enum slate_status status = started;
 
-    if (is_overwritten(draft))
+    if (is_overwritten(draft)) {
         prove->failed = drafted_failed(draft);
+        prove->pass.surface = regions_begin(target, TARGET_READ);
+    }
     progress_catch_interrupts();
     progress_begin(&progress, "Reading back");
     if (status == SLATE_OK)
@@ -343,6 +349,8 @@ int verb_enact(const struct options *options)
     char journal[STATE_PATH_ROOM];
     int code = load_and_open(options, draft, &target);
 
+    if (code == 0)
+        code = bad_may_write(options, &target);
     if (code == 0 && options->consent == NULL)
         code = no_consent(&target, draft, options->operand);
     if (code == 0)
@@ -354,6 +362,7 @@ int verb_enact(const struct options *options)
         code = report_print(report_enact(draft, &enact, journal));
     } else if (code == 0) {
         tell_enacted(draft, &enact);
+        regions_tell(&target, TARGET_WRITTEN);
         overwriting_tell(&draft->goal.overwrite, draft, &enact, NULL);
         printf("\nTo prove it:\n  trueslate prove %s%s\n",
                plain_word(options->operand), target.also);

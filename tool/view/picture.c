@@ -306,3 +306,10 @@ int picture_draft(const char *path, const struct target *target,
 
     return save(path, &content);
 }
+
+int picture_profile(const char *path, const struct profile *profile)
+{
+    const struct content content = {profile_put, profile};
+
+    return save(path, &content);
+}

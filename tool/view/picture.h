@@ -6,6 +6,7 @@
 #include <trueslate/trueslate.h>
 
 #include "target.h"
+#include "view/profile.h"
 
 enum picture_kind {
     PICTURE_NONE,
@@ -21,6 +22,9 @@ enum picture_kind picture_kind(const char *path);
  * code, and says on stderr what went wrong. */
 int picture_draw(const char *path, struct target *const *targets,
                  uint32_t count);
+
+/* How fast a device is, region by region. */
+int picture_profile(const char *path, const struct profile *profile);
 
 /* The same of a device before and after a draft. */
 int picture_draft(const char *path, const struct target *target,

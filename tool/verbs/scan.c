@@ -1,0 +1,185 @@
+/* SPDX-License-Identifier: MIT */
+/* scan: every block is read; how fast, and which fail. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "bad.h"
+#include "drafted.h"
+#include "overwriting.h"
+#include "regions.h"
+#include "report/report.h"
+#include "say.h"
+#include "state/durable.h"
+#include "verbs/verbs.h"
+#include "view/picture.h"
+#include "view/progress.h"
+#include "view/view.h"
+
+#define NAMED 12u
+
+/* Until its end, or until it is stopped. */
+static enum slate_status run(struct slate_scan *scan, struct target *target)
+{
+    uint32_t block = target->media.geometry.block_bytes;
+    enum slate_status status = SLATE_OK;
+    struct progress progress;
+    bool go_on = true;
+
+    progress_catch_interrupts();
+    progress_begin(&progress, "Scanning");
+    while (status == SLATE_OK && go_on && scan->phase != SLATE_SCAN_DONE) {
+        status = slate_scan_step(scan);
+        go_on =
+            progress_bytes(&progress, scan->done * block, scan->total * block);
+    }
+    progress_end(&progress);
+    return status;
+}
+
+static enum slate_device_kind kind_of(const struct target *target)
+{
+    return slate_device_kind_of(&target->facts);
+}
+
+static void say_result(const struct slate_scan *scan,
+                       const struct target *target, char *words, size_t room)
+{
+    uint64_t bad = slate_scan_bad(scan);
+    char ranges[500] = "";
+
+    if (bad > 0)
+        bad_words(&scan->bad, ", ", NAMED, ranges, sizeof ranges);
+    if (bad == 0)
+        snprintf(words, room, "%llu blocks were read. %s",
+                 (unsigned long long)scan->done,
+                 slate_scan_words(scan, kind_of(target)));
+    else
+        snprintf(words, room, "%llu of %llu blocks cannot be read: %s. %s",
+                 (unsigned long long)bad, (unsigned long long)scan->done,
+                 ranges, slate_scan_words(scan, kind_of(target)));
+}
+
+static void tell(const struct slate_scan *scan, const struct target *target)
+{
+    char words[1200];
+
+    view_device(target);
+    putchar('\n');
+    say_result(scan, target, words, sizeof words);
+    print_wrapped("Scanned", slate_scan_bad(scan) > 0 ? PAINT_BAD : PAINT_GOOD,
+                  words);
+    regions_tell(target, TARGET_READ);
+    if (slate_scan_bad(scan) > 0)
+        print_wrapped("What helps", PAINT_PLAIN,
+                      "'renew --bad-list FILE' keeps a volume off these "
+                      "blocks; --failed FILE writes that list");
+}
+
+static int report(const struct slate_scan *scan, const struct target *target)
+{
+    return report_print(report_made(
+        json_pack("{s:s, s:s, s:o, s:b, s:I, s:I, s:I, s:o, s:s, s:o*}",
+                  "shape", "trueslate.scan/1", "tag", target->facts.tag,
+                  "device", report_device(target), "finished",
+                  scan->phase == SLATE_SCAN_DONE, "next", (json_int_t)scan->at,
+                  "unreadable", (json_int_t)scan->unreadable, "weak",
+                  (json_int_t)scan->weak, "bad", report_ranges(&scan->bad),
+                  "words", slate_scan_words(scan, kind_of(target)), "pace",
+                  regions_report(target, TARGET_READ))));
+}
+
+static int draw(const char *path, const struct slate_scan *scan,
+                const struct target *target)
+{
+    char words[1200];
+    const struct profile profile = {target, &target->regions[TARGET_READ],
+                                    words, "Read", slate_scan_bad(scan)};
+
+    say_result(scan, target, words, sizeof words);
+    return picture_profile(path, &profile);
+}
+
+/* All that is to be written is told ahead of hours of reading. */
+static int check_files(const struct options *options,
+                       const struct target *target)
+{
+    int code = 0;
+
+    if (options->picture != NULL)
+        code = durable_may_write(options->picture, target, false, "picture",
+                                 options->replace);
+    return code == 0 ? bad_may_write(options, target) : code;
+}
+
+static int finish(const struct options *options, const struct slate_scan *scan,
+                  const struct target *target)
+{
+    int code = 0;
+
+    if (options->json)
+        code = report(scan, target);
+    else
+        tell(scan, target);
+    if (code == 0 && options->picture != NULL)
+        code = draw(options->picture, scan, target);
+    if (code == 0 && options->failed_list != NULL)
+        code = bad_write(options->failed_list, target, &scan->bad);
+    if (code == 0 && scan->phase != SLATE_SCAN_DONE)
+        return fail(SLATE_ERR_STOPPED,
+                    "the scan was stopped; to go on from there, add --from "
+                    "%llu",
+                    (unsigned long long)scan->at);
+    if (code == 0 && slate_scan_bad(scan) > 0)
+        return fail(SLATE_ERR_READ, "%s: %llu blocks cannot be read",
+                    target->address, (unsigned long long)slate_scan_bad(scan));
+    return code;
+}
+
+static int scan_all(const struct options *options, struct target *target)
+{
+    struct slate_range *room = calloc(DRAFTED_BAD, sizeof *room);
+    struct slate_ranges bad = {room, DRAFTED_BAD, 0};
+    const struct slate_range rest = {options->from_block, UINT64_MAX};
+    struct slate_scan scan = {0};
+    enum slate_status status =
+        room == NULL ? SLATE_ERR_INTERNAL
+                     : slate_scan_start(&scan, &target->media, &rest, &bad,
+                                        target->work, WORK_BYTES);
+    int code;
+
+    if (status == SLATE_ERR_ARGUMENT) {
+        code = fail(status,
+                    "--from %llu: expected a block of the device, which has "
+                    "%llu",
+                    (unsigned long long)options->from_block,
+                    (unsigned long long)target->media.geometry.block_count);
+        free(room);
+        return code;
+    }
+    scan.surface = regions_begin(target, TARGET_READ);
+    if (status == SLATE_OK)
+        status = run(&scan, target);
+    regions_fail(scan.surface, &scan.bad);
+    code = status == SLATE_OK || status == SLATE_ERR_BAD_LIST
+               ? finish(options, &scan, target)
+               : fail_with_fault(status, &target->media, target->address);
+    free(room);
+    return code;
+}
+
+int verb_scan(const struct options *options)
+{
+    struct target target = {0};
+    int code = target_open(&target, options->operand, options->bench,
+                           options->block_bytes);
+
+    if (code == 0)
+        code = target_look(&target);
+    if (code == 0)
+        code = check_files(options, &target);
+    if (code == 0)
+        code = scan_all(options, &target);
+    target_close(&target);
+    return code;
+}
