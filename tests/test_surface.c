@@ -92,7 +92,7 @@ static void slow_regions_are_told(void **state)
     run_at(20000, 30, 3, 79000);
     assert_false(slate_surface_next_slow(&surface, &at, &slow));
     at = 0;
-    run_at(200, 30, 3, 40000);
+    run_at(200, 30, 3, 16000);
     assert_false(slate_surface_next_slow(&surface, &at, &slow));
     at = 0;
     run_at(900000, 0, 0, 0);

@@ -66,13 +66,14 @@ uint64_t slate_surface_rate(const struct slate_surface *surface,
 /** The rate that half of the regions that were worked on reach; 0: none was. */
 uint64_t slate_surface_median(const struct slate_surface *surface);
 
-/** Is a region slow: at a quarter of the median rate at most, and noticed, for
- * that took a twentieth of a second? @param median of the surface */
+/** Is a region slow: at a quarter of the median rate at most, as far as the
+ * clock tells? @param median of the surface */
 bool slate_surface_is_slow(const struct slate_surface *surface, uint32_t index,
                            uint64_t median);
 
 /**
- * The next regions that are slow, side by side.
+ * The next regions that are slow, side by side, and together take long enough
+ * to be noticed: a twentieth of a second.
  *
  * @param surface a surface
  * @param at      0 for the first ones; moves on

@@ -6,6 +6,9 @@
 
 /* So many times slower than most. */
 #define SLOWER 4u
+/* A clock of milliseconds tells nothing about less; of all of them, somebody
+ * notices this. */
+#define KNOWN_US 2000u
 #define NOTICED_US 50000u
 
 void slate_surface_place(struct slate_surface *surface,
@@ -136,27 +139,40 @@ uint64_t slate_surface_median(const struct slate_surface *surface)
 bool slate_surface_is_slow(const struct slate_surface *surface, uint32_t index,
                            uint64_t median)
 {
-    return surface->cell[index].us >= NOTICED_US &&
+    return surface->cell[index].us >= KNOWN_US &&
            slate_surface_rate(surface, index) <= median / SLOWER;
+}
+
+/* The next region from one on that is slow, or is not. */
+static uint32_t next_that(const struct slate_surface *surface, uint32_t from,
+                          bool slow)
+{
+    uint64_t median = slate_surface_median(surface);
+
+    while (from < surface->count &&
+           slate_surface_is_slow(surface, from, median) != slow)
+        from++;
+    return from;
 }
 
 bool slate_surface_next_slow(const struct slate_surface *surface, uint32_t *at,
                              struct slate_slow *slow)
 {
-    uint64_t median = slate_surface_median(surface), blocks = 0, us = 0;
-    uint32_t first;
+    uint64_t blocks = 0, us = 0;
+    uint32_t first = *at;
 
-    while (*at < surface->count && !slate_surface_is_slow(surface, *at, median))
-        ++*at;
-    first = *at;
-    for (; *at < surface->count && slate_surface_is_slow(surface, *at, median);
-         ++*at) {
-        blocks += surface->cell[*at].blocks;
-        us += surface->cell[*at].us;
+    while (*at < surface->count && us < NOTICED_US) {
+        first = next_that(surface, *at, true);
+        *at = next_that(surface, first, false);
+        blocks = us = 0;
+        for (uint32_t i = first; i < *at; i++) {
+            blocks += surface->cell[i].blocks;
+            us += surface->cell[i].us;
+        }
     }
     slow->range.first = first * surface->cell_blocks;
     slow->range.count =
         cut(surface, slow->range.first, (*at - first) * surface->cell_blocks);
     slow->bytes_per_second = rate(surface, blocks, us);
-    return *at > first;
+    return us >= NOTICED_US;
 }

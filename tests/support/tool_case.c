@@ -14,7 +14,7 @@ char tag[16];
 static const char *const doing[] = {
     "Writing",   "Reading",  "Probing",   "Keeping",     "Putting back",
     "Comparing", "Counting", "Searching", "Overwriting", "Checking",
-    "Round",     "Check",    "Paused"};
+    "Scanning",  "Round",    "Check",     "Paused"};
 
 static bool is_progress(const char *line)
 {
