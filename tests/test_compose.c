@@ -230,6 +230,7 @@ static void patterns_kept_blocks_and_patches_have_the_face(void **state)
 {
     static uint8_t bytes[64 * 512];
     const struct slate_pattern pattern = {{100, 60}, 512, {7, 7, 7}};
+    const struct slate_random random = {{100, 60}, 512, {7, 7, 7}};
     const struct slate_kept kept = {{0, 33}, 512, bytes};
     const struct slate_patch patch[] = {
         {2, SLATE_MOMENT_BODY, SLATE_PATCH_VOLUME},
@@ -244,6 +245,8 @@ static void patterns_kept_blocks_and_patches_have_the_face(void **state)
         bytes[i] = (uint8_t)(i / 512 * 3 + i);
     check_face(&(struct slate_composed){&slate_pattern_composer, &pattern, 512},
                100, 60);
+    check_face(&(struct slate_composed){&slate_random_composer, &random, 512},
+               100, 60);
     check_face(&(struct slate_composed){&slate_kept_composer, &kept, 512}, 0,
                33);
     check_face(&(struct slate_composed){&slate_patch_composer, &patches, 512},
@@ -251,6 +254,38 @@ static void patterns_kept_blocks_and_patches_have_the_face(void **state)
     patches.former = true;
     check_face(&(struct slate_composed){&slate_patch_composer, &patches, 512},
                2, 19);
+}
+
+/* Vectors worked out from docs/formats.md by another program. */
+static void random_data_is_as_published(void **state)
+{
+    static const struct {
+        uint64_t lba;
+        uint32_t bytes, crc;
+        const char *head;
+    } rows[] = {{0, 512, 0x20163A27, "\xBE\x7C\x55\x34\x06\x2C\x70\xAD"},
+                {7, 512, 0x4B264C2F, "\xE4\xAB\xDA\xFE\x12\x43\x63\x77"},
+                {7, 4096, 0xB006F16F, "\xE4\xAB\xDA\xFE\x12\x43\x63\x77"},
+                {(UINT64_C(1) << 40) + 3, 512, 0x093DD982,
+                 "\x1B\x2C\xF6\x48\x1F\xC8\x27\x7A"}};
+    static uint8_t data[4096];
+
+    (void)state;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        struct slate_random random = {{0, UINT64_MAX}, rows[i].bytes, {0}};
+
+        for (uint8_t byte = 0; byte < 16; byte++)
+            random.key[byte] = byte;
+        assert_ok(slate_random_composer.fill(&random, rows[i].lba, 1, data));
+        assert_memory_equal(data, rows[i].head, 8);
+        assert_int_equal(slate_crc32(0, data, rows[i].bytes), rows[i].crc);
+        assert_true(slate_random_is(&random, rows[i].lba, data));
+        for (uint32_t at = 0; at < rows[i].bytes; at += 37) {
+            data[at] ^= 4;
+            assert_false(slate_random_is(&random, rows[i].lba, data));
+            data[at] ^= 4;
+        }
+    }
 }
 
 /* Anything that has extents is proved, and what differs is named. */
@@ -298,6 +333,7 @@ int main(void)
         cmocka_unit_test(many_extents_are_enacted_and_proved),
         cmocka_unit_test(a_fill_that_fails_ends_the_work),
         cmocka_unit_test(patterns_kept_blocks_and_patches_have_the_face),
+        cmocka_unit_test(random_data_is_as_published),
         cmocka_unit_test(a_pattern_is_proved),
     };
 
