@@ -14,7 +14,6 @@
  * flushes, of a large one so many bytes. */
 #define WINDOWS 64u
 #define WINDOW_BYTES 134217728u
-#define DISCARD_BYTES 1073741824u
 
 static uint64_t blocks_of(const struct slate_enact *enact, uint64_t bytes)
 {
@@ -27,38 +26,6 @@ static uint64_t window(const struct slate_enact *enact)
     uint64_t part = enact->pass.media->geometry.block_count / WINDOWS;
 
     return part < most ? part : most;
-}
-
-enum slate_status slate_enact_write_pieces(struct slate_enact *enact,
-                                           uint64_t first, uint32_t count,
-                                           const uint8_t *data)
-{
-    struct slate_media *media = enact->pass.media;
-    uint32_t at = 0, piece = (count + 1) / 2;
-    enum slate_status status = SLATE_OK;
-
-    while (at < count && status == SLATE_OK) {
-        uint32_t blocks = piece < count - at ? piece : count - at;
-
-        status =
-            slate_media_write(media, first + at, blocks,
-                              data + (size_t)at * media->geometry.block_bytes);
-        if (status == SLATE_OK) {
-            enact->written += blocks;
-            at += blocks;
-            piece *= piece < count ? 2u : 1u;
-        } else if (status == SLATE_ERR_WRITE && blocks > 1) {
-            piece = blocks / 2;
-            status = SLATE_OK;
-        } else if (status == SLATE_ERR_WRITE) {
-            status =
-                slate_round_note(enact->failed, first + at, &enact->unwritable);
-            at++;
-        }
-    }
-    if (status == SLATE_OK)
-        media->fault = enact->pending_fault; /* it is in the list */
-    return status;
 }
 
 /* A block of a round, read back by itself. */
@@ -88,28 +55,6 @@ static enum slate_status check(struct slate_enact *enact, uint32_t count)
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++)
         status = check_block(enact, pass->extent.first + i);
     return status;
-}
-
-/* A hint: a device that does not take it is none the worse. */
-static enum slate_status discard(struct slate_enact *enact, uint32_t *count)
-{
-    const struct slate_extent *extent = &enact->pass.extent;
-    struct slate_media *media = enact->pass.media;
-    struct slate_fault before = media->fault;
-    uint64_t most = blocks_of(enact, DISCARD_BYTES);
-    enum slate_status status;
-
-    *count = (uint32_t)(extent->count < most ? extent->count : most);
-    if (!media->abilities.discard)
-        return SLATE_OK;
-    status =
-        slate_media_clear(media, extent->first, *count, SLATE_CLEAR_DISCARD);
-    if (status == SLATE_OK)
-        enact->discarded += *count;
-    if (status != SLATE_ERR_COMMAND && status != SLATE_ERR_WRITE)
-        return status;
-    media->fault = before;
-    return SLATE_OK;
 }
 
 /* What goes on is compared, until something is not in place yet. */
@@ -156,7 +101,7 @@ enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count)
     if (status != SLATE_OK)
         return status;
     if (extent->deed == SLATE_DEED_DISCARD)
-        return discard(enact, count);
+        return slate_enact_discard(enact, count);
     return extent->deed == SLATE_DEED_CHECK ? check(enact, *count)
                                             : write_round(enact, *count);
 }

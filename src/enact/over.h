@@ -17,12 +17,6 @@ enum slate_status slate_enact_judge_alias(struct slate_enact *enact);
  * blocks that have failed. */
 enum slate_status slate_enact_over_end(struct slate_enact *enact);
 
-/* Writes what could not be written at once in smaller pieces, and notes the
- * blocks that fail by themselves. SLATE_ERR_BAD_LIST: there are too many. */
-enum slate_status slate_enact_write_pieces(struct slate_enact *enact,
-                                           uint64_t first, uint32_t count,
-                                           const uint8_t *data);
-
 /* Looks on the device how far an interrupted run has come, and goes on from
  * there. */
 enum slate_status slate_enact_find_round(struct slate_enact *enact);

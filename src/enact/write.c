@@ -4,12 +4,13 @@
 #include "enact/write.h"
 
 #include "base/zero.h"
-#include "enact/over.h"
+#include "pass/round.h"
 
 /* Shorter runs are written as fast; longer ones are cleared in several steps,
  * so that progress is seen and the work can be stopped. */
 #define CLEAR_LEAST_BYTES 65536u
 #define CLEAR_MOST_BYTES 67108864u
+#define DISCARD_BYTES 1073741824u
 /* Blocks that are read afterwards, both ends among them. */
 #define LOOKS 8u
 
@@ -24,6 +25,39 @@ enum slate_status slate_enact_write(struct slate_media *media,
                               : status;
 }
 
+/* What could not be written at once, in smaller pieces; blocks that fail by
+ * themselves are noted. SLATE_ERR_BAD_LIST: there are too many. */
+static enum slate_status write_pieces(struct slate_enact *enact, uint64_t first,
+                                      uint32_t count, const uint8_t *data)
+{
+    struct slate_media *media = enact->pass.media;
+    uint32_t at = 0, piece = (count + 1) / 2;
+    enum slate_status status = SLATE_OK;
+
+    while (at < count && status == SLATE_OK) {
+        uint32_t blocks = piece < count - at ? piece : count - at;
+
+        status =
+            slate_media_write(media, first + at, blocks,
+                              data + (size_t)at * media->geometry.block_bytes);
+        if (status == SLATE_OK) {
+            enact->written += blocks;
+            at += blocks;
+            piece *= piece < count ? 2u : 1u;
+        } else if (status == SLATE_ERR_WRITE && blocks > 1) {
+            piece = blocks / 2;
+            status = SLATE_OK;
+        } else if (status == SLATE_ERR_WRITE) {
+            status =
+                slate_round_note(enact->failed, first + at, &enact->unwritable);
+            at++;
+        }
+    }
+    if (status == SLATE_OK)
+        media->fault = enact->pending_fault; /* it is in the list */
+    return status;
+}
+
 enum slate_status slate_enact_drain(struct slate_enact *enact)
 {
     uint32_t count = enact->pending_blocks;
@@ -33,8 +67,8 @@ enum slate_status slate_enact_drain(struct slate_enact *enact)
     enact->pending_blocks = 0;
     if (status == SLATE_ERR_WRITE && enact->failed != NULL &&
         enact->pending_round)
-        return slate_enact_write_pieces(enact, enact->pending_first, count,
-                                        enact->pending_data);
+        return write_pieces(enact, enact->pending_first, count,
+                            enact->pending_data);
     if (status == SLATE_OK)
         enact->written += count;
     return status;
@@ -141,5 +175,27 @@ enum slate_status slate_enact_clear_next(struct slate_enact *enact,
         status == SLATE_ERR_SWAPPED)
         return status;
     pass->media->fault = before;
+    return SLATE_OK;
+}
+
+enum slate_status slate_enact_discard(struct slate_enact *enact,
+                                      uint32_t *count)
+{
+    const struct slate_extent *extent = &enact->pass.extent;
+    struct slate_media *media = enact->pass.media;
+    struct slate_fault before = media->fault;
+    uint64_t most = DISCARD_BYTES / media->geometry.block_bytes;
+    enum slate_status status;
+
+    *count = (uint32_t)(extent->count < most ? extent->count : most);
+    if (!media->abilities.discard)
+        return SLATE_OK;
+    status =
+        slate_media_clear(media, extent->first, *count, SLATE_CLEAR_DISCARD);
+    if (status == SLATE_OK)
+        enact->discarded += *count;
+    if (status != SLATE_ERR_COMMAND && status != SLATE_ERR_WRITE)
+        return status;
+    media->fault = before;
     return SLATE_OK;
 }

@@ -31,4 +31,9 @@ uint32_t slate_enact_clearable(const struct slate_enact *enact);
 enum slate_status slate_enact_clear_next(struct slate_enact *enact,
                                          uint32_t count, bool *cleared);
 
+/* Tells the device that it may forget the blocks that stand next; *count: of
+ * them. A hint: one that does not take it is none the worse. */
+enum slate_status slate_enact_discard(struct slate_enact *enact,
+                                      uint32_t *count);
+
 #endif
