@@ -88,18 +88,18 @@ struct options {
     uint64_t from_block;  /* where a search begins */
     const char *relabel;  /* the label for a volume that is there; "": none */
     uint32_t partition;   /* by its number; 0: the only volume */
+    uint32_t empty;       /* the partition that is overwritten; 0: none */
+    const char *failed_list; /* a file for blocks that failed */
     const char *password;
     bool erase;          /* a password goes with all content */
     bool replace;        /* an output file may replace any other regular file */
     bool give_up;        /* what an earlier probe never put back */
     const char *journal; /* a file for what is replaced; NULL: our own place */
     bool no_rewind;      /* nothing is kept */
-    uint32_t empty;      /* the partition that is overwritten; 0: none */
-    bool unheld;         /* what no partition holds is */
-    const char *failed_list; /* a file for blocks that failed */
-    bool anyway;             /* what was written since is lost */
-    bool drop;               /* journals are let go of */
-    bool afresh;             /* an unfinished renewal is not gone on with */
+    bool unheld;         /* what no partition holds is overwritten */
+    bool anyway;         /* what was written since is lost */
+    bool drop;           /* journals are let go of */
+    bool afresh;         /* an unfinished renewal is not gone on with */
 };
 
 struct verb {

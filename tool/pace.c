@@ -11,7 +11,7 @@
 #define PLACES 12u
 #define LONGEST_US 2000000u
 /* Less is over before it could be measured. */
-#define WORTH_BYTES 8388608u
+#define WORTH_BYTES UINT64_C(8388608)
 
 static uint64_t now_us(void)
 {
