@@ -262,7 +262,7 @@ static enum slate_status draft_around(const char *rounds, uint32_t emptied)
  * not written at all. */
 static void what_no_partition_holds_is_overwritten(void **state)
 {
-    struct kept_case one;
+    struct kept_case one = {0};
 
     (void)state;
     for (size_t i = 0; next_device(&i, &one);) {
@@ -297,7 +297,7 @@ static void what_no_partition_holds_is_overwritten(void **state)
 /* One partition is emptied: its entry and all else stay to the last bit. */
 static void a_partition_is_emptied(void **state)
 {
-    struct kept_case one;
+    struct kept_case one = {0};
 
     (void)state;
     for (size_t i = 0; next_device(&i, &one);) {

@@ -91,6 +91,8 @@ static void what_fails_is_listed(void **state)
         lay(i / 2, members);
         overwrite("--failed $/failed", 5, "do not trust this device");
         assert_non_null(strstr(p.out, "6 blocks failed"));
+        assert_non_null(strstr(p.out, "but for 6 blocks"));
+        assert_null(strstr(p.out, "every one is as drafted"));
         assert_non_null(strstr(p.out, "9000-9004, 20480"));
         sh("grep -v '^#' $FOLDER/failed | tr '\\n' ' ' | grep -qx "
            "'9000-9004 20480 '",

@@ -178,3 +178,12 @@ int bad_write(const char *path, const struct target *target,
                      "%s: the list of failed blocks cannot be written: %s",
                      plain_word(path), strerror(errno));
 }
+
+uint64_t bad_blocks(const struct slate_ranges *ranges)
+{
+    uint64_t blocks = 0;
+
+    for (uint32_t i = 0; i < ranges->count; i++)
+        blocks += ranges->range[i].count;
+    return blocks;
+}

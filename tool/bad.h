@@ -23,6 +23,9 @@ int bad_may_write(const struct options *options, const struct target *target);
 int bad_write(const char *path, const struct target *target,
               const struct slate_ranges *bad);
 
+/* How many there are. */
+uint64_t bad_blocks(const struct slate_ranges *ranges);
+
 /* "812, 900-911 and 7 ranges more": the first ones, with that between them. */
 void bad_words(const struct slate_ranges *bad, const char *between,
                uint32_t most, char *words, size_t room);

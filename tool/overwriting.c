@@ -109,25 +109,30 @@ bool overwriting_words(const struct slate_draft *draft, char *words,
                        size_t room)
 {
     const char *tag = draft->basis.tag;
+    uint64_t blocks = bad_blocks(drafted_failed(draft));
+    char but[60] = "";
 
     if (draft->goal.overwrite.rounds == 0 ||
         (!draft->table_stays && !draft->part[0].ask.bare))
         return false;
+    if (blocks > 0)
+        snprintf(but, sizeof but, " but for %llu block%s",
+                 (unsigned long long)blocks, blocks == 1 ? "" : "s");
     if (overwriting_is_of_one(draft))
         snprintf(words, room,
-                 "what was in partition %u of %s is overwritten; its entry "
+                 "what was in partition %u of %s is overwritten%s; its entry "
                  "stays, and hosts will ask to format it",
-                 emptied_number(draft), tag);
+                 emptied_number(draft), tag, but);
     else if (draft->table_stays)
         snprintf(words, room,
-                 "what no partition of %s holds is overwritten; the "
+                 "what no partition of %s holds is overwritten%s; the "
                  "partitions are as they were",
-                 tag);
+                 tag, but);
     else if (draft->table.kind == SLATE_TABLE_NONE)
         snprintf(words, room,
-                 "%s is overwritten, and holds neither table nor volume: "
+                 "%s is overwritten%s, and holds neither table nor volume: "
                  "hosts will ask to set it up",
-                 tag);
+                 tag, but);
     return draft->table_stays || draft->table.kind == SLATE_TABLE_NONE;
 }
 
@@ -210,22 +215,13 @@ static struct tally tally_of(const struct slate_enact *enact,
     return tally;
 }
 
-static uint64_t blocks_in(const struct slate_ranges *ranges)
-{
-    uint64_t blocks = 0;
-
-    for (uint32_t i = 0; i < ranges->count; i++)
-        blocks += ranges->range[i].count;
-    return blocks;
-}
-
 static void tell_failed(const struct slate_draft *draft,
                         const struct slate_enact *enact,
                         const struct slate_prove *prove)
 {
     const struct slate_ranges *failed = drafted_failed(draft);
     struct tally tally = tally_of(enact, prove);
-    uint64_t blocks = blocks_in(failed);
+    uint64_t blocks = bad_blocks(failed);
     char ranges[500], words[1000];
 
     bad_words(failed, ", ", NAMED, ranges, sizeof ranges);
@@ -278,7 +274,7 @@ json_t *overwriting_report(const struct slate_overwrite *over,
     return report_made(json_pack(
         "{s:i, s:b, s:I, s:I, s:I, s:I, s:I, s:o}", "rounds", (int)over->rounds,
         "read_back", over->read_back != SLATE_READ_BACK_NONE, "failed_blocks",
-        (json_int_t)blocks_in(failed), "unwritable",
+        (json_int_t)bad_blocks(failed), "unwritable",
         (json_int_t)tally.unwritable, "unreadable",
         (json_int_t)tally.unreadable, "altered", (json_int_t)tally.altered,
         "blocks_discarded", (json_int_t)(enact == NULL ? 0 : enact->discarded),
@@ -289,7 +285,7 @@ int overwriting_end(const struct options *options, const struct target *target,
                     const struct slate_draft *draft)
 {
     const struct slate_ranges *failed = drafted_failed(draft);
-    uint64_t blocks = blocks_in(failed);
+    uint64_t blocks = bad_blocks(failed);
     int code = 0;
 
     if (options->failed_list != NULL)

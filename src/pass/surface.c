@@ -44,14 +44,12 @@ static uint64_t cut(const struct slate_surface *surface, uint64_t first,
                                                 : surface->block_count - first;
 }
 
-/* What falls to some of the blocks. */
+/* What falls to some of the blocks; of very many, about that. */
 static uint64_t share_of(uint64_t us, uint64_t blocks, uint64_t all)
 {
-    uint64_t rest = us % all;
-
-    return us / all * blocks + (rest <= UINT64_MAX / blocks
-                                    ? rest * blocks / all
-                                    : rest / (all / blocks));
+    for (; all > UINT32_MAX; all /= 2)
+        blocks /= 2;
+    return us / all * blocks + us % all * blocks / all;
 }
 
 void slate_surface_note(struct slate_surface *surface, uint64_t first,

@@ -271,13 +271,21 @@ void tell_enacted(const struct slate_draft *draft,
 void tell_proved(const struct slate_draft *draft,
                  const struct slate_prove *prove)
 {
+    uint64_t failed = bad_blocks(drafted_failed(draft));
     char words[160];
 
-    snprintf(words, sizeof words,
-             "%llu block%s read back from %s, and every one is as drafted",
-             (unsigned long long)prove->pass.done,
-             prove->pass.done == 1 ? " was" : "s were", draft->basis.tag);
-    print_wrapped("Proved", PAINT_GOOD, words);
+    if (failed == 0)
+        snprintf(words, sizeof words,
+                 "%llu block%s read back from %s, and every one is as drafted",
+                 (unsigned long long)prove->pass.done,
+                 prove->pass.done == 1 ? " was" : "s were", draft->basis.tag);
+    else
+        snprintf(words, sizeof words,
+                 "%llu blocks were read back from %s; but for %llu, which "
+                 "failed, they are as drafted",
+                 (unsigned long long)prove->pass.done, draft->basis.tag,
+                 (unsigned long long)failed);
+    print_wrapped("Proved", failed == 0 ? PAINT_GOOD : PAINT_BAD, words);
 }
 
 int open_device_of(const struct slate_draft *draft, const char *address,

@@ -222,7 +222,7 @@ static void add_part(const struct slate_draft *draft,
     } else if (part->format == NULL && entry == NULL) {
         stretch->paint = PAINT_FREE;
         snprintf(stretch->words, sizeof stretch->words,
-                 "overwritten, without table and volume");
+                 "overwritten, nothing on it");
     } else if (part->format == NULL) {
         snprintf(stretch->words, sizeof stretch->words, "without a volume");
     } else {
