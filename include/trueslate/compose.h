@@ -248,7 +248,7 @@ bool slate_pattern_bears(const struct slate_pattern *pattern, uint64_t lba,
  */
 struct slate_random {
     struct slate_range range;
-    uint32_t block_bytes; /**< a multiple of 32 */
+    uint32_t block_bytes; /**< a multiple of 16 */
     uint8_t key[16];      /**< another key, other data */
 };
 

@@ -20,7 +20,7 @@ enum slate_round_kind {
 
 /** One overwriting of the whole. */
 struct slate_round {
-    enum slate_round_kind kind;
+    uint8_t kind; /**< an enum slate_round_kind */
     uint8_t byte; /**< SLATE_ROUND_BYTE */
 };
 

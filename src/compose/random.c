@@ -8,8 +8,8 @@
 
 /* Generators that run side by side, so that a compiler can put them into
  * vectors: xorshift128+ (Vigna, 2014), each begun anew in every block. */
-#define LANES 4u
-#define ROW_BYTES 32u /* 8 of each */
+#define LANES 2u
+#define ROW_BYTES 16u /* 8 of each */
 #define GOLDEN UINT64_C(0x9E3779B97F4A7C15)
 
 struct lanes {

@@ -74,13 +74,13 @@ static const char *discard_name(uint32_t choice)
 static bool visit_round(struct slate_round *round,
                         const struct slate_visitor *v)
 {
-    uint32_t kind = (uint32_t)round->kind;
+    uint32_t kind = round->kind;
     uint64_t byte = round->byte;
     bool go_on = V(enter, NULL) &&
                  V(choice, "kind", &kind, round_name, SLATE_ROUND_KINDS) &&
                  V(number, "byte", &byte, UINT8_MAX) && v->leave(v->context);
 
-    round->kind = (enum slate_round_kind)kind;
+    round->kind = (uint8_t)kind;
     round->byte = (uint8_t)byte;
     return go_on;
 }

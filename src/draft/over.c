@@ -65,16 +65,40 @@ static bool is_emptied_from(const struct slate_draft *draft, uint64_t lba,
     return false;
 }
 
+/* Blocks that a table stands on, whether they are written or stay as they are:
+ * block 0 and links to logical partitions as well. */
+static bool is_of_table(const struct slate_draft *draft, uint64_t lba,
+                        uint64_t *until)
+{
+    const void *plan;
+    const struct slate_composer *table =
+        slate_draft_composer(draft, SLATE_PART_TABLE, &plan);
+    bool held = table->covers(plan, lba, until);
+
+    if (lba == 0)
+        *until = 1;
+    for (uint32_t i = 0; i < draft->table.count && lba > 0 && !held; i++) {
+        const struct slate_partition *one = &draft->table.partition[i];
+        uint64_t link = one->role == SLATE_ROLE_LOGICAL    ? one->link
+                        : one->role == SLATE_ROLE_EXTENDED ? one->first
+                                                           : 0;
+
+        held = link == lba;
+        if (held)
+            *until = lba + 1;
+        else if (link > lba && link < *until)
+            *until = link;
+    }
+    return held || lba == 0;
+}
+
 /* Where partitions stay, and none is emptied: what neither holds. */
 static bool is_left_over(const struct slate_draft *draft, uint64_t lba,
                          uint64_t *until)
 {
     uint32_t i = slate_draft_part_from(draft, lba);
-    const void *plan;
-    const struct slate_composer *table =
-        slate_draft_composer(draft, SLATE_PART_TABLE, &plan);
 
-    if (table->covers(plan, lba, until))
+    if (is_of_table(draft, lba, until))
         return false;
     while (i < draft->parts && draft->part[i].ask.keep == 0)
         i++;

@@ -26,8 +26,12 @@ bool slate_draft_remark_reserve(const struct slate_draft *draft,
                        "Blocks that the disk has replaced by others are not "
                        "reached: a few on platters, many on flash.");
         return true;
+    case SLATE_DEVICE_OTHER:
     default:
-        return false;
+        slate_text_add(text,
+                       "Of an image file, zeros become holes: what its host "
+                       "had stored there stays until that is used again.");
+        return true;
     }
 }
 

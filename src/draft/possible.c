@@ -138,7 +138,7 @@ static bool overwrite_is_possible(const struct slate_draft *draft)
         (over->rounds > 0 && slate_draft_is_change(draft)))
         return false;
     for (uint32_t i = 0; i < over->rounds; i++) {
-        if ((unsigned)over->round[i].kind >= SLATE_ROUND_KINDS)
+        if (over->round[i].kind >= SLATE_ROUND_KINDS)
             return false;
     }
     return true;
