@@ -144,6 +144,8 @@ static void liars_are_found_out(void **state)
         if (i == 0)
             assert_non_null(strstr(p.err, "block 16000 shows in block 0"));
     }
+    lay(0, "\"content\": [], \"true_blocks\": 16000, \"beyond\": \"wrap\"");
+    overwrite("--with AA", 5, "up to block 16");
     /* near miss: what is slow is no liar */
     lay(0,
         "\"content\": [], \"faults\": [{\"kind\": \"slow\", \"first\": 9000, "
@@ -221,6 +223,44 @@ static void an_interrupted_one_goes_on(void **state)
     overwrite("--with random,55", 0, "no block failed in 2 rounds");
     expect_all(0, "125");
     sh("! ls $FOLDER/state/trueslate/*.resume.json 2>/dev/null", 0);
+}
+
+static bool partition_is_marked(void)
+{
+    return system("tail -c +1048577 \"$FOLDER/bench/tide-gauge-7.blocks\" | "
+                  "head -c 16 | grep -q 'TRUE SLATE MARK2'") == 0;
+}
+
+/* Of a partition, which bears the mark meanwhile, as well. */
+static void an_interrupted_partition_goes_on(void **state)
+{
+    char line[200];
+
+    (void)state;
+    sh("rm -rf $FOLDER/state", 0);
+    lay(0,
+        "\"bytes_per_second\": 6000000, \"content\": [{\"at\": 446, \"hex\": "
+        "\"002021000cfeffff00080000204e0000\"}, {\"at\": 510, \"hex\": "
+        "\"55aa\"}]");
+    sh("cp $FOLDER/bench/tide-gauge-7.blocks $FOLDER/was", 0);
+    snprintf(line, sizeof line,
+             "overwrite %s --partition 1 --with random,55 --consent %s", tag,
+             tag);
+    p.interrupt_when = partition_is_marked;
+    p.signal = SIGTERM;
+    tool_run(&p, line);
+    p.interrupt_when = NULL;
+    p.signal = 0;
+    assert_int_equal(p.code, 6);
+    snprintf(line, sizeof line, "assess %s --json", tag);
+    expect(line, 0, "half-overwritten");
+    overwrite("--partition 1 --with random,55", 0, "Goes on");
+    assert_non_null(strstr(p.out, "no block failed in 2 rounds"));
+    sh("cmp -n 1048576 $FOLDER/was $FOLDER/bench/tide-gauge-7.blocks", 0);
+    sh("tail -c +1048577 $FOLDER/bench/tide-gauge-7.blocks | head -c 10240000 "
+       "| tr -d U | wc -c | grep -qx 0",
+       0);
+    sh("! ls $FOLDER/state/trueslate/*.json 2>/dev/null", 0);
 }
 
 static void a_partition_or_what_none_holds(void **state)
@@ -327,6 +367,7 @@ int main(void)
         cmocka_unit_test(liars_are_found_out),
         cmocka_unit_test(what_is_cut_goes_on),
         cmocka_unit_test(an_interrupted_one_goes_on),
+        cmocka_unit_test(an_interrupted_partition_goes_on),
         cmocka_unit_test(a_partition_or_what_none_holds),
         cmocka_unit_test(bad_words_are_refused),
         cmocka_unit_test(a_scan_tells_of_regions),

@@ -118,6 +118,18 @@ static int reveal(struct renewal *renewal)
     return code;
 }
 
+static int show_going_on(struct renewal *renewal)
+{
+    renewal->work.resumed = true;
+    if (!renewal->options->json) {
+        view_draft(&renewal->target.facts, renewal->work.draft);
+        print_wrapped("Goes on", PAINT_GOOD,
+                      "this draft is unfinished on the device; what is in "
+                      "place already is left alone");
+    }
+    return 0;
+}
+
 /* An unfinished renewal is gone on with, by its own draft, or left alone. */
 static int go_on(struct renewal *renewal)
 {
@@ -125,14 +137,18 @@ static int go_on(struct renewal *renewal)
     int code = unfinished_load(target, renewal->options, renewal->work.draft,
                                renewal->work.file, sizeof renewal->work.file);
 
-    renewal->work.resumed = code == 0;
-    if (code == 0 && !renewal->options->json) {
-        view_draft(&target->facts, renewal->work.draft);
-        print_wrapped("Goes on", PAINT_GOOD,
-                      "this draft is unfinished on the device; what is in "
-                      "place already is left alone");
-    }
-    return code;
+    return code == 0 ? show_going_on(renewal) : code;
+}
+
+/* The same of overwriting beside partitions; -1: there is none. */
+static int go_on_beside(struct renewal *renewal)
+{
+    if (renewal->options->afresh || renewal->options->output != NULL ||
+        !unfinished_beside(&renewal->target, renewal->options,
+                           renewal->work.draft, renewal->work.file,
+                           sizeof renewal->work.file))
+        return -1;
+    return show_going_on(renewal);
 }
 
 /* Consent that cannot be had is told ahead of hours of reading. */
@@ -185,6 +201,8 @@ int renewal_prepare(struct renewal *renewal)
         code = bad_may_write(options, target);
     if (code == 0 && target->facts.marked && !options->afresh)
         return go_on(renewal);
+    if (code == 0 && go_on_beside(renewal) == 0)
+        return 0;
     if (code == 0 && lifts_has_concealed(target, options))
         code = reveal(renewal);
     if (code == 0)

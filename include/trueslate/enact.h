@@ -50,7 +50,7 @@ struct slate_enact {
     enum slate_deed deed; /**< of the sweep that goes on, and its round */
     uint32_t round;
     uint64_t alias; /**< SLATE_ERR_ALIAS: a block that showed in block 0; of
-                         a round that is the same everywhere, the first one
+                         a round that is the same everywhere, the last one
                          that may have */
     uint32_t last_blocks; /**< of the last transfer, from pending_first on */
     bool ahead;      /**< in it, nothing that stands next is in place yet */

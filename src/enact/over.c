@@ -106,6 +106,13 @@ enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count)
                                             : write_round(enact, *count);
 }
 
+/* Only random data is sure not to have been there before. */
+static bool is_of_random(const struct slate_enact *enact, uint32_t round)
+{
+    return enact->pass.draft->goal.overwrite.round[round].kind ==
+           SLATE_ROUND_RANDOM;
+}
+
 enum slate_status slate_enact_judge_alias(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
@@ -119,10 +126,13 @@ enum slate_status slate_enact_judge_alias(struct slate_enact *enact)
          enact->alias < end && status == SLATE_OK; enact->alias++) {
         status = slate_draft_compose(pass->draft, &round, enact->alias, 1,
                                      pass->scratch);
-        if (status == SLATE_OK &&
+        if (status != SLATE_OK ||
             memcmp(pass->work, pass->scratch,
-                   pass->media->geometry.block_bytes) == 0)
-            return SLATE_ERR_ALIAS;
+                   pass->media->geometry.block_bytes) != 0)
+            continue;
+        if (!is_of_random(enact, enact->round))
+            enact->alias = end - 1; /* it may have been any of them */
+        return SLATE_ERR_ALIAS;
     }
     return status == SLATE_OK ? SLATE_ERR_SWAPPED : status;
 }
@@ -248,11 +258,9 @@ static bool is_random(const struct slate_enact *enact,
 {
     return extent->moment == SLATE_MOMENT_OVERWRITE &&
            extent->deed == SLATE_DEED_WRITE &&
-           enact->pass.draft->goal.overwrite.round[extent->role].kind ==
-               SLATE_ROUND_RANDOM;
+           is_of_random(enact, extent->role);
 }
 
-/* Only random data is sure not to have been there before. */
 enum slate_status slate_enact_find_round(struct slate_enact *enact)
 {
     struct cut cut = {{0}, 0, 0, 0};

@@ -163,3 +163,54 @@ int unfinished_load(const struct target *target, const struct options *options,
                     target->address);
     return 0;
 }
+
+/* Is it what is in the same partition, or what none holds, by the same rounds?
+ */
+static bool is_beside(const struct options *options,
+                      const struct slate_draft *draft)
+{
+    uint32_t emptied = 0;
+
+    for (uint32_t i = 0; i < draft->parts; i++)
+        emptied =
+            draft->part[i].ask.emptied ? draft->part[i].ask.keep : emptied;
+    return draft->table_stays && emptied == options->empty &&
+           same_rounds(&options->goal.overwrite, &draft->goal.overwrite);
+}
+
+static bool goes_on_beside(struct target *target, const struct options *options,
+                           const char *path)
+{
+    struct slate_draft *draft = drafted_new();
+    char address[ADDRESS_ROOM];
+    struct slate_enact enact;
+    bool goes_on =
+        draft_file_read(path, draft, address) == SLATE_OK &&
+        is_beside(options, draft) &&
+        slate_enact_check(&enact, draft, &target->media, target->media.tag,
+                          target->work, WORK_BYTES) == SLATE_OK;
+
+    drafted_free(draft);
+    return goes_on;
+}
+
+bool unfinished_beside(struct target *target, const struct options *options,
+                       struct slate_draft *draft, char *path, size_t room)
+{
+    struct state_files kept = {0};
+    char address[ADDRESS_ROOM];
+    bool found = false;
+
+    if (options->goal.overwrite.rounds == 0 ||
+        (options->empty == 0 && !options->unheld) ||
+        !state_find(&kept, target->media.tag, ENDING))
+        return false;
+    for (uint32_t i = 0; i < kept.count && !found; i++) {
+        found = goes_on_beside(target, options, kept.path[i]) &&
+                draft_file_read(kept.path[i], draft, address) == SLATE_OK;
+        if (found)
+            snprintf(path, room, "%s", kept.path[i]);
+    }
+    state_forget(&kept);
+    return found;
+}

@@ -25,4 +25,9 @@ void unfinished_take_note(struct target *target);
 int unfinished_load(const struct target *target, const struct options *options,
                     struct slate_draft *draft, char *path, size_t room);
 
+/* A kept draft that overwrites beside partitions, as the options have it: no
+ * mark in block 0 tells of it. False: none fits the device; says nothing. */
+bool unfinished_beside(struct target *target, const struct options *options,
+                       struct slate_draft *draft, char *path, size_t room);
+
 #endif

@@ -24,12 +24,18 @@ static int fail_enact(const struct target *target,
     if (status == SLATE_ERR_SOURCE)
         return folder_fail(enact->pass.draft, status);
     if (status == SLATE_ERR_ALIAS)
-        return fail(status,
-                    "%s: what was written to block %llu shows in block 0 as "
-                    "well: it has no more blocks than that, of the %llu that "
-                    "it claims; do not trust this device",
-                    target->address, (unsigned long long)enact->alias,
-                    (unsigned long long)target->media.geometry.block_count);
+        return fail(
+            status,
+            "%s: what was written %s block %llu shows in block 0 as "
+            "well: it has no more blocks than that, of the %llu that "
+            "it claims; do not trust this device",
+            target->address,
+            enact->pass.draft->goal.overwrite.round[enact->round].kind ==
+                    SLATE_ROUND_RANDOM
+                ? "to"
+                : "up to",
+            (unsigned long long)enact->alias,
+            (unsigned long long)target->media.geometry.block_count);
     if (status == SLATE_ERR_STOPPED)
         return fail(status,
                     "interrupted after %llu of %llu blocks; enact the same "
