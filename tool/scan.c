@@ -37,11 +37,10 @@ static int fail_stopped(const struct slate_scan *scan)
         scan->writes ? "what it wrote to is lost" : "nothing was written", how);
 }
 
-/* One range; progress goes over it alone. */
-static int run(struct slate_scan *scan, struct target *target, bool writing)
+enum slate_status scan_steps(struct slate_scan *scan)
 {
-    uint32_t block = target->media.geometry.block_bytes;
-    enum slate_status status = writing ? slate_scan_write(scan) : SLATE_OK, end;
+    uint32_t block = scan->media->geometry.block_bytes;
+    enum slate_status status = SLATE_OK;
     struct progress progress;
     bool go_on = true;
 
@@ -53,13 +52,28 @@ static int run(struct slate_scan *scan, struct target *target, bool writing)
             progress_bytes(&progress, scan->done * block, scan->total * block);
     }
     progress_end(&progress);
+    return status;
+}
+
+int scan_fail_full(const struct slate_scan *scan, const struct target *target)
+{
+    return fail(SLATE_ERR_BAD_LIST,
+                "%s: more than %u ranges of bad blocks ahead of block %llu: it "
+                "is at its end; copy off what is on it, and do not trust it "
+                "again",
+                target->address, DRAFTED_BAD, (unsigned long long)scan->at);
+}
+
+/* One range; progress goes over it alone. */
+static int run(struct slate_scan *scan, struct target *target, bool writing)
+{
+    enum slate_status status = writing ? slate_scan_write(scan) : SLATE_OK, end;
+
+    if (status == SLATE_OK)
+        status = scan_steps(scan);
     end = slate_scan_end(scan);
     if (status == SLATE_ERR_BAD_LIST)
-        return fail(status,
-                    "%s: more than %u ranges of bad blocks ahead of block "
-                    "%llu: it is at its end; copy off what is on it, and do "
-                    "not trust it again",
-                    target->address, DRAFTED_BAD, (unsigned long long)scan->at);
+        return scan_fail_full(scan, target);
     if (status == SLATE_OK && scan->phase != SLATE_SCAN_DONE)
         return fail_stopped(scan);
     status = status == SLATE_OK ? end : status;

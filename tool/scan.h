@@ -23,6 +23,13 @@ struct scanned {
 int scan_take(const struct options *options, struct target *target,
               struct slate_draft *draft, bool writing, struct scanned *scanned);
 
+/* Steps of a started scan, with progress, until its end or until it is stopped.
+ */
+enum slate_status scan_steps(struct slate_scan *scan);
+
+/* Says that there is no room for more bad blocks; returns the exit code. */
+int scan_fail_full(const struct slate_scan *scan, const struct target *target);
+
 /* Is what the options say of scans of any use? Says on stderr what is wrong;
  * returns an exit code. */
 int scan_check(const struct options *options);

@@ -2,40 +2,19 @@
 /* scan: every block is read; how fast, and which fail. */
 #include <stdio.h>
 #include <stdlib.h>
-#include <string.h>
 
 #include "bad.h"
 #include "drafted.h"
-#include "overwriting.h"
 #include "regions.h"
 #include "report/report.h"
 #include "say.h"
+#include "scan.h"
 #include "state/durable.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"
-#include "view/progress.h"
 #include "view/view.h"
 
 #define NAMED 12u
-
-/* Until its end, or until it is stopped. */
-static enum slate_status run(struct slate_scan *scan, struct target *target)
-{
-    uint32_t block = target->media.geometry.block_bytes;
-    enum slate_status status = SLATE_OK;
-    struct progress progress;
-    bool go_on = true;
-
-    progress_catch_interrupts();
-    progress_begin(&progress, "Scanning");
-    while (status == SLATE_OK && go_on && scan->phase != SLATE_SCAN_DONE) {
-        status = slate_scan_step(scan);
-        go_on =
-            progress_bytes(&progress, scan->done * block, scan->total * block);
-    }
-    progress_end(&progress);
-    return status;
-}
 
 static enum slate_device_kind kind_of(const struct target *target)
 {
@@ -159,11 +138,14 @@ static int scan_all(const struct options *options, struct target *target)
     }
     scan.surface = regions_begin(target, TARGET_READ);
     if (status == SLATE_OK)
-        status = run(&scan, target);
+        status = scan_steps(&scan);
     regions_fail(scan.surface, &scan.bad);
-    code = status == SLATE_OK || status == SLATE_ERR_BAD_LIST
-               ? finish(options, &scan, target)
-               : fail_with_fault(status, &target->media, target->address);
+    if (status == SLATE_OK)
+        code = finish(options, &scan, target);
+    else if (status == SLATE_ERR_BAD_LIST)
+        code = scan_fail_full(&scan, target);
+    else
+        code = fail_with_fault(status, &target->media, target->address);
     free(room);
     return code;
 }
