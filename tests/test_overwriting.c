@@ -161,6 +161,7 @@ static void what_is_cut_goes_on(void **state)
     uint32_t cut = 0;
 
     (void)state;
+    sh("rm -rf $FOLDER/state", 0);
     for (unsigned n = 1; n < 60; n += 3) {
         size_t device = n % DEVICES;
 
@@ -191,6 +192,7 @@ static void what_is_cut_goes_on(void **state)
             overwrite("--with random,55", 0, "no block failed");
         }
         expect_all(device, "125");
+        sh("! ls $FOLDER/state/trueslate/*.resume.json 2>/dev/null", 0);
     }
     assert_true(cut > 10);
 }

@@ -91,18 +91,13 @@ bool overwriting_discard(const char *word, enum slate_discard *discard)
     return known;
 }
 
-static uint32_t emptied_number(const struct slate_draft *draft)
+uint32_t overwriting_emptied(const struct slate_draft *draft)
 {
     for (uint32_t i = 0; i < draft->parts; i++) {
         if (draft->part[i].ask.emptied)
             return draft->part[i].ask.keep;
     }
     return 0;
-}
-
-bool overwriting_is_of_one(const struct slate_draft *draft)
-{
-    return emptied_number(draft) != 0;
 }
 
 bool overwriting_words(const struct slate_draft *draft, char *words,
@@ -118,11 +113,11 @@ bool overwriting_words(const struct slate_draft *draft, char *words,
     if (blocks > 0)
         snprintf(but, sizeof but, " but for %llu block%s",
                  (unsigned long long)blocks, blocks == 1 ? "" : "s");
-    if (overwriting_is_of_one(draft))
+    if (overwriting_emptied(draft) != 0)
         snprintf(words, room,
                  "what was in partition %u of %s is overwritten%s; its entry "
                  "stays, and hosts will ask to format it",
-                 emptied_number(draft), tag, but);
+                 overwriting_emptied(draft), tag, but);
     else if (draft->table_stays)
         snprintf(words, room,
                  "what no partition of %s holds is overwritten%s; the "
@@ -172,7 +167,7 @@ void overwriting_view(const struct slate_draft *draft)
         "", "; ahead of that the device may forget all of it",
         "; in the end the device may forget it"};
     const struct slate_overwrite *over = &draft->goal.overwrite;
-    uint32_t emptied = emptied_number(draft);
+    uint32_t emptied = overwriting_emptied(draft);
     struct slate_text text;
     char words[600];
 
@@ -222,19 +217,23 @@ static void tell_failed(const struct slate_draft *draft,
     const struct slate_ranges *failed = drafted_failed(draft);
     struct tally tally = tally_of(enact, prove);
     uint64_t blocks = bad_blocks(failed);
-    char ranges[500], words[1000];
+    uint64_t told = tally.unwritable + tally.unreadable + tally.altered;
+    char ranges[500], earlier[48] = "", words[1000];
 
+    if (blocks > told) /* of that, the list alone is kept */
+        snprintf(earlier, sizeof earlier, ", %llu in an earlier run",
+                 (unsigned long long)(blocks - told));
     bad_words(failed, ", ", NAMED, ranges, sizeof ranges);
-    snprintf(words, sizeof words,
-             "%llu block%s failed (%llu not written, %llu not read back, %llu "
-             "with other content): %s. What was on %s may still be there, and "
-             "more will fail: do not trust this device with anything, and "
-             "destroy it where that matters",
-             (unsigned long long)blocks, blocks == 1 ? "" : "s",
-             (unsigned long long)tally.unwritable,
-             (unsigned long long)tally.unreadable,
-             (unsigned long long)tally.altered, ranges,
-             blocks == 1 ? "it" : "them");
+    snprintf(
+        words, sizeof words,
+        "%llu block%s failed (%llu not written, %llu not read back, %llu "
+        "with other content%s): %s. What was on %s may still be there, and "
+        "more will fail: do not trust this device with anything, and "
+        "destroy it where that matters",
+        (unsigned long long)blocks, blocks == 1 ? "" : "s",
+        (unsigned long long)tally.unwritable,
+        (unsigned long long)tally.unreadable, (unsigned long long)tally.altered,
+        earlier, ranges, blocks == 1 ? "it" : "them");
     print_wrapped("Verdict", PAINT_BAD, words);
 }
 

@@ -15,8 +15,8 @@ bool overwriting_rounds(const char *word, struct slate_overwrite *over);
 bool overwriting_read_back(const char *word, enum slate_read_back *read_back);
 bool overwriting_discard(const char *word, enum slate_discard *discard);
 
-/* Is it what is in one partition? */
-bool overwriting_is_of_one(const struct slate_draft *draft);
+/* The partition of which the entry alone stays; 0: none. */
+uint32_t overwriting_emptied(const struct slate_draft *draft);
 
 /* "TARUK-47 is overwritten, and holds no table and no volume"; false: something
  * else comes out of the draft. */

@@ -410,7 +410,7 @@ static const char *what_will_be(const struct renewal *renewal)
     if (renewal->work.resumed)
         return "The unfinished renewal will go on.";
     if (draft->table_stays)
-        return overwriting_is_of_one(draft)
+        return overwriting_emptied(draft) != 0
                    ? "What is in this partition will be lost; nothing else is "
                      "touched."
                    : "What no partition holds will be lost; no partition is "

@@ -146,8 +146,8 @@ struct slate_draft {
     const struct slate_card_shape *card; /**< laid out as cards of this capacity
                                               are; NULL: is not */
     uint64_t refused_block;              /**< the one of SLATE_ERR_BAD_BLOCK */
-    /** Data stays: no mark is put on the device, and what makes
-     * new content valid is written last of all. */
+    /** Data stays: no mark is put on the device, but in partitions that are
+     * emptied, and what makes new content valid is written last of all. */
     bool switched;
     /** Where single logical partitions stay, or such are added beside primary
      * ones that stay: the blocks of their container, and its number. Else a
@@ -355,9 +355,8 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 #define SLATE_PART_MARK (UINT32_MAX - 2)
 #define SLATE_PART_DROPPED (UINT32_MAX - 3)
 #define SLATE_PART_FORMER (UINT32_MAX - 4)
-#define SLATE_PART_OVERWRITTEN                                                 \
-    (UINT32_MAX - 5) /**< role: the round, from 0                              \
-                      */
+/** Of a round of overwriting; role tells which, from 0. */
+#define SLATE_PART_OVERWRITTEN (UINT32_MAX - 5)
 
 /**
  * The next extent in the safe order of writes: one moment after the other, and

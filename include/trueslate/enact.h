@@ -117,8 +117,7 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  *         SLATE_ERR_BAD_LIST (no room in failed for more), SLATE_ERR_BAD_BLOCK
  *         (blocks failed, all rounds are done, and a volume would come over
  *         them: once slate_draft_round_supply is proved, to be drafted anew
- *         with these as bad), SLATE_ERR_NO_DEVICE;
- * media->fault tells where
+ *         with these as bad), SLATE_ERR_NO_DEVICE; media->fault tells where
  */
 SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
 

@@ -26,7 +26,7 @@ struct slate_scan {
     uint8_t *work;
     uint32_t chunk_blocks; /**< blocks of one step */
     enum slate_scan_phase phase;
-    bool writes;         /**< they were written first */
+    bool writes;         /**< random data was written first */
     bool claimed;        /**< the host keeps away */
     uint64_t at;         /**< the next block */
     uint64_t done;       /**< blocks behind us, written and read */

@@ -8,6 +8,7 @@
 #include "state/durable.h"
 #include "plain.h"
 #include "say.h"
+#include "state/resume.h"
 #include "state/unfinished.h"
 #include "verbs/verbs.h"
 
@@ -32,6 +33,7 @@ int undertaking_keep(struct undertaking *work)
 
 void undertaking_drop(const struct undertaking *work)
 {
+    resume_drop(work->target, work->draft);
     if (work->options->output == NULL && work->file[0] != '\0')
         durable_remove(work->file);
 }

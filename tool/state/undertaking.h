@@ -26,7 +26,7 @@ struct undertaking {
  * stderr what is wrong; returns an exit code. */
 int undertaking_keep(struct undertaking *work);
 
-/* Lets go of what was kept in a place of our own. */
+/* Lets go of what was kept in a place of our own, also of how far it came. */
 void undertaking_drop(const struct undertaking *work);
 
 /* Writes, reads back, and looks at the device again. Returns an exit code. */

@@ -8,6 +8,7 @@
 
 #include "report/draft_file.h"
 #include "drafted.h"
+#include "overwriting.h"
 #include "state/durable.h"
 #include "say.h"
 #include "state/state.h"
@@ -169,12 +170,7 @@ int unfinished_load(const struct target *target, const struct options *options,
 static bool is_beside(const struct options *options,
                       const struct slate_draft *draft)
 {
-    uint32_t emptied = 0;
-
-    for (uint32_t i = 0; i < draft->parts; i++)
-        emptied =
-            draft->part[i].ask.emptied ? draft->part[i].ask.keep : emptied;
-    return draft->table_stays && emptied == options->empty &&
+    return draft->table_stays && overwriting_emptied(draft) == options->empty &&
            same_rounds(&options->goal.overwrite, &draft->goal.overwrite);
 }
 

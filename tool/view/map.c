@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "view/map.h"
+#include "overwriting.h"
 #include "say.h"
 
 #define SMALL_COLUMNS 10
@@ -280,21 +281,13 @@ static void map_of_conversion(const struct slate_draft *draft,
     map_forget(&now);
 }
 
-static bool empties(const struct slate_draft *draft)
-{
-    for (uint32_t i = 0; i < draft->parts; i++) {
-        if (draft->part[i].ask.emptied)
-            return true;
-    }
-    return false;
-}
-
 void map_of_draft(const struct slate_draft *draft,
                   const struct slate_facts *facts, struct map *map)
 {
-    const char *gap = draft->goal.overwrite.rounds > 0 && !empties(draft)
-                          ? "unallocated, overwritten"
-                          : "unallocated";
+    const char *gap =
+        draft->goal.overwrite.rounds > 0 && overwriting_emptied(draft) == 0
+            ? "unallocated, overwritten"
+            : "unallocated";
     uint64_t reached = 0;
 
     if (slate_draft_is_change(draft) && draft->parts == 0) {
