@@ -121,6 +121,12 @@ static void every_finding_has_a_case(void **state)
     assert_status(session_enact(&s, sizeof s.work), SLATE_ERR_WRITE);
     assert_ok(session_look(&s, &ram));
     expect_findings("interrupted", "unfinished");
+    s.facts.guards = 1; /* test_erase shows how devices come to say so */
+    s.facts.guard[0].kind = SLATE_GUARD_ERASING;
+    expect_findings("at work", "erasing unfinished");
+    s.facts.guard[0].kind = SLATE_GUARD_UNERASED;
+    s.facts.unread.count = 9;
+    expect_findings("cut", "unerased +read-errors unfinished");
     ram_close(&ram);
     for (size_t i = 0; corpus_case(i) != NULL; i++) {
         for (int id = 0; id <= SLATE_FINDING_HEALTHY; id++) {

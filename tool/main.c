@@ -88,7 +88,8 @@ static const struct verb verbs[] = {
     {"renew", "DEVICE...",
      TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
          TAKES_SEVERAL | TAKES_LIFT | TAKES_SCAN | TAKES_SCAN_WRITES |
-         TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL | TAKES_FAILED,
+         TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL | TAKES_FAILED |
+         TAKES_WAY,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back. Several "
@@ -108,6 +109,16 @@ static const struct verb verbs[] = {
      "them in the same go.\v"
      "Example:\n  trueslate overwrite sim:winch-disk --with random,zero",
      verb_overwrite},
+    {"erase", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_CONSENT | TAKES_WAY,
+     "have a device erase itself, and see whether it did",
+     "Lists the ways in which DEVICE can erase itself by a command of its own: "
+     "what each reaches, what not, what a power cut does, and which suits what "
+     "stays in the house or leaves it. With --way it does so, waits, and "
+     "compares with what was there. A device that is at it already is waited "
+     "for.\v"
+     "Example:\n  trueslate erase sim:station-nvme-1 --way sanitize-block",
+     verb_erase},
     {"tray", NULL,
      TAKES_BENCH | TAKES_JSON | TAKES_GOAL | TAKES_CONSENT | TAKES_LIFT |
          TAKES_EXPECT | TAKES_AFRESH | TAKES_SECONDS | TAKES_REWIND,

@@ -5,6 +5,7 @@
 
 #include <argp.h>
 #include <stddef.h>
+#include <stdint.h>
 
 enum option_key {
     KEY_BENCH = 'b',
@@ -67,7 +68,10 @@ enum option_key {
     KEY_DISCARD,
     KEY_EMPTY,
     KEY_UNHELD,
-    KEY_FAILED
+    KEY_FAILED,
+    KEY_WAY,
+    KEY_WHOLE_DRIVE,
+    KEY_READ_ALL
 };
 
 #define USES                                                                   \
@@ -75,7 +79,7 @@ enum option_key {
     "startup or vintage"
 
 struct option_row {
-    unsigned takes;
+    uint64_t takes;
     struct argp_option option;
 };
 

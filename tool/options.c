@@ -266,6 +266,15 @@ static error_t take_change(int key, char *word, struct argp_state *state,
     case KEY_DROP:
         options->drop = true;
         return 0;
+    case KEY_WAY:
+        options->way = word;
+        return 0;
+    case KEY_WHOLE_DRIVE:
+        options->whole_drive = true;
+        return 0;
+    case KEY_READ_ALL:
+        options->read_all = true;
+        return 0;
     case KEY_UNHELD:
         options->unheld = true;
         return 0;
@@ -409,4 +418,6 @@ void parse_options(const struct verb *verb, int count, char **words,
     argp_err_exit_status = (int)SLATE_CLASS_USAGE;
     if (argp_parse(&argp, count, words, 0, NULL, options) != 0)
         exit((int)SLATE_CLASS_USAGE);
+    if (options->way != NULL) /* what is replaced is gone by then */
+        options->no_rewind = true;
 }

@@ -40,8 +40,9 @@ enum takes {
     TAKES_FAILED = 1073741824 /* a list of what could not be overwritten */
 };
 
-/* The last bit is none of an enum's. */
-#define TAKES_FROM 2147483648u
+/* An enum has room for no more. */
+#define TAKES_FROM (UINT64_C(1) << 31)
+#define TAKES_WAY (UINT64_C(1) << 32) /* in which a device erases itself */
 
 /* Devices that one command takes. */
 #define OPERANDS_MOST 64
@@ -99,13 +100,16 @@ struct options {
     bool unheld;         /* what no partition holds is overwritten */
     bool anyway;         /* what was written since is lost */
     bool drop;           /* journals are let go of */
+    const char *way;     /* in which the device erases itself */
+    bool whole_drive;    /* also where that reaches all namespaces */
+    bool read_all;       /* every block is read afterwards */
     bool afresh;         /* an unfinished renewal is not gone on with */
 };
 
 struct verb {
     const char *name;
     const char *operand; /* as the help names it; NULL for none */
-    unsigned takes;
+    uint64_t takes;
     const char *summary; /* one line */
     const char *help;    /* more, with one example */
     int (*run)(const struct options *options);

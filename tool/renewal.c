@@ -10,6 +10,7 @@
 #include "bad.h"
 #include "count.h"
 #include "drafted.h"
+#include "erasing.h"
 #include "lifts.h"
 #include "overwriting.h"
 #include "pace.h"
@@ -161,6 +162,21 @@ static int scan_by_reading(struct renewal *renewal)
                      : code;
 }
 
+/* A device that erases itself keeps nothing. */
+static int choose_way(struct renewal *renewal)
+{
+    int code = 0;
+
+    if (renewal->options->keep != NULL)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--way erases all of the device: nothing can be kept with "
+                    "--keep");
+    code = erasing_find(&renewal->erasing, &renewal->target);
+    return code == 0 ? erasing_choose(&renewal->erasing, renewal->options,
+                                      &renewal->target)
+                     : code;
+}
+
 /* Whatever it costs is told ahead of consent, in short where it is one of
  * several. */
 static void show_draft(struct renewal *renewal)
@@ -174,6 +190,8 @@ static void show_draft(struct renewal *renewal)
         view_draft(facts, draft);
     pace_tell(&renewal->target, draft);
     scan_tell(&renewal->scanned, draft);
+    if (renewal->options->way != NULL && !renewal->work.resumed)
+        erasing_tell_chosen(&renewal->erasing);
     journals_announce(renewal->options, draft);
     if (renewal->brief)
         putchar('\n');
@@ -207,6 +225,8 @@ int renewal_prepare(struct renewal *renewal)
         code = reveal(renewal);
     if (code == 0)
         code = make_draft(target, options, NULL, renewal->work.draft);
+    if (code == 0 && options->way != NULL)
+        code = choose_way(renewal);
     if (code == 0 && options->scan && !renewal->brief)
         code = scan_by_reading(renewal);
     if (code == 0 && !options->json)
@@ -284,6 +304,23 @@ static int scan_by_writing(struct renewal *renewal)
     return code == 0 ? undertaking_keep(&renewal->work) : code;
 }
 
+/* The device erases itself ahead of all else: then it is another one. */
+static int erase_first(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    int code =
+        erasing_claimed(&renewal->erasing, target, renewal->options->read_all);
+
+    if (code == 0)
+        code = erasing_judge(&renewal->erasing, target);
+    undertaking_drop(&renewal->work);
+    if (code == 0)
+        code = target_look(target);
+    if (code == 0)
+        code = base_anew(renewal);
+    return code == 0 ? undertaking_keep(&renewal->work) : code;
+}
+
 /* The rounds are over, and what failed in them is known: the volume comes
  * around it. */
 static int draft_around(struct renewal *renewal)
@@ -319,6 +356,8 @@ int renewal_run(struct renewal *renewal)
                          renewal->work.draft, false, &renewal->scanned);
     if (code == 0)
         code = release_and_draft(renewal);
+    if (code == 0 && renewal->options->way != NULL && !renewal->work.resumed)
+        code = erase_first(renewal);
     if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
         code = scan_by_writing(renewal);
     if (code == 0)
@@ -365,6 +404,8 @@ void renewal_tell(const struct renewal *renewal)
 {
     char words[400];
 
+    if (renewal->erasing.begun)
+        erasing_tell(&renewal->erasing);
     tell_enacted(renewal->work.draft, &renewal->work.enact);
     tell_proved(renewal->work.draft, &renewal->work.prove);
     regions_tell(&renewal->target, TARGET_WRITTEN);
@@ -380,13 +421,16 @@ void renewal_tell(const struct renewal *renewal)
 json_t *renewal_report(struct renewal *renewal)
 {
     const struct target *target = &renewal->target;
-    json_t *before = renewal->before, *scan = NULL;
+    json_t *before = renewal->before, *scan = NULL, *erased = NULL;
 
     renewal->before = NULL;
     if (renewal->scanned.done)
         scan = scan_report(&renewal->scanned, renewal->work.draft);
+    if (renewal->erasing.begun)
+        erased = erasing_report(&renewal->erasing);
     return report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*}", "shape",
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, s:o*}",
+        "shape",
         renewal->options->verb->takes & TAKES_OVERWRITE
             ? "trueslate.overwrite/1"
             : "trueslate.renew/1",
@@ -400,7 +444,7 @@ json_t *renewal_report(struct renewal *renewal)
         overwriting_report(&renewal->how, renewal->work.draft, &renewal->over,
                            &renewal->over_prove),
         "pace_written", regions_report(target, TARGET_WRITTEN), "pace_read",
-        regions_report(target, TARGET_READ)));
+        regions_report(target, TARGET_READ), "erased", erased));
 }
 
 static const char *what_will_be(const struct renewal *renewal)

@@ -6,6 +6,7 @@
 
 #include <jansson.h>
 
+#include "erasing.h"
 #include "options.h"
 #include "scan.h"
 #include "state/undertaking.h"
@@ -18,6 +19,7 @@ struct renewal {
     struct target target;
     struct undertaking work;
     struct scanned scanned;
+    struct erasing erasing;
     bool revealed; /* what was concealed has been lifted, with consent */
     bool typed;    /* consent has been typed: it is in work */
     bool opened;   /* the target has to be closed */

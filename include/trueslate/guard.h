@@ -32,10 +32,12 @@ enum slate_guard_kind {
     SLATE_GUARD_SMALL_NAMESPACE, /**< NVMe: a part of the drive belongs to no
                                       namespace (1.4, 8.12) */
     SLATE_GUARD_WORN_OUT, /**< NVMe: its medium is read-only (5.14.1.2) */
-    SLATE_GUARD_HOST      /**< the host keeps it read-only */
+    SLATE_GUARD_HOST,     /**< the host keeps it read-only */
+    SLATE_GUARD_ERASING,  /**< it is erasing itself (slate_erase_ask) */
+    SLATE_GUARD_UNERASED  /**< that was cut, or failed */
 };
 
-#define SLATE_GUARD_KINDS 18
+#define SLATE_GUARD_KINDS 20
 
 /** A set of kinds is a sum of these. @param kind of a guard */
 #define SLATE_GUARD_BIT(kind) (1u << (unsigned)(kind))
@@ -57,7 +59,8 @@ struct slate_guard {
     uint64_t value; /**< hidden area, overlay, small namespace: capacity with
                          what is hidden, blocks; reservation: its key; disk
                          password: minutes that an erase takes, 0 for unknown;
-                         groups: how many were found protected */
+                         groups: how many were found protected; erasing: how
+                         far it is, of 65536, 0 where it does not tell */
 };
 
 /**

@@ -100,6 +100,8 @@ enum slate_class {
     X(SLATE_ERR_SOURCE, SLATE_CLASS_DEVICE, 10,                                \
       "a file to be placed cannot be read, or is not what it was when the "    \
       "draft was made")                                                        \
+    X(SLATE_ERR_UNERASED, SLATE_CLASS_DEVICE, 11,                              \
+      "the device says that it could not erase itself")                        \
     X(SLATE_ERR_UNPROVED, SLATE_CLASS_UNPROVED, 1,                             \
       "the device returns something other than what was written")              \
     X(SLATE_ERR_ALIAS, SLATE_CLASS_UNPROVED, 2,                                \

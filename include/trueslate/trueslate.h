@@ -13,8 +13,9 @@
  *   locks.
  * - All that is read from a device is taken as hostile: checked before use.
  *
- * The rooms, from the ground up: base, port, media, guard, compose (with the
- * mark), table, volume, assess, attribute, draft (with the pass), enact, prove.
+ * The rooms, from the ground up: base, port, media, erase, guard, compose (with
+ * the mark), table, volume, assess, attribute, draft (with the pass), enact,
+ * prove.
  */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
@@ -26,6 +27,7 @@
 #include "trueslate/compose.h"
 #include "trueslate/draft.h"
 #include "trueslate/enact.h"
+#include "trueslate/erase.h"
 #include "trueslate/evidence.h"
 #include "trueslate/files.h"
 #include "trueslate/format.h"

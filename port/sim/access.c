@@ -7,7 +7,7 @@
 
 #include "sim.h"
 
-static uint32_t stride(const struct sim_unit *unit)
+uint32_t sim_stride(const struct sim_unit *unit)
 {
     return unit->stored_bytes == 0 ? unit->block_bytes : unit->stored_bytes;
 }
@@ -89,7 +89,8 @@ static bool in_range(const struct sim_unit *unit, uint64_t lba, uint64_t count)
 /* Bytes of a block that have a place to be. */
 static uint32_t kept(const struct sim_unit *unit)
 {
-    return unit->block_bytes < stride(unit) ? unit->block_bytes : stride(unit);
+    return unit->block_bytes < sim_stride(unit) ? unit->block_bytes
+                                                : sim_stride(unit);
 }
 
 static void fill_beyond(const struct sim_unit *unit, uint64_t lba,
@@ -128,7 +129,7 @@ static bool read_strange(struct slate_sim *sim, uint64_t lba, uint8_t *data)
     if (is_beyond(unit, lba))
         lba %= unit->true_blocks;
     memset(data, 0, unit->block_bytes);
-    return sim_store_read(sim->store, lba * stride(unit), data, kept(unit));
+    return sim_store_read(sim->store, lba * sim_stride(unit), data, kept(unit));
 }
 
 static bool write_strange(struct slate_sim *sim, uint64_t lba,
@@ -141,7 +142,8 @@ static bool write_strange(struct slate_sim *sim, uint64_t lba,
         return true;
     if (is_beyond(unit, lba))
         lba %= unit->true_blocks;
-    return sim_store_write(sim->store, lba * stride(unit), data, kept(unit));
+    return sim_store_write(sim->store, lba * sim_stride(unit), data,
+                           kept(unit));
 }
 
 static bool is_strange(const struct sim_unit *unit)

@@ -8,6 +8,9 @@
 #define ERROR_NOT_FOUND 0x10
 #define ERROR_UNREADABLE 0x40
 
+#define SANITIZES                                                              \
+    (1u << SIM_ERASE_OVERWRITE | 1u << SIM_ERASE_BLOCK | 1u << SIM_ERASE_CRYPTO)
+
 /* Text with the bytes of each word swapped, as IDENTIFY has it. */
 static void put_swapped(uint8_t *field, size_t length, const char *text)
 {
@@ -38,6 +41,17 @@ static void put_block_sizes(const struct sim_unit *unit, uint8_t *data)
     put_word(data, 106, sizes);
 }
 
+/* Word 59 (ACS-3, 7.12.7.24) */
+static uint64_t sanitize_word(const struct slate_sim *sim)
+{
+    uint32_t ways = sim->about.erasing.ways;
+
+    return ((ways & SANITIZES) != 0 ? 0x1000u : 0u) |
+           (sim_erase_has(sim, SIM_ERASE_CRYPTO) ? 0x2000u : 0u) |
+           (sim_erase_has(sim, SIM_ERASE_OVERWRITE) ? 0x4000u : 0u) |
+           (sim_erase_has(sim, SIM_ERASE_BLOCK) ? 0x8000u : 0u);
+}
+
 void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512])
 {
     const struct sim_unit *unit = sim->unit;
@@ -54,6 +68,7 @@ void sim_ata_identity(const struct slate_sim *sim, uint8_t data[512])
     put_swapped(data + 54, 40, dock ? sim->about.disk_model : sim->about.model);
     put_word(data, 49, 0x0300); /* LBA, DMA */
     sim_put_le(data + 120, 4, small);
+    put_word(data, 59, sanitize_word(sim));
     put_word(data, 83, 0x7400); /* LBA48, flush */
     put_word(data, 86, 0x3400);
     sim_ata_put_guards(sim, data);
@@ -138,6 +153,52 @@ static uint8_t identify(const struct slate_sim *sim, struct slate_exchange *x)
     return 0;
 }
 
+/* SANITIZE DEVICE (ACS-3, 7.33): each subcommand with its signature. */
+static uint8_t sanitize(struct slate_sim *sim, struct slate_exchange *x)
+{
+    uint64_t feature = sim_le(x->command, 2), lba = sim_le(x->command + 4, 6);
+    enum sim_erase_way way = SIM_ERASE_WAYS;
+
+    if (feature == 0x0011 && lba == 0x43727970)
+        way = SIM_ERASE_CRYPTO;
+    if (feature == 0x0012 && lba == 0x426B4572)
+        way = SIM_ERASE_BLOCK;
+    if (feature == 0x0014 && lba >> 32 == 0x4F57)
+        way = SIM_ERASE_OVERWRITE;
+    if (way == SIM_ERASE_WAYS || sim_guarded(sim, SIM_GUARD_LOCKED) ||
+        sim_erase_is_working(sim))
+        return ERROR_ABORTED;
+    return sim_erase_begin(sim, way) ? 0 : ERROR_ABORTED;
+}
+
+/* SANITIZE STATUS EXT: bits of the count, progress in the LBA. */
+static uint8_t sanitize_status(struct slate_sim *sim, struct slate_exchange *x)
+{
+    enum sim_erase_way way;
+    uint64_t bits;
+
+    if ((sim->about.erasing.ways & SANITIZES) == 0)
+        return ERROR_ABORTED;
+    sim_erase_step(sim);
+    if (sim_erase_has_failed(sim, &way))
+        return ERROR_ABORTED;
+    bits = (sim_erase_is_done(sim) ? 0x8000u : 0u) |
+           (sim_erase_is_working(sim) ? 0x4000u : 0u);
+    sim_put_le(x->command + 2, 2, bits);
+    sim_put_le(x->command + 4, 6,
+               sim_erase_is_working(sim) ? sim_erase_progress(sim) : 0);
+    return 0;
+}
+
+/* While it sanitizes, or has failed to, nothing else is taken but these. */
+static bool is_barred(const struct slate_sim *sim, uint8_t operation)
+{
+    enum sim_erase_way way;
+
+    return operation != 0xB4 && operation != 0xEC &&
+           (sim_erase_is_working(sim) || sim_erase_has_failed(sim, &way));
+}
+
 static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
 {
     switch (x->command[11]) {
@@ -146,6 +207,9 @@ static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
     case 0x25: /* READ DMA EXT */
     case 0x35: /* WRITE DMA EXT */
         return transfer(sim, x);
+    case 0xB4: /* SANITIZE DEVICE */
+        return sim_le(x->command, 2) == 0 ? sanitize_status(sim, x)
+                                          : sanitize(sim, x);
     case 0xE0: /* STANDBY IMMEDIATE */
         return 0;
     case 0xEA: /* FLUSH CACHE EXT */
@@ -160,7 +224,8 @@ static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
 void sim_ata(struct slate_sim *sim, struct slate_exchange *x)
 {
     uint8_t operation = x->command[11];
-    int error = sim_ata_guard_command(sim, x);
+    int error = is_barred(sim, operation) ? ERROR_ABORTED
+                                          : sim_ata_guard_command(sim, x);
 
     finish(x, error < 0 ? decode(sim, x) : (uint8_t)error);
     sim->last_operation = operation;

@@ -78,18 +78,21 @@ static void put_security(const struct slate_sim *sim, uint8_t *data)
 {
     bool locked = sim_guarded(sim, SIM_GUARD_LOCKED);
     bool frozen = sim_guarded(sim, SIM_GUARD_FROZEN);
+    uint32_t minutes = sim->about.erasing.minutes;
     char password[SIM_PASSWORD_ROOM];
 
     sim_password(sim, password);
     if (sim->unit->password[0] == '\0' && password[0] == '\0' && !locked &&
-        !frozen)
+        !frozen && !sim_erase_has(sim, SIM_ERASE_SECURITY))
         return;
     put_word(data, 82, 0x0002);
-    put_word(data, 89, 30);
+    put_word(data, 89, minutes > 0 ? minutes / 2 : 30);
+    put_word(data, 90, minutes > 0 ? minutes / 2 : 30);
     put_word(data, 128,
              0x0001u | (password[0] != '\0' ? 2u : 0u) | (locked ? 4u : 0u) |
                  (frozen ? 8u : 0u) |
-                 (get(sim, "wrong passwords") >= ATTEMPTS ? 16u : 0u));
+                 (get(sim, "wrong passwords") >= ATTEMPTS ? 16u : 0u) |
+                 (sim_erase_has(sim, SIM_ERASE_ENHANCED) ? 32u : 0u));
 }
 
 void sim_ata_put_guards(const struct slate_sim *sim, uint8_t data[512])
@@ -225,12 +228,22 @@ static int disable_password(struct slate_sim *sim,
 }
 
 /* Right after SECURITY ERASE PREPARE only; password and lock go with the
- * content. */
+ * content. Bit 1 of the first word asks for the enhanced mode. */
 static int erase_unit(struct slate_sim *sim, const struct slate_exchange *x)
 {
+    bool enhanced = (((const uint8_t *)x->data)[0] & 0x02) != 0;
+    enum sim_erase_way way = enhanced ? SIM_ERASE_ENHANCED : SIM_ERASE_SECURITY;
+
     if (sim->last_operation != ERASE_PREPARE ||
         get(sim, "wrong passwords") >= ATTEMPTS || !is_right(sim, x))
         return ABORTED;
+    if (enhanced || sim_erase_has(sim, way)) {
+        if (!sim_erase_at_once(sim, way) || sim->gone)
+            return ABORTED;
+        sim_guard_set(sim, SIM_GUARD_LOCKED, false);
+        sim_password_set(sim, "", 0);
+        return 0;
+    }
     sim_guard_set(sim, SIM_GUARD_LOCKED, false);
     sim_password_set(sim, "", 0);
     return sim_clear(sim, 0, sim_ata_blocks(sim)) == SIM_DONE ? 0 : ABORTED;

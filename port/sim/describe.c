@@ -125,6 +125,46 @@ static void take_habits(struct sim_description *about, const json_t *object)
         about->attentions = 1; /* every device was powered on */
 }
 
+/* { "ways": [NAME...], "steps": N, "does": NAME, ... } */
+static const char *take_erasing(struct sim_erasing *erasing,
+                                const json_t *object)
+{
+    static const char *const ways[] = {
+        "sanitize-overwrite", "sanitize-block", "sanitize-crypto",  "format",
+        "format-crypto",      "security",       "security-enhanced"};
+    static const char *const does[] = {"all", "nothing", "half", "fails",
+                                       "refuses"};
+    const json_t *name, *about = json_object_get(object, "erases");
+    const char *what = text_of(about, "does");
+    size_t index;
+
+    erasing->steps = (uint32_t)number_of(about, "steps");
+    if (erasing->steps == 0)
+        erasing->steps = 8;
+    erasing->minutes = (uint32_t)number_of(about, "minutes");
+    erasing->cut_at = (uint32_t)number_of(about, "power_cut_at_step");
+    erasing->reset_at = (uint32_t)number_of(about, "reset_at_step");
+    erasing->formats_all = flag_of(about, "formats_all");
+    erasing->mute = flag_of(about, "mute");
+    for (int i = 0; i < 5; i++) {
+        if (strcmp(what, does[i]) == 0)
+            erasing->does = (enum sim_erase_does)i;
+    }
+    json_array_foreach(json_object_get(about, "ways"), index, name)
+    {
+        int way = 0;
+
+        while (way < SIM_ERASE_WAYS &&
+               (!json_is_string(name) ||
+                strcmp(json_string_value(name), ways[way]) != 0))
+            way++;
+        if (way == SIM_ERASE_WAYS)
+            return "\"erases\" must list \"ways\" of those in docs/bench.md";
+        erasing->ways |= 1u << way;
+    }
+    return NULL;
+}
+
 /* { "at_command": N, "with": NAME, "told": true } */
 static const char *take_swap(struct sim_description *about,
                              const json_t *object)
@@ -340,6 +380,8 @@ static const char *take_description(struct sim_description *about,
         wrong = take_units(about, object);
     if (wrong == NULL)
         wrong = take_swap(about, object);
+    if (wrong == NULL)
+        wrong = take_erasing(&about->erasing, object);
     take_habits(about, object);
     return wrong == NULL ? check_whole(about) : wrong;
 }

@@ -12,8 +12,11 @@ enum nvme_status {
     STATUS_INVALID_OPERATION = 0x01,
     STATUS_INVALID_FIELD = 0x02,
     STATUS_INVALID_NAMESPACE = 0x0B,
+    STATUS_SANITIZE_FAILED = 0x1C,
+    STATUS_SANITIZING = 0x1D,
     STATUS_PROTECTED = 0x20,
     STATUS_OUT_OF_RANGE = 0x80,
+    STATUS_INVALID_FORMAT = 0x10A,
     STATUS_NOT_CHANGEABLE = 0x10E,
     STATUS_WRITE_FAULT = 0x280,
     STATUS_UNREADABLE = 0x281
@@ -28,6 +31,13 @@ static void put_controller(const struct slate_sim *sim, uint8_t *data)
     sim_put_le(data + 516, 4, sim->about.units);
     sim_put_le(data + 520, 2, sim->about.discard ? 0x0C : 0x00);
     data[525] = 1; /* volatile write cache */
+    data[256] = sim_erase_has(sim, SIM_ERASE_FORMAT) ? 0x02 : 0x00;
+    data[524] =
+        (uint8_t)((sim->about.erasing.formats_all ? 0x03 : 0x00) |
+                  (sim_erase_has(sim, SIM_ERASE_FORMAT_CRYPTO) ? 0x04 : 0x00));
+    data[328] = (uint8_t)((sim_erase_has(sim, SIM_ERASE_CRYPTO) ? 1 : 0) |
+                          (sim_erase_has(sim, SIM_ERASE_BLOCK) ? 2 : 0) |
+                          (sim_erase_has(sim, SIM_ERASE_OVERWRITE) ? 4 : 0));
     data[531] = 1; /* namespace write protection */
     if (sim->unit->native_blocks != 0)
         sim_put_le(data + 296, 8,
@@ -156,12 +166,75 @@ static enum nvme_status features(struct slate_sim *sim,
     return STATUS_DONE;
 }
 
+/* Sanitize Status (5.14.1.16.2): each question brings it on. */
+static enum nvme_status sanitize_log(struct slate_sim *sim,
+                                     struct slate_exchange *x)
+{
+    uint32_t seconds = sim->about.erasing.minutes * 60;
+    uint8_t data[512] = {0};
+    enum sim_erase_way way;
+
+    sim_erase_step(sim);
+    sim_put_le(data, 2,
+               sim_erase_is_working(sim) ? sim_erase_progress(sim) : 0xFFFF);
+    data[2] = sim_erase_is_working(sim)         ? 2
+              : sim_erase_has_failed(sim, &way) ? 3
+              : sim_erase_is_done(sim)          ? 1
+                                                : 0;
+    for (size_t i = 8; i <= 16; i += 4)
+        sim_put_le(data + i, 4, seconds == 0 ? UINT32_MAX : seconds);
+    sim_answer(x, data, sizeof data, sizeof data);
+    return STATUS_DONE;
+}
+
+/* Sanitize (5.24): returns at once. */
+static enum nvme_status sanitize(struct slate_sim *sim,
+                                 const struct slate_exchange *x)
+{
+    static const enum sim_erase_way ways[8] = {
+        SIM_ERASE_WAYS,   SIM_ERASE_WAYS, SIM_ERASE_BLOCK, SIM_ERASE_OVERWRITE,
+        SIM_ERASE_CRYPTO, SIM_ERASE_WAYS, SIM_ERASE_WAYS,  SIM_ERASE_WAYS};
+    enum sim_erase_way way = ways[x->command[40] & 7];
+
+    if (sim_is_protected(sim, 0, 0))
+        return STATUS_PROTECTED;
+    if (sim_erase_is_working(sim))
+        return STATUS_SANITIZING;
+    if (way == SIM_ERASE_WAYS)
+        return STATUS_INVALID_FIELD;
+    return sim_erase_begin(sim, way) ? STATUS_DONE : STATUS_INVALID_OPERATION;
+}
+
+/* Format NVM (5.23), in the block format that there is; when it is done. */
+static enum nvme_status format(struct slate_sim *sim,
+                               const struct slate_exchange *x)
+{
+    uint64_t word = sim_le(x->command + 40, 4);
+    uint64_t protection = sim->about.protection ? 1 : 0;
+    uint64_t erase = word >> 9 & 7;
+
+    if (sim_le(x->command + 4, 4) != sim->unit_number + 1)
+        return STATUS_INVALID_NAMESPACE;
+    if ((word & 0x0F) != 0 || (word >> 5 & 7) != protection)
+        return STATUS_INVALID_FORMAT;
+    if (sim_is_protected(sim, 0, 0))
+        return STATUS_PROTECTED;
+    if (erase < 1 || erase > 2)
+        return STATUS_INVALID_FIELD;
+    return sim_erase_at_once(sim, erase == 2 ? SIM_ERASE_FORMAT_CRYPTO
+                                             : SIM_ERASE_FORMAT)
+               ? STATUS_DONE
+               : STATUS_INVALID_OPERATION;
+}
+
 /* SMART and health (5.14.1.2): the first byte warns. */
-static enum nvme_status log_page(const struct slate_sim *sim,
+static enum nvme_status log_page(struct slate_sim *sim,
                                  struct slate_exchange *x)
 {
     uint8_t data[512] = {0};
 
+    if (x->command[40] == 0x81)
+        return sanitize_log(sim, x);
     if (x->command[40] != 0x02)
         return STATUS_INVALID_FIELD;
     data[0] = sim_guarded(sim, SIM_GUARD_WORN_OUT) ? 0x08 : 0x00;
@@ -179,6 +252,10 @@ static enum nvme_status admin(struct slate_sim *sim, struct slate_exchange *x)
     case 0x09:
     case 0x0A:
         return features(sim, x);
+    case 0x80:
+        return format(sim, x);
+    case 0x84:
+        return sanitize(sim, x);
     default:
         return STATUS_INVALID_OPERATION;
     }
@@ -187,11 +264,16 @@ static enum nvme_status admin(struct slate_sim *sim, struct slate_exchange *x)
 static enum nvme_status decode(struct slate_sim *sim, struct slate_exchange *x)
 {
     bool here = sim_le(x->command + 4, 4) == sim->unit_number + 1;
+    enum sim_erase_way way;
 
     if (x->admin)
         return admin(sim, x);
     if (!here)
         return STATUS_INVALID_NAMESPACE;
+    if (sim_erase_is_working(sim))
+        return STATUS_SANITIZING;
+    if (sim_erase_has_failed(sim, &way))
+        return STATUS_SANITIZE_FAILED;
     switch (x->command[0]) {
     case 0x00: /* Flush */
         return sim_store_flush(sim->store) ? STATUS_DONE : STATUS_WRITE_FAULT;

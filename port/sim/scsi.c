@@ -70,10 +70,16 @@ static struct sim_sense request_sense(struct slate_sim *sim,
 {
     uint8_t data[18];
     bool attention = sim->about.attentions > 0;
+    struct sim_sense now;
 
     put_sense(attention ? &powered_on : &sim->sense, data);
-    if (attention)
+    if (attention) {
         sim->about.attentions--;
+    } else if (sim_erase_is_working(sim)) {
+        now = sim_scsi_working(sim);
+        put_sense(&now, data);
+        sim_scsi_put_progress(sim, data);
+    }
     sim_answer(x, data, sizeof data, x->command[4]);
     return none;
 }
@@ -256,6 +262,7 @@ static void return_registers(struct slate_exchange *x, const uint8_t *answer)
     sense[9] = 12;
     sense[10] = 1;
     sense[11] = answer[0];
+    sense[12] = answer[3];
     sense[13] = answer[2];
     for (int i = 0; i < 6; i++)
         sense[lba_at[i]] = answer[4 + i];
@@ -394,6 +401,10 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
         return none;
     case 0x03:
         return request_sense(sim, x);
+    case 0x04: /* FORMAT UNIT */
+    case 0x48: /* SANITIZE */
+    case 0xA3: /* MAINTENANCE IN */
+        return sim_scsi_erase(sim, x);
     case 0x12:
         return inquiry(sim, x);
     case 0x15: /* MODE SELECT (6) */
@@ -452,6 +463,8 @@ static bool has_other_worries(struct slate_sim *sim, struct slate_exchange *x)
     } else if (sim->about.becoming_ready > 0) {
         sim->about.becoming_ready--;
         sim->sense = becoming_ready;
+    } else {
+        sim->sense = sim_scsi_erasing(sim, x->command[0]);
     }
     x->state = CHECK_CONDITION;
     return sim->sense.key != 0;
@@ -470,6 +483,8 @@ void sim_scsi(struct slate_sim *sim, struct slate_exchange *x)
     }
     if (x->state == CHECK_CONDITION) {
         put_sense(&sim->sense, x->answer);
+        if (sim->sense.key == 0x2 && sim_erase_is_working(sim))
+            sim_scsi_put_progress(sim, x->answer);
         x->answer_length = 18;
         sim->sense = none; /* handed over with the status */
     }

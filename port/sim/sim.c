@@ -22,22 +22,17 @@ static enum slate_status sim_facts(void *context,
     return SLATE_OK;
 }
 
-static uint32_t stride_of(const struct sim_unit *unit)
-{
-    return unit->stored_bytes == 0 ? unit->block_bytes : unit->stored_bytes;
-}
-
 /* The blocks that this unit has, or those of another device in their place. */
 static struct sim_store *open_store(const struct slate_sim *sim,
                                     const char *name)
 {
     return sim_store_open(sim->bench, name, sim->unit_number,
-                          sim_all_blocks(sim->unit) * stride_of(sim->unit),
+                          sim_all_blocks(sim->unit) * sim_stride(sim->unit),
                           false);
 }
 
 /* Once in the life of a device. */
-static bool lose_power(struct slate_sim *sim)
+bool sim_lose_power(struct slate_sim *sim)
 {
     uint64_t byte;
 
@@ -47,7 +42,7 @@ static bool lose_power(struct slate_sim *sim)
     byte = sim_store_lose(sim->store, sim->about.torn);
     if (sim->about.torn_unreadable && byte != UINT64_MAX)
         sim_state_set(&sim->state, "torn block",
-                      1 + byte / stride_of(sim->unit));
+                      1 + byte / sim_stride(sim->unit));
     return true;
 }
 
@@ -60,14 +55,14 @@ static bool goes_now(struct slate_sim *sim)
     if (about->drop_after != 0 && sim->commands > about->drop_after)
         return true;
     return about->power_cut_at != 0 && sim->commands == about->power_cut_at &&
-           lose_power(sim);
+           sim_lose_power(sim);
 }
 
 /* Was this the write in which it goes? */
 static bool went_in_write(struct slate_sim *sim, uint64_t writes_before)
 {
     return sim->writes != writes_before &&
-           sim->writes == sim->about.power_cut_in && lose_power(sim);
+           sim->writes == sim->about.power_cut_in && sim_lose_power(sim);
 }
 
 /* Somebody puts another medium into the reader; the state remembers it. */
@@ -125,7 +120,7 @@ static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
         sim_scsi(sim, x);
         break;
     }
-    sim->gone = went_in_write(sim, writes);
+    sim->gone = sim->gone || went_in_write(sim, writes);
     return sim->gone ? SLATE_ERR_NO_DEVICE : SLATE_OK;
 }
 

@@ -42,6 +42,36 @@ enum sim_guard {
     SIM_GUARDS
 };
 
+/* Ways in which a device erases itself, as bits of sim_erasing.ways; each
+ * command set has its own commands for them. */
+enum sim_erase_way {
+    SIM_ERASE_OVERWRITE,
+    SIM_ERASE_BLOCK,
+    SIM_ERASE_CRYPTO,
+    SIM_ERASE_FORMAT,
+    SIM_ERASE_FORMAT_CRYPTO, /* NVMe */
+    SIM_ERASE_SECURITY,      /* ATA */
+    SIM_ERASE_ENHANCED,      /* ATA */
+    SIM_ERASE_WAYS
+};
+
+/* What it really does when it is told to erase itself. */
+enum sim_erase_does {
+    SIM_ERASE_ALL,
+    SIM_ERASE_NOTHING, /* but it says that it is done */
+    SIM_ERASE_HALF,    /* the same */
+    SIM_ERASE_FAILS,   /* half-way, and says so */
+    SIM_ERASE_REFUSES
+};
+
+struct sim_erasing {
+    uint32_t ways, steps, minutes;
+    uint32_t cut_at, reset_at; /* steps, from 1; 0: never */
+    enum sim_erase_does does;
+    bool formats_all; /* NVMe: a format reaches all namespaces */
+    bool mute;        /* SCSI: does not tell how far it is */
+};
+
 /* A range of blocks that fails, or is slow. */
 struct sim_fault {
     enum sim_fault_kind kind;
@@ -101,6 +131,7 @@ struct sim_description {
     uint32_t attentions; /* unit attentions after power-on */
     uint32_t busy;       /* commands answered with "busy" */
     uint32_t becoming_ready;
+    struct sim_erasing erasing;
     uint32_t units;
     struct sim_unit unit[SIM_UNITS];
 };
@@ -192,6 +223,20 @@ uint64_t sim_ata_blocks(const struct slate_sim *sim);
 void sim_ata_put_guards(const struct slate_sim *sim, uint8_t data[512]);
 #define SIM_ATA_ABORTED 0x04
 
+/* Erasing itself (erase.c): begins, false when it has no such way or refuses;
+ * goes on by one step; does it in one go. */
+bool sim_erase_has(const struct slate_sim *sim, enum sim_erase_way way);
+bool sim_erase_begin(struct slate_sim *sim, enum sim_erase_way way);
+void sim_erase_step(struct slate_sim *sim);
+bool sim_erase_at_once(struct slate_sim *sim, enum sim_erase_way way);
+bool sim_erase_is_working(const struct slate_sim *sim);
+bool sim_erase_has_failed(const struct slate_sim *sim, enum sim_erase_way *way);
+bool sim_erase_is_done(const struct slate_sim *sim);
+/* Of 65536. */
+uint32_t sim_erase_progress(const struct slate_sim *sim);
+/* Loses the cache; false when it has lost its power before: once in a life. */
+bool sim_lose_power(struct slate_sim *sim);
+
 /* Reads and checks a description; why receives a sentence on failure. */
 enum slate_status sim_describe(const char *path, struct sim_description *about,
                                char why[SLATE_SIM_WHY_ROOM]);
@@ -212,9 +257,14 @@ bool sim_store_read(struct sim_store *store, uint64_t byte, void *data,
 bool sim_store_write(struct sim_store *store, uint64_t byte, const void *data,
                      size_t length);
 bool sim_store_flush(struct sim_store *store);
+/* Zeros, or noise in the place of all that was ever written, over a range. */
+bool sim_store_erase(struct sim_store *store, uint64_t byte, uint64_t length,
+                     bool noise);
 /* Loses the cache; torn: the first half of the last write survives. Returns
  * the byte at which that one begins; UINT64_MAX for none. */
 uint64_t sim_store_lose(struct sim_store *store, bool torn);
+/* Bytes from one stored block to the next. */
+uint32_t sim_stride(const struct sim_unit *unit);
 /* All that is there, also what is hidden. */
 uint64_t sim_all_blocks(const struct sim_unit *unit);
 /* Exclusive use by this program. */
@@ -235,6 +285,14 @@ void sim_scsi(struct slate_sim *sim, struct slate_exchange *x);
 void sim_ata(struct slate_sim *sim, struct slate_exchange *x);
 void sim_nvme(struct slate_sim *sim, struct slate_exchange *x);
 void sim_sd(struct slate_sim *sim, struct slate_exchange *x);
+
+/* SCSI: erasing itself (scsi_erase.c): the commands for it; what is answered to
+ * others meanwhile, none where they are taken; how far it is, in sense data. */
+struct sim_sense sim_scsi_erase(struct slate_sim *sim,
+                                struct slate_exchange *x);
+struct sim_sense sim_scsi_erasing(struct slate_sim *sim, uint8_t operation);
+struct sim_sense sim_scsi_working(const struct slate_sim *sim);
+void sim_scsi_put_progress(const struct slate_sim *sim, uint8_t data[18]);
 
 /* SCSI: INQUIRY data and VPD pages; the length, 0 for a page it has not. */
 uint32_t sim_inquiry(const struct slate_sim *sim, bool page, uint8_t number,

@@ -223,6 +223,62 @@ bool sim_store_flush(struct sim_store *store)
     return ok;
 }
 
+/* Chunks that were never written hold nothing. */
+static bool erase_run(const struct sim_store *store, uint64_t byte,
+                      size_t length, bool noise)
+{
+    uint8_t data[65536] = {0};
+    uint64_t state = byte * 6364136223846793005u + 1442695040888963407u;
+
+    for (size_t i = 0; noise && i < length; i++) {
+        state = state * 6364136223846793005u + 1442695040888963407u;
+        data[i] = (uint8_t)(state >> 56);
+    }
+    return port_write_sparse(store->blocks, data, length, (off_t)byte);
+}
+
+/* The next bytes of the file that are there, up to a limit. */
+static bool next_data(const struct sim_store *store, uint64_t *at, uint64_t end)
+{
+    off_t data = lseek(store->blocks, (off_t)*at, SEEK_DATA);
+
+    if (data < 0 && errno == ENXIO)
+        return false;
+    if (data > (off_t)*at)
+        *at = (uint64_t)data;
+    return *at < end;
+}
+
+static bool erase_file(const struct sim_store *store, uint64_t at, uint64_t end,
+                       bool noise)
+{
+    bool ok = true;
+
+    while (ok && at < end && next_data(store, &at, end)) {
+        size_t n = end - at < 65536 ? (size_t)(end - at) : 65536;
+
+        ok = erase_run(store, at, n, noise);
+        at += n;
+    }
+    return ok;
+}
+
+bool sim_store_erase(struct sim_store *store, uint64_t byte, uint64_t length,
+                     bool noise)
+{
+    bool ok = sim_store_flush(store);
+
+    if (store->index < 0)
+        return ok && erase_file(store, byte, byte + length, noise);
+    for (size_t i = 0; i < store->chunks && ok; i++) {
+        uint64_t from = store->chunk[i] * CHUNK;
+
+        if (from >= byte && from < byte + length)
+            ok = erase_file(store, i * CHUNK, (i + 1) * CHUNK, noise);
+    }
+    return ok;
+}
+
 uint64_t sim_store_lose(struct sim_store *store, bool torn)
 {
     uint64_t byte = store->last == NULL ? UINT64_MAX : store->last->byte;

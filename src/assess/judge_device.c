@@ -29,13 +29,30 @@ bool slate_is_no_answer(const struct slate_facts *facts)
            facts->opened != SLATE_ERR_GEOMETRY;
 }
 
-bool slate_is_locked(const struct slate_facts *facts)
+static bool has_guard(const struct slate_facts *facts,
+                      enum slate_guard_kind kind)
 {
     for (uint32_t i = 0; i < facts->guards; i++) {
-        if (slate_guard_stops_reading(facts->guard[i].kind))
+        if (facts->guard[i].kind == kind)
             return true;
     }
     return false;
+}
+
+bool slate_is_locked(const struct slate_facts *facts)
+{
+    return has_guard(facts, SLATE_GUARD_CARD_PASSWORD) ||
+           has_guard(facts, SLATE_GUARD_DISK_PASSWORD);
+}
+
+bool slate_is_erasing(const struct slate_facts *facts)
+{
+    return has_guard(facts, SLATE_GUARD_ERASING);
+}
+
+bool slate_is_unerased(const struct slate_facts *facts)
+{
+    return has_guard(facts, SLATE_GUARD_UNERASED);
 }
 
 bool slate_is_read_errors(const struct slate_facts *facts)

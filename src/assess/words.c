@@ -47,6 +47,15 @@ static const struct wording wordings[] = {
      "A recorder, a phone or a computer has locked it, so that nobody else can "
      "use it.",
      "{guard-command}"},
+    /* erasing */
+    {"{guard-text}", "{guard-place}",
+     "Somebody had it erase or format itself, and it has not ended.",
+     "{guard-command}"},
+    /* unerased */
+    {"{guard-text}", "{guard-place}",
+     "Power failed while it formatted itself, or it could not end what it had "
+     "begun.",
+     "{guard-command}"},
     /* read-errors */
     {"{bad-count} of the key areas cannot be read.",
      "Each was tried three times: {bad-list}; the answer: {sense}.",

@@ -8,10 +8,6 @@
 
 #define SET_MAX_EXT 0x37
 #define SET_ACCESSIBLE_MAX 0x0001 /* feature of SLATE_ATA_ACCESSIBLE_MAX */
-#define SECURITY_UNLOCK 0xF2
-#define SECURITY_ERASE_PREPARE 0xF3
-#define SECURITY_ERASE_UNIT 0xF4
-#define SECURITY_DISABLE_PASSWORD 0xF6
 #define ERASE_SECONDS_MOST 172800u
 #define CONFIGURATION 0xB1
 #define CONFIGURATION_RESTORE 0xC0 /* features of CONFIGURATION */
@@ -30,14 +26,6 @@ static enum slate_status identify(struct slate_media *media, uint8_t data[512])
     return slate_ata_send(media, &task, SLATE_DIRECTION_IN, data, 512);
 }
 
-/* Word 89 (ACS-3, 7.12.7.50): units of two minutes, in 8 or 15 bits. */
-static uint64_t erase_minutes(const uint8_t *data)
-{
-    uint16_t time = slate_ata_word(data, 89);
-
-    return 2 * (uint64_t)((time & 0x8000) != 0 ? time & 0x7FFF : time & 0xFF);
-}
-
 /* While security is frozen, or too many wrong passwords were tried, only
  * another power-on helps. */
 static void note_security(const uint8_t *data, struct slate_guard_list *list)
@@ -45,7 +33,8 @@ static void note_security(const uint8_t *data, struct slate_guard_list *list)
     uint16_t security = slate_ata_word(data, 128);
 
     if ((security & SECURITY_LOCKED) != 0) {
-        slate_guard_note(list, SLATE_GUARD_DISK_PASSWORD, erase_minutes(data));
+        slate_guard_note(list, SLATE_GUARD_DISK_PASSWORD,
+                         slate_ata_erase_minutes(data, false));
         if ((security & (SECURITY_FROZEN | SECURITY_EXPIRED)) != 0)
             list->guard[list->count - 1].lift = SLATE_LIFT_POWER_CYCLE;
     }
@@ -152,29 +141,16 @@ static enum slate_status restore_configuration(struct slate_media *media)
     return slate_ata_send(media, &task, SLATE_DIRECTION_NONE, NULL, 0);
 }
 
-/* Word 0 tells that it is the user's password; words 1 to 16 hold it. */
-static enum slate_status send_password(struct slate_media *media,
-                                       uint8_t operation, const char *password,
-                                       uint32_t seconds)
-{
-    struct slate_ata_task task = {
-        .operation = operation, .count = 1, .seconds = seconds};
-    uint8_t data[512] = {0};
-
-    memcpy(data + 2, password, strlen(password));
-    return slate_ata_send(media, &task, SLATE_DIRECTION_OUT, data, sizeof data);
-}
-
 /* A disk that is only unlocked is locked again at the next power-on. */
 static enum slate_status unlock(struct slate_media *media,
                                 const struct slate_guard_order *order)
 {
     enum slate_status status =
-        send_password(media, SECURITY_UNLOCK, order->password, 0);
+        slate_ata_send_password(media, SLATE_ATA_UNLOCK, 0, order->password, 0);
 
     return status == SLATE_OK && order->lasting
-               ? send_password(media, SECURITY_DISABLE_PASSWORD,
-                               order->password, 0)
+               ? slate_ata_send_password(media, SLATE_ATA_DISABLE_PASSWORD, 0,
+                                         order->password, 0)
                : status;
 }
 
@@ -187,20 +163,6 @@ static uint32_t erase_seconds(const struct slate_guard *guard)
                : ERASE_SECONDS_MOST;
 }
 
-/* The first command says that the second one is meant (ACS-3, 7.42, 7.43). */
-static enum slate_status erase_unit(struct slate_media *media,
-                                    const struct slate_guard_order *order)
-{
-    struct slate_ata_task prepare = {.operation = SECURITY_ERASE_PREPARE};
-    enum slate_status status =
-        slate_ata_send(media, &prepare, SLATE_DIRECTION_NONE, NULL, 0);
-
-    return status == SLATE_OK
-               ? send_password(media, SECURITY_ERASE_UNIT, order->password,
-                               erase_seconds(order->guard))
-               : status;
-}
-
 enum slate_status slate_guard_lift_ata(struct slate_media *media,
                                        const struct slate_guard_order *order)
 {
@@ -210,7 +172,9 @@ enum slate_status slate_guard_lift_ata(struct slate_media *media,
     case SLATE_GUARD_OVERLAY:
         return restore_configuration(media);
     case SLATE_GUARD_DISK_PASSWORD:
-        return order->erase ? erase_unit(media, order) : unlock(media, order);
+        return order->erase ? slate_ata_erase_unit(media, 0, order->password,
+                                                   erase_seconds(order->guard))
+                            : unlock(media, order);
     default:
         return SLATE_ERR_COMMAND;
     }

@@ -5,6 +5,7 @@
 
 #include "guard/guard.h"
 #include "media/speech.h"
+#include "trueslate/erase.h"
 
 /* What a command set knows of guards. */
 struct row {
@@ -40,6 +41,20 @@ void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
     guard->value = value;
 }
 
+/* Until it is done, or after it failed, a device takes nothing. */
+static enum slate_status note_erase(struct slate_media *media,
+                                    struct slate_guard_list *list)
+{
+    struct slate_erase_state state;
+    enum slate_status status = slate_erase_ask(media, &state);
+
+    if (status == SLATE_OK && state.activity == SLATE_ERASE_WORKING)
+        slate_guard_note(list, SLATE_GUARD_ERASING, state.progress);
+    if (status == SLATE_OK && state.activity == SLATE_ERASE_FAILED)
+        slate_guard_note(list, SLATE_GUARD_UNERASED, 0);
+    return status;
+}
+
 /* The reader's slider stands beside all that the card tells; the host is the
  * reason only where nothing else is. */
 static void note_host(const struct slate_media *media,
@@ -68,6 +83,8 @@ enum slate_status slate_guard_find(struct slate_media *media,
 
     if (row != NULL)
         status = row->find(media, &list);
+    if (status == SLATE_OK)
+        status = note_erase(media, &list);
     if (status == SLATE_OK)
         note_host(media, &list);
     *count = list.count;

@@ -13,9 +13,15 @@ enum slate_ata_operation {
     SLATE_ATA_READ_NATIVE_MAX_EXT = 0x27,
     SLATE_ATA_WRITE_DMA_EXT = 0x35,
     SLATE_ATA_ACCESSIBLE_MAX = 0x78,
+    SLATE_ATA_SANITIZE = 0xB4,
     SLATE_ATA_STANDBY_IMMEDIATE = 0xE0,
     SLATE_ATA_FLUSH_CACHE_EXT = 0xEA,
-    SLATE_ATA_IDENTIFY = 0xEC
+    SLATE_ATA_IDENTIFY = 0xEC,
+    SLATE_ATA_SET_PASSWORD = 0xF1,
+    SLATE_ATA_UNLOCK = 0xF2,
+    SLATE_ATA_ERASE_PREPARE = 0xF3,
+    SLATE_ATA_ERASE_UNIT = 0xF4,
+    SLATE_ATA_DISABLE_PASSWORD = 0xF6
 };
 
 /* A word of what IDENTIFY DEVICE told. */
@@ -63,7 +69,8 @@ bool slate_ata_take_identity(struct slate_media *media, const uint8_t *data);
 
 /* Sends a command without data in either way and takes the task file that
  * comes back: 12 bytes, as slate_port has them for ATA. SLATE_ERR_COMMAND when
- * the disk refuses, or the dock keeps the answer to itself. */
+ * the disk refuses (the task file tells so where there is one), or the dock
+ * keeps the answer to itself. */
 SLATE_MUST_CHECK enum slate_status
 slate_ata_ask_registers(struct slate_media *media,
                         const struct slate_ata_task *task, uint8_t answer[12]);
@@ -72,6 +79,22 @@ slate_ata_ask_registers(struct slate_media *media,
 SLATE_MUST_CHECK enum slate_status
 slate_ata_send(struct slate_media *media, const struct slate_ata_task *task,
                enum slate_direction direction, void *data, uint32_t length);
+
+/* Minutes that SECURITY ERASE UNIT takes, as the disk tells in word 89 or 90
+ * (ACS-3, 7.12.7.50): units of two minutes, in 8 or 15 bits; 0: it does not. */
+uint32_t slate_ata_erase_minutes(const uint8_t *data, bool enhanced);
+
+/* A command with a parameter block: its first word, then the user's password
+ * of at most 32 bytes (ACS-3, 7.41 to 7.46). */
+SLATE_MUST_CHECK enum slate_status
+slate_ata_send_password(struct slate_media *media, uint8_t operation,
+                        uint16_t word, const char *password, uint32_t seconds);
+
+/* SECURITY ERASE PREPARE, which says that the next one is meant, and SECURITY
+ * ERASE UNIT (7.42, 7.43). */
+SLATE_MUST_CHECK enum slate_status
+slate_ata_erase_unit(struct slate_media *media, uint16_t word,
+                     const char *password, uint32_t seconds);
 
 /* The native size of the disk in its own blocks: 0 when nothing can hide
  * there. data: what IDENTIFY told. A refusal is no failure. */

@@ -43,11 +43,12 @@ static bool take_descriptor(const struct slate_exchange *x, uint8_t answer[12])
     const uint8_t *sense = x->answer;
 
     if (x->answer_length < 22 || (sense[0] & 0x7F) != DESCRIPTOR_SENSE ||
-        sense[8] != RETURN_DESCRIPTOR || (sense[21] & STATUS_ERROR) != 0)
+        sense[8] != RETURN_DESCRIPTOR)
         return false;
     memset(answer, 0, 12);
     answer[0] = sense[11];
     answer[2] = sense[13];
+    answer[3] = sense[12];
     for (int i = 0; i < 6; i++)
         answer[4 + i] = sense[lba_at[i]];
     answer[10] = sense[20];
@@ -65,10 +66,10 @@ enum slate_status slate_ata_ask_registers(struct slate_media *media,
     if (is_direct(media)) {
         slate_ata_task_file(&x, task, SLATE_DIRECTION_NONE, NULL, 0);
         status = slate_media_exchange(media, &x);
-        if (status != SLATE_OK || x.state != 0 || x.answer_length < 12)
+        if (status != SLATE_OK || x.answer_length < 12)
             return status == SLATE_OK ? SLATE_ERR_COMMAND : status;
         memcpy(answer, x.answer, 12);
-        return SLATE_OK;
+        return x.state == 0 ? SLATE_OK : SLATE_ERR_COMMAND;
     }
     slate_ata_through_scsi(&x, task, false, SLATE_DIRECTION_NONE, NULL, 0);
     x.command[1] |= 0x01; /* the registers are those of 48 bits */
@@ -76,7 +77,8 @@ enum slate_status slate_ata_ask_registers(struct slate_media *media,
     status = slate_media_exchange(media, &x);
     if (status != SLATE_OK)
         return status;
-    return x.state == CHECK_CONDITION && take_descriptor(&x, answer)
+    return x.state == CHECK_CONDITION && take_descriptor(&x, answer) &&
+                   (answer[11] & STATUS_ERROR) == 0
                ? SLATE_OK
                : SLATE_ERR_COMMAND;
 }
@@ -103,4 +105,38 @@ enum slate_status slate_ata_read_native(struct slate_media *media,
             (slate_le32(answer + 4) | (uint64_t)slate_le16(answer + 8) << 32) +
             1;
     return status == SLATE_ERR_COMMAND ? SLATE_OK : status;
+}
+
+uint32_t slate_ata_erase_minutes(const uint8_t *data, bool enhanced)
+{
+    uint16_t time = slate_ata_word(data, enhanced ? 90 : 89);
+
+    return 2 * (uint32_t)((time & 0x8000) != 0 ? time & 0x7FFF : time & 0xFF);
+}
+
+enum slate_status slate_ata_send_password(struct slate_media *media,
+                                          uint8_t operation, uint16_t word,
+                                          const char *password,
+                                          uint32_t seconds)
+{
+    struct slate_ata_task task = {
+        .operation = operation, .count = 1, .seconds = seconds};
+    uint8_t data[512] = {0};
+
+    slate_put_le16(data, word);
+    memcpy(data + 2, password, strlen(password));
+    return slate_ata_send(media, &task, SLATE_DIRECTION_OUT, data, sizeof data);
+}
+
+enum slate_status slate_ata_erase_unit(struct slate_media *media, uint16_t word,
+                                       const char *password, uint32_t seconds)
+{
+    struct slate_ata_task prepare = {.operation = SLATE_ATA_ERASE_PREPARE};
+    enum slate_status status =
+        slate_ata_send(media, &prepare, SLATE_DIRECTION_NONE, NULL, 0);
+
+    return status == SLATE_OK
+               ? slate_ata_send_password(media, SLATE_ATA_ERASE_UNIT, word,
+                                         password, seconds)
+               : status;
 }

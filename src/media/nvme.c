@@ -45,6 +45,29 @@ static enum slate_status send(struct slate_media *media,
     return SLATE_ERR_COMMAND;
 }
 
+/* An entry of the admin queue with its words 10 and 11. */
+static void begin_admin(struct slate_exchange *x,
+                        enum slate_nvme_admin operation, uint32_t name_space,
+                        const uint32_t words[2])
+{
+    begin(x, (uint8_t)operation, name_space);
+    x->admin = true;
+    slate_put_le32(x->command + 40, words[0]);
+    slate_put_le32(x->command + 44, words[1]);
+}
+
+enum slate_status slate_nvme_order(struct slate_media *media,
+                                   enum slate_nvme_admin operation,
+                                   uint32_t name_space, const uint32_t words[2],
+                                   uint32_t seconds)
+{
+    struct slate_exchange x;
+
+    begin_admin(&x, operation, name_space, words);
+    x.seconds = seconds;
+    return send(media, &x);
+}
+
 enum slate_status slate_nvme_admin(struct slate_media *media,
                                    enum slate_nvme_admin operation,
                                    uint32_t name_space, const uint32_t words[2],
@@ -54,10 +77,7 @@ enum slate_status slate_nvme_admin(struct slate_media *media,
     struct slate_exchange x;
     enum slate_status status;
 
-    begin(&x, (uint8_t)operation, name_space);
-    x.admin = true;
-    slate_put_le32(x.command + 40, words[0]);
-    slate_put_le32(x.command + 44, words[1]);
+    begin_admin(&x, operation, name_space, words);
     if (data != NULL) {
         x.direction = SLATE_DIRECTION_IN;
         x.data = data;

@@ -16,6 +16,22 @@ enum slate_status slate_scsi_send(struct slate_media *media,
 enum slate_status slate_scsi_ask(struct slate_media *media,
                                  struct slate_exchange *x);
 
+struct slate_scsi_sense {
+    uint8_t key, asc, ascq;
+};
+
+/* How the device feels: TEST UNIT READY, no fault noted. sense: all zero where
+ * it is ready. */
+enum slate_status slate_scsi_condition(struct slate_media *media,
+                                       struct slate_exchange *x,
+                                       struct slate_scsi_sense *sense);
+
+/* Does it format or sanitize itself (04/04, 04/1B)? */
+bool slate_scsi_is_erasing(const struct slate_scsi_sense *sense);
+
+/* Did that fail, or was it cut (31h)? */
+bool slate_scsi_is_unformatted(const struct slate_scsi_sense *sense);
+
 /* INQUIRY, its VPD pages, REPORT LUNS: who the device is, what it can do. */
 enum slate_status slate_scsi_identify(struct slate_media *media);
 

@@ -163,3 +163,49 @@ void slate_scsi_reserve_out(struct slate_exchange *x, uint8_t action,
     slate_put_be32(x->command + 5, 24);
     carry(x, SLATE_DIRECTION_OUT, list, 24);
 }
+
+void slate_scsi_request_sense(struct slate_exchange *x, void *data,
+                              uint8_t length)
+{
+    begin(x, SLATE_SCSI_REQUEST_SENSE, 6);
+    x->command[4] = length;
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+#define REPORT_OPERATION 0x0C /* service action of MAINTENANCE IN */
+#define REPORT_ONE 0x01
+#define REPORT_ONE_ACTION 0x02
+
+void slate_scsi_report_operation(struct slate_exchange *x, uint8_t operation,
+                                 uint8_t action, void *data, uint8_t length)
+{
+    begin(x, SLATE_SCSI_MAINTENANCE_IN, 12);
+    x->command[1] = REPORT_OPERATION;
+    x->command[2] = action == 0 ? REPORT_ONE : REPORT_ONE_ACTION;
+    x->command[3] = operation;
+    x->command[5] = action;
+    x->command[9] = length;
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+void slate_scsi_sanitize(struct slate_exchange *x, uint8_t how, void *list,
+                         uint16_t length)
+{
+    begin(x, SLATE_SCSI_SANITIZE, 10);
+    x->command[1] = how;
+    slate_put_be16(x->command + 7, length);
+    if (length > 0)
+        carry(x, SLATE_DIRECTION_OUT, list, length);
+}
+
+#define FORMAT_DATA 0x10
+
+void slate_scsi_format_unit(struct slate_exchange *x, void *header,
+                            uint8_t length)
+{
+    begin(x, SLATE_SCSI_FORMAT_UNIT, 6);
+    if (header == NULL)
+        return;
+    x->command[1] = FORMAT_DATA;
+    carry(x, SLATE_DIRECTION_OUT, header, length);
+}

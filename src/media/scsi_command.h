@@ -8,6 +8,8 @@
 /* Operation codes (SPC-4, annex D). */
 enum slate_scsi_operation {
     SLATE_SCSI_TEST_UNIT_READY = 0x00,
+    SLATE_SCSI_REQUEST_SENSE = 0x03,
+    SLATE_SCSI_FORMAT_UNIT = 0x04,
     SLATE_SCSI_INQUIRY = 0x12,
     SLATE_SCSI_MODE_SELECT_6 = 0x15,
     SLATE_SCSI_MODE_SENSE_6 = 0x1A,
@@ -18,6 +20,7 @@ enum slate_scsi_operation {
     SLATE_SCSI_WRITE_10 = 0x2A,
     SLATE_SCSI_SYNCHRONIZE_CACHE_10 = 0x35,
     SLATE_SCSI_UNMAP = 0x42,
+    SLATE_SCSI_SANITIZE = 0x48,
     SLATE_SCSI_MODE_SELECT_10 = 0x55,
     SLATE_SCSI_MODE_SENSE_10 = 0x5A,
     SLATE_SCSI_RESERVE_IN = 0x5E,
@@ -28,7 +31,8 @@ enum slate_scsi_operation {
     SLATE_SCSI_WRITE_SAME_16 = 0x93,
     SLATE_SCSI_SERVICE_ACTION_IN_16 = 0x9E,
     SLATE_SCSI_REPORT_LUNS = 0xA0,
-    SLATE_SCSI_ATA_12 = 0xA1
+    SLATE_SCSI_ATA_12 = 0xA1,
+    SLATE_SCSI_MAINTENANCE_IN = 0xA3
 };
 
 /* SPC-4, 6.37 */
@@ -86,6 +90,24 @@ void slate_scsi_read_capacity_16(struct slate_exchange *x, uint8_t data[32]);
 void slate_scsi_transfer(struct slate_exchange *x,
                          enum slate_direction direction, uint64_t lba,
                          uint32_t count, void *data, uint32_t data_length);
+
+/* SPC-4, 6.29; fixed format */
+void slate_scsi_request_sense(struct slate_exchange *x, void *data,
+                              uint8_t length);
+
+/* REPORT SUPPORTED OPERATION CODES for one command (SPC-4, 6.34); action: its
+ * service action, 0 for a command without */
+void slate_scsi_report_operation(struct slate_exchange *x, uint8_t operation,
+                                 uint8_t action, void *data, uint8_t length);
+
+/* SBC-3, 5.27; how: byte 1; list may be NULL */
+void slate_scsi_sanitize(struct slate_exchange *x, uint8_t how, void *list,
+                         uint16_t length);
+
+/* SBC-3, 5.3; header: the short parameter list header, or NULL for a device
+ * that takes none */
+void slate_scsi_format_unit(struct slate_exchange *x, void *header,
+                            uint8_t length);
 
 /* SBC-3, 5.22; the whole device */
 void slate_scsi_synchronize_cache_10(struct slate_exchange *x);

@@ -260,13 +260,28 @@ bool slate_scsi_says_protected(struct slate_media *media)
            (data[3] & 0x80) != 0;
 }
 
+/* A device that erases itself, or failed to, may tell its capacity. */
+static bool is_erasing(const struct slate_fault *fault)
+{
+    const struct slate_scsi_sense sense = {fault->sense_key, fault->asc,
+                                           fault->ascq};
+
+    return fault->has_sense &&
+           (slate_scsi_is_erasing(&sense) || slate_scsi_is_unformatted(&sense));
+}
+
 enum slate_status slate_scsi_measure(struct slate_media *media)
 {
+    const struct slate_fault before = media->fault;
     struct slate_exchange x;
     enum slate_status status;
 
     slate_scsi_test_unit_ready(&x);
     status = slate_scsi_send(media, &x);
+    if (status == SLATE_ERR_COMMAND && is_erasing(&media->fault)) {
+        media->fault = before; /* a guard tells of it */
+        status = SLATE_OK;
+    }
     if (status == SLATE_OK)
         status = measure_capacity(media);
     if (status == SLATE_OK)

@@ -7,11 +7,13 @@
 #define STATE_CONFLICT 0x18
 
 #define KEY_NOT_READY 0x2
+#define KEY_MEDIUM_ERROR 0x3
 #define KEY_UNIT_ATTENTION 0x6
 #define KEY_DATA_PROTECT 0x7
 
 #define ASC_BECOMING_READY 0x04
 #define ASC_MEDIUM_CHANGED 0x28 /* with 00h: it may have */
+#define ASC_FORMAT 0x31
 #define ASC_NO_MEDIUM 0x3A
 #define ASC_HELD 0x53 /* with 02h: removal is prevented */
 
@@ -105,4 +107,32 @@ enum slate_status slate_scsi_ask(struct slate_media *media,
 
     media->fault = before;
     return status;
+}
+
+enum slate_status slate_scsi_condition(struct slate_media *media,
+                                       struct slate_exchange *x,
+                                       struct slate_scsi_sense *sense)
+{
+    struct slate_fault fault = {0};
+    enum slate_status status;
+
+    slate_scsi_test_unit_ready(x);
+    status = slate_scsi_ask(media, x);
+    if (status != SLATE_OK && status != SLATE_ERR_NO_DEVICE)
+        read_sense(x, &fault);
+    sense->key = fault.sense_key;
+    sense->asc = fault.asc;
+    sense->ascq = fault.ascq;
+    return status;
+}
+
+bool slate_scsi_is_erasing(const struct slate_scsi_sense *sense)
+{
+    return sense->key == KEY_NOT_READY && sense->asc == ASC_BECOMING_READY &&
+           (sense->ascq == 0x04 || sense->ascq == 0x1B);
+}
+
+bool slate_scsi_is_unformatted(const struct slate_scsi_sense *sense)
+{
+    return sense->key == KEY_MEDIUM_ERROR && sense->asc == ASC_FORMAT;
 }

@@ -65,6 +65,7 @@ static const struct row rows[] = {
     {0x30, 0x02, "the medium has an unknown format"},
     {0x31, 0x00, "the medium's format is damaged"},
     {0x31, 0x01, "formatting failed"},
+    {0x31, 0x03, "sanitizing failed"},
     {0x32, 0x00, "no spare place for a defect is left"},
     {0x37, 0x00, "a parameter was rounded"},
     {0x39, 0x00, "it cannot save parameters"},

@@ -81,6 +81,13 @@ static void tell_command(struct target *target)
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
                "  trueslate guards %s%s\n",
                target->name, target->also);
+    if (told.finding[0].id == SLATE_FINDING_ERASING ||
+        told.finding[0].id == SLATE_FINDING_UNERASED)
+        printf("\n%s\n  trueslate erase %s%s\n",
+               told.finding[0].id == SLATE_FINDING_ERASING
+                   ? "To wait until it is done, and to prove it:"
+                   : "To see how it can erase itself again:",
+               target->name, target->also);
     tell_offers(target);
     if (told.remedy.kind == SLATE_REMEDY_MEND && !facts->read_only)
         tell_mend(target, &told.remedy.mend);

@@ -124,6 +124,17 @@ void progress_time_words(uint64_t seconds, char words[48])
                  (unsigned)(seconds / 60 % 60));
 }
 
+static void put_line(const struct progress *progress, const char *line)
+{
+    if (lane_here() != NULL) {
+        lane_progress(lane_here(), line);
+        return;
+    }
+    fflush(stdout); /* keeps the order where both go to one file */
+    fprintf(stderr, progress->screen ? "\r\033[K%s" : "%s\n", line);
+    fflush(stderr);
+}
+
 /* Behind what is done so far and how fast: how long it will take. */
 static void show_line(const struct progress *progress, uint64_t done,
                       uint64_t total, const char *so_far, uint64_t rate)
@@ -135,13 +146,7 @@ static void show_line(const struct progress *progress, uint64_t done,
              progress->round[0] != '\0' ? progress->round : progress->doing,
              total == 0 ? 100 : (unsigned)((double)done * 100 / (double)total),
              so_far, wait);
-    if (lane_here() != NULL) {
-        lane_progress(lane_here(), line);
-        return;
-    }
-    fflush(stdout); /* keeps the order where both go to one file */
-    fprintf(stderr, progress->screen ? "\r\033[K%s" : "%s\n", line);
-    fflush(stderr);
+    put_line(progress, line);
 }
 
 /* Is it time to show how far it is? */
@@ -264,6 +269,28 @@ bool progress_count(struct progress *progress, uint64_t done, uint64_t total,
                  (unsigned long long)rate);
         show_line(progress, done, total, words, rate);
     }
+    return interrupted == 0;
+}
+
+bool progress_share(struct progress *progress, uint64_t done, uint64_t total)
+{
+    char so_far[48], wait[48], line[LANE_ROOM];
+    uint64_t elapsed;
+
+    if (!is_due(progress, &elapsed))
+        return interrupted == 0;
+    progress_time_words(elapsed / 1000, so_far);
+    progress_time_words(done == 0 ? 0 : elapsed * (total - done) / done / 1000,
+                        wait);
+    if (total == 0)
+        snprintf(line, sizeof line,
+                 "%s, %s so far; the device does not tell how far it is",
+                 progress->doing, so_far);
+    else
+        snprintf(line, sizeof line, "%s %3u %%, %s so far, %s left",
+                 progress->doing, (unsigned)(done * 100 / total), so_far,
+                 done == 0 ? "not known how much is" : wait);
+    put_line(progress, line);
     return interrupted == 0;
 }
 

@@ -47,6 +47,9 @@ bool progress_bytes(struct progress *progress, uint64_t done, uint64_t total);
 bool progress_count(struct progress *progress, uint64_t done, uint64_t total,
                     const char *things);
 
+/* The same for a share; total 0: it is not told. */
+bool progress_share(struct progress *progress, uint64_t done, uint64_t total);
+
 /* Clears the line. */
 void progress_end(struct progress *progress);
 

@@ -1,0 +1,105 @@
+/* SPDX-License-Identifier: MIT */
+/* erase: a device erases itself, by a command of its own. */
+#include <stdio.h>
+#include <unistd.h>
+
+#include "erasing.h"
+#include "report/report.h"
+#include "say.h"
+#include "verbs/verbs.h"
+#include "view/paint.h"
+#include "view/view.h"
+
+struct erase {
+    const struct options *options;
+    struct target target;
+    struct erasing erasing;
+};
+
+static bool is_at_it(const struct erase *erase)
+{
+    return erase->erasing.state.activity == SLATE_ERASE_WORKING;
+}
+
+static int agree(struct erase *erase)
+{
+    const struct options *options = erase->options;
+    char wanted[64], typed[64];
+
+    consent_words(&erase->target, wanted);
+    if (options->consent != NULL)
+        return check_consent(&erase->target, options->consent);
+    if (options->json || isatty(STDIN_FILENO) != 1)
+        return fail(SLATE_ERR_CONSENT,
+                    "everything on %s will be lost; to agree, add --consent %s",
+                    erase->target.media.tag, wanted);
+    return consent_prompt(&erase->target,
+                          "Everything on this device will be lost.", typed);
+}
+
+/* A device that is at it is waited for, whatever was asked. */
+static int choose(struct erase *erase)
+{
+    int code = erasing_choose(&erase->erasing, erase->options, &erase->target);
+
+    if (code == 0 && !erase->options->json)
+        erasing_tell_chosen(&erase->erasing);
+    return code == 0 ? agree(erase) : code;
+}
+
+static int report(const struct erase *erase)
+{
+    json_t *all = report_made(
+        json_pack("{s:s, s:o, s:b}", "shape", "trueslate.erase/1", "device",
+                  report_device(&erase->target), "under_way", is_at_it(erase)));
+
+    json_object_update_new(
+        all, erasing_report_ways(&erase->erasing, &erase->target));
+    if (erase->erasing.begun)
+        json_object_set_new(all, "erased", erasing_report(&erase->erasing));
+    return report_print(all);
+}
+
+static int finish(const struct erase *erase)
+{
+    int code = 0;
+
+    if (erase->options->json)
+        code = report(erase);
+    else if (erase->erasing.begun)
+        erasing_tell(&erase->erasing);
+    else
+        erasing_tell_ways(&erase->erasing, &erase->target);
+    return code == 0 && erase->erasing.begun
+               ? erasing_judge(&erase->erasing, &erase->target)
+               : code;
+}
+
+int verb_erase(const struct options *options)
+{
+    static struct erase erase;
+    bool works;
+    int code = target_open(&erase.target, options->operand, options->bench,
+                           options->block_bytes);
+
+    erase.options = options;
+    if (code == 0)
+        code = target_look(&erase.target);
+    if (code == 0)
+        code = erasing_find(&erase.erasing, &erase.target);
+    if (code == 0 && !options->json)
+        view_device(&erase.target);
+    works = is_at_it(&erase);
+    if (code == 0 && works && !options->json)
+        print_wrapped("Waits", PAINT_GOOD,
+                      "the device is erasing itself already");
+    if (code == 0 && !works && options->way != NULL)
+        code = choose(&erase);
+    if (code == 0 && (works || options->way != NULL))
+        code =
+            erasing_claimed(&erase.erasing, &erase.target, options->read_all);
+    if (code == 0)
+        code = finish(&erase);
+    target_close(&erase.target);
+    return code;
+}
