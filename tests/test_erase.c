@@ -320,6 +320,13 @@ static void nothing_is_claimed_without_grounds(void **state)
     assert_ok(erase_by(SLATE_ERASE_NVME_FORMAT, false));
     assert_verdict(SLATE_ERASED_BLANK);
     close_device();
+    open_unit("buoy"); /* one byte all over is content where it is no blank */
+    memset(block, 0xAA, sizeof block);
+    assert_ok(slate_media_write(&media, 9, 1, block));
+    assert_ok(slate_media_flush(&media));
+    assert_ok(erase_by(SLATE_ERASE_NVME_FORMAT, false));
+    assert_verdict(SLATE_ERASED_KEPT);
+    close_device();
     lay("\"attached\": \"nvme\", \"blocks\": 4096, \"block_bytes\": 512, "
         "\"faults\": [{\"kind\": \"read\", \"first\": 3000, \"blocks\": 2}], "
         "\"erases\": {\"ways\": [\"format\"]}");

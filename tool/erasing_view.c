@@ -56,7 +56,8 @@ static void tell_advice(const struct erasing *erasing,
     print_wrapped("It stays", PAINT_GOOD, words);
     advise(erasing, target, SLATE_ERASE_LEAVES_HOUSE, words, sizeof words);
     print_wrapped("It leaves", PAINT_GOOD, words);
-    if (target->media.abilities.passes_ata)
+    if (target->media.abilities.passes_ata &&
+        target->media.identity.transport == SLATE_TRANSPORT_USB)
         print_wrapped("The dock", PAINT_BAD,
                       "some docks reset a disk that works for long: attach it "
                       "directly where you can");

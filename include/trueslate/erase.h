@@ -96,7 +96,7 @@ slate_erase_ask(struct slate_media *media, struct slate_erase_state *state);
 struct slate_erase_place {
     uint64_t lba;
     uint8_t digest[8]; /**< the first bytes of its SHA-256 */
-    bool held;         /**< something other than one byte all over */
+    bool held;         /**< something other than zeros or ones all over */
 };
 
 enum slate_erase_phase {

@@ -3,7 +3,6 @@
  * before, and every block with the first one where that is asked for. */
 #include <string.h>
 
-#include "base/zero.h"
 #include "erase/erase.h"
 
 /* Half of the places follow each other by doubling, as most of what is there
@@ -29,6 +28,12 @@ static uint64_t place_at(const struct slate_erase *erase, uint32_t i)
 static bool is_plain(const uint8_t *block, uint32_t bytes)
 {
     return memcmp(block, block + 1, bytes - 1) == 0;
+}
+
+/* Zeros and ones are what nothing looks like, and may stay. */
+static bool is_blank(const uint8_t *block, uint32_t bytes)
+{
+    return (block[0] == 0x00 || block[0] == 0xFF) && is_plain(block, bytes);
 }
 
 static void digest_of(const uint8_t *block, uint32_t bytes, uint8_t digest[8])
@@ -76,7 +81,7 @@ static void take_held(struct slate_erase *erase,
     for (uint32_t i = 0; i < run && !place->held; i++) {
         const uint8_t *block = erase->work + (size_t)i * bytes;
 
-        if (is_plain(block, bytes))
+        if (is_blank(block, bytes))
             continue;
         place->held = true;
         place->lba += i;
