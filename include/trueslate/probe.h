@@ -71,6 +71,7 @@ struct slate_probe {
     uint8_t *chunk; /**< for transfers */
     uint8_t *kept;  /**< what was there: the run, then the places */
     uint32_t chunk_blocks;
+    uint32_t room;      /**< blocks that can be kept */
     uint32_t run;       /**< blocks in a row that are tried, and searched for */
     uint64_t run_first; /**< the first of them */
     uint32_t run_held;  /**< of them, those that returned what was written */
@@ -95,6 +96,12 @@ struct slate_probe {
     bool putting_back;  /**< restores what another probe has left */
     bool recognised;    /**< and the medium is the one which that has written */
     bool give_up;       /**< the caller's: zeros may stand for leftovers */
+    bool suspected;     /**< one place alone lost what was written, the last:
+                             a bad block, or the end of the true capacity */
+    bool bounded;       /**< a false capacity was found, between these: */
+    bool vague;         /**< and no more can be known of it */
+    uint64_t least;     /**< blocks that are there */
+    uint64_t most;      /**< the first one that is known to be lost */
     uint32_t leftovers; /**< blocks that hold what a probe wrote whose saved
                              blocks are not here */
     uint64_t leftover;  /**< the first of them */
@@ -147,6 +154,39 @@ void slate_probe_stop(struct slate_probe *probe);
  * whatever came later stays. Step on until it is done.
  */
 void slate_probe_put_back(struct slate_probe *probe);
+
+/**
+ * Narrows a false capacity down: where a probe that is done knows it between
+ * two bounds only, prepares another round of the same probe between them, whose
+ * steps begin at saving, with a seed of its own. The device stays claimed.
+ *
+ * @param probe a probe that is done, with everything restored
+ * @return true: step on until it is done; false: there is nothing to narrow
+ *         down, as the capacity is exact, or holds, or no more can be known
+ */
+SLATE_MUST_CHECK bool slate_probe_refine(struct slate_probe *probe);
+
+/**
+ * Sets which blocks a started probe tries: those of an earlier one that is to
+ * be put back.
+ *
+ * @param probe     a started probe
+ * @param run_first of the run
+ * @param run       its blocks, at least 1
+ * @param lba       of the places, ascending
+ * @param places    their number, at most SLATE_PROBE_PLACES
+ * @return SLATE_OK; SLATE_ERR_RANGE when they do not lie on the device, or the
+ *         work buffer has no room for them
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_probe_set_places(struct slate_probe *probe, uint64_t run_first,
+                       uint32_t run, const uint64_t *lba, uint32_t places);
+
+/**
+ * The most that a probe reads and writes, with all rounds of narrowing down, in
+ * blocks: a thousandth of what the device claims, or 32768 where that is more.
+ */
+uint64_t slate_probe_most(const struct slate_geometry *geometry);
 
 /** Releases the device. Due after every start. @return as the port says */
 SLATE_MUST_CHECK enum slate_status slate_probe_end(struct slate_probe *probe);

@@ -2,6 +2,7 @@
 /* Blocks as a simulated device gives and takes them: its speed, its bad
  * blocks, and what it pretends. */
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 #include <time.h>
 
@@ -117,11 +118,46 @@ static bool is_beyond(const struct sim_unit *unit, uint64_t lba)
     return unit->true_blocks != 0 && lba >= unit->true_blocks;
 }
 
+/* The block of the controller's memory that holds this one; NULL: none does. */
+static struct sim_recent *recent_of(const struct slate_sim *sim, uint64_t lba)
+{
+    for (uint32_t i = 0; sim->recent != NULL && i < sim->unit->beyond_cache;
+         i++) {
+        if (sim->recent[i].used && sim->recent[i].lba == lba)
+            return &sim->recent[i];
+    }
+    return NULL;
+}
+
+/* Every block that is written takes a place in it, the oldest one's. */
+static void remember(struct slate_sim *sim, uint64_t lba, const uint8_t *data)
+{
+    struct sim_recent *recent = recent_of(sim, lba);
+    uint32_t most = sim->unit->beyond_cache;
+
+    if (most == 0)
+        return;
+    if (sim->recent == NULL)
+        sim->recent = calloc(most, sizeof *sim->recent);
+    if (sim->recent == NULL)
+        return;
+    if (recent == NULL)
+        recent = &sim->recent[sim->recent_next++ % most];
+    recent->used = true;
+    recent->lba = lba;
+    memcpy(recent->data, data, sim->unit->block_bytes);
+}
+
 /* One block at a time for devices that pretend. */
 static bool read_strange(struct slate_sim *sim, uint64_t lba, uint8_t *data)
 {
     const struct sim_unit *unit = sim->unit;
+    const struct sim_recent *recent = recent_of(sim, lba);
 
+    if (recent != NULL) {
+        memcpy(data, recent->data, unit->block_bytes);
+        return true;
+    }
     if (is_beyond(unit, lba) && unit->beyond != SIM_BEYOND_WRAP) {
         fill_beyond(unit, lba, data);
         return true;
@@ -137,6 +173,7 @@ static bool write_strange(struct slate_sim *sim, uint64_t lba,
 {
     const struct sim_unit *unit = sim->unit;
 
+    remember(sim, lba, data);
     if (unit->ignore_writes ||
         (is_beyond(unit, lba) && unit->beyond != SIM_BEYOND_WRAP))
         return true;

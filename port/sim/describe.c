@@ -267,6 +267,9 @@ static const char *take_numbers(struct sim_unit *unit, const json_t *object)
         return "\"factory_blocks\" must be at least \"native_blocks\"";
     if (unit->native_blocks != 0 && unit->native_blocks < unit->blocks)
         return "\"native_blocks\" must be at least \"blocks\"";
+    unit->beyond_cache = (uint32_t)number_of(object, "beyond_cache");
+    if (unit->beyond_cache > 65536)
+        return "\"beyond_cache\" must be at most 65536 blocks";
     if (!take_beyond(unit, object))
         return "\"beyond\" must be wrap, drop, zeros or noise";
     return NULL;

@@ -282,5 +282,6 @@ void slate_sim_close(struct slate_sim *sim)
     sim_store_close(sim->store);
     sim_state_close(&sim->state);
     sim_description_free(&sim->about);
+    free(sim->recent);
     free(sim);
 }

@@ -90,6 +90,7 @@ struct sim_unit {
     uint64_t native_blocks;  /* with what is hidden of it; 0: as reported */
     uint64_t factory_blocks; /* ATA: and with what the overlay hides; 0: none */
     enum sim_beyond beyond;
+    uint32_t beyond_cache; /* blocks beyond that are remembered for a while */
     bool write_protected, no_medium, unknown_capacity, ignore_writes;
     uint32_t guards;           /* bits by enum sim_guard, as delivered */
     bool stubborn;             /* says that a guard is lifted, and keeps it */
@@ -170,14 +171,16 @@ struct slate_sim {
     bool gone;              /* dropped off the bus, or without power */
     struct sim_sense sense; /* SCSI: of the last command */
     bool swp; /* SCSI: software write protect, as the device keeps it */
-    uint32_t nvme_result;   /* NVMe: first word of the completion */
-    uint8_t last_operation; /* ATA: the command ahead */
-    bool mode_changed;      /* SCSI: a unit attention tells of it once */
-    bool medium_changed;    /* the same */
-    uint32_t sd_state;      /* SD: where identification stands */
-    bool sd_app;            /* SD: the next command is an ACMD */
-    uint32_t sd_status;     /* SD: error bits to be told */
-    uint64_t sd_erase[2];   /* SD: first and last block to erase */
+    uint32_t nvme_result;      /* NVMe: first word of the completion */
+    uint8_t last_operation;    /* ATA: the command ahead */
+    bool mode_changed;         /* SCSI: a unit attention tells of it once */
+    bool medium_changed;       /* the same */
+    uint32_t sd_state;         /* SD: where identification stands */
+    bool sd_app;               /* SD: the next command is an ACMD */
+    uint32_t sd_status;        /* SD: error bits to be told */
+    uint64_t sd_erase[2];      /* SD: first and last block to erase */
+    struct sim_recent *recent; /* what a liar remembers; NULL: nothing */
+    uint32_t recent_next;
 };
 
 /* Guards, as the state has them; changing one is kept. */
@@ -269,6 +272,14 @@ uint32_t sim_stride(const struct sim_unit *unit);
 uint64_t sim_all_blocks(const struct sim_unit *unit);
 /* Exclusive use by this program. */
 bool sim_store_lock(struct sim_store *store, bool lock);
+
+/* One block beyond the true capacity that a liar's controller remembers, until
+ * so many others were written. */
+struct sim_recent {
+    bool used;
+    uint64_t lba;
+    uint8_t data[8192];
+};
 
 /* Blocks as the device gives and takes them, with its faults. */
 enum sim_outcome sim_read(struct slate_sim *sim, uint64_t lba, uint64_t count,

@@ -313,8 +313,12 @@ static enum slate_status next_phase(struct slate_probe *probe)
     if (probe->phase == SLATE_PROBE_READ)
         probe->judged = true;
     probe->phase = (enum slate_probe_phase)((int)probe->phase + 1);
-    /* a run that is not there cannot be searched for */
-    if (probe->phase == SLATE_PROBE_SEARCH && probe->run_held != probe->run)
+    /* a run that is not there cannot be searched for; where blocks lose what
+     * is written, none is another one's alias */
+    if (probe->phase == SLATE_PROBE_SEARCH &&
+        (probe->run_held != probe->run || probe->bounded ||
+         (probe->alias == 0 &&
+          slate_probe_verdict(probe) == SLATE_VERDICT_FALSE_CAPACITY)))
         probe->phase = SLATE_PROBE_RESTORE;
     return slate_probe_is_gone(status) ? status : SLATE_OK;
 }

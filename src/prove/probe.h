@@ -11,6 +11,9 @@ uint64_t slate_probe_spot(const struct slate_probe *probe, uint32_t index);
 uint32_t slate_probe_block_bytes(const struct slate_probe *probe);
 uint8_t *slate_probe_kept_at(const struct slate_probe *probe, uint32_t index);
 
+/* Did a place lose what was written to it? */
+bool slate_place_is_lost(enum slate_place place);
+
 /* Was this spot written, or may it have been? */
 bool slate_probe_is_touched(const struct slate_probe *probe, uint32_t index);
 

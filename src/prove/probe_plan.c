@@ -10,6 +10,9 @@
 /* The run is as long as a step of the search, so that no alias of it is
  * missed; more steps than this are not made. */
 #define SEARCH_STEPS 32768u
+/* Every block that is tried is read or written eight times. */
+#define TIMES 8u
+#define BUDGET_LEAST 32768u
 
 _Static_assert(SLATE_PROBE_PLACES <= 64, "a bit of 64 for each place");
 _Static_assert(CHUNK_BLOCKS <= 256,
@@ -49,6 +52,13 @@ static void choose_places(struct slate_probe *probe, uint32_t most)
     }
 }
 
+uint64_t slate_probe_most(const struct slate_geometry *geometry)
+{
+    uint64_t share = geometry->block_count / 1000;
+
+    return share > BUDGET_LEAST ? share : BUDGET_LEAST;
+}
+
 /* Divides the work buffer: a part for transfers, the rest for what is saved.
  */
 static bool divide(struct slate_probe *probe, uint8_t *work, size_t work_bytes)
@@ -67,6 +77,8 @@ static bool divide(struct slate_probe *probe, uint8_t *work, size_t work_bytes)
     run = room - places;
     if (want < blocks / SEARCH_STEPS + 1)
         want = blocks / SEARCH_STEPS + 1;
+    if (want > slate_probe_most(&probe->media->geometry) / (2 * TIMES))
+        want = slate_probe_most(&probe->media->geometry) / (2 * TIMES);
     if (want > blocks / 4)
         want = blocks / 4;
     probe->run = (uint32_t)(run < want ? run : want);
@@ -74,6 +86,7 @@ static bool divide(struct slate_probe *probe, uint8_t *work, size_t work_bytes)
                            ? MEBIBYTE / block_bytes(probe)
                            : 0;
     probe->chunk_blocks = (uint32_t)chunk;
+    probe->room = (uint32_t)(run + places);
     probe->chunk = work;
     probe->kept = work + (size_t)chunk * block_bytes(probe);
     choose_places(probe, (uint32_t)places);
@@ -95,12 +108,34 @@ static enum slate_status refuse_protected(struct slate_media *media)
                                                   : status;
 }
 
+/* Half of what a probe may take is for the search: what the places leave. */
+static void plan_search(struct slate_probe *probe)
+{
+    const struct slate_geometry *geometry = &probe->media->geometry;
+    uint64_t first = probe->run_first + probe->run;
+    uint64_t blocks = geometry->block_count - first;
+    uint64_t most = slate_probe_most(geometry) -
+                    TIMES * ((uint64_t)probe->run + SLATE_PROBE_PLACES);
+    uint64_t steps = blocks / probe->run + 1;
+
+    most = most > SEARCH_STEPS ? SEARCH_STEPS : most;
+    probe->search_at = first;
+    probe->search_step = probe->run;
+    if (steps > most) {
+        steps = most;
+        probe->search_step = blocks / steps + 1;
+    }
+    probe->total =
+        probe->done + steps +
+        7 * (uint64_t)(probe->run / probe->chunk_blocks + 1 + probe->places);
+}
+
 enum slate_status slate_probe_start(struct slate_probe *probe,
                                     struct slate_media *media, void *work,
                                     size_t work_bytes)
 {
     const struct slate_policy strict = {.unread = NULL};
-    uint64_t blocks = media->geometry.block_count, steps;
+    uint64_t blocks = media->geometry.block_count;
     enum slate_status status;
 
     memset(probe, 0, sizeof *probe);
@@ -120,16 +155,7 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
                                 sizeof probe->pattern.seed);
     if (status == SLATE_OK)
         status = slate_media_claim(media);
-    probe->search_at = probe->run_first + probe->run;
-    probe->search_step = probe->run;
-    steps = (blocks - probe->search_at) / probe->search_step + 1;
-    if (steps > SEARCH_STEPS) {
-        steps = SEARCH_STEPS;
-        probe->search_step = (blocks - probe->search_at) / SEARCH_STEPS + 1;
-    }
-    probe->total =
-        7 * (uint64_t)(probe->run / probe->chunk_blocks + 1 + probe->places) +
-        steps;
+    plan_search(probe);
     return status;
 }
 
@@ -142,4 +168,25 @@ uint64_t slate_probe_spot(const struct slate_probe *probe, uint32_t index)
 size_t slate_probe_kept_bytes(const struct slate_probe *probe)
 {
     return ((size_t)probe->run + probe->places) * block_bytes(probe);
+}
+
+enum slate_status slate_probe_set_places(struct slate_probe *probe,
+                                         uint64_t run_first, uint32_t run,
+                                         const uint64_t *lba, uint32_t places)
+{
+    uint64_t blocks = probe->media->geometry.block_count;
+
+    if (places > SLATE_PROBE_PLACES || run == 0 || run > blocks ||
+        run_first > blocks - run || (uint64_t)run + places > probe->room)
+        return SLATE_ERR_RANGE;
+    for (uint32_t i = 0; i < places; i++) {
+        if (lba[i] >= blocks || (i > 0 && lba[i] <= lba[i - 1]) ||
+            (lba[i] >= run_first && lba[i] - run_first < run))
+            return SLATE_ERR_RANGE;
+        probe->lba[i] = lba[i];
+    }
+    probe->run_first = run_first;
+    probe->run = run;
+    probe->places = places;
+    return SLATE_OK;
 }

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What a probe has found, and in words. */
 #include "base/names.h"
-#include "trueslate/probe.h"
+#include "prove/probe.h"
 
 struct row {
     const char *name;
@@ -45,7 +45,7 @@ static uint32_t count(const struct slate_probe *probe, enum slate_place place)
     return found;
 }
 
-static bool is_lost(enum slate_place place)
+bool slate_place_is_lost(enum slate_place place)
 {
     return place == SLATE_PLACE_OLD || place == SLATE_PLACE_OTHER ||
            place == SLATE_PLACE_ALIAS;
@@ -57,12 +57,13 @@ static uint32_t edge(const struct slate_probe *probe)
 {
     uint32_t at = probe->places, lost = 0;
 
-    while (at > 0 && is_lost(probe->place[at - 1])) {
+    while (at > 0 && slate_place_is_lost(probe->place[at - 1])) {
         at--;
         lost++;
     }
     for (uint32_t i = 0; i < at; i++) {
-        if (is_lost(probe->place[i]) || probe->place[i] == SLATE_PLACE_REFUSED)
+        if (slate_place_is_lost(probe->place[i]) ||
+            probe->place[i] == SLATE_PLACE_REFUSED)
             return UINT32_MAX;
     }
     return lost >= 2 && at > 0 ? at : UINT32_MAX;
@@ -78,7 +79,9 @@ static enum slate_verdict judge(const struct slate_probe *probe)
                    count(probe, SLATE_PLACE_UNREAD) +
                    count(probe, SLATE_PLACE_SKIPPED);
 
-    if (probe->alias != 0 || edge(probe) != UINT32_MAX)
+    if (probe->suspected && !probe->bounded)
+        return SLATE_VERDICT_UNRELIABLE;
+    if (probe->bounded || probe->alias != 0 || edge(probe) != UINT32_MAX)
         return SLATE_VERDICT_FALSE_CAPACITY;
     if (held + bad == 0 || !probe->judged)
         return SLATE_VERDICT_UNKNOWN;
@@ -110,6 +113,10 @@ uint64_t slate_probe_true_blocks(const struct slate_probe *probe,
     if (probe->alias != 0) {
         *most = probe->distance;
         return probe->distance;
+    }
+    if (probe->bounded) {
+        *most = probe->most;
+        return probe->least;
     }
     if (at == UINT32_MAX) {
         *most = probe->media->geometry.block_count;

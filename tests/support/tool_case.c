@@ -15,7 +15,7 @@ static const char *const doing[] = {
     "Writing",      "Reading",   "Probing",  "Keeping",
     "Putting back", "Comparing", "Counting", "Searching",
     "Overwriting",  "Checking",  "Scanning", "Round",
-    "Check",        "Paused",    "Erasing",  "Looking"};
+    "Check",        "Paused",    "Erasing", "Narrowing",  "Looking"};
 
 static bool is_progress(const char *line)
 {

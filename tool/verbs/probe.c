@@ -15,6 +15,13 @@
 #include "verbs/verbs.h"
 #include "view/view.h"
 
+/* What became of the places that lie over all of the device. */
+struct tried {
+    uint32_t places;
+    uint64_t lba[SLATE_PROBE_PLACES];
+    enum slate_place place[SLATE_PROBE_PLACES];
+};
+
 struct probing {
     const struct options *options;
     struct target target;
@@ -22,7 +29,8 @@ struct probing {
     uint8_t *work;
     char file[STATE_PATH_ROOM]; /* where the saved blocks are meanwhile */
     bool put_back;              /* one of those was restored first */
-    uint32_t alone; /* of them, those of another medium: left alone */
+    uint32_t alone;     /* of them, those of another medium: left alone */
+    struct tried tried; /* the first round: later ones lie between its places */
 };
 
 static int agree(const struct probing *probing)
@@ -189,6 +197,23 @@ static int put_all_back(struct probing *probing)
     return code;
 }
 
+static int run_round(struct probing *probing, const char *doing)
+{
+    int code = kept_path(probing->file, &probing->target, &probing->probe);
+
+    return code == 0 ? run(probing, doing) : code;
+}
+
+static void note_tried(struct probing *probing)
+{
+    const struct slate_probe *probe = &probing->probe;
+    struct tried *tried = &probing->tried;
+
+    tried->places = probe->places;
+    memcpy(tried->lba, probe->lba, sizeof tried->lba);
+    memcpy(tried->place, probe->place, sizeof tried->place);
+}
+
 static int probe(struct probing *probing)
 {
     int code = put_all_back(probing);
@@ -198,19 +223,21 @@ static int probe(struct probing *probing)
     if (code != 0)
         return code;
     probing->probe.give_up = probing->options->give_up;
-    code = kept_path(probing->file, &probing->target, &probing->probe);
-    if (code == 0)
-        code = run(probing, "Probing");
+    code = run_round(probing, "Probing");
+    note_tried(probing);
+    while (code == 0 && !progress_is_interrupted() &&
+           slate_probe_refine(&probing->probe))
+        code = run_round(probing, "Narrowing");
     return end(probing, code);
 }
 
-static uint32_t count(const struct slate_probe *probe, bool held)
+static uint32_t count(const struct tried *tried, bool held)
 {
     uint32_t found = 0;
 
-    for (uint32_t i = 0; i < probe->places; i++) {
-        if (probe->place[i] != SLATE_PLACE_UNTRIED)
-            found += (probe->place[i] == SLATE_PLACE_HELD) == held ? 1u : 0u;
+    for (uint32_t i = 0; i < tried->places; i++) {
+        if (tried->place[i] != SLATE_PLACE_UNTRIED)
+            found += (tried->place[i] == SLATE_PLACE_HELD) == held ? 1u : 0u;
     }
     return found;
 }
@@ -220,16 +247,16 @@ static uint32_t count(const struct slate_probe *probe, bool held)
 static void mark_places(const struct probing *probing,
                         char bar[BAR_COLUMNS_MOST])
 {
-    const struct slate_probe *probe = &probing->probe;
+    const struct tried *tried = &probing->tried;
     uint64_t blocks = probing->target.media.geometry.block_count;
 
     memset(bar, '.', BAR_COLUMNS_MOST);
-    for (uint32_t i = 0; i < probe->places; i++) {
-        char *at = &bar[map_column(probe->lba[i], blocks, bar_columns())];
+    for (uint32_t i = 0; i < tried->places; i++) {
+        char *at = &bar[map_column(tried->lba[i], blocks, bar_columns())];
 
-        if (probe->place[i] == SLATE_PLACE_UNTRIED)
+        if (tried->place[i] == SLATE_PLACE_UNTRIED)
             continue;
-        if (probe->place[i] != SLATE_PLACE_HELD)
+        if (tried->place[i] != SLATE_PLACE_HELD)
             *at = 'x';
         else if (*at == '.')
             *at = '+';
@@ -248,8 +275,8 @@ static void tell_places(const struct probing *probing)
                                 : PAINT_FAINT,
                 "%c", bar[i]);
     printf("%s\n             + held what was written: %u; x did not: %u\n\n",
-           paint_frame(), count(&probing->probe, true),
-           count(&probing->probe, false));
+           paint_frame(), count(&probing->tried, true),
+           count(&probing->tried, false));
 }
 
 static void tell_capacity(const struct probing *probing)
@@ -261,8 +288,11 @@ static void tell_capacity(const struct probing *probing)
     slate_size_both(least * bytes, has);
     slate_size_both(most * bytes, lost);
     if (least == most)
-        snprintf(words, sizeof words,
-                 "%s; beyond that, writing starts over at the beginning", has);
+        snprintf(words, sizeof words, "%s: %llu blocks; beyond that, %s", has,
+                 (unsigned long long)least,
+                 probing->probe.alias != 0
+                     ? "writing starts over at the beginning"
+                     : "what is written is lost");
     else
         snprintf(words, sizeof words, "at least %s, and less than %s", has,
                  lost);
@@ -310,11 +340,12 @@ static int report(const struct probing *probing)
     uint64_t most, least = slate_probe_true_blocks(probe, &most);
     json_t *places = report_made(json_array());
 
-    for (uint32_t i = 0; i < probe->places; i++)
+    for (uint32_t i = 0; i < probing->tried.places; i++)
         json_array_append_new(
-            places, report_made(json_pack("{s:I, s:s}", "block",
-                                          (json_int_t)probe->lba[i], "state",
-                                          slate_place_name(probe->place[i]))));
+            places,
+            report_made(json_pack("{s:I, s:s}", "block",
+                                  (json_int_t)probing->tried.lba[i], "state",
+                                  slate_place_name(probing->tried.place[i]))));
     return report_print(report_made(json_pack(
         "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:o, s:b, s:i, s:o}", "shape",
         "trueslate.probe/2", "device", report_device(&probing->target),
