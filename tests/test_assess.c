@@ -127,6 +127,11 @@ static void every_finding_has_a_case(void **state)
     s.facts.guard[0].kind = SLATE_GUARD_UNERASED;
     s.facts.unread.count = 9;
     expect_findings("cut", "unerased +read-errors unfinished");
+    s.facts.guards = s.facts.unread.count = 0;
+    s.facts.proved_blocks = s.facts.geometry.block_count - 1;
+    expect_findings("less than it claims", "false-capacity unfinished");
+    s.facts.proved_blocks = s.facts.geometry.block_count;
+    expect_findings("what it claims", "unfinished");
     ram_close(&ram);
     for (size_t i = 0; corpus_case(i) != NULL; i++) {
         for (int id = 0; id <= SLATE_FINDING_HEALTHY; id++) {

@@ -238,6 +238,98 @@ static void a_cut_while_narrowing_down_is_made_good(void **state)
     assert_true(cuts > 4);
 }
 
+static void lay_small(const char *beyond)
+{
+    char members[200];
+
+    snprintf(members, sizeof members,
+             "{\"blocks\": 524288, \"true_blocks\": 200003, \"beyond\": "
+             "\"%s\", \"content\": []}",
+             beyond);
+    lay_device("bargain-64", members);
+    assert_int_equal(tool_run(&p, "assess sim:bargain-64 --json"), 0);
+    take_tag();
+}
+
+static void expect_tagged(const char *line, int code, const char *words)
+{
+    char all[300];
+
+    snprintf(all, sizeof all, "%s --consent %s", line, tag);
+    expect(all, code, words);
+}
+
+/* Every block written and read back: the same size as the quick proof has. */
+static void the_full_proof_measures_as_well(void **state)
+{
+    static const char *const beyonds[] = {"wrap", "drop", "zeros", "noise"};
+
+    (void)state;
+    for (int kind = 0; kind < 4; kind++) {
+        lay_small(beyonds[kind]);
+        expect("probe sim:bargain-64 --full", 3, "everything on it is lost");
+        expect_tagged("probe sim:bargain-64 --full --json", 5,
+                      "not to be trusted: false-capacity");
+        check_schema("probe-full");
+        assert_int_equal(number("blocks"), 200003);
+        expect("assess sim:bargain-64", 0, "claims 268 MB and has 102 MB");
+    }
+    lay_device("bargain-64", "{\"blocks\": 524288, \"true_blocks\": 0, "
+                             "\"content\": []}");
+    expect_tagged("probe sim:bargain-64 --full", 0, "has what it claims");
+    expect("assess sim:bargain-64", 0, "Renew the device");
+    lay_device("bargain-64",
+               "{\"blocks\": 524288, \"true_blocks\": 0, \"faults\": "
+               "[{\"kind\": \"write\", \"first\": 524286, \"blocks\": 2}]}");
+    expect_tagged("probe sim:bargain-64 --full", 5, "bad-blocks");
+}
+
+/* What was found is kept in mind; what is there can be used, and nothing is
+ * written beyond it. */
+static void a_liar_is_renewed_within_what_it_has(void **state)
+{
+    static const char *const beyonds[] = {"wrap", "drop", "zeros", "noise"};
+
+    (void)state;
+    for (int kind = 0; kind < 4; kind++) {
+        lay_small(beyonds[kind]);
+        expect("renew sim:bargain-64 --within proved", 2, "'trueslate probe");
+        expect_tagged("probe sim:bargain-64", 5, "false-capacity");
+        expect_tagged("renew sim:bargain-64", 3, "was proved to have");
+        expect_tagged("overwrite sim:bargain-64", 3, "was proved to have");
+        expect_tagged("renew sim:bargain-64 --within 150MB", 3,
+                      "no draft goes beyond");
+        expect_tagged("renew sim:bargain-64 --within proved --table gpt", 2,
+                      "second copy of a GPT");
+        expect_tagged("overwrite sim:bargain-64 --within proved --with random",
+                      0, "read back");
+        expect_tagged("renew sim:bargain-64 --within proved", 0,
+                      "it is no healthy device");
+        assert_non_null(strstr(p.out, "ONLY-102MB"));
+        assert_non_null(strstr(p.out, "every one is as"));
+        expect("assess sim:bargain-64", 0, "claims 268 MB and has 102 MB");
+        expect_tagged("renew sim:bargain-64 --within 50MB --label TIDE", 0,
+                      "TIDE");
+        expect_tagged("renew sim:bargain-64 --within proved --keep all", 2,
+                      "nothing can be kept");
+        expect_tagged("convert sim:bargain-64 --table gpt", 3, "no blocks");
+    }
+}
+
+/* Devices without a serial number could be others: nothing is kept of them. */
+static void a_twin_is_not_accused(void **state)
+{
+    (void)state;
+    lay_device("bargain-64",
+               "{\"blocks\": 524288, \"true_blocks\": 200003, \"beyond\": "
+               "\"drop\", \"serial\": \"\", \"content\": []}");
+    assert_int_equal(tool_run(&p, "assess sim:bargain-64 --json"), 0);
+    take_tag();
+    expect_tagged("probe sim:bargain-64", 5, "false-capacity");
+    expect("assess sim:bargain-64", 0, "Renew the device");
+    expect_tagged("renew sim:bargain-64 --within 100MB", 0, "ONLY-100MB");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -246,6 +338,10 @@ int main(void)
         cmocka_unit_test(near_misses_are_not_accused),
         cmocka_unit_test_setup(a_cut_while_narrowing_down_is_made_good,
                                fresh_bench),
+        cmocka_unit_test_setup(the_full_proof_measures_as_well, fresh_bench),
+        cmocka_unit_test_setup(a_liar_is_renewed_within_what_it_has,
+                               fresh_bench),
+        cmocka_unit_test_setup(a_twin_is_not_accused, fresh_bench),
     };
 
     return cmocka_run_group_tests_name("capacity", tests, NULL, clean);

@@ -240,9 +240,9 @@ static void edited_drafts_are_refused(void **state)
     static const struct {
         const char *from, *to, *words;
     } rows[] = {
-        {"\"version\": 12", "\"version\": 7", "another version"},
-        {"trueslate.draft/12", "trueslate.draft/7", "another version"},
-        {"trueslate.draft/12", "something/1", "edited by hand"},
+        {"\"version\": 13", "\"version\": 7", "another version"},
+        {"trueslate.draft/13", "trueslate.draft/7", "another version"},
+        {"trueslate.draft/13", "something/1", "edited by hand"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
         {"\"goal\"", "\"gaol\"", "edited by hand"},

@@ -8,6 +8,7 @@
 #include <time.h>
 
 #include "say.h"
+#include "within.h"
 #include "stamp.h"
 
 /* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
@@ -258,8 +259,9 @@ int asked_fill(struct target *target, const struct options *options,
         return code;
     if (status == SLATE_OK)
         status = choose(target, options, former, &draft->choices);
-    return status == SLATE_OK ? add(options, former, draft)
+    code = status == SLATE_OK ? add(options, former, draft)
                               : fail_plainly(status, target->address);
+    return code == 0 ? within_take(options, target, draft) : code;
 }
 
 int asked_choose(struct target *target, const struct options *options,

@@ -226,6 +226,17 @@ const struct option_row option_rows[] = {
      {"give-up", KEY_GIVE_UP, NULL, 0,
       "where an earlier probe's writing was never put back, zeros may stand",
       2}},
+    {TAKES_GOAL | TAKES_OVERWRITE,
+     {"within", KEY_WITHIN, "SIZE", 0,
+      "use no more of it than this, for a device that has less than it claims: "
+      "a size, or proved, as a probe of it has found (with an MBR, or no "
+      "table)",
+      1}},
+    {TAKES_GIVE_UP,
+     {"full", KEY_FULL, NULL, 0,
+      "write to every block and read all of them back: everything on it is "
+      "lost",
+      1}},
     {TAKES_WAY,
      {"way", KEY_WAY, "NAME", 0,
       "the device's own way to erase itself, as 'erase DEVICE' lists them", 1}},

@@ -71,7 +71,9 @@ enum option_key {
     KEY_FAILED,
     KEY_WAY,
     KEY_WHOLE_DRIVE,
-    KEY_READ_ALL
+    KEY_READ_ALL,
+    KEY_WITHIN,
+    KEY_FULL
 };
 
 #define USES                                                                   \

@@ -15,6 +15,7 @@
 #include "overwriting.h"
 #include "expected.h"
 #include "searching.h"
+#include "within.h"
 #include "option_rows.h"
 #include "option_words.h"
 #include "options.h"
@@ -265,6 +266,15 @@ static error_t take_change(int key, char *word, struct argp_state *state,
         return 0;
     case KEY_DROP:
         options->drop = true;
+        return 0;
+    case KEY_WITHIN:
+        options->asked = true;
+        expect(state, within_is_known(word), "--within", word,
+               "a size, as 8GB, or proved");
+        options->within = word;
+        return 0;
+    case KEY_FULL:
+        options->full = true;
         return 0;
     case KEY_WAY:
         options->way = word;

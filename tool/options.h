@@ -100,6 +100,8 @@ struct options {
     bool unheld;         /* what no partition holds is overwritten */
     bool anyway;         /* what was written since is lost */
     bool drop;           /* journals are let go of */
+    const char *within;  /* "proved", or a size: no more of it is used */
+    bool full;           /* every block is written and read back */
     const char *way;     /* in which the device erases itself */
     bool whole_drive;    /* also where that reaches all namespaces */
     bool read_all;       /* every block is read afterwards */

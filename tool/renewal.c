@@ -396,8 +396,13 @@ void renewal_words(const struct renewal *renewal, char *words, size_t room)
     slate_size_both(slate_facts_shown_bytes(facts), shown);
     slate_size_both(slate_geometry_bytes(&facts->geometry), all);
     draft_words(renewal->work.draft, what, sizeof what);
-    snprintf(words, room, "%s has %s: hosts show %s of %s",
-             renewal->work.draft->basis.tag, what, shown, all);
+    snprintf(words, room, "%s has %s: hosts show %s of %s%s",
+             renewal->work.draft->basis.tag, what, shown, all,
+             renewal->work.draft->basis.geometry.block_count <
+                     slate_draft_claimed(renewal->work.draft)
+                 ? "; it is no healthy device, since it claims more than is "
+                   "used of it"
+                 : "");
 }
 
 void renewal_tell(const struct renewal *renewal)

@@ -10,6 +10,7 @@
 #include "plain.h"
 #include "say.h"
 #include "target.h"
+#include "state/capacity.h"
 #include "state/unfinished.h"
 
 #if defined(__GNUC__)
@@ -287,8 +288,10 @@ static enum slate_status look(struct target *target, enum slate_depth depth)
     slate_facts_place(&target->facts, &room);
     status = slate_assess_look(&target->media, depth, target->work, WORK_BYTES,
                                &target->facts);
-    if (status == SLATE_OK)
+    if (status == SLATE_OK) {
         unfinished_take_note(target);
+        target->facts.proved_blocks = capacity_of(target);
+    }
     return status;
 }
 

@@ -59,7 +59,10 @@ struct slate_facts {
     uint8_t identity_digest[SLATE_DIGEST_BYTES];
     bool read_only;
     bool removable;
-    uint32_t guards; /**< what protects it */
+    uint64_t proved_blocks; /**< set by the caller who knows by a probe or a
+                                 scan of this very device that it has fewer
+                                 blocks than it claims; 0: nothing is known */
+    uint32_t guards;        /**< what protects it */
     struct slate_guard guard[SLATE_GUARDS_MAX];
     struct slate_layout layout;
     struct slate_partition *partition; /**< layout.count of them, in the room */
@@ -151,6 +154,7 @@ enum slate_finding_id {
     SLATE_FINDING_LOCKED,
     SLATE_FINDING_ERASING,
     SLATE_FINDING_UNERASED,
+    SLATE_FINDING_FALSE_CAPACITY,
     SLATE_FINDING_READ_ERRORS,
     SLATE_FINDING_UNFINISHED,
     SLATE_FINDING_WRITE_PROTECTED,
@@ -206,7 +210,7 @@ enum slate_finding_id {
     SLATE_FINDING_HEALTHY
 };
 
-#define SLATE_FINDINGS_MAX 60
+#define SLATE_FINDINGS_MAX 61
 
 /** One finding. */
 struct slate_finding {

@@ -11,17 +11,19 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 12u
+#define SLATE_DRAFT_VERSION 13u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
     char tag[SLATE_TAG_ROOM];
     uint8_t identity[SLATE_DIGEST_BYTES]; /**< which device */
     enum slate_device_kind device;        /**< advice goes by it */
-    struct slate_geometry geometry;
-    uint32_t guards; /**< what stops writing, and a draft lifts first: a sum of
-                          SLATE_GUARD_BIT */
-    uint32_t firm;   /**< those of them that no command lifts */
+    struct slate_geometry geometry;       /**< with the blocks that are used */
+    uint64_t claimed; /**< blocks that the device claims; 0: those */
+    uint64_t proved;  /**< blocks that it was proved to have; 0: not known */
+    uint32_t guards;  /**< what stops writing, and a draft lifts first: a sum of
+                           SLATE_GUARD_BIT */
+    uint32_t firm;    /**< those of them that no command lifts */
     /** Where old structures identify content: ascending, not touching. */
     struct slate_ranges old;
     /** What was on it: where this has changed since, the draft is refused. */
@@ -32,6 +34,11 @@ struct slate_basis {
     enum slate_table_kind image_of;
     struct slate_bytes image;
 };
+
+struct slate_draft;
+
+/** Blocks that the device of a draft claims. */
+uint64_t slate_draft_claimed(const struct slate_draft *draft);
 
 /** The free choices: with the same ones, the same bytes come out. */
 struct slate_choices {

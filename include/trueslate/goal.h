@@ -73,6 +73,9 @@ struct slate_goal {
                         purpose: a sum of SLATE_GUARD_BIT */
     bool lasting;  /**< where there is a choice, lifts survive power-off */
     struct slate_overwrite overwrite; /**< what goes is overwritten */
+    uint64_t within; /**< blocks: of a device that has fewer than it claims,
+                          these alone are used, and nothing is written beyond
+                          them; 0: all that it claims */
 };
 
 #endif

@@ -85,6 +85,21 @@ SLATE_MUST_CHECK enum slate_status slate_scan_step(struct slate_scan *scan);
  * says */
 SLATE_MUST_CHECK enum slate_status slate_scan_end(struct slate_scan *scan);
 
+/**
+ * What a scan that has written to all of a device and read it back tells of its
+ * capacity. Reads one block.
+ *
+ * @param scan   a scan that is done, before slate_scan_end
+ * @param blocks receives the blocks that are there: what the device claims,
+ *               where nothing else is certain
+ * @param wraps  receives whether writing starts over at the beginning behind
+ *               them
+ * @return as slate_media_read
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_scan_capacity(const struct slate_scan *scan, uint64_t *blocks,
+                    bool *wraps);
+
 /** Bad blocks so far. @param scan a started scan */
 uint64_t slate_scan_bad(const struct slate_scan *scan);
 

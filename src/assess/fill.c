@@ -42,6 +42,29 @@ static void fill_block_bytes(const struct slate_facts *facts, uint32_t i,
     slate_text_number(text, facts->geometry.block_bytes);
 }
 
+static void add_bytes(uint64_t blocks, const struct slate_facts *facts,
+                      struct slate_text *text)
+{
+    char size[SLATE_SIZE_TEXT];
+
+    slate_size_decimal(blocks * facts->geometry.block_bytes, size);
+    slate_text_add(text, size);
+}
+
+static void fill_device_bytes(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    (void)i;
+    add_bytes(facts->geometry.block_count, facts, text);
+}
+
+static void fill_proved_bytes(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    (void)i;
+    add_bytes(facts->proved_blocks, facts, text);
+}
+
 static void fill_unit_bytes(const struct slate_facts *facts, uint32_t i,
                             struct slate_text *text)
 {
@@ -306,6 +329,8 @@ const struct slate_fill slate_fills_of_device[] = {
     {"blocks", fill_blocks},
     {"last-block", fill_last_block},
     {"block-bytes", fill_block_bytes},
+    {"device-bytes", fill_device_bytes},
+    {"proved-bytes", fill_proved_bytes},
     {"unit-bytes", fill_unit_bytes},
     {"made-for", fill_made_for},
     {"model", fill_model},

@@ -11,6 +11,7 @@ bool slate_is_unknown_capacity(const struct slate_facts *facts);
 bool slate_is_array_blocks(const struct slate_facts *facts);
 bool slate_is_no_answer(const struct slate_facts *facts);
 bool slate_is_locked(const struct slate_facts *facts);
+bool slate_is_false_capacity(const struct slate_facts *facts);
 bool slate_is_erasing(const struct slate_facts *facts);
 bool slate_is_unerased(const struct slate_facts *facts);
 bool slate_is_read_errors(const struct slate_facts *facts);

@@ -55,6 +55,12 @@ bool slate_is_unerased(const struct slate_facts *facts)
     return has_guard(facts, SLATE_GUARD_UNERASED);
 }
 
+bool slate_is_false_capacity(const struct slate_facts *facts)
+{
+    return facts->proved_blocks != 0 &&
+           facts->proved_blocks < facts->geometry.block_count;
+}
+
 bool slate_is_read_errors(const struct slate_facts *facts)
 {
     return facts->unread.count > 0;

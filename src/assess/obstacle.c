@@ -3,8 +3,15 @@
  * partitions have, and what is in the way. */
 #include "assess/obstacle.h"
 
+#include "assess/judge.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+
+/* Of a device that was proved to have fewer blocks than it claims. */
+#define NO_END                                                                 \
+    "the second copy of the table would stand where the device claims to "     \
+    "end, "                                                                    \
+    "and it was proved to have no blocks there"
 
 /* How far the entries of an MBR count. */
 #define MBR_BLOCKS ((uint64_t)1 << 32)
@@ -41,6 +48,8 @@ const char *slate_gpt_places(const struct slate_facts *facts,
     bool first = layout->primary.state == SLATE_GPT_SOUND;
     bool leads = layout->primary.state >= SLATE_GPT_ARRAY_DAMAGED;
 
+    if (slate_is_false_capacity(facts))
+        return NO_END;
     places->end = end_of_gpt(facts);
     places->from = first ? &layout->primary : &layout->backup;
     if (places->from->state != SLATE_GPT_SOUND)
@@ -166,7 +175,9 @@ void slate_obstacle_to_gpt(const struct slate_facts *facts,
     uint64_t array = slate_gpt_array_blocks(0, facts->geometry.block_bytes);
     uint64_t blocks = facts->geometry.block_count;
 
-    if (!is_sound(facts))
+    if (slate_is_false_capacity(facts))
+        obstacle->why = NO_END;
+    else if (!is_sound(facts))
         obstacle->why = "the table that is there is not sound";
     else if (blocks < 2 * array + 8)
         obstacle->why = "the device is too small for a GPT";
@@ -203,9 +214,12 @@ void slate_obstacle_to_mbr(const struct slate_facts *facts,
 /* What the table reaches. */
 static uint64_t reach_of(const struct slate_facts *facts)
 {
-    uint64_t blocks = facts->geometry.block_count;
+    uint64_t blocks = slate_is_false_capacity(facts)
+                          ? facts->proved_blocks
+                          : facts->geometry.block_count;
 
-    if (facts->layout.kind == SLATE_TABLE_GPT)
+    if (facts->layout.kind == SLATE_TABLE_GPT &&
+        facts->layout.primary.last_usable < blocks)
         return facts->layout.primary.last_usable + 1;
     return blocks < MBR_BLOCKS ? blocks : MBR_BLOCKS - 1;
 }

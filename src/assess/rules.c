@@ -14,7 +14,8 @@
 #define IMAGE (BY(BOOT_IMAGE) | BY(OPTICAL_IMAGE))
 /* Something counts in other blocks, or shows less than there was: then sizes
  * and ends cannot be right. */
-#define MISCOUNT (BY(BLOCK_SIZE_MISMATCH) | BY(HIDDEN_CAPACITY))
+#define MISCOUNT                                                               \
+    (BY(BLOCK_SIZE_MISMATCH) | BY(HIDDEN_CAPACITY) | BY(FALSE_CAPACITY))
 
 struct rule {
     const char *name;
@@ -45,6 +46,8 @@ static const struct rule rules[] = {
     DEVICE(LOCKED, "locked", TROUBLE, is_locked, BY_HAND, 0),
     DEVICE(ERASING, "erasing", TROUBLE, is_erasing, BY_HAND, 0),
     DEVICE(UNERASED, "unerased", TROUBLE, is_unerased, BY_HAND, 0),
+    DEVICE(FALSE_CAPACITY, "false-capacity", TROUBLE, is_false_capacity,
+           REPLACE, 0),
     DEVICE(READ_ERRORS, "read-errors", TROUBLE, is_read_errors, REPLACE,
            BY(LOCKED) | BY(ERASING) | BY(UNERASED)),
     DEVICE(UNFINISHED, "unfinished", TROUBLE, is_unfinished, RESUME, 0),

@@ -56,6 +56,14 @@ static const struct wording wordings[] = {
      "Power failed while it formatted itself, or it could not end what it had "
      "begun.",
      "{guard-command}"},
+    /* false-capacity */
+    {"The device claims {device-bytes} and has {proved-bytes}: what is written "
+     "beyond that is lost.",
+     "An earlier probe or scan of it, which is kept in mind by its serial "
+     "number.",
+     "Its controller was made to claim more than there is.",
+     "Send it back. 'renew --within proved' uses what is there, and nothing "
+     "stops hosts from writing beyond it."},
     /* read-errors */
     {"{bad-count} of the key areas cannot be read.",
      "Each was tried three times: {bad-list}; the answer: {sense}.",

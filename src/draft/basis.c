@@ -107,13 +107,20 @@ static bool add_partition(struct slate_basis *basis,
                    cut(basis, old->first + old->count - tail, tail));
 }
 
-static bool take_evidence(const struct slate_evidence *found,
+/* What lies beyond the blocks that are used decides nothing, and need not stay
+ * as it was seen. */
+static bool take_evidence(const struct slate_evidence *found, uint64_t blocks,
                           struct slate_evidence *evidence)
 {
     if (found->cut || found->count > evidence->room)
         return false;
-    memcpy(evidence->seen, found->seen, found->count * sizeof found->seen[0]);
-    evidence->count = found->count;
+    evidence->count = 0;
+    for (uint32_t i = 0; i < found->count; i++) {
+        const struct slate_seen *seen = &found->seen[i];
+
+        if (seen->first < blocks && seen->count <= blocks - seen->first)
+            evidence->seen[evidence->count++] = *seen;
+    }
     return true;
 }
 
@@ -139,9 +146,11 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
                                    const struct slate_facts *facts)
 {
     struct slate_basis *basis = &draft->basis;
-    uint64_t blocks = facts->geometry.block_count;
+    uint64_t within = draft->goal.within;
+    uint64_t blocks = within == 0 ? facts->geometry.block_count
+                                  : least(within, facts->geometry.block_count);
     uint64_t ends = ENDS_BYTES / facts->geometry.block_bytes;
-    bool fits = take_evidence(&facts->evidence, &basis->evidence);
+    bool fits = take_evidence(&facts->evidence, blocks, &basis->evidence);
 
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
@@ -153,6 +162,9 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
         basis->disk_id = facts->layout.disk_id;
     basis->device = slate_device_kind_of(facts);
     basis->geometry = facts->geometry;
+    basis->geometry.block_count = blocks;
+    basis->claimed = facts->geometry.block_count;
+    basis->proved = facts->proved_blocks;
     basis->guards = 0;
     basis->firm = 0;
     basis->old.count = 0;

@@ -109,18 +109,19 @@ static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
     uint64_t entries = goal->entries, heads = goal->heads,
              sectors = goal->track_sectors;
     uint32_t table = goal->table_given ? 1 + (uint32_t)goal->table : 0;
-    bool go_on = V(enter, "goal") &&
-                 V(choice, "for", &use, use_name, SLATE_USE_COUNT) &&
-                 V(choice, "table", &table, table_name, 4) &&
-                 V(number, "entries", &entries, SLATE_GPT_ENTRIES_MOST) &&
-                 V(flag, "keep_code", &goal->keep_code) &&
-                 V(flag, "keep_id", &goal->keep_id) &&
-                 V(flag, "cylinders", &goal->cylinders) &&
-                 V(number, "heads", &heads, 255) &&
-                 V(number, "track_sectors", &sectors, 63) &&
-                 V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
-                 V(flag, "lasting", &goal->lasting) &&
-                 visit_overwrite(&goal->overwrite, v) && v->leave(v->context);
+    bool go_on =
+        V(enter, "goal") && V(choice, "for", &use, use_name, SLATE_USE_COUNT) &&
+        V(choice, "table", &table, table_name, 4) &&
+        V(number, "entries", &entries, SLATE_GPT_ENTRIES_MOST) &&
+        V(flag, "keep_code", &goal->keep_code) &&
+        V(flag, "keep_id", &goal->keep_id) &&
+        V(flag, "cylinders", &goal->cylinders) &&
+        V(number, "heads", &heads, 255) &&
+        V(number, "track_sectors", &sectors, 63) &&
+        V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
+        V(flag, "lasting", &goal->lasting) &&
+        visit_overwrite(&goal->overwrite, v) &&
+        V(number, "within", &goal->within, INT64_MAX) && v->leave(v->context);
 
     goal->use = (enum slate_use)use;
     goal->entries = (uint32_t)entries;
@@ -277,6 +278,8 @@ static bool visit_basis(struct slate_basis *basis,
            V(bytes, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
            visit_device(&basis->device, v) &&
            visit_geometry(&basis->geometry, v) &&
+           V(number, "claimed", &basis->claimed, INT64_MAX) &&
+           V(number, "proved", &basis->proved, INT64_MAX) &&
            V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
            V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
            V(ranges, "old", &basis->old) &&

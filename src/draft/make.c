@@ -31,11 +31,46 @@ static void choose_cylinders(struct slate_draft *draft)
     draft->table.track_sectors = draft->grid.track_sectors;
 }
 
+uint64_t slate_draft_claimed(const struct slate_draft *draft)
+{
+    const struct slate_basis *basis = &draft->basis;
+
+    return basis->claimed == 0 ? basis->geometry.block_count : basis->claimed;
+}
+
+static bool is_within(const struct slate_draft *draft)
+{
+    return draft->basis.geometry.block_count < slate_draft_claimed(draft);
+}
+
+/* Hosts look for the second copy of a GPT at the end of what is claimed, and
+ * what stays was laid out for all of that. */
+static enum slate_status check_within(struct slate_draft *draft)
+{
+    enum slate_table_kind table = draft->goal.table;
+
+    if (!is_within(draft))
+        return SLATE_OK;
+    if (draft->switched)
+        return slate_draft_refuse(
+            draft, 0,
+            "of a device that has less than it claims nothing can be kept");
+    if (draft->goal.table_given && table == SLATE_TABLE_GPT)
+        return slate_draft_refuse(
+            draft, 0,
+            "the second copy of a GPT would stand where the device claims to "
+            "end, and has no blocks: an MBR, or no table, fits");
+    if (!draft->goal.table_given && draft->table.kind == SLATE_TABLE_GPT)
+        draft->table.kind = SLATE_TABLE_MBR;
+    return SLATE_OK;
+}
+
 /* Which table, and is it made anew or changed? */
 static enum slate_status begin_table(struct slate_draft *draft)
 {
     struct slate_table_plan *table = &draft->table;
     const struct slate_basis *basis = &draft->basis;
+    enum slate_status status;
 
     table->block_bytes = basis->geometry.block_bytes;
     table->block_count = basis->geometry.block_count;
@@ -52,10 +87,16 @@ static enum slate_status begin_table(struct slate_draft *draft)
     if (!draft->switched) {
         table->kind =
             draft->goal.table_given ? draft->goal.table : advised_table(draft);
+        status = check_within(draft);
+        if (status != SLATE_OK)
+            return status;
         if (table->kind == SLATE_TABLE_MBR)
             choose_cylinders(draft);
         return SLATE_OK;
     }
+    status = check_within(draft);
+    if (status != SLATE_OK)
+        return status;
     table->kind = basis->image_of;
     table->image = basis->image.byte;
     table->image_bytes = basis->image.count;
@@ -170,6 +211,9 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
                          slate_geometry_bytes(&draft->basis.geometry));
     if (slate_draft_is_change(draft))
         return make_change(draft);
+    if (draft->basis.proved != 0 &&
+        draft->basis.geometry.block_count > draft->basis.proved)
+        return SLATE_ERR_CAPACITY;
     status = check_content(draft);
     if (status == SLATE_OK)
         status = begin_table(draft);

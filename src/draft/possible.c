@@ -105,6 +105,8 @@ bool slate_draft_basis_is_possible(const struct slate_draft *draft)
          geometry->erase_bytes % geometry->block_bytes != 0) ||
         geometry->block_count == 0 ||
         geometry->block_count > UINT64_MAX / geometry->block_bytes ||
+        slate_draft_claimed(draft) < geometry->block_count ||
+        slate_draft_claimed(draft) > UINT64_MAX / geometry->block_bytes ||
         (basis->guards >> SLATE_GUARD_KINDS) != 0 ||
         (basis->firm & ~basis->guards) != 0 ||
         !was_seen_within(&basis->evidence, geometry->block_count))

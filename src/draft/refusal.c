@@ -222,6 +222,14 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
         add_obstacle(draft, text);
         return;
     }
+    if (status == SLATE_ERR_CAPACITY) {
+        slate_text_add(text, "it was proved to have ");
+        slate_text_size(text, draft->basis.proved * block);
+        slate_text_add(text, " of the ");
+        slate_text_size(text, slate_draft_claimed(draft) * block);
+        slate_text_add(text, " that it claims; no draft goes beyond that");
+        return;
+    }
     add_part(draft, text);
     if (add_of_files(draft, status, text))
         return;

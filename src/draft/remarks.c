@@ -58,6 +58,24 @@ static const char *given_table(const struct slate_draft *draft)
     }
 }
 
+/* Of a device that has fewer blocks than it claims. */
+static bool remark_within(const struct slate_draft *draft,
+                          struct slate_text *text)
+{
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+
+    if (geometry->block_count >= slate_draft_claimed(draft))
+        return false;
+    slate_text_add(text, "The device claims ");
+    add_bytes(text, slate_draft_claimed(draft) * geometry->block_bytes);
+    slate_text_add(text, "; of that the first ");
+    add_bytes(text, slate_geometry_bytes(geometry));
+    slate_text_add(text, " alone are used. It is no healthy device: nothing "
+                         "stops hosts from writing beyond them. Mark it by "
+                         "hand.");
+    return true;
+}
+
 static bool remark_table(const struct slate_draft *draft,
                          struct slate_text *text)
 {
@@ -406,7 +424,8 @@ struct remark {
                     const struct slate_part *part, struct slate_text *text);
 };
 
-static const struct remark remarks[] = {{slate_draft_remark_reserve, NULL},
+static const struct remark remarks[] = {{remark_within, NULL},
+                                        {slate_draft_remark_reserve, NULL},
                                         {slate_draft_remark_gap, NULL},
                                         {slate_draft_remark_left, NULL},
                                         {slate_draft_remark_unread, NULL},

@@ -49,7 +49,7 @@ enum slate_status slate_pass_start(struct slate_pass *pass,
     geometry = &draft->basis.geometry;
     if (memcmp(media->digest, draft->basis.identity, SLATE_DIGEST_BYTES) != 0 ||
         media->geometry.block_bytes != geometry->block_bytes ||
-        media->geometry.block_count != geometry->block_count)
+        media->geometry.block_count != slate_draft_claimed(draft))
         return SLATE_ERR_OTHER_DEVICE;
     slate_draft_supply(draft, final, &supply);
     status = slate_pass_begin(pass, &supply, media, work, work_bytes);

@@ -16,8 +16,8 @@
 #include "say.h"
 
 #define FAMILY "trueslate.draft/"
-#define SHAPE FAMILY "12"
-_Static_assert(SLATE_DRAFT_VERSION == 12, "the shape has the version");
+#define SHAPE FAMILY "13"
+_Static_assert(SLATE_DRAFT_VERSION == 13, "the shape has the version");
 
 static json_t *shape_lifts(const struct slate_draft *draft)
 {

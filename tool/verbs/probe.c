@@ -5,6 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "state/capacity.h"
 #include "state/durable.h"
 #include "state/kept.h"
 #include "view/map.h"
@@ -299,6 +300,26 @@ static void tell_capacity(const struct probing *probing)
     print_wrapped("It has", PAINT_BAD, words);
 }
 
+/* What was found is kept in mind, and told by whoever looks at it next. */
+static void keep_in_mind(const struct probing *probing)
+{
+    uint64_t most, least = slate_probe_true_blocks(&probing->probe, &most);
+
+    if (slate_probe_verdict(&probing->probe) == SLATE_VERDICT_FALSE_CAPACITY)
+        (void)capacity_keep(&probing->target, least);
+    else if (slate_probe_verdict(&probing->probe) == SLATE_VERDICT_HOLDS)
+        capacity_drop(&probing->target);
+}
+
+static void tell_what_helps(const struct probing *probing)
+{
+    if (capacity_of(&probing->target) == 0)
+        return;
+    printf("\nTo use what is there, at your own risk:\n"
+           "  trueslate renew %s --within proved%s\n",
+           probing->target.name, probing->target.also);
+}
+
 static void tell(const struct probing *probing)
 {
     const struct slate_probe *probe = &probing->probe;
@@ -331,6 +352,8 @@ static void tell(const struct probing *probing)
                       ? "every block that was tried is as it was"
                       : "every block that was tried is as it was; zeros stand "
                         "where an earlier probe had left its own");
+    if (verdict == SLATE_VERDICT_FALSE_CAPACITY)
+        tell_what_helps(probing);
 }
 
 static int report(const struct probing *probing)
@@ -384,6 +407,11 @@ int verb_probe(const struct options *options)
                        options->block_bytes);
     if (code == 0)
         code = target_look(&probing.target);
+    if (code == 0 && options->full) {
+        code = probe_full(&probing.target, options);
+        target_close(&probing.target);
+        return code;
+    }
     if (code == 0)
         code = agree(&probing);
     probing.work = malloc(SLATE_PROBE_WORK);
@@ -391,6 +419,8 @@ int verb_probe(const struct options *options)
         code = fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");
     if (code == 0)
         code = probe(&probing);
+    if (code == 0)
+        keep_in_mind(&probing);
     if (code == 0 && options->json)
         code = report(&probing);
     else if (code == 0)

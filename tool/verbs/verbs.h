@@ -80,6 +80,10 @@ int check_consent(const struct target *target, const char *given);
 bool consent_pick(const struct target *target, const char *list,
                   char picked[64]);
 
+/* The full form of a probe: all of the device is written and read back. Returns
+ * an exit code. */
+int probe_full(struct target *target, const struct options *options);
+
 /* What has to be typed to agree. */
 void consent_words(const struct target *target, char words[64]);
 

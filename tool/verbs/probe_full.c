@@ -1,0 +1,179 @@
+/* SPDX-License-Identifier: MIT */
+/* probe --full: every block is written and read back. Nothing is restored. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <unistd.h>
+
+#include "bad.h"
+#include "drafted.h"
+#include "lifts.h"
+#include "report/report.h"
+#include "say.h"
+#include "scan.h"
+#include "state/capacity.h"
+#include "verbs/verbs.h"
+#include "view/paint.h"
+#include "view/view.h"
+
+#define NAMED 12u
+
+struct full {
+    struct target *target;
+    struct slate_scan scan;
+    uint64_t blocks; /* that are there */
+    bool wraps;
+};
+
+static int agree(const struct target *target, const struct options *options)
+{
+    char wanted[64], typed[64];
+
+    consent_words(target, wanted);
+    if (options->consent != NULL)
+        return check_consent(target, options->consent);
+    if (options->json || isatty(STDIN_FILENO) != 1)
+        return fail(SLATE_ERR_CONSENT,
+                    "a full probe writes to all of %s, and everything on it is "
+                    "lost; to agree, add --consent %s",
+                    target->media.tag, wanted);
+    return consent_prompt(target, "Everything on this device will be lost.",
+                          typed);
+}
+
+static bool is_false(const struct full *full)
+{
+    return full->blocks < full->target->media.geometry.block_count;
+}
+
+static bool is_sound(const struct full *full)
+{
+    return !is_false(full) && slate_scan_bad(&full->scan) == 0;
+}
+
+/* What the device is, in one sentence. */
+static void say_result(const struct full *full, char *words, size_t room)
+{
+    const struct slate_scan *scan = &full->scan;
+    uint32_t block_bytes = scan->media->geometry.block_bytes;
+    char has[SLATE_SIZE_TEXT], ranges[500] = "";
+
+    slate_size_both(full->blocks * block_bytes, has);
+    if (is_false(full)) {
+        snprintf(words, room,
+                 "The device claims more than it has: it has %s, %llu blocks; "
+                 "beyond that, %s.",
+                 has, (unsigned long long)full->blocks,
+                 full->wraps ? "writing starts over at the beginning"
+                             : "what is written is lost");
+    } else if (is_sound(full)) {
+        snprintf(words, room,
+                 "All %llu blocks returned what was written: the device has "
+                 "what it claims, %s.",
+                 (unsigned long long)full->blocks, has);
+    } else {
+        bad_words(&scan->bad, ", ", NAMED, ranges, sizeof ranges);
+        snprintf(words, room,
+                 "%llu blocks do not keep what is written, or cannot be "
+                 "written or read: %s. Do not trust the device.",
+                 (unsigned long long)slate_scan_bad(scan), ranges);
+    }
+}
+
+static void tell(const struct full *full)
+{
+    char words[1200];
+
+    view_device(full->target);
+    putchar('\n');
+    say_result(full, words, sizeof words);
+    print_wrapped("Found", is_sound(full) ? PAINT_GOOD : PAINT_BAD, words);
+    print_wrapped("Lost", PAINT_PLAIN,
+                  "everything that was on it; it holds random data now");
+    if (is_false(full) && capacity_of(full->target) != 0)
+        printf("\nTo use what is there, at your own risk:\n"
+               "  trueslate renew %s --within proved%s\n",
+               full->target->name, full->target->also);
+}
+
+static int report(const struct full *full)
+{
+    char words[1200];
+
+    say_result(full, words, sizeof words);
+    return report_print(report_made(json_pack(
+        "{s:s, s:o, s:b, s:b, s:I, s:b, s:I, s:I, s:I, s:o, s:s}", "shape",
+        "trueslate.probe-full/1", "device", report_device(full->target),
+        "trusted", is_sound(full), "false_capacity", is_false(full), "blocks",
+        (json_int_t)full->blocks, "wraps", full->wraps, "unwritable",
+        (json_int_t)full->scan.unwritable, "unreadable",
+        (json_int_t)full->scan.unreadable, "altered",
+        (json_int_t)full->scan.altered, "bad", report_ranges(&full->scan.bad),
+        "text", words)));
+}
+
+static int finish(const struct full *full, const struct options *options)
+{
+    int code = 0;
+
+    if (is_false(full))
+        (void)capacity_keep(full->target, full->blocks);
+    else if (is_sound(full))
+        capacity_drop(full->target);
+    if (options->json)
+        code = report(full);
+    else
+        tell(full);
+    return code != 0 || is_sound(full)
+               ? code
+               : fail(SLATE_ERR_UNPROVED, "%s is not to be trusted: %s",
+                      full->target->media.tag,
+                      is_false(full) ? "false-capacity" : "bad-blocks");
+}
+
+static int run(struct full *full)
+{
+    struct slate_scan *scan = &full->scan;
+    enum slate_status status = slate_scan_write(scan), end;
+
+    if (status == SLATE_OK)
+        status = scan_steps(scan);
+    if (status == SLATE_OK && scan->phase == SLATE_SCAN_DONE)
+        status = slate_scan_capacity(scan, &full->blocks, &full->wraps);
+    end = slate_scan_end(scan);
+    if (status == SLATE_ERR_BAD_LIST)
+        return scan_fail_full(scan, full->target);
+    if (status == SLATE_OK && scan->phase != SLATE_SCAN_DONE)
+        return fail(SLATE_ERR_STOPPED,
+                    "%s: the probe was interrupted; what was on it is lost",
+                    full->target->address);
+    status = status == SLATE_OK ? end : status;
+    return status == SLATE_OK
+               ? 0
+               : fail_with_fault(status, scan->media, full->target->address);
+}
+
+int probe_full(struct target *target, const struct options *options)
+{
+    struct slate_range *room = calloc(DRAFTED_BAD, sizeof *room);
+    struct slate_ranges bad = {room, DRAFTED_BAD, 0};
+    const struct slate_range all = {0, UINT64_MAX};
+    struct full full = {.target = target};
+    enum slate_status status;
+    int code = agree(target, options);
+
+    if (code == 0)
+        code = refuse_used(target);
+    if (code != 0) {
+        free(room);
+        return code;
+    }
+    status = room == NULL ? SLATE_ERR_INTERNAL
+                          : slate_scan_start(&full.scan, &target->media, &all,
+                                             &bad, target->work, WORK_BYTES);
+    code =
+        status == SLATE_OK ? run(&full) : fail_plainly(status, target->address);
+    if (code == 0)
+        code = finish(&full, options);
+    free(room);
+    return code;
+}
