@@ -48,8 +48,8 @@ static const struct verb verbs[] = {
      "HEZES-67",
      verb_guards},
     {"probe", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_CONSENT |
-         TAKES_GIVE_UP,
+     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE |
+         TAKES_CONSENT | TAKES_GIVE_UP,
      "whether a device keeps what it is given",
      "Writes to a few blocks of DEVICE, reads them back and restores them: "
      "finds devices that claim more than they have, or drop what is written. "
@@ -86,10 +86,10 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate prove tide.draft.json",
      verb_prove},
     {"renew", "DEVICE...",
-     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_CONSENT |
-         TAKES_SEVERAL | TAKES_LIFT | TAKES_SCAN | TAKES_SCAN_WRITES |
-         TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL | TAKES_FAILED |
-         TAKES_WAY,
+     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | GOAL_OPTIONS | TAKES_OUTPUT |
+         TAKES_CONSENT | TAKES_SEVERAL | TAKES_LIFT | TAKES_SCAN |
+         TAKES_SCAN_WRITES | TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL |
+         TAKES_FAILED | TAKES_WAY,
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back. Several "
@@ -98,9 +98,9 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
     {"overwrite", "DEVICE...",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_OUTPUT |
-         TAKES_CONSENT | TAKES_SEVERAL | TAKES_LIFT | TAKES_PASSWORD |
-         TAKES_AFRESH | TAKES_OVERWRITE | TAKES_FAILED,
+     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE |
+         TAKES_OUTPUT | TAKES_CONSENT | TAKES_SEVERAL | TAKES_LIFT |
+         TAKES_PASSWORD | TAKES_AFRESH | TAKES_OVERWRITE | TAKES_FAILED,
      "overwrite all that is on a device, and read it back",
      "Overwrites DEVICE, one of its partitions, or what none of them holds, in "
      "as many rounds as --with names, and reads it back. Blocks that fail are "
@@ -110,7 +110,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate overwrite sim:winch-disk --with random,zero",
      verb_overwrite},
     {"erase", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_CONSENT | TAKES_WAY,
+     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE |
+         TAKES_CONSENT | TAKES_WAY,
      "have a device erase itself, and see whether it did",
      "Lists the ways in which DEVICE can erase itself by a command of its own: "
      "what each reaches, what not, what a power cut does, and which suits what "
@@ -119,9 +120,16 @@ static const struct verb verbs[] = {
      "for.\v"
      "Example:\n  trueslate erase sim:station-nvme-1 --way sanitize-block",
      verb_erase},
+    {"evidence", "FILE", TAKES_JSON, "whether a report is as it was written",
+     "Tells whether FILE, the .html or .json that --evidence wrote, is as it "
+     "was written. Whoever changes one can make a new checksum: compare it "
+     "with the one that stands in the ticket.\v"
+     "Example:\n  trueslate evidence ticket-4711.html",
+     verb_evidence},
     {"tray", NULL,
-     TAKES_BENCH | TAKES_JSON | TAKES_GOAL | TAKES_CONSENT | TAKES_LIFT |
-         TAKES_EXPECT | TAKES_AFRESH | TAKES_SECONDS | TAKES_REWIND,
+     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_GOAL | TAKES_CONSENT |
+         TAKES_LIFT | TAKES_EXPECT | TAKES_AFRESH | TAKES_SECONDS |
+         TAKES_REWIND,
      "renew one device after the other as they are plugged in",
      "Waits for devices. Each that is plugged in from then on, and is what "
      "--expect says, is shown; its tag is asked for, or has to be among those "
@@ -142,8 +150,8 @@ static const struct verb verbs[] = {
      "SEGAG-66",
      verb_relabel},
     {"scan", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_FROM | TAKES_PICTURE |
-         TAKES_FAILED,
+     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE | TAKES_FROM |
+         TAKES_PICTURE | TAKES_FAILED,
      "read every block: how fast, and which fail",
      "Reads all of DEVICE: which blocks cannot be read, which only at a second "
      "try, and which regions are slow; draws its pace from the first block to "

@@ -202,7 +202,8 @@ const struct option_row option_rows[] = {
       "draw it to scale into FILE, which ends in .svg, .png or .pdf", 2}},
     {TAKES_OUTPUT,
      {"output", KEY_OUTPUT, "FILE", 0, "write the draft to FILE", 2}},
-    {TAKES_OUTPUT | TAKES_PICTURE | TAKES_JOURNAL | TAKES_FAILED,
+    {TAKES_OUTPUT | TAKES_PICTURE | TAKES_JOURNAL | TAKES_FAILED |
+         TAKES_EVIDENCE,
      {"replace", KEY_REPLACE, NULL, 0,
       "the file to be written may replace one that is there, whatever it is",
       2}},
@@ -237,6 +238,11 @@ const struct option_row option_rows[] = {
       "write to every block and read all of them back: everything on it is "
       "lost",
       1}},
+    {TAKES_EVIDENCE,
+     {"evidence", KEY_EVIDENCE, "NAME", 0,
+      "write what was found and done, for a ticket: NAME.html, NAME.json and "
+      "NAME.svg, with checksums",
+      2}},
     {TAKES_WAY,
      {"way", KEY_WAY, "NAME", 0,
       "the device's own way to erase itself, as 'erase DEVICE' lists them", 1}},

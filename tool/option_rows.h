@@ -73,7 +73,8 @@ enum option_key {
     KEY_WHOLE_DRIVE,
     KEY_READ_ALL,
     KEY_WITHIN,
-    KEY_FULL
+    KEY_FULL,
+    KEY_EVIDENCE
 };
 
 #define USES                                                                   \

@@ -267,6 +267,11 @@ static error_t take_change(int key, char *word, struct argp_state *state,
     case KEY_DROP:
         options->drop = true;
         return 0;
+    case KEY_EVIDENCE:
+        expect(state, word[0] != '\0', "--evidence", word,
+               "the name of files, without an ending");
+        options->evidence = word;
+        return 0;
     case KEY_WITHIN:
         options->asked = true;
         expect(state, within_is_known(word), "--within", word,

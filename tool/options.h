@@ -43,6 +43,7 @@ enum takes {
 /* An enum has room for no more. */
 #define TAKES_FROM (UINT64_C(1) << 31)
 #define TAKES_WAY (UINT64_C(1) << 32) /* in which a device erases itself */
+#define TAKES_EVIDENCE (UINT64_C(1) << 33)
 
 /* Devices that one command takes. */
 #define OPERANDS_MOST 64
@@ -100,12 +101,13 @@ struct options {
     bool unheld;         /* what no partition holds is overwritten */
     bool anyway;         /* what was written since is lost */
     bool drop;           /* journals are let go of */
-    const char *within;  /* "proved", or a size: no more of it is used */
-    bool full;           /* every block is written and read back */
-    const char *way;     /* in which the device erases itself */
-    bool whole_drive;    /* also where that reaches all namespaces */
-    bool read_all;       /* every block is read afterwards */
-    bool afresh;         /* an unfinished renewal is not gone on with */
+    const char *evidence; /* NAME of .html, .json and .svg */
+    const char *within;   /* "proved", or a size: no more of it is used */
+    bool full;            /* every block is written and read back */
+    const char *way;      /* in which the device erases itself */
+    bool whole_drive;     /* also where that reaches all namespaces */
+    bool read_all;        /* every block is read afterwards */
+    bool afresh;          /* an unfinished renewal is not gone on with */
 };
 
 struct verb {

@@ -15,7 +15,9 @@
 #include "overwriting.h"
 #include "pace.h"
 #include "regions.h"
+#include "ticket/ticket.h"
 #include "view/paint.h"
+#include "view/picture.h"
 #include "report/report.h"
 #include "say.h"
 #include "state/journals.h"
@@ -27,11 +29,10 @@ static void view_before(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
 
-    if (renewal->options->json) {
-        json_decref(renewal->before);
-        renewal->before = report_findings(&target->facts);
+    json_decref(renewal->before);
+    renewal->before = report_findings(&target->facts);
+    if (renewal->options->json)
         return;
-    }
     view_device(target);
     if (!renewal->brief)
         view_findings(&target->facts);
@@ -217,6 +218,8 @@ int renewal_prepare(struct renewal *renewal)
         code = draft_file_may_write(options->output, target, options->replace);
     if (code == 0)
         code = bad_may_write(options, target);
+    if (code == 0)
+        code = ticket_may_write(options, target);
     if (code == 0 && target->facts.marked && !options->afresh)
         return go_on(renewal);
     if (code == 0 && go_on_beside(renewal) == 0)
@@ -233,6 +236,8 @@ int renewal_prepare(struct renewal *renewal)
         show_draft(renewal);
     if (code == 0 && options->scan_writes)
         code = scan_announce(renewal->work.draft, options->json);
+    if (code == 0 && options->evidence != NULL)
+        renewal->picture = picture_text_of_draft(target, renewal->work.draft);
     if (code == 0 && !options->json && target->users[0] != '\0')
         print_wrapped("First", PAINT_BAD,
                       "what uses the device is released, once you agree");
@@ -351,6 +356,8 @@ int renewal_run(struct renewal *renewal)
 {
     int code = 0;
 
+    renewal->begun = true;
+    renewal->began = ticket_now();
     if (renewal->brief && renewal->options->scan && !renewal->work.resumed)
         code = scan_take(renewal->options, &renewal->target,
                          renewal->work.draft, false, &renewal->scanned);
@@ -426,9 +433,9 @@ void renewal_tell(const struct renewal *renewal)
 json_t *renewal_report(struct renewal *renewal)
 {
     const struct target *target = &renewal->target;
-    json_t *before = renewal->before, *scan = NULL, *erased = NULL;
+    json_t *before = json_deep_copy(renewal->before);
+    json_t *scan = NULL, *erased = NULL;
 
-    renewal->before = NULL;
     if (renewal->scanned.done)
         scan = scan_report(&renewal->scanned, renewal->work.draft);
     if (renewal->erasing.begun)
@@ -450,6 +457,31 @@ json_t *renewal_report(struct renewal *renewal)
                            &renewal->over_prove),
         "pace_written", regions_report(target, TARGET_WRITTEN), "pace_read",
         regions_report(target, TARGET_READ), "erased", erased));
+}
+
+json_t *renewal_ticket(struct renewal *renewal, int code, const char *failure)
+{
+    const uint8_t *seal = renewal->work.draft->seal;
+    char hex[2 * SLATE_DIGEST_BYTES + 1], words[600];
+    const struct ticket_job job = {renewal->options->verb->name,
+                                   &renewal->target,
+                                   renewal->began,
+                                   code,
+                                   words,
+                                   hex,
+                                   renewal->picture,
+                                   renewal_report(renewal)};
+
+    if (!renewal->enacted) /* nobody has looked at it since */
+        json_object_del(job.report, "findings_after");
+    for (size_t i = 0; i < SLATE_DIGEST_BYTES; i++)
+        snprintf(hex + 2 * i, 3, "%02x", seal[i]);
+    if (code == 0)
+        renewal_words(renewal, words, sizeof words);
+    else
+        snprintf(words, sizeof words, "%.*s", (int)strcspn(failure, "\n") % 600,
+                 failure);
+    return ticket_job(&job);
 }
 
 static const char *what_will_be(const struct renewal *renewal)
@@ -488,6 +520,7 @@ void renewal_begin(struct renewal *renewal, const struct options *options,
 void renewal_end(struct renewal *renewal)
 {
     json_decref(renewal->before);
+    free(renewal->picture);
     if (renewal->opened)
         target_close(&renewal->target);
     drafted_free(renewal->work.draft);

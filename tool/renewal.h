@@ -29,6 +29,9 @@ struct renewal {
     struct slate_enact over;
     struct slate_prove over_prove;
     json_t *before; /* findings, when programs read */
+    char *picture;  /* before and after, for a ticket; else NULL */
+    time_t began;   /* once there was consent */
+    bool begun;
 };
 
 /* What the functions below return is an exit code; they say on stderr what is
@@ -52,5 +55,9 @@ void renewal_words(const struct renewal *renewal, char *words, size_t room);
 /* The result, for people and for programs. */
 void renewal_tell(const struct renewal *renewal);
 json_t *renewal_report(struct renewal *renewal);
+
+/* What is known of it for a ticket, once it was begun and has ended so;
+ * failure: what was said of that. */
+json_t *renewal_ticket(struct renewal *renewal, int code, const char *failure);
 
 #endif

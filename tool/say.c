@@ -26,6 +26,13 @@ static void say_line(const char *mark, const char *line)
     fprintf(stderr, "%s%s\n", mark, line);
 }
 
+static _Thread_local char last[1000];
+
+const char *say_last(void)
+{
+    return last;
+}
+
 int fail(enum slate_status status, const char *format, ...)
 {
     static _Thread_local char said[20000], shown[40000];
@@ -34,7 +41,9 @@ int fail(enum slate_status status, const char *format, ...)
     va_start(arguments, format);
     vsnprintf(said, sizeof said, format, arguments);
     va_end(arguments);
-    say_line("trueslate: ", plain_shown(said, shown, sizeof shown));
+    (void)plain_shown(said, shown, sizeof shown);
+    snprintf(last, sizeof last, "%.999s", shown);
+    say_line("trueslate: ", shown);
     return exit_code(status);
 }
 

@@ -16,6 +16,9 @@ __attribute__((format(printf, 2, 3)))
 #endif
 int fail(enum slate_status status, const char *format, ...);
 
+/* What this thread has said last; "" for nothing. */
+const char *say_last(void);
+
 /* How to go on after an error: "words:", and below it a command. */
 void say_how(const char *words, const char *command);
 

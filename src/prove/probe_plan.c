@@ -11,7 +11,7 @@
  * missed; more steps than this are not made. */
 #define SEARCH_STEPS 32768u
 /* Every block that is tried is read or written eight times. */
-#define TIMES 8u
+#define TIMES 8ull
 #define BUDGET_LEAST 32768u
 
 _Static_assert(SLATE_PROBE_PLACES <= 64, "a bit of 64 for each place");

@@ -1,19 +1,24 @@
 /* SPDX-License-Identifier: MIT */
 /* erase: a device erases itself, by a command of its own. */
 #include <stdio.h>
+#include <stdlib.h>
 #include <unistd.h>
 
 #include "erasing.h"
 #include "report/report.h"
 #include "say.h"
+#include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/paint.h"
+#include "view/picture.h"
 #include "view/view.h"
 
 struct erase {
     const struct options *options;
     struct target target;
     struct erasing erasing;
+    time_t began;
+    char *picture;
 };
 
 static bool is_at_it(const struct erase *erase)
@@ -47,7 +52,7 @@ static int choose(struct erase *erase)
     return code == 0 ? agree(erase) : code;
 }
 
-static int report(const struct erase *erase)
+static json_t *report(const struct erase *erase)
 {
     json_t *all = report_made(
         json_pack("{s:s, s:o, s:b}", "shape", "trueslate.erase/1", "device",
@@ -57,7 +62,7 @@ static int report(const struct erase *erase)
         all, erasing_report_ways(&erase->erasing, &erase->target));
     if (erase->erasing.begun)
         json_object_set_new(all, "erased", erasing_report(&erase->erasing));
-    return report_print(all);
+    return all;
 }
 
 static int finish(const struct erase *erase)
@@ -65,7 +70,7 @@ static int finish(const struct erase *erase)
     int code = 0;
 
     if (erase->options->json)
-        code = report(erase);
+        code = report_print(report(erase));
     else if (erase->erasing.begun)
         erasing_tell(&erase->erasing);
     else
@@ -73,6 +78,38 @@ static int finish(const struct erase *erase)
     return code == 0 && erase->erasing.begun
                ? erasing_judge(&erase->erasing, &erase->target)
                : code;
+}
+
+static int write_ticket(const struct erase *erase, int code)
+{
+    const struct slate_erase *own = &erase->erasing.erase;
+    const struct options *options = erase->options;
+    struct ticket_job job = {options->verb->name,
+                             &erase->target,
+                             erase->began,
+                             code,
+                             slate_erased_words(slate_erase_verdict(own)),
+                             "",
+                             erase->picture,
+                             NULL};
+
+    if (options->evidence == NULL || !erase->erasing.begun)
+        return code;
+    if (code != 0)
+        job.outcome = say_last();
+    job.report = report(erase);
+    return ticket_write_one(options, &job);
+}
+
+/* The device as it was found, for a ticket. */
+static int begin_ticket(struct erase *erase)
+{
+    int code = ticket_may_write(erase->options, &erase->target);
+
+    if (code == 0 && erase->options->evidence != NULL)
+        erase->picture = picture_text_of_device(&erase->target);
+    erase->began = ticket_now();
+    return code;
 }
 
 int verb_erase(const struct options *options)
@@ -95,11 +132,15 @@ int verb_erase(const struct options *options)
                       "the device is erasing itself already");
     if (code == 0 && !works && options->way != NULL)
         code = choose(&erase);
+    if (code == 0)
+        code = begin_ticket(&erase);
     if (code == 0 && (works || options->way != NULL))
         code =
             erasing_claimed(&erase.erasing, &erase.target, options->read_all);
     if (code == 0)
         code = finish(&erase);
+    code = write_ticket(&erase, code);
+    free(erase.picture);
     target_close(&erase.target);
     return code;
 }

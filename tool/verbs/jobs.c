@@ -8,6 +8,7 @@
 #include "overwriting.h"
 #include "report/report.h"
 #include "say.h"
+#include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
 #include "view/paint.h"
@@ -47,6 +48,8 @@ void job_let_go(struct job *job)
         renewal_words(renewal, job->result, sizeof job->result);
     if (job->renewed && renewal->options->json)
         job->report = renewal_report(renewal);
+    if (renewal->begun && renewal->options->evidence != NULL)
+        job->ticket = renewal_ticket(renewal, job->code, job->lane.said);
     renewal_end(renewal);
 }
 
@@ -54,6 +57,7 @@ void job_free(struct job *job)
 {
     job_let_go(job);
     json_decref(job->report);
+    json_decref(job->ticket);
     lane_close(&job->lane);
     free(job);
 }
@@ -302,5 +306,20 @@ int jobs_tell(struct job *const *jobs, uint32_t count, bool json,
         report_jobs(jobs, count, shape);
     else
         tell_jobs(jobs, count);
+    return code;
+}
+
+int jobs_ticket(struct job *const *jobs, uint32_t count,
+                const struct options *options, int code)
+{
+    json_t *all = report_made(json_array());
+
+    for (uint32_t i = 0; i < count; i++) {
+        if (jobs[i]->ticket != NULL)
+            json_array_append(all, jobs[i]->ticket);
+    }
+    if (json_array_size(all) > 0)
+        return ticket_write(options, all, code);
+    json_decref(all);
     return code;
 }

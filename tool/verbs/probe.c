@@ -13,6 +13,7 @@
 #include "view/progress.h"
 #include "report/report.h"
 #include "say.h"
+#include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 
@@ -356,7 +357,7 @@ static void tell(const struct probing *probing)
         tell_what_helps(probing);
 }
 
-static int report(const struct probing *probing)
+static json_t *report(const struct probing *probing)
 {
     const struct slate_probe *probe = &probing->probe;
     enum slate_verdict verdict = slate_probe_verdict(probe);
@@ -369,7 +370,7 @@ static int report(const struct probing *probing)
             report_made(json_pack("{s:I, s:s}", "block",
                                   (json_int_t)probing->tried.lba[i], "state",
                                   slate_place_name(probing->tried.place[i]))));
-    return report_print(report_made(json_pack(
+    return report_made(json_pack(
         "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:o, s:b, s:i, s:o}", "shape",
         "trueslate.probe/2", "device", report_device(&probing->target),
         "verdict", slate_verdict_name(verdict), "trusted",
@@ -378,7 +379,7 @@ static int report(const struct probing *probing)
         "blocks_not_restored", (int)probe->lost, "kept_in",
         report_shown(probe->lost > 0 ? probing->file : ""),
         "earlier_probe_put_back", probing->put_back, "kept_for_other_media",
-        (int)probing->alone, "places", places)));
+        (int)probing->alone, "places", places));
 }
 
 static int conclude(const struct probing *probing)
@@ -397,9 +398,28 @@ static int conclude(const struct probing *probing)
     return 0;
 }
 
+static int write_ticket(const struct probing *probing, time_t began, int code)
+{
+    struct ticket_job job = {
+        probing->options->verb->name,
+        &probing->target,
+        began,
+        code,
+        slate_verdict_words(slate_probe_verdict(&probing->probe)),
+        "",
+        NULL,
+        NULL};
+
+    if (probing->options->evidence == NULL)
+        return code;
+    job.report = report(probing);
+    return ticket_write_one(probing->options, &job);
+}
+
 int verb_probe(const struct options *options)
 {
     static struct probing probing;
+    time_t began = ticket_now();
     int code;
 
     probing.options = options;
@@ -407,6 +427,8 @@ int verb_probe(const struct options *options)
                        options->block_bytes);
     if (code == 0)
         code = target_look(&probing.target);
+    if (code == 0)
+        code = ticket_may_write(options, &probing.target);
     if (code == 0 && options->full) {
         code = probe_full(&probing.target, options);
         target_close(&probing.target);
@@ -422,11 +444,11 @@ int verb_probe(const struct options *options)
     if (code == 0)
         keep_in_mind(&probing);
     if (code == 0 && options->json)
-        code = report(&probing);
+        code = report_print(report(&probing));
     else if (code == 0)
         tell(&probing);
     if (code == 0)
-        code = conclude(&probing);
+        code = write_ticket(&probing, began, conclude(&probing));
     free(probing.work);
     target_close(&probing.target);
     return code;

@@ -11,6 +11,7 @@
 #include "say.h"
 #include "scan.h"
 #include "state/capacity.h"
+#include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/paint.h"
 #include "view/view.h"
@@ -95,12 +96,12 @@ static void tell(const struct full *full)
                full->target->name, full->target->also);
 }
 
-static int report(const struct full *full)
+static json_t *report(const struct full *full)
 {
     char words[1200];
 
     say_result(full, words, sizeof words);
-    return report_print(report_made(json_pack(
+    return report_made(json_pack(
         "{s:s, s:o, s:b, s:b, s:I, s:b, s:I, s:I, s:I, s:o, s:s}", "shape",
         "trueslate.probe-full/1", "device", report_device(full->target),
         "trusted", is_sound(full), "false_capacity", is_false(full), "blocks",
@@ -108,7 +109,7 @@ static int report(const struct full *full)
         (json_int_t)full->scan.unwritable, "unreadable",
         (json_int_t)full->scan.unreadable, "altered",
         (json_int_t)full->scan.altered, "bad", report_ranges(&full->scan.bad),
-        "text", words)));
+        "text", words));
 }
 
 static int finish(const struct full *full, const struct options *options)
@@ -120,7 +121,7 @@ static int finish(const struct full *full, const struct options *options)
     else if (is_sound(full))
         capacity_drop(full->target);
     if (options->json)
-        code = report(full);
+        code = report_print(report(full));
     else
         tell(full);
     return code != 0 || is_sound(full)
@@ -128,6 +129,20 @@ static int finish(const struct full *full, const struct options *options)
                : fail(SLATE_ERR_UNPROVED, "%s is not to be trusted: %s",
                       full->target->media.tag,
                       is_false(full) ? "false-capacity" : "bad-blocks");
+}
+
+static int write_ticket(const struct full *full, const struct options *options,
+                        time_t began, int code)
+{
+    char words[1200];
+    struct ticket_job job = {
+        options->verb->name, full->target, began, code, words, "", NULL, NULL};
+
+    if (options->evidence == NULL)
+        return code;
+    say_result(full, words, sizeof words);
+    job.report = report(full);
+    return ticket_write_one(options, &job);
 }
 
 static int run(struct full *full)
@@ -158,6 +173,7 @@ int probe_full(struct target *target, const struct options *options)
     struct slate_ranges bad = {room, DRAFTED_BAD, 0};
     const struct slate_range all = {0, UINT64_MAX};
     struct full full = {.target = target};
+    time_t began = ticket_now();
     enum slate_status status;
     int code = agree(target, options);
 
@@ -173,7 +189,7 @@ int probe_full(struct target *target, const struct options *options)
     code =
         status == SLATE_OK ? run(&full) : fail_plainly(status, target->address);
     if (code == 0)
-        code = finish(&full, options);
+        code = write_ticket(&full, options, began, finish(&full, options));
     free(room);
     return code;
 }

@@ -7,8 +7,20 @@
 #include "renewal.h"
 #include "report/report.h"
 #include "say.h"
+#include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
+
+static int write_ticket(const struct options *options, struct renewal *renewal,
+                        int code)
+{
+    json_t *jobs = report_made(json_array());
+
+    json_array_append_new(jobs, renewal_ticket(renewal, code, say_last()));
+    code = ticket_write(options, jobs, code);
+    ticket_tell(options);
+    return code;
+}
 
 static int renew_one(const struct options *options)
 {
@@ -29,6 +41,8 @@ static int renew_one(const struct options *options)
         renewal_tell(&renewal);
     if (code == 0)
         code = overwriting_end(options, &renewal.target, renewal.work.draft);
+    if (renewal.begun && options->evidence != NULL)
+        code = write_ticket(options, &renewal, code);
     renewal_end(&renewal);
     return code;
 }

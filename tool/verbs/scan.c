@@ -10,6 +10,7 @@
 #include "say.h"
 #include "scan.h"
 #include "state/durable.h"
+#include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"
 #include "view/view.h"
@@ -55,9 +56,10 @@ static void tell(const struct slate_scan *scan, const struct target *target)
                       "blocks; --failed FILE writes that list");
 }
 
-static int report(const struct slate_scan *scan, const struct target *target)
+static json_t *report_of(const struct slate_scan *scan,
+                         const struct target *target)
 {
-    return report_print(report_made(
+    return report_made(
         json_pack("{s:s, s:s, s:o, s:b, s:I, s:I, s:I, s:o, s:s, s:o*}",
                   "shape", "trueslate.scan/1", "tag", target->facts.tag,
                   "device", report_device(target), "finished",
@@ -65,7 +67,7 @@ static int report(const struct slate_scan *scan, const struct target *target)
                   "unreadable", (json_int_t)scan->unreadable, "weak",
                   (json_int_t)scan->weak, "bad", report_ranges(&scan->bad),
                   "words", slate_scan_words(scan, kind_of(target)), "pace",
-                  regions_report(target, TARGET_READ))));
+                  regions_report(target, TARGET_READ)));
 }
 
 static int draw(const char *path, const struct slate_scan *scan,
@@ -88,6 +90,8 @@ static int check_files(const struct options *options,
     if (options->picture != NULL)
         code = durable_may_write(options->picture, target, false, "picture",
                                  options->replace);
+    if (code == 0)
+        code = ticket_may_write(options, target);
     return code == 0 ? bad_may_write(options, target) : code;
 }
 
@@ -97,7 +101,7 @@ static int finish(const struct options *options, const struct slate_scan *scan,
     int code = 0;
 
     if (options->json)
-        code = report(scan, target);
+        code = report_print(report_of(scan, target));
     else
         tell(scan, target);
     if (code == 0 && options->picture != NULL)
@@ -115,12 +119,34 @@ static int finish(const struct options *options, const struct slate_scan *scan,
     return code;
 }
 
+static int write_ticket(const struct options *options,
+                        const struct slate_scan *scan,
+                        const struct target *target, time_t began, int code)
+{
+    char words[1200];
+    const struct profile profile = {target, &target->regions[TARGET_READ],
+                                    words, "Read", slate_scan_bad(scan)};
+    struct ticket_job job = {
+        options->verb->name, target, began, code, words, "", NULL, NULL};
+    char *picture;
+
+    if (options->evidence == NULL)
+        return code;
+    say_result(scan, target, words, sizeof words);
+    job.picture = picture = picture_text_of_profile(&profile);
+    job.report = report_of(scan, target);
+    code = ticket_write_one(options, &job);
+    free(picture);
+    return code;
+}
+
 static int scan_all(const struct options *options, struct target *target)
 {
     struct slate_range *room = calloc(DRAFTED_BAD, sizeof *room);
     struct slate_ranges bad = {room, DRAFTED_BAD, 0};
     const struct slate_range rest = {options->from_block, UINT64_MAX};
     struct slate_scan scan = {0};
+    time_t began = ticket_now();
     enum slate_status status =
         room == NULL ? SLATE_ERR_INTERNAL
                      : slate_scan_start(&scan, &target->media, &rest, &bad,
@@ -141,7 +167,8 @@ static int scan_all(const struct options *options, struct target *target)
         status = scan_steps(&scan);
     regions_fail(scan.surface, &scan.bad);
     if (status == SLATE_OK)
-        code = finish(options, &scan, target);
+        code = write_ticket(options, &scan, target, began,
+                            finish(options, &scan, target));
     else if (status == SLATE_ERR_BAD_LIST)
         code = scan_fail_full(&scan, target);
     else

@@ -8,6 +8,7 @@
 #include <time.h>
 
 #include "say.h"
+#include "ticket/ticket.h"
 #include "view/lanes.h"
 #include "view/progress.h"
 
@@ -104,6 +105,8 @@ int renew_several(const struct options *options)
     if (code == 0) {
         go_on(jobs, count);
         code = jobs_tell(jobs, count, options->json, "trueslate.renew-list/1");
+        code = jobs_ticket(jobs, count, options, code);
+        ticket_tell(options);
     }
     for (uint32_t i = 0; i < count; i++)
         job_free(jobs[i]);

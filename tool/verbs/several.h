@@ -25,6 +25,7 @@ struct job {
     bool renewed;          /* and proved */
     char result[500];
     json_t *report; /* of the renewal, for programs */
+    json_t *ticket; /* the same for a ticket; NULL: nothing was begun */
 };
 
 /* Returns NULL when there is no memory. Give it back with job_free. */
@@ -65,6 +66,11 @@ int code_worse(int a, int b);
  * how many. Returns the exit code of the worst. */
 int jobs_tell(struct job *const *jobs, uint32_t count, bool json,
               const char *shape);
+
+/* Writes the ticket of all that were begun, where one is wanted. Returns the
+ * exit code so far, or that of a failure. */
+int jobs_ticket(struct job *const *jobs, uint32_t count,
+                const struct options *options, int code);
 
 int renew_several(const struct options *options);
 

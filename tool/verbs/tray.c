@@ -11,6 +11,7 @@
 #include "attached.h"
 #include "expected.h"
 #include "say.h"
+#include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
 #include "view/lanes.h"
@@ -336,6 +337,7 @@ static void end_those_that_are_over(struct tray *tray)
         tray->stage[i] = STAGE_OVER;
         tray->moved = now_s();
         tell(tray, job, job->renewed ? "Done" : "Failed");
+        (void)jobs_ticket(tray->job, tray->jobs, tray->options, 0);
     }
 }
 
@@ -453,6 +455,8 @@ static int tally(struct tray *tray)
     else
         code = jobs_tell(tray->job, tray->jobs, tray->options->json,
                          "trueslate.tray/1");
+    code = jobs_ticket(tray->job, tray->jobs, tray->options, code);
+    ticket_tell(tray->options);
     for (uint32_t i = 0; i < tray->jobs; i++)
         job_free(tray->job[i]);
     return code;

@@ -18,6 +18,7 @@ int verb_enact(const struct options *options);
 int verb_prove(const struct options *options);
 int verb_renew(const struct options *options);
 int verb_overwrite(const struct options *options);
+int verb_evidence(const struct options *options);
 int verb_erase(const struct options *options);
 int verb_scan(const struct options *options);
 int verb_search(const struct options *options);

@@ -266,6 +266,45 @@ static cairo_status_t draw(const char *path, const struct content *content,
     return status;
 }
 
+/* SVG as text, to be freed; NULL: it cannot be drawn here. */
+static char *draw_text(const struct content *content)
+{
+    struct drawn drawn = {NULL, 0};
+    const char *why;
+    char *text = NULL;
+
+    if (drawing_load(&why) &&
+        draw("text.svg", content, &drawn) == CAIRO_STATUS_SUCCESS)
+        text = strndup(drawn.bytes, drawn.length);
+    free(drawn.bytes);
+    return text;
+}
+
+char *picture_text_of_draft(const struct target *target,
+                            const struct slate_draft *draft)
+{
+    const struct drafting drafting = {target, draft};
+    const struct content content = {put_draft, &drafting};
+
+    return draw_text(&content);
+}
+
+char *picture_text_of_profile(const struct profile *profile)
+{
+    const struct content content = {profile_put, profile};
+
+    return draw_text(&content);
+}
+
+char *picture_text_of_device(struct target *target)
+{
+    struct target *targets[] = {target};
+    const struct devices devices = {targets, 1};
+    const struct content content = {put_devices, &devices};
+
+    return draw_text(&content);
+}
+
 static int save(const char *path, const struct content *content)
 {
     struct drawn drawn = {NULL, 0};

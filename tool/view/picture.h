@@ -30,4 +30,10 @@ int picture_profile(const char *path, const struct profile *profile);
 int picture_draft(const char *path, const struct target *target,
                   const struct slate_draft *draft);
 
+/* The same as SVG text, to be freed; NULL: it cannot be drawn here. */
+char *picture_text_of_draft(const struct target *target,
+                            const struct slate_draft *draft);
+char *picture_text_of_profile(const struct profile *profile);
+char *picture_text_of_device(struct target *target);
+
 #endif

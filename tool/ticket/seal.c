@@ -1,0 +1,139 @@
+/* SPDX-License-Identifier: MIT */
+/* The checksums of tickets: a page ends with that of all ahead of it, the JSON
+ * holds that of itself without it. Whoever changes a ticket can make a new sum:
+ * so the sum stands in the ticket system as well, or it proves nothing. */
+#include "ticket/ticket.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "report/report.h"
+
+#define ENDING_BEGINS "<!-- SHA-256 of all ahead of this line: "
+#define ENDING_ENDS " -->\n"
+#define SUM_DIGITS 64u
+#define ENDING_LENGTH                                                          \
+    (sizeof ENDING_BEGINS - 1 + SUM_DIGITS + sizeof ENDING_ENDS - 1)
+#define SUM_MEMBER "sha256"
+#define SHAPE "trueslate.evidence/1"
+#define FILE_MOST 67108864L
+
+static void sum_of(const char *text, size_t length, char sum[SUM_DIGITS + 1])
+{
+    uint8_t digest[SLATE_DIGEST_BYTES];
+    struct slate_sha256 sha;
+
+    slate_sha256_start(&sha);
+    slate_sha256_add(&sha, text, length);
+    slate_sha256_end(&sha, digest);
+    for (size_t i = 0; i < sizeof digest; i++)
+        sprintf(sum + 2 * i, "%02x", digest[i]);
+}
+
+char *ticket_seal_page(const char *page)
+{
+    size_t length = strlen(page);
+    char sum[SUM_DIGITS + 1], *sealed = malloc(length + ENDING_LENGTH + 1);
+
+    if (sealed == NULL)
+        return NULL;
+    sum_of(page, length, sum);
+    sprintf(sealed, "%s%s%s%s", page, ENDING_BEGINS, sum, ENDING_ENDS);
+    return sealed;
+}
+
+/* In one form, whatever the order and the blanks of the file. */
+static bool sum_of_json(const json_t *ticket, char sum[SUM_DIGITS + 1])
+{
+    json_t *bare = json_copy((json_t *)(uintptr_t)ticket);
+    char *text;
+
+    if (bare == NULL)
+        return false;
+    json_object_del(bare, SUM_MEMBER);
+    text = json_dumps(bare, JSON_COMPACT | JSON_SORT_KEYS);
+    json_decref(bare);
+    if (text == NULL)
+        return false;
+    sum_of(text, strlen(text), sum);
+    free(text);
+    return true;
+}
+
+json_t *ticket_seal_json(json_t *ticket)
+{
+    char sum[SUM_DIGITS + 1];
+
+    if (sum_of_json(ticket, sum))
+        json_object_set_new(ticket, SUM_MEMBER, report_made(json_string(sum)));
+    return ticket;
+}
+
+static char *read_all(const char *path, size_t *length)
+{
+    FILE *file = fopen(path, "rb");
+    long bytes = -1;
+    char *text = NULL;
+
+    if (file != NULL && fseek(file, 0, SEEK_END) == 0)
+        bytes = ftell(file);
+    if (bytes >= 0 && bytes <= FILE_MOST && fseek(file, 0, SEEK_SET) == 0)
+        text = calloc(1, (size_t)bytes + 1);
+    if (text != NULL && fread(text, 1, (size_t)bytes, file) != (size_t)bytes) {
+        free(text);
+        text = NULL;
+    }
+    if (file != NULL)
+        fclose(file);
+    *length = text == NULL ? 0 : (size_t)bytes;
+    return text;
+}
+
+static enum ticket_state check_json(const char *text)
+{
+    json_t *ticket = json_loads(text, JSON_REJECT_DUPLICATES, NULL);
+    const char *shape = json_string_value(json_object_get(ticket, "shape"));
+    const char *told = json_string_value(json_object_get(ticket, SUM_MEMBER));
+    char sum[SUM_DIGITS + 1];
+    enum ticket_state state = TICKET_NONE;
+
+    if (shape != NULL && strcmp(shape, SHAPE) == 0)
+        state =
+            told != NULL && sum_of_json(ticket, sum) && strcmp(told, sum) == 0
+                ? TICKET_AS_WRITTEN
+                : TICKET_CHANGED;
+    json_decref(ticket);
+    return state;
+}
+
+/* A page that was cut, or to which something was added, has no such end. */
+static enum ticket_state check_page(const char *text, size_t length)
+{
+    char sum[SUM_DIGITS + 1], ending[ENDING_LENGTH + 1];
+
+    if (strstr(text, "<title>" SHAPE) == NULL)
+        return TICKET_NONE;
+    if (length < ENDING_LENGTH)
+        return TICKET_CHANGED;
+    sum_of(text, length - ENDING_LENGTH, sum);
+    snprintf(ending, sizeof ending, "%s%s%s", ENDING_BEGINS, sum, ENDING_ENDS);
+    return memcmp(text + length - ENDING_LENGTH, ending, ENDING_LENGTH) == 0
+               ? TICKET_AS_WRITTEN
+               : TICKET_CHANGED;
+}
+
+enum ticket_state ticket_check(const char *path)
+{
+    size_t length;
+    char *text = read_all(path, &length);
+    enum ticket_state state;
+
+    if (text == NULL)
+        return TICKET_UNREADABLE;
+    state = text[0] == '<' ? check_page(text, length) : check_json(text);
+    if (state == TICKET_NONE && strstr(text, SHAPE) != NULL)
+        state = TICKET_CHANGED; /* it was one */
+    free(text);
+    return state;
+}
