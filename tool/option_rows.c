@@ -239,6 +239,17 @@ const struct option_row option_rows[] = {
       "lost",
       1}},
     {TAKES_EVIDENCE,
+     {"then", KEY_THEN, "WHAT", 0,
+      "when all went well: spin-down, eject, offline (the host shows it no "
+      "more) or power-off",
+      2}},
+    {TAKES_EVIDENCE,
+     {"then-run", KEY_THEN_RUN, "COMMAND", 0,
+      "when it has ended, well or not, run this in a shell, with "
+      "TRUESLATE_TAG, "
+      "TRUESLATE_DEVICE, TRUESLATE_CODE and TRUESLATE_EVIDENCE set",
+      2}},
+    {TAKES_EVIDENCE,
      {"evidence", KEY_EVIDENCE, "NAME", 0,
       "write what was found and done, for a ticket: NAME.html, NAME.json and "
       "NAME.svg, with checksums",

@@ -74,7 +74,9 @@ enum option_key {
     KEY_READ_ALL,
     KEY_WITHIN,
     KEY_FULL,
-    KEY_EVIDENCE
+    KEY_EVIDENCE,
+    KEY_THEN,
+    KEY_THEN_RUN
 };
 
 #define USES                                                                   \

@@ -15,6 +15,7 @@
 #include "overwriting.h"
 #include "expected.h"
 #include "searching.h"
+#include "then.h"
 #include "within.h"
 #include "option_rows.h"
 #include "option_words.h"
@@ -271,6 +272,14 @@ static error_t take_change(int key, char *word, struct argp_state *state,
         expect(state, word[0] != '\0', "--evidence", word,
                "the name of files, without an ending");
         options->evidence = word;
+        return 0;
+    case KEY_THEN:
+        expect(state, then_is_known(word), "--then", word,
+               "spin-down, eject, offline or power-off");
+        options->then = word;
+        return 0;
+    case KEY_THEN_RUN:
+        options->then_run = word;
         return 0;
     case KEY_WITHIN:
         options->asked = true;

@@ -101,6 +101,8 @@ struct options {
     bool unheld;         /* what no partition holds is overwritten */
     bool anyway;         /* what was written since is lost */
     bool drop;           /* journals are let go of */
+    const char *then;    /* what becomes of the device afterwards */
+    const char *then_run; /* a command of the user's */
     const char *evidence; /* NAME of .html, .json and .svg */
     const char *within;   /* "proved", or a size: no more of it is used */
     bool full;            /* every block is written and read back */

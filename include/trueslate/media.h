@@ -282,6 +282,28 @@ SLATE_MUST_CHECK enum slate_status slate_media_clear(struct slate_media *media,
 SLATE_MUST_CHECK enum slate_status slate_media_eject(struct slate_media *media);
 
 /**
+ * Stops what turns, and leaves the device where it is: START STOP UNIT (SBC-3,
+ * 5.25), STANDBY IMMEDIATE (ACS-3, 7.50). It starts again with the next access.
+ *
+ * @param media an open device
+ * @return SLATE_OK, SLATE_ERR_WRITE (what was written is made durable first),
+ *         SLATE_ERR_NO_DEVICE; SLATE_ERR_COMMAND when it has no such command
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_rest(struct slate_media *media);
+
+/**
+ * Takes the device away from the host, once all that was written is durable and
+ * it has stopped. It is not to be used afterwards.
+ *
+ * @param media an open device
+ * @param how   shown no more, or without power as well
+ * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_NO_DEVICE; SLATE_ERR_COMMAND
+ *         when the host cannot do that to this device
+ */
+SLATE_MUST_CHECK enum slate_status slate_media_leave(struct slate_media *media,
+                                                     enum slate_leave how);
+
+/**
  * Takes the device for exclusive use at the host.
  *
  * @param media an open device

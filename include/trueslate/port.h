@@ -126,6 +126,13 @@ struct slate_request {
     void *mark; /**< the port's own, from submit to wait */
 };
 
+/** How a host parts with a device. */
+enum slate_leave {
+    SLATE_LEAVE_OFFLINE,  /**< the host shows it no more, until it is plugged in
+                               again */
+    SLATE_LEAVE_POWER_OFF /**< the same, and its power is switched off */
+};
+
 /** What slate_port_ops.clear leaves in the range. */
 enum slate_clear {
     SLATE_CLEAR_ZERO,   /**< reads as zeros afterwards */
@@ -213,6 +220,10 @@ struct slate_port_ops {
     /** Waits for the transfer that was begun; returns what became of it, as
      * @c read, @c write or @c exchange would. */
     enum slate_status (*wait)(void *context, struct slate_request *request);
+
+    /** Takes the device away from the host; nothing else is asked for
+     * afterwards. NULL: there is no such thing. */
+    enum slate_status (*leave)(void *context, enum slate_leave how);
 };
 
 /** A port: its operations and what they work on. Both kept by reference. */

@@ -276,6 +276,7 @@ static const struct slate_port_ops plain_ops = {
     .milliseconds = port_milliseconds,
     .random = port_random,
     .allow_writes = linux_allow_writes,
+    .leave = linux_leave,
 };
 
 /* The host moves a card's blocks many at a time; its pass-through does not. */
@@ -292,6 +293,7 @@ static const struct slate_port_ops card_ops = {
     .milliseconds = port_milliseconds,
     .random = port_random,
     .allow_writes = linux_allow_writes,
+    .leave = linux_leave,
 };
 
 static const struct slate_port_ops command_ops = {
@@ -304,6 +306,7 @@ static const struct slate_port_ops command_ops = {
     .milliseconds = port_milliseconds,
     .random = port_random,
     .allow_writes = linux_allow_writes,
+    .leave = linux_leave,
 };
 
 static enum slate_status say(char why[SLATE_LINUX_WHY_ROOM],

@@ -114,6 +114,9 @@ bool linux_has_slider(const char *name);
 /* Carries one raw command over SG_IO or a pass-through. */
 enum slate_status linux_exchange(void *context, struct slate_exchange *x);
 
+/* Takes the device away from the host (leave.c). */
+enum slate_status linux_leave(void *context, enum slate_leave how);
+
 /* The first line of a file below /sys, without its end; "" when not there. */
 void linux_read_line(const char *path, char *line, size_t room);
 

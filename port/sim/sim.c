@@ -158,6 +158,18 @@ static enum slate_status sim_wait(void *context, struct slate_request *request)
     return sim_exchange(context, request->exchange);
 }
 
+/* It is not plugged in then, whatever the reason. */
+static enum slate_status sim_leave(void *context, enum slate_leave how)
+{
+    struct slate_sim *sim = context;
+
+    if (how == SLATE_LEAVE_POWER_OFF &&
+        sim->about.transport != SLATE_TRANSPORT_USB)
+        return SLATE_ERR_COMMAND;
+    sim_state_set(&sim->state, "unplugged", 1);
+    return SLATE_OK;
+}
+
 static const struct slate_port_ops sim_ops = {
     .size = sizeof sim_ops,
     .facts = sim_facts,
@@ -169,6 +181,7 @@ static const struct slate_port_ops sim_ops = {
     .allow_writes = sim_allow_writes,
     .submit = sim_submit,
     .wait = sim_wait,
+    .leave = sim_leave,
 };
 
 bool sim_path(char *path, size_t room, const char *folder, const char *name,

@@ -257,4 +257,5 @@ const struct slate_speech slate_speech_ata = {
     .flush = ata_flush,
     .clear = ata_clear,
     .eject = ata_eject,
+    .rest = ata_eject,
 };

@@ -124,6 +124,30 @@ enum slate_status slate_media_eject(struct slate_media *media)
     return status;
 }
 
+enum slate_status slate_media_rest(struct slate_media *media)
+{
+    enum slate_status status = slate_media_flush(media);
+
+    if (status != SLATE_OK)
+        return status;
+    return media->speech->rest == NULL ? SLATE_ERR_COMMAND
+                                       : media->speech->rest(media);
+}
+
+enum slate_status slate_media_leave(struct slate_media *media,
+                                    enum slate_leave how)
+{
+    const struct slate_port *port = media->port;
+    enum slate_status status;
+
+    if (media->ops.leave == NULL)
+        return SLATE_ERR_COMMAND;
+    status = slate_media_rest(media);
+    if (status != SLATE_OK && status != SLATE_ERR_COMMAND)
+        return status;
+    return media->ops.leave(port->context, how);
+}
+
 enum slate_status slate_media_exchange(struct slate_media *media,
                                        struct slate_exchange *x)
 {

@@ -132,6 +132,14 @@ static enum slate_status scsi_eject(struct slate_media *media)
     return status == SLATE_ERR_COMMAND ? SLATE_OK : status;
 }
 
+static enum slate_status scsi_rest(struct slate_media *media)
+{
+    struct slate_exchange x;
+
+    slate_scsi_start_stop(&x, false, false);
+    return slate_scsi_ask(media, &x);
+}
+
 const struct slate_speech slate_speech_scsi = {
     .commands = SLATE_COMMANDS_SCSI,
     .open = scsi_open,
@@ -141,4 +149,5 @@ const struct slate_speech slate_speech_scsi = {
     .flush = scsi_flush,
     .clear = scsi_clear,
     .eject = scsi_eject,
+    .rest = scsi_rest,
 };

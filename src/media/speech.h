@@ -23,6 +23,7 @@ struct slate_speech {
     enum slate_status (*clear)(struct slate_media *media, uint64_t lba,
                                uint64_t count, enum slate_clear how);
     enum slate_status (*eject)(struct slate_media *media); /* NULL: nothing */
+    enum slate_status (*rest)(struct slate_media *media);  /* NULL: no such */
 };
 
 extern const struct slate_speech slate_speech_plain;

@@ -7,6 +7,7 @@
 #include "erasing.h"
 #include "report/report.h"
 #include "say.h"
+#include "then.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/paint.h"
@@ -140,6 +141,8 @@ int verb_erase(const struct options *options)
     if (code == 0)
         code = finish(&erase);
     code = write_ticket(&erase, code);
+    if (erase.erasing.begun)
+        code = then_do(&erase.target, options, code);
     free(erase.picture);
     target_close(&erase.target);
     return code;

@@ -8,6 +8,7 @@
 #include "overwriting.h"
 #include "report/report.h"
 #include "say.h"
+#include "then.h"
 #include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
@@ -129,7 +130,8 @@ static void *run(void *context)
     if (code == 0)
         code = overwriting_end(job->renewal.options, &job->renewal.target,
                                job->renewal.work.draft);
-    if (code == 0 && job->ejects) {
+    code = then_do(&job->renewal.target, job->renewal.options, code);
+    if (code == 0 && job->ejects && job->renewal.options->then == NULL) {
         lane_progress(&job->lane, "Ejecting");
         job->ejected = eject_target(&job->renewal.target) == 0;
     }

@@ -13,6 +13,7 @@
 #include "view/progress.h"
 #include "report/report.h"
 #include "say.h"
+#include "then.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
@@ -430,7 +431,8 @@ int verb_probe(const struct options *options)
     if (code == 0)
         code = ticket_may_write(options, &probing.target);
     if (code == 0 && options->full) {
-        code = probe_full(&probing.target, options);
+        code = then_do(&probing.target, options,
+                       probe_full(&probing.target, options));
         target_close(&probing.target);
         return code;
     }
@@ -448,7 +450,8 @@ int verb_probe(const struct options *options)
     else if (code == 0)
         tell(&probing);
     if (code == 0)
-        code = write_ticket(&probing, began, conclude(&probing));
+        code = then_do(&probing.target, options,
+                       write_ticket(&probing, began, conclude(&probing)));
     free(probing.work);
     target_close(&probing.target);
     return code;

@@ -7,6 +7,7 @@
 #include "renewal.h"
 #include "report/report.h"
 #include "say.h"
+#include "then.h"
 #include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
@@ -43,6 +44,8 @@ static int renew_one(const struct options *options)
         code = overwriting_end(options, &renewal.target, renewal.work.draft);
     if (renewal.begun && options->evidence != NULL)
         code = write_ticket(options, &renewal, code);
+    if (renewal.begun)
+        code = then_do(&renewal.target, options, code);
     renewal_end(&renewal);
     return code;
 }

@@ -9,6 +9,7 @@
 #include "report/report.h"
 #include "say.h"
 #include "scan.h"
+#include "then.h"
 #include "state/durable.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
@@ -188,7 +189,7 @@ int verb_scan(const struct options *options)
     if (code == 0)
         code = check_files(options, &target);
     if (code == 0)
-        code = scan_all(options, &target);
+        code = then_do(&target, options, scan_all(options, &target));
     target_close(&target);
     return code;
 }
