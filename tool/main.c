@@ -150,8 +150,8 @@ static const struct verb verbs[] = {
      "SEGAG-66",
      verb_relabel},
     {"scan", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE | TAKES_FROM |
-         TAKES_PICTURE | TAKES_FAILED,
+     TAKES_BENCH | TAKES_CONSENT | TAKES_SWEEP | TAKES_JSON | TAKES_EVIDENCE |
+         TAKES_BLOCK_SIZE | TAKES_FROM | TAKES_PICTURE | TAKES_FAILED,
      "read every block: how fast, and which fail",
      "Reads all of DEVICE: which blocks cannot be read, which only at a second "
      "try, and which regions are slow; draws its pace from the first block to "

@@ -238,6 +238,11 @@ const struct option_row option_rows[] = {
       "write to every block and read all of them back: everything on it is "
       "lost",
       1}},
+    {TAKES_SWEEP,
+     {"writes", KEY_WRITES, NULL, 0,
+      "write to every block, read it back, and restore what it held; that is "
+      "kept in a file meanwhile",
+      1}},
     {TAKES_EVIDENCE,
      {"then", KEY_THEN, "WHAT", 0,
       "when all went well: spin-down, eject, offline (the host shows it no "

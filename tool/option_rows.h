@@ -76,7 +76,8 @@ enum option_key {
     KEY_FULL,
     KEY_EVIDENCE,
     KEY_THEN,
-    KEY_THEN_RUN
+    KEY_THEN_RUN,
+    KEY_WRITES
 };
 
 #define USES                                                                   \

@@ -273,6 +273,9 @@ static error_t take_change(int key, char *word, struct argp_state *state,
                "the name of files, without an ending");
         options->evidence = word;
         return 0;
+    case KEY_WRITES:
+        options->writes = true;
+        return 0;
     case KEY_THEN:
         expect(state, then_is_known(word), "--then", word,
                "spin-down, eject, offline or power-off");

@@ -44,6 +44,7 @@ enum takes {
 #define TAKES_FROM (UINT64_C(1) << 31)
 #define TAKES_WAY (UINT64_C(1) << 32) /* in which a device erases itself */
 #define TAKES_EVIDENCE (UINT64_C(1) << 33)
+#define TAKES_SWEEP (UINT64_C(1) << 34) /* a scan writes and restores */
 
 /* Devices that one command takes. */
 #define OPERANDS_MOST 64
@@ -105,6 +106,7 @@ struct options {
     const char *then_run; /* a command of the user's */
     const char *evidence; /* NAME of .html, .json and .svg */
     const char *within;   /* "proved", or a size: no more of it is used */
+    bool writes;          /* a scan writes, and restores */
     bool full;            /* every block is written and read back */
     const char *way;      /* in which the device erases itself */
     bool whole_drive;     /* also where that reaches all namespaces */

@@ -75,6 +75,8 @@ struct slate_probe {
     uint32_t run;       /**< blocks in a row that are tried, and searched for */
     uint64_t run_first; /**< the first of them */
     uint32_t run_held;  /**< of them, those that returned what was written */
+    uint32_t run_refused; /**< of them, those of which a write failed */
+    uint32_t run_unread;  /**< those that could not be read back then */
     uint32_t places;
     uint64_t lba[SLATE_PROBE_PLACES]; /**< ascending */
     enum slate_place place[SLATE_PROBE_PLACES];
@@ -91,6 +93,7 @@ struct slate_probe {
     uint64_t distance;    /**< how far that one is: the true capacity */
     bool written;         /**< something was written, and is to be restored */
     bool run_written;
+    bool sweeps;        /**< one run alone, without a search */
     bool judged;        /**< all places were read back, or refused the write */
     bool searched;      /**< to the end */
     bool putting_back;  /**< restores what another probe has left */
@@ -165,6 +168,24 @@ void slate_probe_put_back(struct slate_probe *probe);
  *         down, as the capacity is exact, or holds, or no more can be known
  */
 SLATE_MUST_CHECK bool slate_probe_refine(struct slate_probe *probe);
+
+/**
+ * Makes a probe that is started, or done with everything restored, try one run
+ * of blocks and nothing else: every block of it is saved, written, read back
+ * and restored, and nothing is searched for. Its steps begin at saving, with a
+ * seed of its own. When it is done, @c run_held tells how many blocks kept what
+ * was written; SLATE_PROBE_GIVEN_UP: the run could not be read, or held
+ * something else each time, and was not written to.
+ *
+ * @param probe a started probe
+ * @param first block
+ * @param count at least 1, and what the work buffer has room for (probe->room)
+ * @return SLATE_OK, SLATE_ERR_RANGE; as slate_media_random
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_probe_sweep(struct slate_probe *probe, uint64_t first, uint32_t count);
+
+#define SLATE_PROBE_GIVEN_UP UINT32_MAX
 
 /**
  * Sets which blocks a started probe tries: those of an earlier one that is to

@@ -56,13 +56,13 @@ static enum slate_status save(struct slate_probe *probe, uint32_t index,
     else if (place != NULL)
         *place = SLATE_PLACE_SKIPPED;
     else
-        probe->run_held = UINT32_MAX; /* the run is given up */
+        probe->run_held = SLATE_PROBE_GIVEN_UP;
     return SLATE_OK;
 }
 
 static bool is_given_up(const struct slate_probe *probe)
 {
-    return probe->run_held == UINT32_MAX;
+    return probe->run_held == SLATE_PROBE_GIVEN_UP;
 }
 
 /* The places are written ahead of the run: an alias in it shows there. */
@@ -152,7 +152,7 @@ static enum slate_status confirm(struct slate_probe *probe, uint32_t index,
     if (place != NULL)
         *place = held == HELD_NOISE ? SLATE_PLACE_OTHER : SLATE_PLACE_SKIPPED;
     else
-        probe->run_held = UINT32_MAX;
+        probe->run_held = SLATE_PROBE_GIVEN_UP;
     return SLATE_OK;
 }
 
@@ -182,6 +182,8 @@ static enum slate_status write_spot(struct slate_probe *probe, uint32_t index,
         return status;
     if (place != NULL)
         *place = status == SLATE_OK ? SLATE_PLACE_HELD : SLATE_PLACE_REFUSED;
+    else if (status != SLATE_OK)
+        probe->run_refused += count;
     return SLATE_OK;
 }
 
@@ -233,6 +235,8 @@ static enum slate_status read_spot(struct slate_probe *probe, uint32_t index,
             status == SLATE_OK ? judge_place(probe, index) : SLATE_PLACE_UNREAD;
         return SLATE_OK;
     }
+    if (status != SLATE_OK)
+        probe->run_unread += count;
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
         if (slate_pattern_is(
                 &probe->pattern, slate_probe_spot(probe, index + i),
@@ -316,7 +320,7 @@ static enum slate_status next_phase(struct slate_probe *probe)
     /* a run that is not there cannot be searched for; where blocks lose what
      * is written, none is another one's alias */
     if (probe->phase == SLATE_PROBE_SEARCH &&
-        (probe->run_held != probe->run || probe->bounded ||
+        (probe->run_held != probe->run || probe->bounded || probe->sweeps ||
          (probe->alias == 0 &&
           slate_probe_verdict(probe) == SLATE_VERDICT_FALSE_CAPACITY)))
         probe->phase = SLATE_PROBE_RESTORE;

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Narrowing a false capacity down: other rounds of the same probe, each between
- * the bounds that the one before has left. */
+/* Other rounds of the same probe: narrowing a false capacity down, each between
+ * the bounds that the one before has left; or one run after the other. */
 #include <string.h>
 
 #include "prove/probe.h"
@@ -49,16 +49,19 @@ static void choose_places(struct slate_probe *probe)
     }
 }
 
-static void begin_again(struct slate_probe *probe)
+static void shorten_run(struct slate_probe *probe)
 {
     uint64_t run = slate_probe_most(&probe->media->geometry) / RUN_SHARE;
 
     run = run < RUN_LEAST ? RUN_LEAST : run;
     if (run < probe->run)
         probe->run = (uint32_t)run;
-    choose_places(probe);
+}
+
+static void begin_again(struct slate_probe *probe)
+{
     memset(probe->place, 0, sizeof probe->place);
-    probe->run_held = 0;
+    probe->run_held = probe->run_refused = probe->run_unread = 0;
     probe->touched = 0;
     probe->at = 0;
     probe->written = probe->run_written = probe->judged = false;
@@ -123,6 +126,24 @@ bool slate_probe_refine(struct slate_probe *probe)
     if (slate_media_random(probe->media, probe->pattern.seed,
                            sizeof probe->pattern.seed) != SLATE_OK)
         return false;
+    shorten_run(probe);
+    choose_places(probe);
     begin_again(probe);
     return true;
+}
+
+enum slate_status slate_probe_sweep(struct slate_probe *probe, uint64_t first,
+                                    uint32_t count)
+{
+    enum slate_status status =
+        slate_probe_set_places(probe, first, count, NULL, 0);
+
+    if (status == SLATE_OK)
+        status = slate_media_random(probe->media, probe->pattern.seed,
+                                    sizeof probe->pattern.seed);
+    if (status != SLATE_OK)
+        return status;
+    probe->sweeps = true;
+    begin_again(probe);
+    return SLATE_OK;
 }

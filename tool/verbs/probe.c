@@ -7,204 +7,28 @@
 
 #include "state/capacity.h"
 #include "state/durable.h"
-#include "state/kept.h"
 #include "view/map.h"
 #include "view/paint.h"
 #include "view/progress.h"
 #include "report/report.h"
+#include "probing.h"
 #include "say.h"
 #include "then.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 
-/* What became of the places that lie over all of the device. */
-struct tried {
-    uint32_t places;
-    uint64_t lba[SLATE_PROBE_PLACES];
-    enum slate_place place[SLATE_PROBE_PLACES];
-};
-
-struct probing {
-    const struct options *options;
-    struct target target;
-    struct slate_probe probe;
-    uint8_t *work;
-    char file[STATE_PATH_ROOM]; /* where the saved blocks are meanwhile */
-    bool put_back;              /* one of those was restored first */
-    uint32_t alone;     /* of them, those of another medium: left alone */
-    struct tried tried; /* the first round: later ones lie between its places */
-};
-
 static int agree(const struct probing *probing)
 {
     char wanted[64];
 
-    consent_words(&probing->target, wanted);
+    consent_words(probing->target, wanted);
     if (probing->options->consent == NULL)
         return fail(SLATE_ERR_CONSENT,
                     "a probe writes to some blocks of %s and restores them; "
                     "to agree, add --consent %s",
-                    probing->target.media.tag, wanted);
-    return check_consent(&probing->target, probing->options->consent);
-}
-
-/* "blocks 2048, 4096 and 3 more" */
-static void name_lost(const struct slate_probe *probe, char words[400])
-{
-    struct slate_text text;
-    uint32_t named =
-        probe->lost < SLATE_PROBE_LOST ? probe->lost : SLATE_PROBE_LOST;
-
-    slate_text_start(&text, words, 400);
-    slate_text_add(&text, probe->lost == 1 ? "block " : "blocks ");
-    for (uint32_t i = 0; i < named; i++) {
-        slate_text_add(&text, i == 0 ? "" : ", ");
-        slate_text_number(&text, probe->lost_lba[i]);
-    }
-    if (probe->lost > named) {
-        slate_text_add(&text, " and ");
-        slate_text_number(&text, probe->lost - named);
-        slate_text_add(&text, " more");
-    }
-}
-
-static int fail_step(const struct probing *probing, enum slate_status status)
-{
-    const struct slate_probe *probe = &probing->probe;
-
-    if (status == SLATE_ERR_LEFTOVER)
-        return fail(status,
-                    "%s: %u blocks (the first is %llu) hold what an earlier "
-                    "probe wrote and never put back: probe it where that was "
-                    "done, or add --give-up to have zeros there",
-                    probing->target.address, probe->leftovers,
-                    (unsigned long long)probe->leftover);
-    if (!probe->written && !probe->putting_back)
-        return fail_plainly(status, probing->target.address);
-    return fail(status,
-                "%s: %s; what was on the probed blocks is kept in %s: probe "
-                "the same medium again to put it back",
-                probing->target.address,
-                status == SLATE_ERR_NO_DEVICE ? "it does not answer any more"
-                                              : slate_status_sentence(status),
-                probing->file);
-}
-
-/* What was saved is on disk before the first block is written. */
-static int step(struct probing *probing)
-{
-    struct slate_probe *probe = &probing->probe;
-    bool saved = probe->phase == SLATE_PROBE_WRITE;
-    enum slate_status status = slate_probe_step(probe);
-
-    if (status != SLATE_OK)
-        return fail_step(probing, status);
-    if (!saved && probe->phase == SLATE_PROBE_WRITE)
-        return kept_save(probing->file, &probing->target, probe);
-    return 0;
-}
-
-/* The file goes when every single block is back, and not before. */
-static int run(struct probing *probing, const char *doing)
-{
-    struct slate_probe *probe = &probing->probe;
-    struct progress progress;
-    int code = 0;
-
-    progress_catch_interrupts();
-    progress_begin(&progress, doing);
-    while (code == 0 && probe->phase != SLATE_PROBE_DONE) {
-        code = step(probing);
-        if (!progress_count(&progress, probe->done, probe->total, "transfers"))
-            slate_probe_stop(probe);
-    }
-    progress_end(&progress);
-    if (code == 0 && probe->lost == 0 &&
-        (!probe->putting_back || probe->recognised))
-        durable_remove(probing->file);
-    return code;
-}
-
-static int begin(struct probing *probing)
-{
-    struct target *target = &probing->target;
-    enum slate_status status;
-    int code = refuse_used(target);
-
-    if (code != 0)
-        return code;
-    status = slate_probe_start(&probing->probe, &target->media, probing->work,
-                               SLATE_PROBE_WORK);
-    if (status == SLATE_ERR_PROTECTED)
-        return fail(status,
-                    "%s is write-protected; 'trueslate guards %s%s' tells "
-                    "by what",
-                    target->address, target->name, target->also);
-    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
-}
-
-static int end(struct probing *probing, int code)
-{
-    enum slate_status status = slate_probe_end(&probing->probe);
-
-    return code != 0 || status == SLATE_OK
-               ? code
-               : fail_plainly(status, probing->target.address);
-}
-
-static int fail_lost(const struct probing *probing)
-{
-    char words[400];
-
-    name_lost(&probing->probe, words);
-    return fail(SLATE_ERR_WRITE,
-                "%s: not restored: %s; what was there is kept in %s: probe the "
-                "same medium again to put it back, and do not trust it",
-                probing->target.address, words, probing->file);
-}
-
-/* An earlier probe that did not come to its end, with this medium or another
- * one in the same reader. */
-static int put_back(struct probing *probing, const char *file)
-{
-    struct slate_probe *probe = &probing->probe;
-    int code = begin(probing);
-
-    if (code != 0)
-        return code;
-    snprintf(probing->file, sizeof probing->file, "%s", file);
-    code = kept_load(probing->file, &probing->target, probe);
-    if (code == 0) {
-        slate_probe_put_back(probe);
-        code = run(probing, "Putting back");
-    }
-    code = end(probing, code);
-    if (code == 0 && !probe->recognised)
-        probing->alone++;
-    else if (code == 0 && probe->lost > 0)
-        code = fail_lost(probing);
-    else if (code == 0)
-        probing->put_back = true;
-    return code;
-}
-
-static int put_all_back(struct probing *probing)
-{
-    struct state_files earlier;
-    int code = kept_list(&earlier, &probing->target);
-
-    for (uint32_t i = 0; i < earlier.count && code == 0; i++)
-        code = put_back(probing, earlier.path[i]);
-    state_forget(&earlier);
-    return code;
-}
-
-static int run_round(struct probing *probing, const char *doing)
-{
-    int code = kept_path(probing->file, &probing->target, &probing->probe);
-
-    return code == 0 ? run(probing, doing) : code;
+                    probing->target->media.tag, wanted);
+    return check_consent(probing->target, probing->options->consent);
 }
 
 static void note_tried(struct probing *probing)
@@ -219,19 +43,19 @@ static void note_tried(struct probing *probing)
 
 static int probe(struct probing *probing)
 {
-    int code = put_all_back(probing);
+    int code = probing_put_all_back(probing);
 
     if (code == 0)
-        code = begin(probing);
+        code = probing_begin(probing);
     if (code != 0)
         return code;
     probing->probe.give_up = probing->options->give_up;
-    code = run_round(probing, "Probing");
+    code = probing_run(probing, "Probing");
     note_tried(probing);
     while (code == 0 && !progress_is_interrupted() &&
            slate_probe_refine(&probing->probe))
-        code = run_round(probing, "Narrowing");
-    return end(probing, code);
+        code = probing_run(probing, "Narrowing");
+    return probing_end(probing, code);
 }
 
 static uint32_t count(const struct tried *tried, bool held)
@@ -251,7 +75,7 @@ static void mark_places(const struct probing *probing,
                         char bar[BAR_COLUMNS_MOST])
 {
     const struct tried *tried = &probing->tried;
-    uint64_t blocks = probing->target.media.geometry.block_count;
+    uint64_t blocks = probing->target->media.geometry.block_count;
 
     memset(bar, '.', BAR_COLUMNS_MOST);
     for (uint32_t i = 0; i < tried->places; i++) {
@@ -285,7 +109,7 @@ static void tell_places(const struct probing *probing)
 static void tell_capacity(const struct probing *probing)
 {
     uint64_t most, least = slate_probe_true_blocks(&probing->probe, &most);
-    uint32_t bytes = probing->target.media.geometry.block_bytes;
+    uint32_t bytes = probing->target->media.geometry.block_bytes;
     char has[SLATE_SIZE_TEXT], lost[SLATE_SIZE_TEXT], words[200];
 
     slate_size_both(least * bytes, has);
@@ -308,18 +132,18 @@ static void keep_in_mind(const struct probing *probing)
     uint64_t most, least = slate_probe_true_blocks(&probing->probe, &most);
 
     if (slate_probe_verdict(&probing->probe) == SLATE_VERDICT_FALSE_CAPACITY)
-        (void)capacity_keep(&probing->target, least);
+        (void)capacity_keep(probing->target, least);
     else if (slate_probe_verdict(&probing->probe) == SLATE_VERDICT_HOLDS)
-        capacity_drop(&probing->target);
+        capacity_drop(probing->target);
 }
 
 static void tell_what_helps(const struct probing *probing)
 {
-    if (capacity_of(&probing->target) == 0)
+    if (capacity_of(probing->target) == 0)
         return;
     printf("\nTo use what is there, at your own risk:\n"
            "  trueslate renew %s --within proved%s\n",
-           probing->target.name, probing->target.also);
+           probing->target->name, probing->target->also);
 }
 
 static void tell(const struct probing *probing)
@@ -329,7 +153,7 @@ static void tell(const struct probing *probing)
     bool bad = slate_verdict_is_bad(verdict);
     char words[400];
 
-    view_device(&probing->target);
+    view_device(probing->target);
     if (probing->put_back)
         print_wrapped("Put back", PAINT_GOOD,
                       "what an earlier probe had left unrestored");
@@ -344,7 +168,7 @@ static void tell(const struct probing *probing)
     if (verdict == SLATE_VERDICT_FALSE_CAPACITY)
         tell_capacity(probing);
     if (probe->lost > 0) {
-        name_lost(probe, words);
+        probing_name_lost(probe, words);
         print_wrapped("NOT BACK", PAINT_BAD, words);
         print_wrapped("Kept in", PAINT_BAD, probing->file);
         return;
@@ -373,7 +197,7 @@ static json_t *report(const struct probing *probing)
                                   slate_place_name(probing->tried.place[i]))));
     return report_made(json_pack(
         "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:o, s:b, s:i, s:o}", "shape",
-        "trueslate.probe/2", "device", report_device(&probing->target),
+        "trueslate.probe/2", "device", report_device(probing->target),
         "verdict", slate_verdict_name(verdict), "trusted",
         !slate_verdict_is_bad(verdict), "text", slate_verdict_words(verdict),
         "blocks_held", (json_int_t)least, "first_block_lost", (json_int_t)most,
@@ -388,14 +212,14 @@ static int conclude(const struct probing *probing)
     enum slate_verdict verdict = slate_probe_verdict(&probing->probe);
 
     if (probing->probe.lost > 0)
-        return fail_lost(probing);
+        return probing_fail_lost(probing);
     if (verdict == SLATE_VERDICT_UNKNOWN)
         return fail(SLATE_ERR_STOPPED,
                     "%s: the probe was interrupted; every block is as it was",
-                    probing->target.address);
+                    probing->target->address);
     if (slate_verdict_is_bad(verdict))
         return fail(SLATE_ERR_UNPROVED, "%s is not to be trusted: %s",
-                    probing->target.media.tag, slate_verdict_name(verdict));
+                    probing->target->media.tag, slate_verdict_name(verdict));
     return 0;
 }
 
@@ -403,7 +227,7 @@ static int write_ticket(const struct probing *probing, time_t began, int code)
 {
     struct ticket_job job = {
         probing->options->verb->name,
-        &probing->target,
+        probing->target,
         began,
         code,
         slate_verdict_words(slate_probe_verdict(&probing->probe)),
@@ -419,21 +243,23 @@ static int write_ticket(const struct probing *probing, time_t began, int code)
 
 int verb_probe(const struct options *options)
 {
+    static struct target target;
     static struct probing probing;
     time_t began = ticket_now();
     int code;
 
     probing.options = options;
-    code = target_open(&probing.target, options->operand, options->bench,
+    probing.target = &target;
+    code = target_open(probing.target, options->operand, options->bench,
                        options->block_bytes);
     if (code == 0)
-        code = target_look(&probing.target);
+        code = target_look(probing.target);
     if (code == 0)
-        code = ticket_may_write(options, &probing.target);
+        code = ticket_may_write(options, probing.target);
     if (code == 0 && options->full) {
-        code = then_do(&probing.target, options,
-                       probe_full(&probing.target, options));
-        target_close(&probing.target);
+        code = then_do(probing.target, options,
+                       probe_full(probing.target, options));
+        target_close(probing.target);
         return code;
     }
     if (code == 0)
@@ -450,9 +276,9 @@ int verb_probe(const struct options *options)
     else if (code == 0)
         tell(&probing);
     if (code == 0)
-        code = then_do(&probing.target, options,
+        code = then_do(probing.target, options,
                        write_ticket(&probing, began, conclude(&probing)));
     free(probing.work);
-    target_close(&probing.target);
+    target_close(probing.target);
     return code;
 }

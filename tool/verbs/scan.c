@@ -12,6 +12,7 @@
 #include "then.h"
 #include "state/durable.h"
 #include "ticket/ticket.h"
+#include "verbs/sweep.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"
 #include "view/view.h"
@@ -32,12 +33,15 @@ static void say_result(const struct slate_scan *scan,
     if (bad > 0)
         bad_words(&scan->bad, ", ", NAMED, ranges, sizeof ranges);
     if (bad == 0)
-        snprintf(words, room, "%llu blocks were read. %s",
+        snprintf(words, room, "%llu blocks were %s. %s",
                  (unsigned long long)scan->done,
+                 scan->writes ? "written, read back and restored" : "read",
                  slate_scan_words(scan, kind_of(target)));
     else
-        snprintf(words, room, "%llu of %llu blocks cannot be read: %s. %s",
+        snprintf(words, room, "%llu of %llu blocks %s: %s. %s",
                  (unsigned long long)bad, (unsigned long long)scan->done,
+                 scan->writes ? "cannot be read, or do not keep what is written"
+                              : "cannot be read",
                  ranges, slate_scan_words(scan, kind_of(target)));
 }
 
@@ -51,6 +55,11 @@ static void tell(const struct slate_scan *scan, const struct target *target)
     print_wrapped("Scanned", slate_scan_bad(scan) > 0 ? PAINT_BAD : PAINT_GOOD,
                   words);
     regions_tell(target, TARGET_READ);
+    if (scan->writes)
+        print_wrapped("Not known", PAINT_PLAIN,
+                      "whether blocks are aliases of others, since one run was "
+                      "written after the other: 'probe' tells whether the size "
+                      "is true");
     if (slate_scan_bad(scan) > 0)
         print_wrapped("What helps", PAINT_PLAIN,
                       "'renew --bad-list FILE' keeps a volume off these "
@@ -60,15 +69,16 @@ static void tell(const struct slate_scan *scan, const struct target *target)
 static json_t *report_of(const struct slate_scan *scan,
                          const struct target *target)
 {
-    return report_made(
-        json_pack("{s:s, s:s, s:o, s:b, s:I, s:I, s:I, s:o, s:s, s:o*}",
-                  "shape", "trueslate.scan/1", "tag", target->facts.tag,
-                  "device", report_device(target), "finished",
-                  scan->phase == SLATE_SCAN_DONE, "next", (json_int_t)scan->at,
-                  "unreadable", (json_int_t)scan->unreadable, "weak",
-                  (json_int_t)scan->weak, "bad", report_ranges(&scan->bad),
-                  "words", slate_scan_words(scan, kind_of(target)), "pace",
-                  regions_report(target, TARGET_READ)));
+    return report_made(json_pack(
+        "{s:s, s:s, s:o, s:b, s:b, s:I, s:I, s:I, s:I, s:I, s:o, s:s, s:o*}",
+        "shape", "trueslate.scan/1", "tag", target->facts.tag, "device",
+        report_device(target), "finished", scan->phase == SLATE_SCAN_DONE,
+        "writes", scan->writes, "unwritable", (json_int_t)scan->unwritable,
+        "altered", (json_int_t)scan->altered, "next", (json_int_t)scan->at,
+        "unreadable", (json_int_t)scan->unreadable, "weak",
+        (json_int_t)scan->weak, "bad", report_ranges(&scan->bad), "words",
+        slate_scan_words(scan, kind_of(target)), "pace",
+        regions_report(target, TARGET_READ)));
 }
 
 static int draw(const char *path, const struct slate_scan *scan,
@@ -115,8 +125,9 @@ static int finish(const struct options *options, const struct slate_scan *scan,
                     "%llu",
                     (unsigned long long)scan->at);
     if (code == 0 && slate_scan_bad(scan) > 0)
-        return fail(SLATE_ERR_READ, "%s: %llu blocks cannot be read",
-                    target->address, (unsigned long long)slate_scan_bad(scan));
+        return fail(SLATE_ERR_READ, "%s: %llu blocks cannot be read%s",
+                    target->address, (unsigned long long)slate_scan_bad(scan),
+                    scan->writes ? ", or do not keep what is written" : "");
     return code;
 }
 
@@ -164,8 +175,15 @@ static int scan_all(const struct options *options, struct target *target)
         return code;
     }
     scan.surface = regions_begin(target, TARGET_READ);
-    if (status == SLATE_OK)
+    if (status == SLATE_OK && options->writes) {
+        code = sweep_all(options, target, &scan);
+        if (code != 0) {
+            free(room);
+            return code;
+        }
+    } else if (status == SLATE_OK) {
         status = scan_steps(&scan);
+    }
     regions_fail(scan.surface, &scan.bad);
     if (status == SLATE_OK)
         code = write_ticket(options, &scan, target, began,

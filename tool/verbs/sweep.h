@@ -1,0 +1,15 @@
+/* SPDX-License-Identifier: MIT */
+/* A scan that writes, with all content kept. */
+#ifndef TOOL_SWEEP_H
+#define TOOL_SWEEP_H
+
+#include "options.h"
+#include "scan.h"
+#include "target.h"
+
+/* Goes over what a started scan has to, in place of its own steps; its results
+ * are what comes of it. Says on stderr what is wrong; returns an exit code. */
+int sweep_all(const struct options *options, struct target *target,
+              struct slate_scan *scan);
+
+#endif
