@@ -12,7 +12,7 @@
 #define DEFAULT_BENCH "bench"
 
 /* One work buffer serves all that a command does with its device. */
-#define WORK_BYTES 1048576u
+#define WORK_BYTES 4194304u
 
 #define TARGET_NAME_ROOM 17000
 

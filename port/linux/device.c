@@ -16,7 +16,9 @@
 #include <unistd.h>
 
 #include "../host.h"
+#include "aside.h"
 #include "linux.h"
+#include "ring.h"
 
 #define ALIGNMENT 4096u
 
@@ -59,7 +61,7 @@ static enum slate_status failure(enum slate_status status)
 }
 
 /* What the host reads and writes without its cache has to be aligned. */
-static bool is_aligned(const void *data)
+bool linux_is_aligned(const void *data)
 {
     return (uintptr_t)data % ALIGNMENT == 0;
 }
@@ -69,7 +71,7 @@ static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
 {
     const struct slate_linux *device = context;
     size_t length = (size_t)count * device->block_bytes;
-    void *to = is_aligned(data) ? data : device->bounce;
+    void *to = linux_is_aligned(data) ? data : device->bounce;
 
     if (!port_read_all(device->descriptor, to, length,
                        (off_t)(lba * device->block_bytes)))
@@ -87,10 +89,10 @@ static enum slate_status linux_write(void *context, uint64_t lba,
 
     if (!device->claimed)
         return SLATE_ERR_PROTECTED;
-    if (!is_aligned(data))
+    if (!linux_is_aligned(data))
         memcpy(device->bounce, data, length);
     if (port_write_all(device->descriptor,
-                       is_aligned(data) ? data : device->bounce, length,
+                       linux_is_aligned(data) ? data : device->bounce, length,
                        (off_t)(lba * device->block_bytes)))
         return SLATE_OK;
     return errno == EPERM || errno == EROFS ? SLATE_ERR_PROTECTED
@@ -393,10 +395,15 @@ static void choose_commands(struct slate_linux *device)
     device->card = linux_read_card(device);
     if (device->card && geteuid() == 0)
         device->commands = SLATE_COMMANDS_SD;
-    if (device->commands != SLATE_COMMANDS_NONE)
-        device->port.ops =
-            device->commands == SLATE_COMMANDS_SD ? &card_ops : &command_ops;
+    device->ops = device->commands == SLATE_COMMANDS_NONE ? plain_ops
+                  : device->commands == SLATE_COMMANDS_SD ? card_ops
+                                                          : command_ops;
+    device->port.ops = &device->ops;
     device->port.context = device;
+    if (device->commands == SLATE_COMMANDS_NONE)
+        linux_ring_open(device);
+    else if (device->commands != SLATE_COMMANDS_SD)
+        linux_aside_open(device);
 }
 
 /* A partition is not what can be renewed; the device that it lies on is. */
@@ -484,6 +491,8 @@ void slate_linux_close(struct slate_linux *device)
         return;
     if (device->descriptor >= 0)
         close(device->descriptor);
+    linux_ring_close(device);
+    linux_aside_close(device);
     free(device->bounce);
     free(device);
 }

@@ -5,11 +5,14 @@
 
 #include "trueslate/port_linux.h"
 
-#define BOUNCE_BYTES 1048576u
+#define BOUNCE_BYTES 2097152u
 
 struct slate_linux {
     struct slate_linux_about about;
     struct slate_port port;
+    struct slate_port_ops ops;
+    void *ring;  /* transfers that overlap (ring.c); NULL: none do */
+    void *aside; /* the same of raw commands (aside.c) */
     char node[64];
     int descriptor;
     uint32_t block_bytes;
@@ -110,6 +113,9 @@ bool linux_read_card(struct slate_linux *device);
 
 /* Does the reader tell of a locked slider? */
 bool linux_has_slider(const char *name);
+
+/* What the host moves without its cache has to be aligned. */
+bool linux_is_aligned(const void *data);
 
 /* Carries one raw command over SG_IO or a pass-through. */
 enum slate_status linux_exchange(void *context, struct slate_exchange *x);
