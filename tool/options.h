@@ -94,24 +94,24 @@ struct options {
     uint32_t empty;       /* the partition that is overwritten; 0: none */
     const char *failed_list; /* a file for blocks that failed */
     const char *password;
-    bool erase;          /* a password goes with all content */
-    bool replace;        /* an output file may replace any other regular file */
-    bool give_up;        /* what an earlier probe never put back */
-    const char *journal; /* a file for what is replaced; NULL: our own place */
-    bool no_rewind;      /* nothing is kept */
-    bool unheld;         /* what no partition holds is overwritten */
-    bool anyway;         /* what was written since is lost */
-    bool drop;           /* journals are let go of */
-    const char *then;    /* what becomes of the device afterwards */
+    const char *journal;  /* a file for what is replaced; NULL: our own place */
+    const char *then;     /* what becomes of the device afterwards */
     const char *then_run; /* a command of the user's */
     const char *evidence; /* NAME of .html, .json and .svg */
     const char *within;   /* "proved", or a size: no more of it is used */
-    bool writes;          /* a scan writes, and restores */
-    bool full;            /* every block is written and read back */
     const char *way;      /* in which the device erases itself */
-    bool whole_drive;     /* also where that reaches all namespaces */
-    bool read_all;        /* every block is read afterwards */
-    bool afresh;          /* an unfinished renewal is not gone on with */
+    bool erase;           /* a password goes with all content */
+    bool replace;     /* an output file may replace any other regular file */
+    bool give_up;     /* what an earlier probe never put back */
+    bool no_rewind;   /* nothing is kept */
+    bool unheld;      /* what no partition holds is overwritten */
+    bool anyway;      /* what was written since is lost */
+    bool drop;        /* journals are let go of */
+    bool writes;      /* a scan writes, and restores */
+    bool full;        /* every block is written and read back */
+    bool whole_drive; /* also where that reaches all namespaces */
+    bool read_all;    /* every block is read afterwards */
+    bool afresh;      /* an unfinished renewal is not gone on with */
 };
 
 struct verb {

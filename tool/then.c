@@ -13,8 +13,6 @@
 #include "verbs/verbs.h"
 #include "view/paint.h"
 
-extern char **environ;
-
 #define VARIABLES 5
 
 static enum slate_status rest(struct target *target)

@@ -38,10 +38,9 @@ static void prepare(const struct slate_linux *device,
 static enum slate_status ring_wait(void *context, struct slate_request *request)
 {
     struct slate_linux *device = context;
-    uintptr_t left = (uintptr_t)request->mark;
     bool whole = true;
 
-    while (left > 0) {
+    while (device->pieces > 0) {
         struct io_uring_cqe *done = NULL;
         int waited = io_uring_wait_cqe(device->ring, &done);
 
@@ -52,7 +51,7 @@ static enum slate_status ring_wait(void *context, struct slate_request *request)
         whole =
             whole && done->res >= 0 && (uint64_t)done->res == done->user_data;
         io_uring_cqe_seen(device->ring, done);
-        left--;
+        device->pieces--;
     }
     if (whole)
         return SLATE_OK;
@@ -82,7 +81,7 @@ static enum slate_status ring_submit(void *context,
         wanted++;
     }
     sent = io_uring_submit(device->ring);
-    request->mark = (void *)(uintptr_t)(sent < 0 ? 0 : sent);
+    device->pieces = sent < 0 ? 0 : (uint32_t)sent;
     if (sent == wanted)
         return SLATE_OK;
     (void)ring_wait(context, request); /* none of it may come later */

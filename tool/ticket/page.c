@@ -320,8 +320,10 @@ static void put_head(FILE *page, const json_t *ticket)
     const json_t *job, *jobs = json_object_get(ticket, "jobs");
     size_t i, done = 0, all = json_array_size(jobs);
 
-    json_array_foreach(jobs, i, job) done +=
-        number_of(job, "exit_code") == 0 ? 1 : 0;
+    json_array_foreach(jobs, i, job)
+    {
+        done += number_of(job, "exit_code") == 0 ? 1 : 0;
+    }
     fprintf(page,
             "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta "
             "charset=\"utf-8\">\n<meta name=\"viewport\" "
@@ -360,7 +362,9 @@ char *ticket_page(const json_t *ticket)
         return NULL;
     put_head(page, ticket);
     json_array_foreach(json_object_get(ticket, "jobs"), i, job)
+    {
         put_job(page, job);
+    }
     put_foot(page, ticket);
     if (fclose(page) == 0)
         return text;

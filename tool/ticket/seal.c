@@ -44,9 +44,9 @@ char *ticket_seal_page(const char *page)
 }
 
 /* In one form, whatever the order and the blanks of the file. */
-static bool sum_of_json(const json_t *ticket, char sum[SUM_DIGITS + 1])
+static bool sum_of_json(json_t *ticket, char sum[SUM_DIGITS + 1])
 {
-    json_t *bare = json_copy((json_t *)(uintptr_t)ticket);
+    json_t *bare = json_copy(ticket);
     char *text;
 
     if (bare == NULL)

@@ -55,7 +55,7 @@ static bool is_sound(const struct full *full)
 static void say_result(const struct full *full, char *words, size_t room)
 {
     const struct slate_scan *scan = &full->scan;
-    uint32_t block_bytes = scan->media->geometry.block_bytes;
+    uint32_t block_bytes = full->target->media.geometry.block_bytes;
     char has[SLATE_SIZE_TEXT], ranges[500] = "";
 
     slate_size_both(full->blocks * block_bytes, has);

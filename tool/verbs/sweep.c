@@ -58,7 +58,7 @@ static int note_bad(struct sweep *sweep, uint64_t block, uint64_t count)
         last->count += count;
         return 0;
     }
-    if (bad->count == bad->room) {
+    if (bad->range == NULL || bad->count == bad->room) {
         sweep->scan->at = block;
         return scan_fail_full(sweep->scan, sweep->probing.target);
     }

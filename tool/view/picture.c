@@ -274,7 +274,8 @@ static char *draw_text(const struct content *content)
     char *text = NULL;
 
     if (drawing_load(&why) &&
-        draw("text.svg", content, &drawn) == CAIRO_STATUS_SUCCESS)
+        draw("text.svg", content, &drawn) == CAIRO_STATUS_SUCCESS &&
+        drawn.bytes != NULL)
         text = strndup(drawn.bytes, drawn.length);
     free(drawn.bytes);
     return text;
