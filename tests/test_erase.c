@@ -337,6 +337,41 @@ static void nothing_is_claimed_without_grounds(void **state)
     close_device();
 }
 
+static bool has(enum slate_erase_kind kind)
+{
+    for (uint32_t i = 0; i < ways; i++) {
+        if (way[i].kind == kind)
+            return true;
+    }
+    return false;
+}
+
+/* A dock that keeps the registers to itself could not be waited for: what
+ * cannot be followed is not offered, what answers when it is done is. */
+static void what_cannot_be_followed_is_not_begun(void **state)
+{
+    static const struct kind both = {
+        SLATE_ERASE_ATA_SECURITY,
+        DOCK,
+        "sanitize-block\", \"sanitize-overwrite\", \"security",
+        false,
+        false,
+        true};
+
+    (void)state;
+    lay_kind(&both, ", \"mute\": true");
+    assert_ok(slate_erase_find(&media, way, &ways));
+    assert_false(has(SLATE_ERASE_ATA_BLOCK) || has(SLATE_ERASE_ATA_OVERWRITE));
+    assert_true(has(SLATE_ERASE_ATA_SECURITY));
+    assert_ok(erase_by(SLATE_ERASE_ATA_SECURITY, true));
+    assert_verdict(SLATE_ERASED_ALL);
+    close_device();
+    lay_kind(&both, "");
+    assert_ok(slate_erase_find(&media, way, &ways));
+    assert_true(has(SLATE_ERASE_ATA_BLOCK) && has(SLATE_ERASE_ATA_OVERWRITE));
+    close_device();
+}
+
 /* A device that does not tell how far it is ends all the same. */
 static void a_mute_device_is_waited_for(void **state)
 {
@@ -376,6 +411,7 @@ int main(void)
         cmocka_unit_test(what_protects_a_device_is_not_gone_around),
         cmocka_unit_test(who_has_no_way_is_told_so),
         cmocka_unit_test(nothing_is_claimed_without_grounds),
+        cmocka_unit_test(what_cannot_be_followed_is_not_begun),
         cmocka_unit_test(a_mute_device_is_waited_for),
     };
 

@@ -23,6 +23,7 @@ static const struct sim_sense removal_prevented = {0x5, 0x53, 0x02};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
 static const struct sim_sense medium_changed = {0x6, 0x28, 0x00};
 static const struct sim_sense mode_changed = {0x6, 0x2A, 0x01};
+static const struct sim_sense aborted = {0xB, 0x00, 0x00};
 static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
 static struct sim_sense sense_of(enum sim_outcome outcome)
@@ -309,8 +310,13 @@ static bool ata(struct slate_sim *sim, struct slate_exchange *x)
     x->transferred = task.transferred;
     x->state = GOOD;
     x->answer_length = 0;
-    if (task.state != 0 || wanted)
+    if (task.state != 0 && sim->about.erasing.mute) {
+        put_sense(&aborted, x->answer);
+        x->answer_length = 18;
+        x->state = CHECK_CONDITION;
+    } else if (!sim->about.erasing.mute && (task.state != 0 || wanted)) {
         return_registers(x, task.answer);
+    }
     return true;
 }
 

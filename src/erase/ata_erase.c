@@ -47,6 +47,28 @@ static enum slate_status identify(struct slate_media *media)
     return slate_ata_send(media, &task, SLATE_DIRECTION_IN, media->answer, 512);
 }
 
+/* SANITIZE STATUS EXT: SLATE_ERR_COMMAND where the disk refuses it, which the
+ * answer tells, or a dock keeps the answer to itself, which is all zero then.
+ */
+static enum slate_status ask_status(struct slate_media *media,
+                                    uint8_t answer[12])
+{
+    struct slate_ata_task task = {.operation = SLATE_ATA_SANITIZE,
+                                  .features = SANITIZE_STATUS};
+
+    memset(answer, 0, 12);
+    return slate_ata_ask_registers(media, &task, answer);
+}
+
+/* What cannot be followed is not begun: nothing would tell when it is done. */
+static bool can_be_followed(struct slate_media *media)
+{
+    uint8_t answer[12];
+
+    return ask_status(media, answer) == SLATE_OK ||
+           (answer[11] & STATUS_ERROR) != 0;
+}
+
 /* A frozen disk refuses security commands; it is told as such when one is
  * sent, so that the way is known to be there. */
 enum slate_status slate_erase_find_ata(struct slate_media *media,
@@ -60,11 +82,13 @@ enum slate_status slate_erase_find_ata(struct slate_media *media,
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
     can = slate_ata_word(data, 59);
     security = slate_ata_word(data, 128);
-    if ((can & HAS_SANITIZE) != 0 && (can & HAS_OVERWRITE) != 0)
+    if ((can & HAS_SANITIZE) == 0 || !can_be_followed(media))
+        can = 0;
+    if ((can & HAS_OVERWRITE) != 0)
         slate_erase_note(list, SLATE_ERASE_ATA_OVERWRITE, 0, false);
-    if ((can & HAS_SANITIZE) != 0 && (can & HAS_BLOCK) != 0)
+    if ((can & HAS_BLOCK) != 0)
         slate_erase_note(list, SLATE_ERASE_ATA_BLOCK, 0, false);
-    if ((can & HAS_SANITIZE) != 0 && (can & HAS_CRYPTO) != 0)
+    if ((can & HAS_CRYPTO) != 0)
         slate_erase_note(list, SLATE_ERASE_ATA_CRYPTO, 0, false);
     if ((slate_ata_word(data, 82) & 0x0002) == 0 ||
         (security & SECURITY_SUPPORTED) == 0)
@@ -151,9 +175,7 @@ enum slate_status slate_erase_order_ata(struct slate_media *media,
 enum slate_status slate_erase_ask_ata(struct slate_media *media,
                                       struct slate_erase_state *state)
 {
-    struct slate_ata_task task = {.operation = SLATE_ATA_SANITIZE,
-                                  .features = SANITIZE_STATUS};
-    uint8_t answer[12] = {0};
+    uint8_t answer[12];
     uint16_t count;
     enum slate_status status = identify(media);
 
@@ -162,7 +184,7 @@ enum slate_status slate_erase_ask_ata(struct slate_media *media,
     if (status != SLATE_OK ||
         (slate_ata_word(media->answer, 59) & HAS_SANITIZE) == 0)
         return SLATE_OK;
-    status = slate_ata_ask_registers(media, &task, answer);
+    status = ask_status(media, answer);
     count = slate_le16(answer + 2);
     if (status == SLATE_ERR_COMMAND && (answer[11] & STATUS_ERROR) != 0)
         state->activity = SLATE_ERASE_FAILED;
