@@ -41,6 +41,8 @@ static void erase_agreed(const char *name, const char *options, int code,
 
 static void the_ways_are_shown_with_what_each_is_worth(void **state)
 {
+    json_t *list;
+
     (void)state;
     erase("station-nvme-1", "", 0, "sanitize-block");
     erase("station-nvme-1", "", 0, "format-crypto");
@@ -51,7 +53,9 @@ static void the_ways_are_shown_with_what_each_is_worth(void **state)
     erase("tide-gauge-8", "", 0, "No way");
     erase("logger-card-3", "", 0, "card-erase");
     (void)tag_of("station-nvme-1");
-    assert_int_equal(json_array_size(printed("ways")), 4);
+    list = printed("ways");
+    assert_int_equal(json_array_size(list), 4);
+    json_decref(list);
     expect_text("ways.0.way", "sanitize-block");
 }
 

@@ -133,7 +133,7 @@ static void a_tray_is_worked_off(void **state)
     sh("cd $FOLDER && for name in tide-gauge-7 tide-gauge-8 shore-disk-1 "
        "logger-worn logger-card-3; do $TOOL unplug $name; done; "
        "($TOOL tray --json --for logger --label TIDES --expect "
-       "stick,card,16GB,8GB --seconds 3 --consent "
+       "stick,card,16GB,8GB --seconds 3 --evidence ticket --consent "
        "NAFAN-45,TUFUK-44,NAFAN-45 >tray.json; echo $? >code) & sleep 0.7; "
        "$TOOL plug tide-gauge-7; $TOOL plug shore-disk-1; $TOOL plug "
        "logger-worn; $TOOL plug logger-card-3; $TOOL plug tide-gauge-8; wait; "
@@ -150,6 +150,9 @@ static void a_tray_is_worked_off(void **state)
     sh("grep -q '\"ejected\": true' $FOLDER/tray.json && grep -q 'it is a disk "
        "of 2 TB' $FOLDER/tray.json && grep -q 'it is a card of 32 GB' "
        "$FOLDER/tray.json",
+       0);
+    sh("grep -q '1 well, 1 not' $FOLDER/ticket.html && $TOOL evidence "
+       "$FOLDER/ticket.html && $TOOL evidence $FOLDER/ticket.json",
        0);
 }
 

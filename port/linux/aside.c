@@ -22,7 +22,10 @@ struct aside {
     pthread_t thread;
     bool started;
     enum stage stage;
-    struct slate_linux *device;
+    /* As it is when a command is given, with a buffer of its own: the device is
+     * asked for other things meanwhile. */
+    struct slate_linux device;
+    void *bounce;
     struct slate_exchange *exchange;
     enum slate_status status;
 };
@@ -38,7 +41,7 @@ static void *work(void *context)
             continue;
         }
         pthread_mutex_unlock(&aside->lock);
-        aside->status = linux_exchange(aside->device, aside->exchange);
+        aside->status = linux_exchange(&aside->device, aside->exchange);
         pthread_mutex_lock(&aside->lock);
         aside->stage = STAGE_DONE;
         pthread_cond_broadcast(&aside->turn);
@@ -67,6 +70,8 @@ static enum slate_status aside_submit(void *context,
         aside->started = pthread_create(&aside->thread, NULL, work, aside) == 0;
     if (!aside->started)
         return SLATE_ERR_COMMAND;
+    aside->device = *device;
+    aside->device.bounce = aside->bounce;
     aside->exchange = request->exchange;
     go_on_to(aside, STAGE_ASKED);
     return SLATE_OK;
@@ -87,22 +92,31 @@ static enum slate_status aside_wait(void *context,
     return aside->status;
 }
 
+static void forget(struct aside *aside)
+{
+    free(aside->bounce);
+    free(aside);
+}
+
 void linux_aside_open(struct slate_linux *device)
 {
     struct aside *aside = calloc(1, sizeof *aside);
 
     if (aside == NULL)
         return;
-    if (pthread_mutex_init(&aside->lock, NULL) != 0) {
+    if (posix_memalign(&aside->bounce, BOUNCE_ALIGNMENT, BOUNCE_BYTES) != 0) {
         free(aside);
+        return;
+    }
+    if (pthread_mutex_init(&aside->lock, NULL) != 0) {
+        forget(aside);
         return;
     }
     if (pthread_cond_init(&aside->turn, NULL) != 0) {
         pthread_mutex_destroy(&aside->lock);
-        free(aside);
+        forget(aside);
         return;
     }
-    aside->device = device;
     device->aside = aside;
     device->ops.submit = aside_submit;
     device->ops.wait = aside_wait;
@@ -120,6 +134,6 @@ void linux_aside_close(struct slate_linux *device)
     }
     pthread_cond_destroy(&aside->turn);
     pthread_mutex_destroy(&aside->lock);
-    free(aside);
+    forget(aside);
     device->aside = NULL;
 }

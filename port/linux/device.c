@@ -20,8 +20,6 @@
 #include "linux.h"
 #include "ring.h"
 
-#define ALIGNMENT 4096u
-
 #ifndef BLKGETDISKSEQ /* since Linux 5.15 */
 #define BLKGETDISKSEQ _IOR(0x12, 128, uint64_t)
 #endif
@@ -63,7 +61,7 @@ static enum slate_status failure(enum slate_status status)
 /* What the host reads and writes without its cache has to be aligned. */
 bool linux_is_aligned(const void *data)
 {
-    return (uintptr_t)data % ALIGNMENT == 0;
+    return (uintptr_t)data % BOUNCE_ALIGNMENT == 0;
 }
 
 static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
@@ -448,7 +446,7 @@ static enum slate_status open_parts(struct slate_linux *device,
     device->descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
     if (device->descriptor < 0)
         return say_errno(why);
-    if (posix_memalign(&device->bounce, ALIGNMENT, BOUNCE_BYTES) != 0)
+    if (posix_memalign(&device->bounce, BOUNCE_ALIGNMENT, BOUNCE_BYTES) != 0)
         return say(why, SLATE_ERR_INTERNAL, "out of memory");
     measure(device);
     choose_commands(device);

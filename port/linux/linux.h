@@ -6,6 +6,7 @@
 #include "trueslate/port_linux.h"
 
 #define BOUNCE_BYTES 2097152u
+#define BOUNCE_ALIGNMENT 4096u
 
 struct slate_linux {
     struct slate_linux_about about;

@@ -11,8 +11,6 @@
 
 #include "linux.h"
 
-#define ALIGNED 4096u
-
 /* A transfer goes in so many pieces at once, as devices like it; each is a
  * whole number of blocks. */
 #define PIECES 4u
@@ -65,7 +63,8 @@ static enum slate_status ring_submit(void *context,
 {
     struct slate_linux *device = context;
     uint64_t length = (uint64_t)request->count * device->block_bytes;
-    uint64_t piece = length / PIECES / ALIGNED * ALIGNED, from = 0;
+    uint64_t piece = length / PIECES / BOUNCE_ALIGNMENT * BOUNCE_ALIGNMENT,
+             from = 0;
     int sent, wanted = 0;
 
     if (request->exchange != NULL || (request->write && !device->claimed) ||

@@ -57,6 +57,32 @@ static enum slate_status exchange(void *context, struct slate_exchange *x)
 static const struct slate_port_ops ops = {
     .size = sizeof ops, .facts = facts, .exchange = exchange};
 
+/* Every way that the device names is begun, and followed for a while. */
+static void erase(struct slate_media *media, uint8_t *work)
+{
+    struct slate_erase_way ways[SLATE_ERASE_WAYS_MAX];
+    struct slate_erase_place places[8];
+    uint32_t count = 0;
+
+    if (slate_erase_find(media, ways, &count) != SLATE_OK)
+        return;
+    demand(count <= SLATE_ERASE_WAYS_MAX);
+    for (uint32_t i = 0; i < count; i++) {
+        struct slate_erase one;
+        uint64_t total, done;
+
+        demand(slate_erase_name(ways[i].kind)[0] != '\0');
+        if (slate_erase_start(&one, media, &ways[i], places, 8, work,
+                              SLATE_WORK_MIN) != SLATE_OK)
+            return;
+        for (int n = 0; n < 100 && slate_erase_step(&one) == SLATE_OK; n++) {
+            done = slate_erase_done(&one, &total);
+            demand(total == 0 || done <= total);
+        }
+        demand(slate_erased_words(slate_erase_verdict(&one))[0] != '\0');
+    }
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {
     static struct slate_media media;
@@ -95,5 +121,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     }
     demand(slate_assess_judge(
                &found, (struct slate_finding[SLATE_FINDINGS_MAX]){0}) > 0);
+    if (status == SLATE_OK)
+        erase(&media, work);
     return 0;
 }
