@@ -183,6 +183,9 @@ static void a_table_and_a_volume_come_in_the_same_command(void **state)
     expect("renew sim:station-nvme-1 --way format-erase --keep all --bench "
            "$/bench",
            2, "nothing can be kept");
+    expect("renew sim:station-nvme-1 --way format-erase --empty 1 --overwrite "
+           "zero --bench $/bench",
+           2, "nothing can be kept");
 }
 
 static void all_namespaces_go_only_when_that_is_meant(void **state)

@@ -29,6 +29,17 @@ static void store(const char *name, size_t length)
     fclose(file);
 }
 
+/* The tag of the device that was printed last. */
+static const char *consent(void)
+{
+    static char given[16];
+    json_t *value = printed("device.tag");
+
+    snprintf(given, sizeof given, "%s", json_string_value(value));
+    json_decref(value);
+    return given;
+}
+
 static bool is_there(const char *name)
 {
     struct stat about;
@@ -176,6 +187,36 @@ static void failures_are_told(void **state)
     assert_false(is_there("none.html"));
 }
 
+/* It drops off half-way: that stands in it, and nothing of it is trusted. */
+static void what_was_not_finished_is_told_as_such(void **state)
+{
+    static const char *const verbs[] = {"scan", "probe", "probe --full",
+                                        "scan --writes"};
+
+    (void)state;
+    for (int i = 0; i < 4; i++) {
+        char line[200];
+
+        lay_device("tide-gauge-8", "{\"blocks\": 65536, \"content\": [], "
+                                   "\"drop_after_commands\": 240}");
+        snprintf(line, sizeof line,
+                 "guards sim:tide-gauge-8 --json --bench $/bench");
+        assert_int_equal(tool_run(&p, line), 0);
+        snprintf(line, sizeof line,
+                 "%s sim:tide-gauge-8%s%s --evidence $/cut --replace", verbs[i],
+                 i == 0 ? "" : " --consent ", i == 0 ? "" : consent());
+        assert_int_equal(tool_run(&p, line), 4);
+        (void)load("cut.html");
+        assert_non_null(strstr(text, "class=\"bad\">Not done"));
+        assert_non_null(strstr(text, "no such device") != NULL
+                            ? text
+                            : strstr(text, "does not answer any more"));
+        (void)load("cut.json");
+        assert_null(strstr(text, "\"trusted\": true"));
+        assert_null(strstr(text, "\"finished\": true"));
+    }
+}
+
 static void every_verb_has_its_evidence(void **state)
 {
     static const char *const rows[][3] = {
@@ -232,6 +273,7 @@ int main(void)
         cmocka_unit_test(any_change_of_a_page_shows),
         cmocka_unit_test(any_change_of_the_json_shows),
         cmocka_unit_test(failures_are_told),
+        cmocka_unit_test(what_was_not_finished_is_told_as_such),
         cmocka_unit_test(every_verb_has_its_evidence),
         cmocka_unit_test(several_stand_in_one),
     };

@@ -87,6 +87,30 @@ static void a_command_of_the_users_is_run(void **state)
     then("tide-gauge-8", "--then-run false", 4, "--then-run failed");
 }
 
+/* Nothing was begun, so nothing has ended. */
+static void a_refusal_runs_nothing(void **state)
+{
+    static const char *const lines[] = {
+        "scan sim:tide-gauge-8 --writes",
+        "scan sim:tide-gauge-8 --from 99999",
+        "probe sim:tide-gauge-8",
+        "probe sim:tide-gauge-8 --full",
+        "renew sim:tide-gauge-8",
+        "erase sim:station-nvme-1 --way format-erase"};
+
+    (void)state;
+    lay_small("tide-gauge-8", "");
+    for (size_t i = 0; i < sizeof lines / sizeof lines[0]; i++) {
+        char line[200];
+
+        snprintf(line, sizeof line,
+                 "$TOOL %s --then-run 'touch $FOLDER/ran' 2>/dev/null "
+                 "</dev/null; test ! -e $FOLDER/ran",
+                 lines[i]);
+        sh(line, 0);
+    }
+}
+
 /* Side by side, each by itself. */
 static void several_are_let_go(void **state)
 {
@@ -122,6 +146,7 @@ int main(void)
         cmocka_unit_test(each_way_to_let_go_is_gone),
         cmocka_unit_test(a_failure_keeps_the_device),
         cmocka_unit_test(a_command_of_the_users_is_run),
+        cmocka_unit_test(a_refusal_runs_nothing),
         cmocka_unit_test(several_are_let_go),
         cmocka_unit_test(a_port_need_not_know_it),
     };

@@ -14,7 +14,6 @@
 #include "lifts.h"
 #include "overwriting.h"
 #include "pace.h"
-#include "regions.h"
 #include "ticket/ticket.h"
 #include "view/paint.h"
 #include "view/picture.h"
@@ -168,14 +167,23 @@ static int choose_way(struct renewal *renewal)
 {
     int code = 0;
 
-    if (renewal->options->keep != NULL)
+    if (renewal->options->keep != NULL || renewal->options->empty != 0)
         return fail(SLATE_ERR_ARGUMENT,
                     "--way erases all of the device: nothing can be kept with "
-                    "--keep");
+                    "--keep or --empty");
     code = erasing_find(&renewal->erasing, &renewal->target);
     return code == 0 ? erasing_choose(&renewal->erasing, renewal->options,
                                       &renewal->target)
                      : code;
+}
+
+/* What is unfinished goes on, and is not erased by the way. */
+static int refuse_way(const struct target *target)
+{
+    return fail(SLATE_ERR_ARGUMENT,
+                "%s: its renewal is unfinished, and --way would erase it; to "
+                "begin anew with that, add --afresh",
+                target->address);
 }
 
 /* Whatever it costs is told ahead of consent, in short where it is one of
@@ -221,7 +229,7 @@ int renewal_prepare(struct renewal *renewal)
     if (code == 0)
         code = ticket_may_write(options, target);
     if (code == 0 && target->facts.marked && !options->afresh)
-        return go_on(renewal);
+        return options->way == NULL ? go_on(renewal) : refuse_way(target);
     if (code == 0 && go_on_beside(renewal) == 0)
         return 0;
     if (code == 0 && lifts_has_concealed(target, options))
@@ -376,112 +384,6 @@ int renewal_run(struct renewal *renewal)
         code = draft_around(renewal);
     renewal->enacted = code == 0;
     return undertaking_end(&renewal->work, code);
-}
-
-/* The host was kept away while it lasted; who has come since? */
-static void tell_users(const struct target *target)
-{
-    struct slate_linux_about about;
-    char words[300];
-
-    if (target->host == NULL ||
-        !slate_linux_describe(slate_linux_about(target->host)->name, &about) ||
-        about.users[0] == '\0')
-        return;
-    snprintf(words, sizeof words, "%.*s: eject the device before you unplug it",
-             (int)strcspn(about.users, "\n") % 200, about.users);
-    print_wrapped("In use now", PAINT_PLAIN, words);
-}
-
-void renewal_words(const struct renewal *renewal, char *words, size_t room)
-{
-    const struct slate_facts *facts = &renewal->target.facts;
-    char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], what[200];
-
-    if (overwriting_words(renewal->work.draft, words, room))
-        return;
-    slate_size_both(slate_facts_shown_bytes(facts), shown);
-    slate_size_both(slate_geometry_bytes(&facts->geometry), all);
-    draft_words(renewal->work.draft, what, sizeof what);
-    snprintf(words, room, "%s has %s: hosts show %s of %s%s",
-             renewal->work.draft->basis.tag, what, shown, all,
-             renewal->work.draft->basis.geometry.block_count <
-                     slate_draft_claimed(renewal->work.draft)
-                 ? "; it is no healthy device, since it claims more than is "
-                   "used of it"
-                 : "");
-}
-
-void renewal_tell(const struct renewal *renewal)
-{
-    char words[400];
-
-    if (renewal->erasing.begun)
-        erasing_tell(&renewal->erasing);
-    tell_enacted(renewal->work.draft, &renewal->work.enact);
-    tell_proved(renewal->work.draft, &renewal->work.prove);
-    regions_tell(&renewal->target, TARGET_WRITTEN);
-    regions_tell(&renewal->target, TARGET_READ);
-    overwriting_tell(&renewal->how, renewal->work.draft, &renewal->over,
-                     &renewal->over_prove);
-    renewal_words(renewal, words, sizeof words);
-    print_wrapped("Done", PAINT_GOOD, words);
-    tell_users(&renewal->target);
-    journals_tell(renewal->work.journal, &renewal->target);
-}
-
-json_t *renewal_report(struct renewal *renewal)
-{
-    const struct target *target = &renewal->target;
-    json_t *before = json_deep_copy(renewal->before);
-    json_t *scan = NULL, *erased = NULL;
-
-    if (renewal->scanned.done)
-        scan = scan_report(&renewal->scanned, renewal->work.draft);
-    if (renewal->erasing.begun)
-        erased = erasing_report(&renewal->erasing);
-    return report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, s:o*}",
-        "shape",
-        renewal->options->verb->takes & TAKES_OVERWRITE
-            ? "trueslate.overwrite/1"
-            : "trueslate.renew/1",
-        "tag", target->facts.tag, "device", report_device(target),
-        "findings_before", before, "findings_after",
-        report_findings(&target->facts), "enact",
-        report_enact(renewal->work.draft, &renewal->work.enact,
-                     renewal->work.journal),
-        "prove", report_prove(renewal->work.draft, &renewal->work.prove),
-        "scan", scan, "overwritten",
-        overwriting_report(&renewal->how, renewal->work.draft, &renewal->over,
-                           &renewal->over_prove),
-        "pace_written", regions_report(target, TARGET_WRITTEN), "pace_read",
-        regions_report(target, TARGET_READ), "erased", erased));
-}
-
-json_t *renewal_ticket(struct renewal *renewal, int code, const char *failure)
-{
-    const uint8_t *seal = renewal->work.draft->seal;
-    char hex[2 * SLATE_DIGEST_BYTES + 1], words[600];
-    const struct ticket_job job = {renewal->options->verb->name,
-                                   &renewal->target,
-                                   renewal->began,
-                                   code,
-                                   words,
-                                   hex,
-                                   renewal->picture,
-                                   renewal_report(renewal)};
-
-    if (!renewal->enacted) /* nobody has looked at it since */
-        json_object_del(job.report, "findings_after");
-    for (size_t i = 0; i < SLATE_DIGEST_BYTES; i++)
-        snprintf(hex + 2 * i, 3, "%02x", seal[i]);
-    if (code == 0)
-        renewal_words(renewal, words, sizeof words);
-    else
-        snprintf(words, sizeof words, "%.*s", (int)strcspn(failure, "\n") % 600,
-                 failure);
-    return ticket_job(&job);
 }
 
 static const char *what_will_be(const struct renewal *renewal)

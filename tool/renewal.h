@@ -28,7 +28,7 @@ struct renewal {
         how; /* it was overwritten, and what became of that */
     struct slate_enact over;
     struct slate_prove over_prove;
-    json_t *before; /* findings, when programs read */
+    json_t *before; /* findings, for programs and tickets */
     char *picture;  /* before and after, for a ticket; else NULL */
     time_t began;   /* once there was consent */
     bool begun;

@@ -43,7 +43,8 @@ static void *work(void *context)
         pthread_mutex_unlock(&aside->lock);
         aside->status = linux_exchange(&aside->device, aside->exchange);
         pthread_mutex_lock(&aside->lock);
-        aside->stage = STAGE_DONE;
+        if (aside->stage == STAGE_ASKED) /* it may have been closed since */
+            aside->stage = STAGE_DONE;
         pthread_cond_broadcast(&aside->turn);
     }
     pthread_mutex_unlock(&aside->lock);

@@ -31,13 +31,11 @@ static void prepare(const struct slate_linux *device,
     entry->user_data = length;
 }
 
-/* A transfer is all or nothing; one of which a piece is cut short has failed.
- * All pieces have ended before anything else is done. */
-static enum slate_status ring_wait(void *context, struct slate_request *request)
+/* Waits for every piece that is under way; whole: receives whether none was cut
+ * short. Nothing else is done before all of them have ended. */
+static bool wait_for_pieces(struct slate_linux *device, bool *whole)
 {
-    struct slate_linux *device = context;
-    bool whole = true;
-
+    *whole = true;
     while (device->pieces > 0) {
         struct io_uring_cqe *done = NULL;
         int waited = io_uring_wait_cqe(device->ring, &done);
@@ -45,12 +43,22 @@ static enum slate_status ring_wait(void *context, struct slate_request *request)
         if (waited == -EINTR)
             continue;
         if (waited != 0)
-            return SLATE_ERR_INTERNAL;
-        whole =
-            whole && done->res >= 0 && (uint64_t)done->res == done->user_data;
+            return false;
+        *whole =
+            *whole && done->res >= 0 && (uint64_t)done->res == done->user_data;
         io_uring_cqe_seen(device->ring, done);
         device->pieces--;
     }
+    return true;
+}
+
+/* A transfer is all or nothing. */
+static enum slate_status ring_wait(void *context, struct slate_request *request)
+{
+    bool whole;
+
+    if (!wait_for_pieces(context, &whole))
+        return SLATE_ERR_INTERNAL;
     if (whole)
         return SLATE_OK;
     return request->write ? SLATE_ERR_WRITE : SLATE_ERR_READ;
@@ -104,8 +112,12 @@ void linux_ring_open(struct slate_linux *device)
 
 void linux_ring_close(struct slate_linux *device)
 {
-    if (device->ring != NULL)
+    bool whole;
+
+    if (device->ring != NULL) {
+        (void)wait_for_pieces(device, &whole); /* whose buffers go next */
         io_uring_queue_exit(device->ring);
+    }
     free(device->ring);
     device->ring = NULL;
 }

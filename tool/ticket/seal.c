@@ -16,7 +16,6 @@
 #define ENDING_LENGTH                                                          \
     (sizeof ENDING_BEGINS - 1 + SUM_DIGITS + sizeof ENDING_ENDS - 1)
 #define SUM_MEMBER "sha256"
-#define SHAPE "trueslate.evidence/1"
 #define FILE_MOST 67108864L
 
 static void sum_of(const char *text, size_t length, char sum[SUM_DIGITS + 1])
@@ -98,7 +97,7 @@ static enum ticket_state check_json(const char *text)
     char sum[SUM_DIGITS + 1];
     enum ticket_state state = TICKET_NONE;
 
-    if (shape != NULL && strcmp(shape, SHAPE) == 0)
+    if (shape != NULL && strcmp(shape, TICKET_SHAPE) == 0)
         state =
             told != NULL && sum_of_json(ticket, sum) && strcmp(told, sum) == 0
                 ? TICKET_AS_WRITTEN
@@ -112,7 +111,7 @@ static enum ticket_state check_page(const char *text, size_t length)
 {
     char sum[SUM_DIGITS + 1], ending[ENDING_LENGTH + 1];
 
-    if (strstr(text, "<title>" SHAPE) == NULL)
+    if (strstr(text, "<title>" TICKET_SHAPE) == NULL)
         return TICKET_NONE;
     if (length < ENDING_LENGTH)
         return TICKET_CHANGED;
@@ -132,7 +131,7 @@ enum ticket_state ticket_check(const char *path)
     if (text == NULL)
         return TICKET_UNREADABLE;
     state = text[0] == '<' ? check_page(text, length) : check_json(text);
-    if (state == TICKET_NONE && strstr(text, SHAPE) != NULL)
+    if (state == TICKET_NONE && strstr(text, TICKET_SHAPE) != NULL)
         state = TICKET_CHANGED; /* it was one */
     free(text);
     return state;

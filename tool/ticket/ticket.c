@@ -12,7 +12,6 @@
 #include "state/durable.h"
 
 #define NAME_ROOM 4200u
-#define SHAPE "trueslate.evidence/1"
 
 static char last_sum[80]; /* of the ticket that was written last */
 
@@ -121,8 +120,8 @@ static json_t *ticket_of(json_t *jobs)
 
     moment_words(ticket_now(), made);
     return ticket_seal_json(report_made(
-        json_pack("{s:s, s:s, s:s, s:o}", "shape", SHAPE, "made", made, "by",
-                  "True Slate " TRUESLATE_VERSION, "jobs", jobs)));
+        json_pack("{s:s, s:s, s:s, s:o}", "shape", TICKET_SHAPE, "made", made,
+                  "by", "True Slate " TRUESLATE_VERSION, "jobs", jobs)));
 }
 
 static int save_json(const struct options *options, const json_t *ticket)

@@ -10,6 +10,8 @@
 #include "options.h"
 #include "target.h"
 
+#define TICKET_SHAPE "trueslate.evidence/1"
+
 /* What is known of one job when it has ended. */
 struct ticket_job {
     const char *verb;

@@ -199,9 +199,10 @@ static json_t *report(const struct probing *probing)
         "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:o, s:b, s:i, s:o}", "shape",
         "trueslate.probe/2", "device", report_device(probing->target),
         "verdict", slate_verdict_name(verdict), "trusted",
-        !slate_verdict_is_bad(verdict), "text", slate_verdict_words(verdict),
-        "blocks_held", (json_int_t)least, "first_block_lost", (json_int_t)most,
-        "blocks_not_restored", (int)probe->lost, "kept_in",
+        verdict != SLATE_VERDICT_UNKNOWN && !slate_verdict_is_bad(verdict),
+        "text", slate_verdict_words(verdict), "blocks_held", (json_int_t)least,
+        "first_block_lost", (json_int_t)most, "blocks_not_restored",
+        (int)probe->lost, "kept_in",
         report_shown(probe->lost > 0 ? probing->file : ""),
         "earlier_probe_put_back", probing->put_back, "kept_for_other_media",
         (int)probing->alone, "places", places));
@@ -223,17 +224,20 @@ static int conclude(const struct probing *probing)
     return 0;
 }
 
+/* What was found; where nothing was, why. */
 static int write_ticket(const struct probing *probing, time_t began, int code)
 {
-    struct ticket_job job = {
-        probing->options->verb->name,
-        probing->target,
-        began,
-        code,
-        slate_verdict_words(slate_probe_verdict(&probing->probe)),
-        "",
-        NULL,
-        NULL};
+    enum slate_verdict verdict = slate_probe_verdict(&probing->probe);
+    struct ticket_job job = {probing->options->verb->name,
+                             probing->target,
+                             began,
+                             code,
+                             verdict == SLATE_VERDICT_UNKNOWN
+                                 ? say_last()
+                                 : slate_verdict_words(verdict),
+                             "",
+                             NULL,
+                             NULL};
 
     if (probing->options->evidence == NULL)
         return code;
@@ -241,44 +245,49 @@ static int write_ticket(const struct probing *probing, time_t began, int code)
     return ticket_write_one(probing->options, &job);
 }
 
+/* Once there is consent. */
+static int prove(struct probing *probing)
+{
+    time_t began = ticket_now();
+    int code;
+
+    probing->work = malloc(SLATE_PROBE_WORK);
+    if (probing->work == NULL)
+        return fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");
+    code = probe(probing);
+    if (code == 0) {
+        keep_in_mind(probing);
+        if (probing->options->json)
+            code = report_print(report(probing));
+        else
+            tell(probing);
+    }
+    if (code == 0)
+        code = conclude(probing);
+    if (probing->probe.places > 0) /* it was started */
+        code = write_ticket(probing, began, code);
+    free(probing->work);
+    return then_do(probing->target, probing->options, code);
+}
+
 int verb_probe(const struct options *options)
 {
     static struct target target;
     static struct probing probing;
-    time_t began = ticket_now();
     int code;
 
     probing.options = options;
     probing.target = &target;
-    code = target_open(probing.target, options->operand, options->bench,
+    code = target_open(&target, options->operand, options->bench,
                        options->block_bytes);
     if (code == 0)
-        code = target_look(probing.target);
+        code = target_look(&target);
     if (code == 0)
-        code = ticket_may_write(options, probing.target);
-    if (code == 0 && options->full) {
-        code = then_do(probing.target, options,
-                       probe_full(probing.target, options));
-        target_close(probing.target);
-        return code;
-    }
-    if (code == 0)
+        code = ticket_may_write(options, &target);
+    if (code == 0 && !options->full)
         code = agree(&probing);
-    probing.work = malloc(SLATE_PROBE_WORK);
-    if (code == 0 && probing.work == NULL)
-        code = fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");
     if (code == 0)
-        code = probe(&probing);
-    if (code == 0)
-        keep_in_mind(&probing);
-    if (code == 0 && options->json)
-        code = report_print(report(&probing));
-    else if (code == 0)
-        tell(&probing);
-    if (code == 0)
-        code = then_do(probing.target, options,
-                       write_ticket(&probing, began, conclude(&probing)));
-    free(probing.work);
-    target_close(probing.target);
+        code = options->full ? probe_full(&target, options) : prove(&probing);
+    target_close(&target);
     return code;
 }

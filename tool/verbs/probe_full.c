@@ -9,6 +9,7 @@
 #include "lifts.h"
 #include "report/report.h"
 #include "say.h"
+#include "then.h"
 #include "scan.h"
 #include "state/capacity.h"
 #include "ticket/ticket.h"
@@ -48,7 +49,8 @@ static bool is_false(const struct full *full)
 
 static bool is_sound(const struct full *full)
 {
-    return !is_false(full) && slate_scan_bad(&full->scan) == 0;
+    return full->scan.phase == SLATE_SCAN_DONE && !is_false(full) &&
+           slate_scan_bad(&full->scan) == 0;
 }
 
 /* What the device is, in one sentence. */
@@ -59,7 +61,9 @@ static void say_result(const struct full *full, char *words, size_t room)
     char has[SLATE_SIZE_TEXT], ranges[500] = "";
 
     slate_size_both(full->blocks * block_bytes, has);
-    if (is_false(full)) {
+    if (full->scan.phase != SLATE_SCAN_DONE) {
+        snprintf(words, room, "%s", say_last());
+    } else if (is_false(full)) {
         snprintf(words, room,
                  "The device claims more than it has: it has %s, %llu blocks; "
                  "beyond that, %s.",
@@ -167,29 +171,38 @@ static int run(struct full *full)
                : fail_with_fault(status, scan->media, full->target->address);
 }
 
+/* From here on what was on the device is lost, whatever comes of it. */
+static int prove(struct full *full, const struct options *options)
+{
+    time_t began = ticket_now();
+    int code = run(full);
+
+    if (code == 0)
+        code = finish(full, options);
+    code = write_ticket(full, options, began, code);
+    return then_do(full->target, options, code);
+}
+
 int probe_full(struct target *target, const struct options *options)
 {
-    struct slate_range *room = calloc(DRAFTED_BAD, sizeof *room);
-    struct slate_ranges bad = {room, DRAFTED_BAD, 0};
+    struct slate_range *room;
+    struct slate_ranges bad = {NULL, DRAFTED_BAD, 0};
     const struct slate_range all = {0, UINT64_MAX};
-    struct full full = {.target = target};
-    time_t began = ticket_now();
-    enum slate_status status;
+    struct full full = {.target = target,
+                        .blocks = target->media.geometry.block_count};
+    enum slate_status status = SLATE_ERR_INTERNAL;
     int code = agree(target, options);
 
     if (code == 0)
         code = refuse_used(target);
-    if (code != 0) {
-        free(room);
+    if (code != 0)
         return code;
-    }
-    status = room == NULL ? SLATE_ERR_INTERNAL
-                          : slate_scan_start(&full.scan, &target->media, &all,
-                                             &bad, target->work, WORK_BYTES);
-    code =
-        status == SLATE_OK ? run(&full) : fail_plainly(status, target->address);
-    if (code == 0)
-        code = write_ticket(&full, options, began, finish(&full, options));
+    bad.range = room = calloc(DRAFTED_BAD, sizeof *room);
+    if (room != NULL)
+        status = slate_scan_start(&full.scan, &target->media, &all, &bad,
+                                  target->work, WORK_BYTES);
+    code = status == SLATE_OK ? prove(&full, options)
+                              : fail_plainly(status, target->address);
     free(room);
     return code;
 }

@@ -144,12 +144,37 @@ static int write_ticket(const struct options *options,
 
     if (options->evidence == NULL)
         return code;
-    say_result(scan, target, words, sizeof words);
+    if (scan->phase == SLATE_SCAN_DONE)
+        say_result(scan, target, words, sizeof words);
+    else
+        snprintf(words, sizeof words, "%s", say_last());
     job.picture = picture = picture_text_of_profile(&profile);
     job.report = report_of(scan, target);
     code = ticket_write_one(options, &job);
     free(picture);
     return code;
+}
+
+/* From here on something was done, whatever comes of it. */
+static int go_over(const struct options *options, struct target *target,
+                   struct slate_scan *scan)
+{
+    enum slate_status status = SLATE_OK;
+    int code = 0;
+
+    scan->surface = regions_begin(target, TARGET_READ);
+    if (options->writes)
+        code = sweep_all(options, target, scan);
+    else
+        status = scan_steps(scan);
+    regions_fail(scan->surface, &scan->bad);
+    if (code != 0)
+        return code;
+    if (status == SLATE_ERR_BAD_LIST)
+        return scan_fail_full(scan, target);
+    return status == SLATE_OK
+               ? finish(options, scan, target)
+               : fail_with_fault(status, &target->media, target->address);
 }
 
 static int scan_all(const struct options *options, struct target *target)
@@ -165,33 +190,19 @@ static int scan_all(const struct options *options, struct target *target)
                                         target->work, WORK_BYTES);
     int code;
 
-    if (status == SLATE_ERR_ARGUMENT) {
+    if (status == SLATE_OK) {
+        code = go_over(options, target, &scan);
+        code = write_ticket(options, &scan, target, began, code);
+        code = then_do(target, options, code);
+    } else if (status == SLATE_ERR_ARGUMENT) {
         code = fail(status,
                     "--from %llu: expected a block of the device, which has "
                     "%llu",
                     (unsigned long long)options->from_block,
                     (unsigned long long)target->media.geometry.block_count);
-        free(room);
-        return code;
+    } else {
+        code = fail_plainly(status, target->address);
     }
-    scan.surface = regions_begin(target, TARGET_READ);
-    if (status == SLATE_OK && options->writes) {
-        code = sweep_all(options, target, &scan);
-        if (code != 0) {
-            free(room);
-            return code;
-        }
-    } else if (status == SLATE_OK) {
-        status = scan_steps(&scan);
-    }
-    regions_fail(scan.surface, &scan.bad);
-    if (status == SLATE_OK)
-        code = write_ticket(options, &scan, target, began,
-                            finish(options, &scan, target));
-    else if (status == SLATE_ERR_BAD_LIST)
-        code = scan_fail_full(&scan, target);
-    else
-        code = fail_with_fault(status, &target->media, target->address);
     free(room);
     return code;
 }
@@ -206,8 +217,10 @@ int verb_scan(const struct options *options)
         code = target_look(&target);
     if (code == 0)
         code = check_files(options, &target);
+    if (code == 0 && options->writes)
+        code = sweep_agree(options, &target);
     if (code == 0)
-        code = then_do(&target, options, scan_all(options, &target));
+        code = scan_all(options, &target);
     target_close(&target);
     return code;
 }

@@ -151,7 +151,7 @@ static int go_over(struct sweep *sweep)
     return code;
 }
 
-static int agree(const struct options *options, const struct target *target)
+int sweep_agree(const struct options *options, const struct target *target)
 {
     char wanted[64];
 
@@ -168,12 +168,10 @@ int sweep_all(const struct options *options, struct target *target,
               struct slate_scan *scan)
 {
     struct sweep *sweep = calloc(1, sizeof *sweep);
-    int code = agree(options, target);
+    int code = 0;
 
-    if (code != 0 || sweep == NULL) {
-        free(sweep);
-        return code != 0 ? code : fail(SLATE_ERR_INTERNAL, "out of memory");
-    }
+    if (sweep == NULL)
+        return fail(SLATE_ERR_INTERNAL, "out of memory");
     sweep->scan = scan;
     sweep->probing.options = options;
     sweep->probing.target = target;
