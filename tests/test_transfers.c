@@ -46,6 +46,20 @@ static void ports_built_earlier_serve(void **state)
     }
 }
 
+/* The first block that such a device fails at, when nothing overlaps. */
+static uint64_t first_fault(const struct ram *before, uint64_t fail_write)
+{
+    struct ram ram;
+
+    ram_copy(&ram, before);
+    ram.fail_write = fail_write;
+    ram.fail_for_ever = true;
+    assert_ok(slate_media_open(&s.media, &ram.port));
+    assert_status(session_enact(&s, 8192), SLATE_ERR_WRITE);
+    ram_close(&ram);
+    return s.media.fault.lba;
+}
+
 /* While a transfer is under way, its half of the buffer is left alone, nothing
  * is flushed, and all ends the same; also when writes fail, or it is stopped.
  */
@@ -69,16 +83,19 @@ static void transfers_overlap_and_write_the_same(void **state)
         assert_ok(slate_media_open(&s.media, &ram.port));
         assert_ok(session_enact(&s, sizes[i]));
         assert_true(ram.submits > 3);
+        assert_true(ram.doubles > 0);
         assert_true(ram_equal(&ram, &plain));
         assert_null(ram.under_way);
-        ram.submits = 0;
+        ram.submits = ram.doubles = 0;
         assert_ok(session_prove(&s, sizes[i]));
         assert_true(ram.submits > 2);
+        assert_true(ram.doubles > 0);
         ram_close(&ram);
     }
     for (uint64_t n = 1; n <= 12; n++) {
         struct slate_enact enact;
         struct slate_prove prove;
+        uint64_t lba = first_fault(&before, n);
         struct ram ram;
 
         ram_copy(&ram, &before);
@@ -88,6 +105,7 @@ static void transfers_overlap_and_write_the_same(void **state)
         assert_ok(slate_media_open(&s.media, &ram.port));
         assert_status(session_enact(&s, 8192), SLATE_ERR_WRITE);
         assert_int_equal(s.media.fault.operation, SLATE_OPERATION_WRITE);
+        assert_int_equal(s.media.fault.lba, lba);
         assert_null(ram.under_way);
         assert_false(ram.claimed);
         ram.fail_write = 0; /* and on, stopped once more */

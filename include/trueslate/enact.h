@@ -17,6 +17,17 @@ struct slate_pace {
                         left alone where they are equal already */
 };
 
+/** A transfer that is being written. */
+struct slate_sending {
+    struct slate_pending pending;
+    bool begun; /**< and not waited for yet */
+    bool round; /**< it is of a round of overwriting */
+    uint32_t blocks;
+    uint64_t first;
+    const uint8_t *data;
+    struct slate_fault fault; /**< of the device, before it */
+};
+
 /** State of the work; placed by the caller, who reads pass for progress. */
 struct slate_enact {
     struct slate_pass pass;
@@ -29,9 +40,9 @@ struct slate_enact {
     uint8_t first[SLATE_DIGEST_BYTES]; /**< and this is its digest */
     uint64_t equal; /**< blocks that were as drafted already, and left alone */
     struct slate_pace pace;
-    struct slate_pending pending; /**< what is being written meanwhile */
-    uint32_t pending_blocks;
-    enum slate_moment moment;    /**< of what was written last */
+    struct slate_sending sending[2]; /**< what is being written meanwhile */
+    uint32_t newest;                 /**< of them */
+    enum slate_moment moment;        /**< of what was written last */
     struct slate_ranges *failed; /**< set by the caller once it is started, who
                                       places it: blocks that a round could not
                                       write, or that it reads back as something
@@ -43,16 +54,13 @@ struct slate_enact {
     uint64_t discarded; /**< blocks that the device took as forgotten */
     uint64_t safe; /**< of pass.done: what has come to rest on the medium; for
                         slate_enact_go_on */
-    uint64_t pending_first; /**< of pending, and its data */
-    const uint8_t *pending_data;
-    bool pending_round;               /**< it is of a round */
-    struct slate_fault pending_fault; /**< of the device, before it */
+    uint64_t flushed_ms;  /**< when that was, by the device's clock */
+    uint32_t flush_ms;    /**< and how long it took */
     enum slate_deed deed; /**< of the sweep that goes on, and its round */
     uint32_t round;
-    uint64_t alias; /**< SLATE_ERR_ALIAS: a block that showed in block 0; of
-                         a round that is the same everywhere, the last one
-                         that may have */
-    uint32_t last_blocks; /**< of the last transfer, from pending_first on */
+    uint64_t alias;  /**< SLATE_ERR_ALIAS: a block that showed in block 0; of
+                          a round that is the same everywhere, the last one
+                          that may have */
     bool ahead;      /**< in it, nothing that stands next is in place yet */
     uint32_t lifted; /**< guards that were lifted: a sum of SLATE_GUARD_BIT */
 };

@@ -211,14 +211,15 @@ struct slate_port_ops {
     /**
      * Begins a transfer and returns. Until @c wait has returned, the request
      * and all that it refers to stay where they are, and data that is written
-     * stays as it is. At most one is under way; other operations may be asked
+     * stays as it is. At most two are under way, so that the device has the
+     * next one when it is done with the first; other operations may be asked
      * for meanwhile. NULL: transfers are made one after the other. A port that
      * has it has @c wait as well.
      */
     enum slate_status (*submit)(void *context, struct slate_request *request);
 
-    /** Waits for the transfer that was begun; returns what became of it, as
-     * @c read, @c write or @c exchange would. */
+    /** Waits for a transfer that was begun, the older one first; returns what
+     * became of it, as @c read, @c write or @c exchange would. */
     enum slate_status (*wait)(void *context, struct slate_request *request);
 
     /** Takes the device away from the host; nothing else is asked for

@@ -12,18 +12,19 @@ extern "C" {
 /** State of the proof; placed by the caller. */
 struct slate_prove {
     struct slate_pass pass;
-    uint64_t different;           /**< blocks that differ from the draft */
-    uint64_t first_different;     /**< the first of them, when different > 0 */
-    const char *first_step;       /**< what that block was written for */
-    struct slate_ranges *failed;  /**< set by the caller once it is started, who
-                                       places it: blocks of a round of
-                                       overwriting that are not as written, and
-                                       the proof goes on; NULL: they count as
-                                       different, or end it */
-    uint64_t unreadable;          /**< of these: could not be read */
-    uint64_t altered;             /**< hold something else */
-    struct slate_pending pending; /**< what is being read meanwhile */
-    uint8_t *ahead;               /**< where to; NULL: one after the other */
+    uint64_t different;          /**< blocks that differ from the draft */
+    uint64_t first_different;    /**< the first of them, when different > 0 */
+    const char *first_step;      /**< what that block was written for */
+    struct slate_ranges *failed; /**< set by the caller once it is started, who
+                                      places it: blocks of a round of
+                                      overwriting that are not as written, and
+                                      the proof goes on; NULL: they count as
+                                      different, or end it */
+    uint64_t unreadable;         /**< of these: could not be read */
+    uint64_t altered;            /**< hold something else */
+    struct slate_pending pending[2]; /**< what is being read meanwhile */
+    uint32_t newest;                 /**< of them */
+    uint8_t *ahead;                  /**< where to; NULL: one after the other */
     uint32_t ahead_blocks;
     struct slate_fault before; /**< of the device, ahead of the proof */
 };

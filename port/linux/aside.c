@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Raw commands that are carried while the next one is composed. The host's call
- * for them waits for the device, so a thread makes it, one at a time; it begins
- * with the first transfer. */
+ * for them waits for the device, so a thread makes it, one after the other; it
+ * begins with the first transfer. */
 #include "aside.h"
 
 #include <pthread.h>
@@ -9,25 +9,32 @@
 
 #include "linux.h"
 
+#define SLOTS 2u
+
 enum stage {
     STAGE_IDLE,
     STAGE_ASKED,
-    STAGE_DONE,
-    STAGE_END
+    STAGE_DONE
+};
+
+/* A command that is under way. */
+struct slot {
+    enum stage stage;
+    /* As it is when the command is given, with the thread's own buffer: the
+     * device is asked for other things meanwhile. */
+    struct slate_linux device;
+    struct slate_exchange *exchange;
+    enum slate_status status;
 };
 
 struct aside {
     pthread_mutex_t lock;
     pthread_cond_t turn;
     pthread_t thread;
-    bool started;
-    enum stage stage;
-    /* As it is when a command is given, with a buffer of its own: the device is
-     * asked for other things meanwhile. */
-    struct slate_linux device;
+    bool started, ends;
+    struct slot slot[SLOTS];
+    uint32_t given, carried; /* commands; their slots come in turns */
     void *bounce;
-    struct slate_exchange *exchange;
-    enum slate_status status;
 };
 
 static void *work(void *context)
@@ -35,28 +42,22 @@ static void *work(void *context)
     struct aside *aside = context;
 
     pthread_mutex_lock(&aside->lock);
-    while (aside->stage != STAGE_END) {
-        if (aside->stage != STAGE_ASKED) {
+    while (!aside->ends) {
+        struct slot *slot = &aside->slot[aside->carried % SLOTS];
+
+        if (slot->stage != STAGE_ASKED) {
             pthread_cond_wait(&aside->turn, &aside->lock);
             continue;
         }
         pthread_mutex_unlock(&aside->lock);
-        aside->status = linux_exchange(&aside->device, aside->exchange);
+        slot->status = linux_exchange(&slot->device, slot->exchange);
         pthread_mutex_lock(&aside->lock);
-        if (aside->stage == STAGE_ASKED) /* it may have been closed since */
-            aside->stage = STAGE_DONE;
+        slot->stage = STAGE_DONE;
+        aside->carried++;
         pthread_cond_broadcast(&aside->turn);
     }
     pthread_mutex_unlock(&aside->lock);
     return NULL;
-}
-
-static void go_on_to(struct aside *aside, enum stage stage)
-{
-    pthread_mutex_lock(&aside->lock);
-    aside->stage = stage;
-    pthread_cond_broadcast(&aside->turn);
-    pthread_mutex_unlock(&aside->lock);
 }
 
 static enum slate_status aside_submit(void *context,
@@ -64,6 +65,8 @@ static enum slate_status aside_submit(void *context,
 {
     struct slate_linux *device = context;
     struct aside *aside = device->aside;
+    struct slot *slot = &aside->slot[aside->given % SLOTS];
+    enum slate_status status = SLATE_ERR_COMMAND;
 
     if (request->exchange == NULL)
         return SLATE_ERR_COMMAND;
@@ -71,11 +74,19 @@ static enum slate_status aside_submit(void *context,
         aside->started = pthread_create(&aside->thread, NULL, work, aside) == 0;
     if (!aside->started)
         return SLATE_ERR_COMMAND;
-    aside->device = *device;
-    aside->device.bounce = aside->bounce;
-    aside->exchange = request->exchange;
-    go_on_to(aside, STAGE_ASKED);
-    return SLATE_OK;
+    pthread_mutex_lock(&aside->lock);
+    if (slot->stage == STAGE_IDLE) {
+        slot->device = *device;
+        slot->device.bounce = aside->bounce;
+        slot->exchange = request->exchange;
+        slot->stage = STAGE_ASKED;
+        request->mark = slot;
+        aside->given++;
+        status = SLATE_OK;
+        pthread_cond_broadcast(&aside->turn);
+    }
+    pthread_mutex_unlock(&aside->lock);
+    return status;
 }
 
 static enum slate_status aside_wait(void *context,
@@ -83,14 +94,14 @@ static enum slate_status aside_wait(void *context,
 {
     const struct slate_linux *device = context;
     struct aside *aside = device->aside;
+    struct slot *slot = request->mark;
 
-    (void)request;
     pthread_mutex_lock(&aside->lock);
-    while (aside->stage != STAGE_DONE)
+    while (slot->stage != STAGE_DONE)
         pthread_cond_wait(&aside->turn, &aside->lock);
-    aside->stage = STAGE_IDLE;
+    slot->stage = STAGE_IDLE;
     pthread_mutex_unlock(&aside->lock);
-    return aside->status;
+    return slot->status;
 }
 
 static void forget(struct aside *aside)
@@ -130,7 +141,10 @@ void linux_aside_close(struct slate_linux *device)
     if (aside == NULL)
         return;
     if (aside->started) {
-        go_on_to(aside, STAGE_END);
+        pthread_mutex_lock(&aside->lock);
+        aside->ends = true;
+        pthread_cond_broadcast(&aside->turn);
+        pthread_mutex_unlock(&aside->lock);
         pthread_join(aside->thread, NULL);
     }
     pthread_cond_destroy(&aside->turn);

@@ -12,9 +12,8 @@ struct slate_linux {
     struct slate_linux_about about;
     struct slate_port port;
     struct slate_port_ops ops;
-    uint32_t pieces; /* of a transfer, under way in the ring */
-    void *ring;      /* transfers that overlap (ring.c); NULL: none do */
-    void *aside;     /* the same of raw commands (aside.c) */
+    void *ring;  /* transfers that overlap (ring.c); NULL: none do */
+    void *aside; /* the same of raw commands (aside.c) */
     char node[64];
     int descriptor;
     uint32_t block_bytes;

@@ -79,6 +79,24 @@ static uint32_t equal_blocks(const uint8_t *found, const uint8_t *wanted,
     return i;
 }
 
+/* Both as they are in memory; wanted NULL: zeros. */
+static void compare(const uint8_t *found, const uint8_t *wanted, uint64_t first,
+                    uint32_t count, uint32_t block_bytes,
+                    struct slate_difference *difference)
+{
+    for (uint32_t i = 0; i < count; i++) {
+        size_t at = (size_t)i * block_bytes;
+
+        i += equal_blocks(found + at, wanted == NULL ? NULL : wanted + at,
+                          count - i, block_bytes);
+        if (i < count && difference->blocks++ == 0)
+            difference->first = first + i;
+    }
+}
+
+/* What is composed is compared while it is in the processor's cache. */
+#define PIECE_BYTES 131072u
+
 enum slate_status slate_supply_compare(const struct slate_supply *supply,
                                        uint32_t block_bytes,
                                        const struct slate_extent *extent,
@@ -86,20 +104,26 @@ enum slate_status slate_supply_compare(const struct slate_supply *supply,
                                        const void *data, void *scratch,
                                        struct slate_difference *difference)
 {
-    const uint8_t *found = data, *wanted = extent->zero ? NULL : scratch;
+    const uint8_t *found = data;
+    uint8_t *wanted = scratch;
+    uint32_t most = PIECE_BYTES > block_bytes ? PIECE_BYTES / block_bytes : 1;
     enum slate_status status = SLATE_OK;
 
     memset(difference, 0, sizeof *difference);
-    if (wanted != NULL)
-        status =
-            supply->compose(supply->context, extent, first, count, scratch);
-    for (uint32_t i = 0; status == SLATE_OK && i < count; i++) {
-        size_t at = (size_t)i * block_bytes;
+    if (extent->zero) {
+        compare(found, NULL, first, count, block_bytes, difference);
+        return SLATE_OK;
+    }
+    for (uint32_t at = 0, piece; status == SLATE_OK && at < count;
+         at += piece) {
+        size_t offset = (size_t)at * block_bytes;
 
-        i += equal_blocks(found + at, wanted == NULL ? NULL : wanted + at,
-                          count - i, block_bytes);
-        if (i < count && difference->blocks++ == 0)
-            difference->first = first + i;
+        piece = count - at < most ? count - at : most;
+        status = supply->compose(supply->context, extent, first + at, piece,
+                                 wanted + offset);
+        if (status == SLATE_OK)
+            compare(found + offset, wanted + offset, first + at, piece,
+                    block_bytes, difference);
     }
     return status;
 }

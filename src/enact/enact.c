@@ -247,11 +247,16 @@ enum slate_status slate_enact_step(struct slate_enact *enact)
 
 enum slate_status slate_enact_end(struct slate_enact *enact)
 {
+    struct slate_media *media = enact->pass.media;
+    struct slate_fault first = media->fault;
     bool over = enact->moment == SLATE_MOMENT_OVERWRITE &&
                 enact->pass.status == SLATE_OK;
     enum slate_status drained =
         over ? slate_enact_flush(enact) : slate_enact_drain(enact);
-    enum slate_status released = slate_media_release(enact->pass.media);
+    enum slate_status released = slate_media_release(media);
+
+    if (enact->pass.status != SLATE_OK)
+        media->fault = first; /* it ended the work */
 
     return drained != SLATE_OK && enact->pass.status == SLATE_OK ? drained
                                                                  : released;

@@ -10,22 +10,44 @@
 #include "enact/write.h"
 #include "pass/round.h"
 
-/* What a cut may take is no more than this: so much of a device goes between
- * flushes, of a large one so many bytes. */
-#define WINDOWS 64u
-#define WINDOW_BYTES 134217728u
+/* What a cut may take: what was written within a second or, where flushing
+ * takes longer than a fiftieth of that, within fifty times as long; and never
+ * more than an eighth of the device, or so many bytes. */
+#define SPELL_MS 1000u
+#define FLUSH_SHARE 50u
+#define AT_RISK_PART 8u
+#define AT_RISK_BYTES 1073741824u
+/* The same where time stands still. */
+#define TIMELESS_PART 64u
+#define TIMELESS_BYTES 134217728u
 
-static uint64_t blocks_of(const struct slate_enact *enact, uint64_t bytes)
+static uint64_t at_most(const struct slate_enact *enact, uint32_t of_device,
+                        uint32_t bytes)
 {
-    return bytes / enact->pass.media->geometry.block_bytes;
-}
-
-static uint64_t window(const struct slate_enact *enact)
-{
-    uint64_t most = blocks_of(enact, WINDOW_BYTES);
-    uint64_t part = enact->pass.media->geometry.block_count / WINDOWS;
+    const struct slate_geometry *geometry = &enact->pass.media->geometry;
+    uint64_t part = geometry->block_count / of_device;
+    uint64_t most = bytes / geometry->block_bytes;
 
     return part < most ? part : most;
+}
+
+static uint64_t at_risk(const struct slate_enact *enact)
+{
+    return at_most(enact, AT_RISK_PART, AT_RISK_BYTES);
+}
+
+static bool is_flush_due(const struct slate_enact *enact)
+{
+    uint64_t blocks = enact->pass.done - enact->safe;
+    uint64_t spell = SPELL_MS;
+
+    if (enact->pass.media->ops.milliseconds == NULL)
+        return blocks >= at_most(enact, TIMELESS_PART, TIMELESS_BYTES);
+    if (spell < (uint64_t)FLUSH_SHARE * enact->flush_ms)
+        spell = (uint64_t)FLUSH_SHARE * enact->flush_ms;
+    return blocks >= at_risk(enact) ||
+           slate_media_milliseconds(enact->pass.media) - enact->flushed_ms >=
+               spell;
 }
 
 /* A block of a round, read back by itself. */
@@ -89,8 +111,7 @@ enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count)
     const struct slate_extent *extent = &enact->pass.extent;
     enum slate_status status = SLATE_OK;
 
-    if (is_another_sweep(enact) ||
-        enact->pass.done - enact->safe >= window(enact))
+    if (is_another_sweep(enact) || is_flush_due(enact))
         status = slate_enact_flush(enact);
     if (status == SLATE_OK && is_another_sweep(enact))
         enact->ahead = false;
@@ -119,8 +140,9 @@ enum slate_status slate_enact_judge_alias(struct slate_enact *enact)
     const struct slate_extent round = {.part = SLATE_PART_OVERWRITTEN,
                                        .role = (uint8_t)enact->round};
     enum slate_status status = slate_enact_drain(enact);
-    uint64_t end = enact->pending_first + enact->last_blocks;
-    uint64_t both = 2 * (uint64_t)enact->last_blocks; /* one was under way */
+    const struct slate_sending *newest = &enact->sending[enact->newest];
+    uint64_t end = newest->first + newest->blocks;
+    uint64_t both = 2 * (uint64_t)newest->blocks; /* one was under way */
 
     for (enact->alias = end > both ? end - both : 1;
          enact->alias < end && status == SLATE_OK; enact->alias++) {
@@ -228,7 +250,7 @@ static enum slate_status is_there(struct slate_enact *enact,
 /* What was written last may not have come to rest. */
 static enum slate_status leave_round(struct slate_enact *enact, struct cut *cut)
 {
-    uint64_t behind = window(enact);
+    uint64_t behind = at_risk(enact);
     bool there = false;
     enum slate_status status = cut->last.count == 0
                                    ? SLATE_OK

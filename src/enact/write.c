@@ -27,19 +27,19 @@ enum slate_status slate_enact_write(struct slate_media *media,
 
 /* What could not be written at once, in smaller pieces; blocks that fail by
  * themselves are noted. SLATE_ERR_BAD_LIST: there are too many. */
-static enum slate_status write_pieces(struct slate_enact *enact, uint64_t first,
-                                      uint32_t count, const uint8_t *data)
+static enum slate_status write_pieces(struct slate_enact *enact,
+                                      const struct slate_sending *sent)
 {
     struct slate_media *media = enact->pass.media;
-    uint32_t at = 0, piece = (count + 1) / 2;
+    uint32_t at = 0, count = sent->blocks, piece = (count + 1) / 2;
     enum slate_status status = SLATE_OK;
 
     while (at < count && status == SLATE_OK) {
         uint32_t blocks = piece < count - at ? piece : count - at;
 
-        status =
-            slate_media_write(media, first + at, blocks,
-                              data + (size_t)at * media->geometry.block_bytes);
+        status = slate_media_write(
+            media, sent->first + at, blocks,
+            sent->data + (size_t)at * media->geometry.block_bytes);
         if (status == SLATE_OK) {
             enact->written += blocks;
             at += blocks;
@@ -48,40 +48,56 @@ static enum slate_status write_pieces(struct slate_enact *enact, uint64_t first,
             piece = blocks / 2;
             status = SLATE_OK;
         } else if (status == SLATE_ERR_WRITE) {
-            status =
-                slate_round_note(enact->failed, first + at, &enact->unwritable);
+            status = slate_round_note(enact->failed, sent->first + at,
+                                      &enact->unwritable);
             at++;
         }
     }
     if (status == SLATE_OK)
-        media->fault = enact->pending_fault; /* it is in the list */
+        media->fault = sent->fault; /* it is in the list */
+    return status;
+}
+
+static enum slate_status finish(struct slate_enact *enact,
+                                struct slate_sending *sent)
+{
+    enum slate_status status;
+
+    if (!sent->begun)
+        return SLATE_OK;
+    status = slate_media_finish(enact->pass.media, &sent->pending);
+    sent->begun = false;
+    if (status == SLATE_ERR_WRITE && enact->failed != NULL && sent->round)
+        return write_pieces(enact, sent);
+    if (status == SLATE_OK)
+        enact->written += sent->blocks;
     return status;
 }
 
 enum slate_status slate_enact_drain(struct slate_enact *enact)
 {
-    uint32_t count = enact->pending_blocks;
-    enum slate_status status =
-        slate_media_finish(enact->pass.media, &enact->pending);
+    struct slate_media *media = enact->pass.media;
+    enum slate_status older = finish(enact, &enact->sending[1 - enact->newest]);
+    struct slate_fault first = media->fault;
+    enum slate_status newer = finish(enact, &enact->sending[enact->newest]);
 
-    enact->pending_blocks = 0;
-    if (status == SLATE_ERR_WRITE && enact->failed != NULL &&
-        enact->pending_round)
-        return write_pieces(enact, enact->pending_first, count,
-                            enact->pending_data);
-    if (status == SLATE_OK)
-        enact->written += count;
-    return status;
+    if (older == SLATE_OK)
+        return newer;
+    media->fault = first;
+    return older;
 }
 
 enum slate_status slate_enact_flush(struct slate_enact *enact)
 {
     enum slate_status status = slate_enact_drain(enact);
+    uint64_t began = slate_media_milliseconds(enact->pass.media);
 
     if (status == SLATE_OK)
         status = slate_media_flush(enact->pass.media);
     if (status == SLATE_OK)
         enact->safe = enact->pass.done;
+    enact->flushed_ms = slate_media_milliseconds(enact->pass.media);
+    enact->flush_ms = (uint32_t)(enact->flushed_ms - began);
     return status;
 }
 
@@ -94,8 +110,26 @@ static void turn(struct slate_pass *pass)
     pass->scratch = work;
 }
 
-/* Composing goes on while the device writes; not where the block is looked at
- * afterwards, nor where both halves are needed to compare. */
+static void begin(struct slate_enact *enact, uint32_t count)
+{
+    struct slate_pass *pass = &enact->pass;
+    struct slate_sending *next;
+
+    enact->newest = 1 - enact->newest;
+    next = &enact->sending[enact->newest];
+    next->begun = true;
+    next->round = pass->extent.moment == SLATE_MOMENT_OVERWRITE;
+    next->blocks = count;
+    next->first = pass->extent.first;
+    next->data = pass->work;
+    next->fault = pass->media->fault;
+    slate_media_begin_write(pass->media, &next->pending, next->first, count,
+                            next->data);
+}
+
+/* Composing goes on while the device writes, and it gets the next transfer
+ * before it is done with the last; not where the block is looked at afterwards,
+ * nor where both halves are needed to compare. */
 enum slate_status slate_enact_write_next(struct slate_enact *enact,
                                          uint32_t count, bool composed)
 {
@@ -110,21 +144,16 @@ enum slate_status slate_enact_write_next(struct slate_enact *enact,
     else
         status = pass->supply.compose(pass->supply.context, extent,
                                       extent->first, count, pass->work);
-    if (status == SLATE_OK)
+    if (status == SLATE_OK && alone)
         status = slate_enact_drain(enact);
     if (status != SLATE_OK)
         return status;
-    enact->pending_fault = pass->media->fault;
-    slate_media_begin_write(pass->media, &enact->pending, extent->first, count,
-                            pass->work);
-    enact->pending_blocks = enact->last_blocks = count;
-    enact->pending_first = extent->first;
-    enact->pending_data = pass->work;
-    enact->pending_round = extent->moment == SLATE_MOMENT_OVERWRITE;
-    if (alone || !enact->pending.under_way)
+    begin(enact, count);
+    if (alone || !enact->sending[enact->newest].pending.under_way)
         return slate_enact_drain(enact);
+    status = finish(enact, &enact->sending[1 - enact->newest]);
     turn(pass);
-    return SLATE_OK;
+    return status;
 }
 
 uint32_t slate_enact_clearable(const struct slate_enact *enact)

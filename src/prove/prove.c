@@ -6,12 +6,17 @@
 
 #include "trueslate/prove.h"
 
+/* Hosts move data past their cache from such addresses only. */
+#define ALIGNMENT 4096u
+
 /* With room for three, the next blocks are read while these are compared. */
 static void divide(struct slate_prove *prove, size_t work_bytes)
 {
     struct slate_pass *pass = &prove->pass;
     size_t block_bytes = pass->media->geometry.block_bytes;
-    size_t third = work_bytes / 3 / block_bytes;
+    size_t part = work_bytes / 3;
+    size_t third =
+        (part - (part > ALIGNMENT ? part % ALIGNMENT : 0)) / block_bytes;
 
     if (pass->media->ops.submit == NULL || third == 0)
         return;
@@ -75,7 +80,8 @@ static enum slate_status count_different(struct slate_prove *prove,
     return status;
 }
 
-/* Begins to read what stands behind the present blocks. */
+/* Begins to read what stands behind the present blocks, which may be under way
+ * themselves. */
 static void read_ahead(struct slate_prove *prove, uint32_t count)
 {
     struct slate_pass next = prove->pass;
@@ -86,23 +92,32 @@ static void read_ahead(struct slate_prove *prove, uint32_t count)
     slate_pass_advance(&next, count);
     if (!next.finished)
         prove->ahead_blocks = slate_pass_chunk(&next);
+    prove->newest = 1 - prove->newest;
     if (prove->ahead_blocks > 0)
-        slate_media_begin_read(next.media, &prove->pending, next.extent.first,
-                               prove->ahead_blocks, prove->ahead);
+        slate_media_begin_read(next.media, &prove->pending[prove->newest],
+                               next.extent.first, prove->ahead_blocks,
+                               prove->ahead);
 }
 
-/* The present blocks, into pass->work. */
+/* The present blocks, into pass->work, and those behind them, into the part of
+ * the buffer that is free: the device has them before it is done with these. */
 static enum slate_status fetch(struct slate_prove *prove, uint32_t count)
 {
     struct slate_pass *pass = &prove->pass;
     uint8_t *work = pass->work;
+    struct slate_pending *present = &prove->pending[prove->newest];
+    enum slate_status status;
 
-    if (prove->ahead_blocks == 0)
-        return slate_media_read(pass->media, pass->extent.first, count, work);
-    pass->work = prove->ahead;
-    prove->ahead = work;
-    prove->ahead_blocks = 0;
-    return slate_media_finish(pass->media, &prove->pending);
+    if (prove->ahead_blocks > 0) {
+        pass->work = prove->ahead;
+        prove->ahead = work;
+        read_ahead(prove, count);
+        return slate_media_finish(pass->media, present);
+    }
+    status = slate_media_read(pass->media, pass->extent.first, count, work);
+    if (status == SLATE_OK)
+        read_ahead(prove, count);
+    return status;
 }
 
 /* Of a round of overwriting, whose failing blocks are noted one by one? */
@@ -144,15 +159,10 @@ static enum slate_status judge(struct slate_prove *prove, uint32_t count,
     struct slate_difference found = {0};
     enum slate_status status = fetched;
 
-    if (!is_tolerated(prove)) {
-        if (status == SLATE_OK)
-            read_ahead(prove, count);
+    if (!is_tolerated(prove))
         return status == SLATE_OK ? count_different(prove, count) : status;
-    }
-    if (status == SLATE_OK) {
-        read_ahead(prove, count);
+    if (status == SLATE_OK)
         status = slate_pass_compare(&prove->pass, count, &found);
-    }
     return status == SLATE_ERR_READ || (status == SLATE_OK && found.blocks > 0)
                ? judge_each(prove, count)
                : status;
@@ -176,9 +186,15 @@ enum slate_status slate_prove_step(struct slate_prove *prove)
 
 enum slate_status slate_prove_end(struct slate_prove *prove)
 {
-    return prove->ahead_blocks == 0
-               ? SLATE_OK
-               : slate_media_finish(prove->pass.media, &prove->pending);
+    struct slate_media *media = prove->pass.media;
+    struct slate_fault first = media->fault;
+    enum slate_status status = SLATE_OK;
+
+    if (prove->ahead_blocks > 0)
+        status = slate_media_finish(media, &prove->pending[prove->newest]);
+    if (prove->pass.status != SLATE_OK)
+        media->fault = first; /* it ended the proof */
+    return status;
 }
 
 enum slate_status slate_prove_complete(struct slate_prove *prove,

@@ -186,10 +186,14 @@ static enum slate_status submit(void *context, struct slate_request *request)
 {
     struct ram *ram = context;
 
-    if (ram->under_way != NULL)
+    if (ram->behind != NULL)
         abort();
-    ram->under_way = request;
     ram->submits++;
+    ram->doubles += ram->under_way != NULL ? 1 : 0;
+    if (ram->under_way == NULL)
+        ram->under_way = request;
+    else
+        ram->behind = request;
     return SLATE_OK;
 }
 
@@ -199,7 +203,8 @@ static enum slate_status wait_for(void *context, struct slate_request *request)
 
     if (ram->under_way != request)
         abort();
-    ram->under_way = NULL;
+    ram->under_way = ram->behind;
+    ram->behind = NULL;
     return request->write ? write_blocks(context, request->lba, request->count,
                                          request->data)
                           : read_blocks(context, request->lba, request->count,

@@ -30,7 +30,8 @@ struct ram {
     uint32_t read_pace_us, write_pace_us; /* of a block, for the port's clock */
     uint64_t read_us, write_us;           /* so far */
     uint64_t flushes, clears, submits, discarded;
-    const struct slate_request *under_way;
+    uint64_t doubles; /* submits while another was under way */
+    const struct slate_request *under_way, *behind; /* in their order */
     enum ram_clearing clearing;
     bool claimed;
     bool busy; /* claim is refused */
