@@ -102,10 +102,12 @@ static void the_stick_answers_as_the_standard_says(void **state)
         send(sim, "\x9E\x10\0\0\0\0\0\0\0\0\0\0\0\x20\0\0", 16, IN, d, 32, &x),
         0);
     assert_memory_equal(d, "\0\0\0\1\0\0\0\x67\0\0\2\0", 12);
-    assert_int_equal(send(sim, "\x1A\0\x3F\0\xC0\0", 6, IN, d, 64, &x), 0);
+    assert_int_equal(send(sim, "\x1A\x08\x3F\0\xC0\0", 6, IN, d, 64, &x), 0);
     assert_memory_equal(d, "\x23\0\0\0\x08\x12", 6);
-    assert_int_equal(send(sim, "\x5A\0\x08\0\0\0\0\0\x40\0", 10, IN, d, 64, &x),
-                     0);
+    assert_int_equal(send(sim, "\x1A\0\x3F\0\xC0\0", 6, IN, d, 64, &x), 0);
+    assert_memory_equal(d, "\x2B\0\0\x08\0\xFF\xFF\xFF\0\0\2\0\x08\x12", 14);
+    assert_int_equal(
+        send(sim, "\x5A\x08\x08\0\0\0\0\0\x40\0", 10, IN, d, 64, &x), 0);
     assert_memory_equal(d, "\0\x1A\0\0\0\0\0\0\x08\x12", 10);
     send(sim, "\xF1\0\0\0\0\0", 6, SLATE_DIRECTION_NONE, NULL, 0, &x);
     check_sense(&x, 5, 0x20);

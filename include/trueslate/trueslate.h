@@ -15,7 +15,7 @@
  *
  * The rooms, from the ground up: base, port, media, erase, guard, compose (with
  * the mark), table, volume, assess, attribute, draft (with the pass), enact,
- * prove.
+ * prove, lowlevel (with the drive).
  */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
@@ -26,6 +26,7 @@
 #include "trueslate/base.h"
 #include "trueslate/compose.h"
 #include "trueslate/draft.h"
+#include "trueslate/drive.h"
 #include "trueslate/enact.h"
 #include "trueslate/erase.h"
 #include "trueslate/evidence.h"
@@ -35,6 +36,7 @@
 #include "trueslate/guard.h"
 #include "trueslate/journal.h"
 #include "trueslate/layout.h"
+#include "trueslate/lowlevel.h"
 #include "trueslate/mark.h"
 #include "trueslate/media.h"
 #include "trueslate/mend.h"

@@ -193,13 +193,19 @@ enum sim_outcome sim_read(struct slate_sim *sim, uint64_t lba, uint64_t count,
                           uint8_t *data)
 {
     const struct sim_unit *unit = sim->unit;
+    enum sim_outcome outcome;
     bool ok = true;
 
     if (!in_range(unit, lba, count))
         return SIM_OUT_OF_RANGE;
+    sim_tracks_pass(sim, lba, count);
+    outcome = sim_tracks_try(sim, false, lba, count);
+    if (outcome != SIM_DONE)
+        return outcome;
     if (fails(sim, SIM_FAULT_READ, lba, count) || is_torn(sim, lba, count))
         return SIM_READ_ERROR;
     take_time(sim, lba, count);
+    lba += sim_tracks_ahead(sim);
     if (!is_strange(unit))
         ok = sim_store_read(sim->store, lba * unit->block_bytes, data,
                             (size_t)count * unit->block_bytes);
@@ -254,10 +260,16 @@ enum sim_outcome sim_write(struct slate_sim *sim, uint64_t lba, uint64_t count,
     sim->writes++;
     if (is_over(sim->about.refuse_after, sim->writes))
         return SIM_WRITE_ERROR;
+    sim_tracks_pass(sim, lba, count);
+    outcome = sim_tracks_try(sim, true, lba, count);
+    if (outcome != SIM_DONE)
+        return outcome;
     take_time(sim, lba, count);
     if (is_over(sim->about.forget_after, sim->writes))
         return SIM_DONE;
-    return store(sim, lba, count, data) ? SIM_DONE : SIM_WRITE_ERROR;
+    return store(sim, lba + sim_tracks_ahead(sim), count, data)
+               ? SIM_DONE
+               : SIM_WRITE_ERROR;
 }
 
 /* All or nothing; no data goes over, so it takes no time. */

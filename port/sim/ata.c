@@ -199,6 +199,56 @@ static bool is_barred(const struct slate_sim *sim, uint8_t operation)
            (sim_erase_is_working(sim) || sim_erase_has_failed(sim, &way));
 }
 
+/* Each configuration has a word of its own, which the command repeats. */
+static uint16_t check_word(uint32_t index)
+{
+    return (uint16_t)(0xC0A5u + 0x0111u * index);
+}
+
+/* READ LOG EXT (ACS-4, 7.22): the directory, and the sector configurations
+ * (9.22). */
+static uint8_t read_log(const struct slate_sim *sim, struct slate_exchange *x)
+{
+    uint64_t log = x->command[4];
+    uint8_t data[512] = {0};
+
+    if (sim->about.formats == 0 || (log != 0 && log != 0x2F))
+        return ERROR_ABORTED;
+    if (log == 0) {
+        sim_put_le(data, 2, 1); /* version */
+        sim_put_le(data + 2 * 0x2F, 2, 1);
+    }
+    for (uint32_t i = 0; log != 0 && i < sim->about.formats; i++) {
+        uint8_t *entry = data + 16 * (size_t)i;
+
+        entry[0] = 0x80;
+        sim_put_le(entry + 2, 2, check_word(i));
+        sim_put_le(entry + 4, 4, sim->about.format[i] / 2);
+    }
+    sim_answer(x, data, sizeof data, sizeof data);
+    return 0;
+}
+
+/* SET SECTOR CONFIGURATION EXT (7.41): what the disk held is gone. */
+static uint8_t set_sectors(struct slate_sim *sim,
+                           const struct slate_exchange *x)
+{
+    uint32_t index = x->command[2] & 0x07;
+    struct sim_shape shape;
+
+    if (index >= sim->about.formats ||
+        sim_le(x->command, 2) != check_word(index) ||
+        sim_guarded(sim, SIM_GUARD_LOCKED))
+        return ERROR_ABORTED;
+    sim_shape_get(sim, true, &shape);
+    shape.field[SIM_SHAPE_BLOCK_BYTES] = sim->about.format[index];
+    sim_shape_set(sim, &shape);
+    sim_shape_format(sim);
+    return sim_store_erase(sim->store, 0, sim->raw_bytes, false)
+               ? 0
+               : ERROR_ABORTED;
+}
+
 static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
 {
     switch (x->command[11]) {
@@ -207,6 +257,10 @@ static uint8_t decode(struct slate_sim *sim, struct slate_exchange *x)
     case 0x25: /* READ DMA EXT */
     case 0x35: /* WRITE DMA EXT */
         return transfer(sim, x);
+    case 0x2F: /* READ LOG EXT */
+        return read_log(sim, x);
+    case 0xB2: /* SET SECTOR CONFIGURATION EXT */
+        return set_sectors(sim, x);
     case 0xB4: /* SANITIZE DEVICE */
         return sim_le(x->command, 2) == 0 ? sanitize_status(sim, x)
                                           : sanitize(sim, x);

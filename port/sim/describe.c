@@ -8,21 +8,21 @@
 #define DESCRIPTION_VERSION 1
 #define ERASE_MOST 1073741824u
 
-static const char *text_of(const json_t *object, const char *key)
+const char *sim_text_of(const json_t *object, const char *key)
 {
     const char *text = json_string_value(json_object_get(object, key));
 
     return text == NULL ? "" : text;
 }
 
-static uint64_t number_of(const json_t *object, const char *key)
+uint64_t sim_number_of(const json_t *object, const char *key)
 {
     json_int_t number = json_integer_value(json_object_get(object, key));
 
     return number < 0 ? 0 : (uint64_t)number;
 }
 
-static bool flag_of(const json_t *object, const char *key)
+bool sim_flag_of(const json_t *object, const char *key)
 {
     return json_is_true(json_object_get(object, key));
 }
@@ -39,7 +39,7 @@ static bool is_name(const char *name)
 static bool take(char *field, size_t room, const json_t *object,
                  const char *key)
 {
-    const char *text = text_of(object, key);
+    const char *text = sim_text_of(object, key);
 
     if (strlen(text) >= room)
         return false;
@@ -50,7 +50,7 @@ static bool take(char *field, size_t room, const json_t *object,
 static const char *take_texts(struct sim_description *about,
                               const json_t *object)
 {
-    if (!is_name(text_of(object, "name")) ||
+    if (!is_name(sim_text_of(object, "name")) ||
         !take(about->name, sizeof about->name, object, "name"))
         return "\"name\" must be 1 to 63 small letters, digits and dashes";
     if (!take(about->story, sizeof about->story, object, "story"))
@@ -87,7 +87,7 @@ static const char *take_way(struct sim_description *about, const json_t *object)
         {"nvme", SLATE_TRANSPORT_NVME, SLATE_COMMANDS_NVME},
         {"sd", SLATE_TRANSPORT_SD, SLATE_COMMANDS_SD},
         {"sd-spi", SLATE_TRANSPORT_SD, SLATE_COMMANDS_SD_SPI}};
-    const char *attached = text_of(object, "attached");
+    const char *attached = sim_text_of(object, "attached");
 
     for (size_t i = 0; i < sizeof ways / sizeof ways[0]; i++) {
         if (strcmp(attached, ways[i].name) == 0) {
@@ -101,26 +101,26 @@ static const char *take_way(struct sim_description *about, const json_t *object)
 
 static void take_habits(struct sim_description *about, const json_t *object)
 {
-    about->bytes_per_second = number_of(object, "bytes_per_second");
-    about->removable = flag_of(object, "removable");
-    about->rotating = flag_of(object, "rotating");
-    about->discard = flag_of(object, "discard");
-    about->few_commands = flag_of(object, "few_commands");
-    about->protection = flag_of(object, "protection_information");
-    about->dock = flag_of(object, "dock");
-    about->zoned = flag_of(object, "zoned");
-    about->erase_bytes = (uint32_t)number_of(object, "erase_bytes");
-    about->drop_after = number_of(object, "drop_after_commands");
-    about->power_cut_at = number_of(object, "power_cut_at_command");
-    about->torn = flag_of(object, "torn_write");
-    about->torn_unreadable = flag_of(object, "torn_unreadable");
-    about->refuse_after = number_of(object, "refuses_writes_after");
-    about->forget_after = number_of(object, "forgets_writes_after");
-    about->power_cut_in = number_of(object, "power_cut_in_write");
-    about->short_transfer_every = number_of(object, "short_transfer_every");
-    about->attentions = (uint32_t)number_of(object, "unit_attentions");
-    about->busy = (uint32_t)number_of(object, "busy_commands");
-    about->becoming_ready = (uint32_t)number_of(object, "becoming_ready");
+    about->bytes_per_second = sim_number_of(object, "bytes_per_second");
+    about->removable = sim_flag_of(object, "removable");
+    about->rotating = sim_flag_of(object, "rotating");
+    about->discard = sim_flag_of(object, "discard");
+    about->few_commands = sim_flag_of(object, "few_commands");
+    about->protection = sim_flag_of(object, "protection_information");
+    about->dock = sim_flag_of(object, "dock");
+    about->zoned = sim_flag_of(object, "zoned");
+    about->erase_bytes = (uint32_t)sim_number_of(object, "erase_bytes");
+    about->drop_after = sim_number_of(object, "drop_after_commands");
+    about->power_cut_at = sim_number_of(object, "power_cut_at_command");
+    about->torn = sim_flag_of(object, "torn_write");
+    about->torn_unreadable = sim_flag_of(object, "torn_unreadable");
+    about->refuse_after = sim_number_of(object, "refuses_writes_after");
+    about->forget_after = sim_number_of(object, "forgets_writes_after");
+    about->power_cut_in = sim_number_of(object, "power_cut_in_write");
+    about->short_transfer_every = sim_number_of(object, "short_transfer_every");
+    about->attentions = (uint32_t)sim_number_of(object, "unit_attentions");
+    about->busy = (uint32_t)sim_number_of(object, "busy_commands");
+    about->becoming_ready = (uint32_t)sim_number_of(object, "becoming_ready");
     if (json_object_get(object, "unit_attentions") == NULL)
         about->attentions = 1; /* every device was powered on */
 }
@@ -135,17 +135,17 @@ static const char *take_erasing(struct sim_erasing *erasing,
     static const char *const does[] = {"all", "nothing", "half", "fails",
                                        "refuses"};
     const json_t *name, *about = json_object_get(object, "erases");
-    const char *what = text_of(about, "does");
+    const char *what = sim_text_of(about, "does");
     size_t index;
 
-    erasing->steps = (uint32_t)number_of(about, "steps");
+    erasing->steps = (uint32_t)sim_number_of(about, "steps");
     if (erasing->steps == 0)
         erasing->steps = 8;
-    erasing->minutes = (uint32_t)number_of(about, "minutes");
-    erasing->cut_at = (uint32_t)number_of(about, "power_cut_at_step");
-    erasing->reset_at = (uint32_t)number_of(about, "reset_at_step");
-    erasing->formats_all = flag_of(about, "formats_all");
-    erasing->mute = flag_of(about, "mute");
+    erasing->minutes = (uint32_t)sim_number_of(about, "minutes");
+    erasing->cut_at = (uint32_t)sim_number_of(about, "power_cut_at_step");
+    erasing->reset_at = (uint32_t)sim_number_of(about, "reset_at_step");
+    erasing->formats_all = sim_flag_of(about, "formats_all");
+    erasing->mute = sim_flag_of(about, "mute");
     for (int i = 0; i < 5; i++) {
         if (strcmp(what, does[i]) == 0)
             erasing->does = (enum sim_erase_does)i;
@@ -173,9 +173,9 @@ static const char *take_swap(struct sim_description *about,
 
     if (swap == NULL)
         return NULL;
-    about->swap_at = number_of(swap, "at_command");
-    about->swap_told = flag_of(swap, "told");
-    return is_name(text_of(swap, "with")) &&
+    about->swap_at = sim_number_of(swap, "at_command");
+    about->swap_told = sim_flag_of(swap, "told");
+    return is_name(sim_text_of(swap, "with")) &&
                    take(about->swap_with, sizeof about->swap_with, swap, "with")
                ? NULL
                : "\"swap\" must name the device whose blocks come in";
@@ -184,7 +184,7 @@ static const char *take_swap(struct sim_description *about,
 static bool take_beyond(struct sim_unit *unit, const json_t *object)
 {
     static const char *const names[] = {"wrap", "drop", "zeros", "noise"};
-    const char *beyond = text_of(object, "beyond");
+    const char *beyond = sim_text_of(object, "beyond");
 
     for (int i = 0; i < 4; i++) {
         if (strcmp(beyond, names[i]) == 0) {
@@ -199,7 +199,7 @@ static const char *take_fault(struct sim_unit *unit, const json_t *object)
 {
     static const char *const names[] = {"read", "write", "slow"};
     struct sim_fault *fault = &unit->fault[unit->fault_count];
-    const char *kind = text_of(object, "kind");
+    const char *kind = sim_text_of(object, "kind");
 
     if (unit->fault_count == SIM_FAULTS)
         return "\"faults\" must be at most 32";
@@ -207,10 +207,10 @@ static const char *take_fault(struct sim_unit *unit, const json_t *object)
         if (strcmp(kind, names[i]) != 0)
             continue;
         fault->kind = (enum sim_fault_kind)i;
-        fault->first = number_of(object, "first");
-        fault->count = number_of(object, "blocks");
-        fault->times = number_of(object, "times");
-        fault->bytes_per_second = number_of(object, "bytes_per_second");
+        fault->first = sim_number_of(object, "first");
+        fault->count = sim_number_of(object, "blocks");
+        fault->times = sim_number_of(object, "times");
+        fault->bytes_per_second = sim_number_of(object, "bytes_per_second");
         if (fault->count == 0)
             fault->count = 1;
         if (fault->first > unit->blocks ||
@@ -239,35 +239,35 @@ static bool is_physical(uint64_t bytes, uint64_t block_bytes)
 
 static const char *take_numbers(struct sim_unit *unit, const json_t *object)
 {
-    uint64_t bytes = number_of(object, "block_bytes");
-    uint64_t stored = number_of(object, "stored_block_bytes");
+    uint64_t bytes = sim_number_of(object, "block_bytes");
+    uint64_t stored = sim_number_of(object, "stored_block_bytes");
     uint64_t widest;
 
     if (!is_block_size(bytes) || (stored != 0 && !is_block_size(stored)))
         return "\"block_bytes\" must be 512 to 8192";
-    if (!is_physical(number_of(object, "physical_bytes"), bytes))
+    if (!is_physical(sim_number_of(object, "physical_bytes"), bytes))
         return "\"physical_bytes\" must be a block times a power of two, up to "
                "32768";
-    unit->blocks = number_of(object, "blocks");
+    unit->blocks = sim_number_of(object, "blocks");
     widest = bytes > stored ? bytes : stored;
     if (widest == 0 || unit->blocks < 1 || unit->blocks > UINT64_MAX / widest ||
-        number_of(object, "native_blocks") > UINT64_MAX / widest ||
-        number_of(object, "factory_blocks") > UINT64_MAX / widest)
+        sim_number_of(object, "native_blocks") > UINT64_MAX / widest ||
+        sim_number_of(object, "factory_blocks") > UINT64_MAX / widest)
         return "\"blocks\" must be 1 or more, and 16 EiB at most";
     unit->block_bytes = (uint32_t)bytes;
     unit->stored_bytes = (uint32_t)stored;
-    unit->physical_bytes = (uint32_t)number_of(object, "physical_bytes");
-    unit->true_blocks = number_of(object, "true_blocks");
-    unit->native_blocks = number_of(object, "native_blocks");
-    unit->accessible_max = flag_of(object, "accessible_max");
-    unit->factory_blocks = number_of(object, "factory_blocks");
+    unit->physical_bytes = (uint32_t)sim_number_of(object, "physical_bytes");
+    unit->true_blocks = sim_number_of(object, "true_blocks");
+    unit->native_blocks = sim_number_of(object, "native_blocks");
+    unit->accessible_max = sim_flag_of(object, "accessible_max");
+    unit->factory_blocks = sim_number_of(object, "factory_blocks");
     if (unit->factory_blocks != 0 &&
         (unit->native_blocks == 0 ||
          unit->factory_blocks < unit->native_blocks))
         return "\"factory_blocks\" must be at least \"native_blocks\"";
     if (unit->native_blocks != 0 && unit->native_blocks < unit->blocks)
         return "\"native_blocks\" must be at least \"blocks\"";
-    unit->beyond_cache = (uint32_t)number_of(object, "beyond_cache");
+    unit->beyond_cache = (uint32_t)sim_number_of(object, "beyond_cache");
     if (unit->beyond_cache > 65536)
         return "\"beyond_cache\" must be at most 65536 blocks";
     if (!take_beyond(unit, object))
@@ -289,11 +289,11 @@ static const char *take_guards(struct sim_unit *unit, const json_t *object)
             return "\"guards\" must be a list of those in docs/bench.md";
         unit->guards |= 1u << guard;
     }
-    unit->stubborn = flag_of(object, "stubborn");
-    unit->refuses_lifts = flag_of(object, "refuses_lifts");
-    unit->removal_held = flag_of(object, "removal_held");
+    unit->stubborn = sim_flag_of(object, "stubborn");
+    unit->refuses_lifts = sim_flag_of(object, "refuses_lifts");
+    unit->removal_held = sim_flag_of(object, "removal_held");
     unit->groups = json_object_get(object, "protected_groups") != NULL;
-    unit->protected_groups = number_of(object, "protected_groups");
+    unit->protected_groups = sim_number_of(object, "protected_groups");
     return take(unit->password, sizeof unit->password, object, "password")
                ? NULL
                : "\"password\" must be at most 32 bytes";
@@ -305,11 +305,11 @@ static const char *take_unit(struct sim_unit *unit, const json_t *object)
     const char *wrong = take_numbers(unit, object);
     size_t index;
 
-    unit->write_protected = flag_of(object, "write_protected");
-    unit->no_medium = flag_of(object, "no_medium");
-    unit->unknown_capacity = flag_of(object, "unknown_capacity");
-    unit->ignore_writes = flag_of(object, "ignore_writes");
-    unit->refuses_writes = flag_of(object, "refuses_writes");
+    unit->write_protected = sim_flag_of(object, "write_protected");
+    unit->no_medium = sim_flag_of(object, "no_medium");
+    unit->unknown_capacity = sim_flag_of(object, "unknown_capacity");
+    unit->ignore_writes = sim_flag_of(object, "ignore_writes");
+    unit->refuses_writes = sim_flag_of(object, "refuses_writes");
     if (wrong == NULL)
         wrong = take_guards(unit, object);
     json_array_foreach(faults, index, fault)
@@ -385,6 +385,8 @@ static const char *take_description(struct sim_description *about,
         wrong = take_swap(about, object);
     if (wrong == NULL)
         wrong = take_erasing(&about->erasing, object);
+    if (wrong == NULL)
+        wrong = sim_describe_tracks(about, object);
     take_habits(about, object);
     return wrong == NULL ? check_whole(about) : wrong;
 }

@@ -23,13 +23,26 @@ bool sim_erase_has(const struct slate_sim *sim, enum sim_erase_way way)
     return (sim->about.erasing.ways & 1u << way) != 0;
 }
 
+/* A drive with tracks is formatted cylinder by cylinder. */
+void sim_erase_set_steps(struct slate_sim *sim)
+{
+    struct sim_shape shape;
+
+    if (!sim->about.tracks.used)
+        return;
+    sim_shape_get(sim, true, &shape);
+    sim->about.erasing.steps = (uint32_t)shape.field[SIM_SHAPE_CYLINDERS];
+}
+
 bool sim_erase_begin(struct slate_sim *sim, enum sim_erase_way way)
 {
     if (!sim_erase_has(sim, way) ||
         sim->about.erasing.does == SIM_ERASE_REFUSES)
         return false;
+    sim->asked_ms = 0;
     set(sim, KEY_FAILED, 0);
     set(sim, KEY_DONE, 0);
+    sim_erase_set_steps(sim);
     set(sim, KEY_LEFT, sim->about.erasing.steps);
     set(sim, KEY_WAY, 1u + way);
     return true;
@@ -77,6 +90,11 @@ static void end(struct slate_sim *sim, bool failed)
     set(sim, KEY_WAY, 0);
     set(sim, KEY_LEFT, 0);
     set(sim, failed ? KEY_FAILED : KEY_DONE, 1u + way);
+    if (failed || way != SIM_ERASE_FORMAT ||
+        sim->about.erasing.does == SIM_ERASE_NOTHING)
+        return;
+    set(sim, "formats", get(sim, "formats") + 1);
+    sim_shape_format(sim);
 }
 
 /* One part of what there is, by its number. */
@@ -105,6 +123,8 @@ static bool erase_units(const struct slate_sim *sim, uint64_t part)
     enum sim_erase_way way = way_of(sim);
     bool ok = true;
 
+    if (sim->about.tracks.used)
+        return erase_part(sim->store, sim->raw_bytes, part, parts, false);
     for (uint32_t i = 0; i < sim->about.units && ok; i++) {
         const struct sim_unit *unit = &sim->about.unit[i];
         uint64_t bytes = sim_all_blocks(unit) * sim_stride(unit);
@@ -138,7 +158,7 @@ static void cut(struct slate_sim *sim)
     }
 }
 
-void sim_erase_step(struct slate_sim *sim)
+static void step(struct slate_sim *sim)
 {
     const struct sim_erasing *about = &sim->about.erasing;
     uint64_t left = get(sim, KEY_LEFT), part = about->steps - left;
@@ -152,7 +172,8 @@ void sim_erase_step(struct slate_sim *sim)
     }
     if (about->reset_at != 0 && part + 1 == about->reset_at)
         sim->about.attentions++;
-    if ((about->does == SIM_ERASE_FAILS && part >= about->steps / 2) ||
+    if (!sim_shape_is_possible(sim) ||
+        (about->does == SIM_ERASE_FAILS && part >= about->steps / 2) ||
         (about->does != SIM_ERASE_NOTHING &&
          (about->does != SIM_ERASE_HALF || part < about->steps / 2) &&
          !erase_units(sim, part))) {
@@ -162,6 +183,14 @@ void sim_erase_step(struct slate_sim *sim)
     set(sim, KEY_LEFT, left - 1);
     if (left <= 1)
         end(sim, false);
+}
+
+void sim_erase_step(struct slate_sim *sim)
+{
+    uint64_t due = sim_erase_is_working(sim) ? sim_tracks_due(sim) : 0;
+
+    for (; due > 0 && sim_erase_is_working(sim) && !sim->gone; due--)
+        step(sim);
 }
 
 bool sim_erase_at_once(struct slate_sim *sim, enum sim_erase_way way)

@@ -45,18 +45,50 @@ static void put_controller(const struct slate_sim *sim, uint8_t *data)
                        sim->unit->block_bytes);
 }
 
-static void put_namespace(const struct slate_sim *sim, uint8_t *data)
+static uint8_t shift_of(uint32_t bytes)
 {
     uint8_t shift = 0;
 
-    while ((uint32_t)1 << shift < sim->unit->block_bytes)
+    while ((uint32_t)2 << shift <= bytes)
         shift++;
+    return shift;
+}
+
+/* Figures 245 and 246: what goes beyond a power of two is metadata, which
+ * stands behind each block. The smallest blocks are the slowest ones. */
+static bool put_format(const struct slate_sim *sim, uint32_t index,
+                       uint8_t *data)
+{
+    uint8_t shift, *entry = data + 128 + 4 * (size_t)index;
+    uint32_t bytes;
+
+    if (index == sim->about.formats)
+        return false;
+    bytes = sim->about.format[index];
+    shift = shift_of(bytes);
+    sim_put_le(entry, 2, bytes - ((uint32_t)1 << shift));
+    entry[2] = shift;
+    entry[3] = bytes < 4096 ? 2 : 0;
+    data[25] = (uint8_t)(sim->about.formats - 1);
+    if (bytes == sim->unit->block_bytes)
+        data[26] = (uint8_t)(0x10 | index);
+    return true;
+}
+
+static void put_namespace(const struct slate_sim *sim, uint8_t *data)
+{
+    uint8_t shift = shift_of(sim->unit->block_bytes);
+    uint32_t i = 0;
+
+    while (sim->about.formats > 0 && put_format(sim, i, data))
+        i++;
     sim_put_le(data, 8, sim->unit->blocks);
     sim_put_le(data + 8, 8, sim->unit->blocks);
     sim_put_le(data + 16, 8, sim->unit->blocks);
     data[29] = sim->about.protection ? 1 : 0;
     data[99] = sim_is_protected(sim, 0, 0) ? 1 : 0;
-    data[130] = shift;
+    if (sim->about.formats == 0)
+        data[130] = shift;
 }
 
 static void put_active(const struct slate_sim *sim, uint8_t *data)
@@ -205,7 +237,33 @@ static enum nvme_status sanitize(struct slate_sim *sim,
     return sim_erase_begin(sim, way) ? STATUS_DONE : STATUS_INVALID_OPERATION;
 }
 
-/* Format NVM (5.23), in the block format that there is; when it is done. */
+static uint32_t index_now(const struct slate_sim *sim)
+{
+    uint32_t index = 0;
+
+    while (index < sim->about.formats &&
+           sim->about.format[index] != sim->unit->block_bytes)
+        index++;
+    return index;
+}
+
+/* Another block format, or the same without protection information; what the
+ * namespace held is gone. */
+static enum nvme_status reformat(struct slate_sim *sim, uint64_t word)
+{
+    uint64_t index = word & 0x0F;
+    struct sim_shape shape;
+
+    if (index >= sim->about.formats || (word >> 5 & 7) != 0)
+        return STATUS_INVALID_FORMAT;
+    sim_shape_get(sim, true, &shape);
+    shape.field[SIM_SHAPE_BLOCK_BYTES] = sim->about.format[index];
+    sim_shape_set(sim, &shape);
+    return sim_erase_at_once(sim, SIM_ERASE_FORMAT) ? STATUS_DONE
+                                                    : STATUS_INVALID_OPERATION;
+}
+
+/* Format NVM (5.23); when it is done. */
 static enum nvme_status format(struct slate_sim *sim,
                                const struct slate_exchange *x)
 {
@@ -215,10 +273,12 @@ static enum nvme_status format(struct slate_sim *sim,
 
     if (sim_le(x->command + 4, 4) != sim->unit_number + 1)
         return STATUS_INVALID_NAMESPACE;
-    if ((word & 0x0F) != 0 || (word >> 5 & 7) != protection)
-        return STATUS_INVALID_FORMAT;
     if (sim_is_protected(sim, 0, 0))
         return STATUS_PROTECTED;
+    if (sim->about.formats > 0 && erase == 0)
+        return reformat(sim, word);
+    if ((word & 0x0F) != index_now(sim) || (word >> 5 & 7) != protection)
+        return STATUS_INVALID_FORMAT;
     if (erase < 1 || erase > 2)
         return STATUS_INVALID_FIELD;
     return sim_erase_at_once(sim, erase == 2 ? SIM_ERASE_FORMAT_CRYPTO

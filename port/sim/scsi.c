@@ -14,11 +14,12 @@ static const struct sim_sense none = {0x0, 0x00, 0x00};
 static const struct sim_sense becoming_ready = {0x2, 0x04, 0x01};
 static const struct sim_sense no_medium = {0x2, 0x3A, 0x00};
 static const struct sim_sense read_error = {0x3, 0x11, 0x00};
+static const struct sim_sense id_error = {0x3, 0x10, 0x00};
+static const struct sim_sense no_address_mark = {0x3, 0x12, 0x00};
 static const struct sim_sense write_error = {0x3, 0x0C, 0x00};
 static const struct sim_sense unknown_command = {0x5, 0x20, 0x00};
 static const struct sim_sense out_of_range = {0x5, 0x21, 0x00};
 static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
-static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
 static const struct sim_sense removal_prevented = {0x5, 0x53, 0x02};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
 static const struct sim_sense medium_changed = {0x6, 0x28, 0x00};
@@ -37,6 +38,10 @@ static struct sim_sense sense_of(enum sim_outcome outcome)
         return read_error;
     case SIM_WRITE_ERROR:
         return write_error;
+    case SIM_NO_SECTORS:
+        return no_address_mark;
+    case SIM_OTHER_SECTORS:
+        return id_error;
     case SIM_DONE:
     default:
         return none;
@@ -134,65 +139,6 @@ static struct sim_sense service_action_in(const struct slate_sim *sim,
     data[13] = physical_exponent(sim->unit);
     data[14] = sim->about.discard ? 0xC0 : 0x00; /* LBPME, LBPRZ */
     sim_answer(x, data, sizeof data, sim_be(x->command + 10, 4));
-    return none;
-}
-
-#define SWP_BIT 0x08
-
-/* Control mode page (SPC-4, 7.5.8) with its software write protect bit. */
-static uint32_t put_control(const struct slate_sim *sim, uint8_t *page)
-{
-    page[0] = 0x0A;
-    page[1] = 10;
-    page[4] = sim->swp ? SWP_BIT : 0;
-    return 12;
-}
-
-/* Caching mode page (SBC-3, 6.4.5): write cache enabled. */
-static uint32_t put_caching(uint8_t *page)
-{
-    page[0] = 0x08;
-    page[1] = 0x12;
-    page[2] = 0x04;
-    return 20;
-}
-
-static struct sim_sense mode_sense(const struct slate_sim *sim,
-                                   struct slate_exchange *x)
-{
-    bool ten = x->command[0] == 0x5A;
-    uint32_t header = ten ? 8 : 4, length = header;
-    uint8_t page = x->command[2] & 0x3F;
-    uint8_t data[64] = {0};
-
-    if (page != 0x08 && page != 0x0A && page != 0x3F)
-        return invalid_field;
-    data[ten ? 3 : 2] = sim->unit->write_protected || sim->swp ? 0x80 : 0x00;
-    if (page != 0x0A)
-        length += put_caching(data + length);
-    if (page != 0x08)
-        length += put_control(sim, data + length);
-    sim_put_be(data, ten ? 2 : 1, length - (ten ? 2u : 1u));
-    sim_answer(x, data, length,
-               ten ? sim_be(x->command + 7, 2) : x->command[4]);
-    return none;
-}
-
-/* Takes the control page; other units of attention would follow (2A/01). */
-static struct sim_sense mode_select(struct slate_sim *sim,
-                                    const struct slate_exchange *x)
-{
-    uint32_t header = x->command[0] == 0x55 ? 8 : 4;
-    const uint8_t *page = (const uint8_t *)x->data + header;
-
-    if (x->data_length < header + 12 || page[0] != 0x0A || page[1] != 10 ||
-        sim->unit->refuses_lifts)
-        return invalid_parameter;
-    sim->mode_changed = true;
-    if (!sim->unit->stubborn)
-        sim->swp = (page[4] & SWP_BIT) != 0;
-    if ((x->command[1] & 0x01) != 0) /* SP: to be saved */
-        sim_guard_set(sim, SIM_GUARD_SOFTWARE, (page[4] & SWP_BIT) != 0);
     return none;
 }
 
@@ -411,14 +357,19 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
     case 0x48: /* SANITIZE */
     case 0xA3: /* MAINTENANCE IN */
         return sim_scsi_erase(sim, x);
+    case 0x07: /* REASSIGN BLOCKS */
+        return sim_scsi_reassign(sim, x);
+    case 0x37: /* READ DEFECT DATA (10) */
+    case 0xB7: /* READ DEFECT DATA (12) */
+        return sim_scsi_read_defects(sim, x);
     case 0x12:
         return inquiry(sim, x);
     case 0x15: /* MODE SELECT (6) */
     case 0x55: /* MODE SELECT (10) */
-        return mode_select(sim, x);
+        return sim_mode_select(sim, x);
     case 0x1A: /* MODE SENSE (6) */
     case 0x5A: /* MODE SENSE (10) */
-        return mode_sense(sim, x);
+        return sim_mode_sense(sim, x);
     case 0x25:
         return read_capacity_10(sim, x);
     case 0x28: /* READ (10) */

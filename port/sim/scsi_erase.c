@@ -48,17 +48,39 @@ static struct sim_sense sanitize(struct slate_sim *sim,
                : invalid_field;
 }
 
+/* Bytes 3 and 4 go before what page 03h says (SCSI-2, 9.2.1). */
+static void set_interleave(const struct slate_sim *sim,
+                           const struct slate_exchange *x)
+{
+    uint64_t interleave = sim_be(x->command + 3, 2);
+    struct sim_shape shape;
+
+    sim_shape_get(sim, true, &shape);
+    if (interleave == 0 || interleave >= shape.field[SIM_SHAPE_SECTORS])
+        return;
+    shape.field[SIM_SHAPE_INTERLEAVE] = interleave;
+    sim_shape_set(sim, &shape);
+}
+
 /* FORMAT UNIT with the short header or without; at once, or when it is done. */
 static struct sim_sense format(struct slate_sim *sim,
                                const struct slate_exchange *x)
 {
     const uint8_t *header = x->data;
     bool has_header = (x->command[1] & 0x10) != 0;
+    struct sim_sense sense;
 
     if (has_header && x->data_length < 4)
         return invalid_parameter;
     if (sim_is_protected(sim, 0, 0))
         return write_protected;
+    if (sim->about.tracks.used && sim->unit_number != 0)
+        return invalid_field;
+    if (sim->about.tracks.used)
+        set_interleave(sim, x);
+    sense = sim_scsi_take_defects(sim, x);
+    if (sense.key != 0)
+        return sense;
     if (has_header && (header[1] & 0x02) != 0)
         return sim_erase_begin(sim, SIM_ERASE_FORMAT) ? none : invalid_field;
     return sim_erase_at_once(sim, SIM_ERASE_FORMAT) ? none : invalid_field;
@@ -91,6 +113,14 @@ static bool is_answered(uint8_t operation)
            operation == 0x9E || operation == 0xA0 || operation == 0xA3;
 }
 
+/* What sets up a format is taken by a device that needs one. */
+static bool is_for_format(uint8_t operation)
+{
+    return operation == 0x04 || operation == 0x15 || operation == 0x1A ||
+           operation == 0x37 || operation == 0x48 || operation == 0x55 ||
+           operation == 0x5A || operation == 0xB7;
+}
+
 /* Each question brings it on. */
 struct sim_sense sim_scsi_erasing(struct slate_sim *sim, uint8_t operation)
 {
@@ -102,8 +132,7 @@ struct sim_sense sim_scsi_erasing(struct slate_sim *sim, uint8_t operation)
         return none;
     if (sim_erase_is_working(sim))
         return sim_scsi_working(sim);
-    if (!sim_erase_has_failed(sim, &way) || operation == 0x48 ||
-        operation == 0x04)
+    if (!sim_erase_has_failed(sim, &way) || is_for_format(operation))
         return none;
     return way == SIM_ERASE_FORMAT ? format_corrupted : sanitize_failed;
 }

@@ -26,9 +26,9 @@ static enum slate_status sim_facts(void *context,
 static struct sim_store *open_store(const struct slate_sim *sim,
                                     const char *name)
 {
-    return sim_store_open(sim->bench, name, sim->unit_number,
-                          sim_all_blocks(sim->unit) * sim_stride(sim->unit),
-                          false);
+    return sim_store_open(
+        sim->bench, name, sim->about.tracks.used ? 0 : sim->unit_number,
+        sim_all_blocks(sim->unit) * sim_stride(sim->unit), false);
 }
 
 /* Once in the life of a device. */
@@ -131,6 +131,15 @@ static enum slate_status sim_claim(void *context)
     return sim_store_lock(sim->store, true) ? SLATE_OK : SLATE_ERR_BUSY;
 }
 
+/* Of a drive with tracks, time is what its revolutions take. */
+static uint64_t sim_milliseconds(void *context)
+{
+    const struct slate_sim *sim = context;
+
+    return sim->about.tracks.used ? sim->time_us / 1000
+                                  : port_milliseconds(NULL);
+}
+
 static enum slate_status sim_allow_writes(void *context)
 {
     sim_guard_set(context, SIM_GUARD_HOST, false);
@@ -176,7 +185,7 @@ static const struct slate_port_ops sim_ops = {
     .exchange = sim_exchange,
     .claim = sim_claim,
     .release = sim_release,
-    .milliseconds = port_milliseconds,
+    .milliseconds = sim_milliseconds,
     .random = port_random,
     .allow_writes = sim_allow_writes,
     .submit = sim_submit,
@@ -221,6 +230,9 @@ static enum slate_status open_unit(struct slate_sim *sim,
 {
     bool swapped = sim_state_get(&sim->state, "swapped") != 0;
 
+    sim_shape_apply(sim);
+    if (sim_erase_is_working(sim))
+        sim_erase_set_steps(sim);
     if (sim->unit_number >= sim->about.units)
         return say(why, "it has no such unit", SLATE_ERR_NO_DEVICE);
     sim->unit = &sim->about.unit[sim->unit_number];

@@ -72,6 +72,60 @@ struct sim_erasing {
     bool mute;        /* SCSI: does not tell how far it is */
 };
 
+#define SIM_SPOTS 64u
+#define SIM_FORMATS 8u
+
+/* What is wrong with a place on a track. */
+enum sim_spot_kind {
+    SIM_SPOT_STAYS, /* bad for ever */
+    SIM_SPOT_FADES, /* bad until the next format */
+    SIM_SPOT_WORN   /* the same as the first, and its neighbours are weak */
+};
+
+struct sim_spot {
+    enum sim_spot_kind kind;
+    uint32_t cylinder, head, byte; /* from the index */
+    bool primary;                  /* the maker has listed it in the drive */
+};
+
+/* A drive with tracks, behind a controller that forms their sectors. */
+struct sim_tracks {
+    bool used;                          /* the device is one */
+    uint32_t cylinders, heads, sectors; /* that it has room for */
+    uint32_t revolutions;               /* in a minute */
+    uint32_t track_bytes;
+    uint32_t rest; /* sectors that pass until controller and machine are ready
+                      for the next one */
+    uint32_t minutes; /* a format of all of it takes */
+    uint32_t clock;   /* its time passes so many times faster */
+    bool flexible;    /* tells its geometry by page 05h */
+    bool fixed;       /* takes no other geometry */
+    bool unformatted, other_controller; /* as delivered */
+    uint32_t spot_count;
+    struct sim_spot spot[SIM_SPOTS];
+};
+
+/* What a host can set of a device, and a format makes true. */
+enum sim_shape_field {
+    SIM_SHAPE_CYLINDERS,
+    SIM_SHAPE_HEADS,
+    SIM_SHAPE_SECTORS,
+    SIM_SHAPE_SPARES,
+    SIM_SHAPE_INTERLEAVE,
+    SIM_SHAPE_TRACK_SKEW,
+    SIM_SHAPE_CYLINDER_SKEW,
+    SIM_SHAPE_PRECOMPENSATION,
+    SIM_SHAPE_CURRENT,
+    SIM_SHAPE_SPAN,
+    SIM_SHAPE_BLOCK_BYTES,
+    SIM_SHAPE_FIRST_BLOCKS, /* of the first logical drive; 0: all */
+    SIM_SHAPE_FIELDS
+};
+
+struct sim_shape {
+    uint64_t field[SIM_SHAPE_FIELDS];
+};
+
 /* A range of blocks that fails, or is slow. */
 struct sim_fault {
     enum sim_fault_kind kind;
@@ -133,6 +187,9 @@ struct sim_description {
     uint32_t busy;       /* commands answered with "busy" */
     uint32_t becoming_ready;
     struct sim_erasing erasing;
+    struct sim_tracks tracks;
+    uint32_t formats; /* sizes of blocks that a format can give it, bytes */
+    uint32_t format[SIM_FORMATS];
     uint32_t units;
     struct sim_unit unit[SIM_UNITS];
 };
@@ -149,7 +206,9 @@ enum sim_outcome {
     SIM_OUT_OF_RANGE,
     SIM_PROTECTED,
     SIM_READ_ERROR,
-    SIM_WRITE_ERROR
+    SIM_WRITE_ERROR,
+    SIM_NO_SECTORS,   /* the track has none */
+    SIM_OTHER_SECTORS /* it has those of another controller */
 };
 
 struct sim_state {
@@ -171,6 +230,9 @@ struct slate_sim {
     bool gone;              /* dropped off the bus, or without power */
     struct sim_sense sense; /* SCSI: of the last command */
     bool swp; /* SCSI: software write protect, as the device keeps it */
+    uint64_t raw_bytes;        /* of all units, before any format */
+    uint64_t time_us;          /* by its own clock, of drives with tracks */
+    uint64_t asked_ms;         /* by the host's, when it was asked last */
     uint32_t nvme_result;      /* NVMe: first word of the completion */
     uint8_t last_operation;    /* ATA: the command ahead */
     bool mode_changed;         /* SCSI: a unit attention tells of it once */
@@ -229,6 +291,7 @@ void sim_ata_put_guards(const struct slate_sim *sim, uint8_t data[512]);
 /* Erasing itself (erase.c): begins, false when it has no such way or refuses;
  * goes on by one step; does it in one go. */
 bool sim_erase_has(const struct slate_sim *sim, enum sim_erase_way way);
+void sim_erase_set_steps(struct slate_sim *sim);
 bool sim_erase_begin(struct slate_sim *sim, enum sim_erase_way way);
 void sim_erase_step(struct slate_sim *sim);
 bool sim_erase_at_once(struct slate_sim *sim, enum sim_erase_way way);
@@ -237,8 +300,46 @@ bool sim_erase_has_failed(const struct slate_sim *sim, enum sim_erase_way *way);
 bool sim_erase_is_done(const struct slate_sim *sim);
 /* Of 65536. */
 uint32_t sim_erase_progress(const struct slate_sim *sim);
+/* The shape of a device (shape.c): as a host has set it, or as the last format
+ * made it. Applying it gives units and sizes; a format ends with it. */
+void sim_shape_get(const struct slate_sim *sim, bool set,
+                   struct sim_shape *shape);
+void sim_shape_set(const struct slate_sim *sim, const struct sim_shape *shape);
+bool sim_shape_is_possible(const struct slate_sim *sim);
+void sim_shape_apply(struct slate_sim *sim);
+void sim_shape_format(struct slate_sim *sim);
+bool sim_shape_takes(const struct slate_sim *sim, uint32_t block_bytes);
+
+/* Drives with tracks (tracks.c): what becomes of an access; the time that it
+ * takes; how many steps of a format are due; blocks of the drive ahead of the
+ * open unit's; places that the list of the last format, or a host since, has
+ * flagged. */
+enum sim_outcome sim_tracks_try(struct slate_sim *sim, bool write, uint64_t lba,
+                                uint64_t count);
+void sim_tracks_pass(struct slate_sim *sim, uint64_t lba, uint64_t count);
+uint64_t sim_tracks_due(struct slate_sim *sim);
+uint64_t sim_tracks_ahead(const struct slate_sim *sim);
+void sim_tracks_flag_none(const struct slate_sim *sim);
+bool sim_tracks_flag(const struct slate_sim *sim, uint64_t cylinder,
+                     uint64_t head, uint64_t slot);
+void sim_tracks_place(const struct slate_sim *sim, uint64_t lba,
+                      uint64_t place[3]);
+/* The next flagged place; at begins with 0. */
+bool sim_tracks_next(const struct slate_sim *sim, size_t *at,
+                     uint64_t place[3]);
+
 /* Loses the cache; false when it has lost its power before: once in a life. */
 bool sim_lose_power(struct slate_sim *sim);
+
+/* Members of a description: "", 0 and false where they are not there. */
+const char *sim_text_of(const json_t *object, const char *key);
+uint64_t sim_number_of(const json_t *object, const char *key);
+bool sim_flag_of(const json_t *object, const char *key);
+
+/* "tracks" and "formats" of a description (describe_tracks.c); NULL, or what
+ * was expected. */
+const char *sim_describe_tracks(struct sim_description *about,
+                                const json_t *object);
 
 /* Reads and checks a description; why receives a sentence on failure. */
 enum slate_status sim_describe(const char *path, struct sim_description *about,
@@ -304,6 +405,18 @@ struct sim_sense sim_scsi_erase(struct slate_sim *sim,
 struct sim_sense sim_scsi_erasing(struct slate_sim *sim, uint8_t operation);
 struct sim_sense sim_scsi_working(const struct slate_sim *sim);
 void sim_scsi_put_progress(const struct slate_sim *sim, uint8_t data[18]);
+
+/* SCSI: mode pages (scsi_mode.c), defect lists (scsi_defects.c). */
+struct sim_sense sim_mode_sense(const struct slate_sim *sim,
+                                struct slate_exchange *x);
+struct sim_sense sim_mode_select(struct slate_sim *sim,
+                                 const struct slate_exchange *x);
+struct sim_sense sim_scsi_take_defects(struct slate_sim *sim,
+                                       const struct slate_exchange *x);
+struct sim_sense sim_scsi_read_defects(const struct slate_sim *sim,
+                                       struct slate_exchange *x);
+struct sim_sense sim_scsi_reassign(struct slate_sim *sim,
+                                   const struct slate_exchange *x);
 
 /* SCSI: INQUIRY data and VPD pages; the length, 0 for a page it has not. */
 uint32_t sim_inquiry(const struct slate_sim *sim, bool page, uint8_t number,

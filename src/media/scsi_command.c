@@ -104,6 +104,16 @@ void slate_scsi_mode_select(struct slate_exchange *x, bool ten, bool save,
     carry(x, SLATE_DIRECTION_OUT, data, length);
 }
 
+void slate_scsi_mode_sense_blocks(struct slate_exchange *x, bool ten,
+                                  uint8_t what, void *data, uint8_t length)
+{
+    begin(x, ten ? SLATE_SCSI_MODE_SENSE_10 : SLATE_SCSI_MODE_SENSE_6,
+          ten ? 10 : 6);
+    x->command[2] = what;
+    x->command[ten ? 8 : 4] = length;
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
 void slate_scsi_report_luns(struct slate_exchange *x, void *data,
                             uint32_t length)
 {
@@ -198,14 +208,39 @@ void slate_scsi_sanitize(struct slate_exchange *x, uint8_t how, void *list,
         carry(x, SLATE_DIRECTION_OUT, list, length);
 }
 
-#define FORMAT_DATA 0x10
+void slate_scsi_format_drive(struct slate_exchange *x, uint8_t how,
+                             uint16_t interleave, void *list, uint32_t length)
+{
+    begin(x, SLATE_SCSI_FORMAT_UNIT, 6);
+    x->command[1] = how;
+    slate_put_be16(x->command + 3, interleave);
+    if (length > 0)
+        carry(x, SLATE_DIRECTION_OUT, list, length);
+}
 
 void slate_scsi_format_unit(struct slate_exchange *x, void *header,
                             uint8_t length)
 {
-    begin(x, SLATE_SCSI_FORMAT_UNIT, 6);
-    if (header == NULL)
-        return;
-    x->command[1] = FORMAT_DATA;
-    carry(x, SLATE_DIRECTION_OUT, header, length);
+    slate_scsi_format_drive(x, header == NULL ? 0 : SLATE_SCSI_FORMAT_DATA, 0,
+                            header, header == NULL ? 0 : length);
+}
+
+void slate_scsi_read_defects(struct slate_exchange *x, bool twelve,
+                             uint8_t what, void *data, uint16_t length)
+{
+    begin(x, twelve ? SLATE_SCSI_READ_DEFECTS_12 : SLATE_SCSI_READ_DEFECTS_10,
+          twelve ? 12 : 10);
+    x->command[twelve ? 1 : 2] = what;
+    slate_put_be16(x->command + (twelve ? 8 : 7), length);
+    carry(x, SLATE_DIRECTION_IN, data, length);
+}
+
+#define LONG_LBA 0x02
+
+void slate_scsi_reassign(struct slate_exchange *x, bool long_lba, void *list,
+                         uint32_t length)
+{
+    begin(x, SLATE_SCSI_REASSIGN_BLOCKS, 6);
+    x->command[1] = long_lba ? LONG_LBA : 0;
+    carry(x, SLATE_DIRECTION_OUT, list, length);
 }

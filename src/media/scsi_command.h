@@ -10,6 +10,7 @@ enum slate_scsi_operation {
     SLATE_SCSI_TEST_UNIT_READY = 0x00,
     SLATE_SCSI_REQUEST_SENSE = 0x03,
     SLATE_SCSI_FORMAT_UNIT = 0x04,
+    SLATE_SCSI_REASSIGN_BLOCKS = 0x07,
     SLATE_SCSI_INQUIRY = 0x12,
     SLATE_SCSI_MODE_SELECT_6 = 0x15,
     SLATE_SCSI_MODE_SENSE_6 = 0x1A,
@@ -19,6 +20,7 @@ enum slate_scsi_operation {
     SLATE_SCSI_READ_10 = 0x28,
     SLATE_SCSI_WRITE_10 = 0x2A,
     SLATE_SCSI_SYNCHRONIZE_CACHE_10 = 0x35,
+    SLATE_SCSI_READ_DEFECTS_10 = 0x37,
     SLATE_SCSI_UNMAP = 0x42,
     SLATE_SCSI_SANITIZE = 0x48,
     SLATE_SCSI_MODE_SELECT_10 = 0x55,
@@ -32,7 +34,8 @@ enum slate_scsi_operation {
     SLATE_SCSI_SERVICE_ACTION_IN_16 = 0x9E,
     SLATE_SCSI_REPORT_LUNS = 0xA0,
     SLATE_SCSI_ATA_12 = 0xA1,
-    SLATE_SCSI_MAINTENANCE_IN = 0xA3
+    SLATE_SCSI_MAINTENANCE_IN = 0xA3,
+    SLATE_SCSI_READ_DEFECTS_12 = 0xB7
 };
 
 /* SPC-4, 6.37 */
@@ -49,6 +52,11 @@ void slate_scsi_mode_sense_6(struct slate_exchange *x, uint8_t page, void *data,
 /* SPC-4, 6.14; for devices that know only this form */
 void slate_scsi_mode_sense_10(struct slate_exchange *x, uint8_t page,
                               void *data, uint16_t length);
+
+/* The same with block descriptors, and with what byte 2 says about which values
+ * (bits 7 and 6) of which page. */
+void slate_scsi_mode_sense_blocks(struct slate_exchange *x, bool ten,
+                                  uint8_t what, void *data, uint8_t length);
 
 /* SPC-4, 6.11 and 6.12; the parameter list with its header, page format */
 void slate_scsi_mode_select(struct slate_exchange *x, bool ten, bool save,
@@ -108,6 +116,29 @@ void slate_scsi_sanitize(struct slate_exchange *x, uint8_t how, void *list,
  * that takes none */
 void slate_scsi_format_unit(struct slate_exchange *x, void *header,
                             uint8_t length);
+
+/* Bits of byte 1 of FORMAT UNIT. */
+enum slate_scsi_format_bit {
+    SLATE_SCSI_FORMAT_LIST = 0x07,     /* form of the descriptors */
+    SLATE_SCSI_FORMAT_COMPLETE = 0x08, /* in place of the grown list */
+    SLATE_SCSI_FORMAT_DATA = 0x10,     /* a parameter list comes */
+    SLATE_SCSI_FORMAT_LONG = 0x20      /* its header has 8 bytes */
+};
+
+/* The same with all that it can say (SCSI-2, 9.2.1; the interleave is obsolete
+ * in SBC-3); how: byte 1; interleave 0: the device's own */
+void slate_scsi_format_drive(struct slate_exchange *x, uint8_t how,
+                             uint16_t interleave, void *list, uint32_t length);
+
+/* READ DEFECT DATA (SBC-3, 5.17 and 5.18); what: the byte with the lists that
+ * are asked for and their form */
+void slate_scsi_read_defects(struct slate_exchange *x, bool twelve,
+                             uint8_t what, void *data, uint16_t length);
+
+/* SBC-3, 5.23; the parameter list with its header; long_lba: addresses of 8
+ * bytes */
+void slate_scsi_reassign(struct slate_exchange *x, bool long_lba, void *list,
+                         uint32_t length);
 
 /* SBC-3, 5.22; the whole device */
 void slate_scsi_synchronize_cache_10(struct slate_exchange *x);

@@ -43,6 +43,7 @@ extern uint8_t work[SLATE_ERASE_WORK], block[SLATE_BLOCK_MAX];
  * unplugs it and plugs it in again. */
 void lay(const char *members);
 void open_unit(const char *name);
+enum slate_status open_any(const char *name);
 void close_device(void);
 void plug_again(const char *name);
 
