@@ -78,6 +78,8 @@ static const struct bench_row bench_rows[] = {
     {"tide-gauge-7", "boot-image +small-table"},
     {"tide-gauge-8", "healthy"},
     {"tide-gauge-9", "read-errors"},
+    {"winch-disk-2", "other-controller +read-errors"},
+    {"winch-disk-3", "no-sectors +read-errors"},
     {"winch-disk", "healthy"},
 };
 
@@ -106,6 +108,42 @@ static void every_device_of_the_bench_is_judged(void **state)
     }
 }
 
+/* Nothing can be read, and the drive says of the first block why; near misses
+ * are that alone, or something else (SPC-4, annex F). */
+static void expect_unread_to_be_told_apart(void)
+{
+    static const struct {
+        uint32_t count;
+        uint64_t far;
+        uint8_t key, asc, ascq;
+        const char *findings;
+    } rows[] = {
+        {2, 4194303, 3, 0x12, 0, "no-sectors +read-errors unfinished"},
+        {9, 1, 3, 0x12, 0, "no-sectors +read-errors unfinished"},
+        {2, 4194303, 3, 0x10, 0, "other-controller +read-errors unfinished"},
+        {2, 4194303, 3, 0x10, 1, "read-errors unfinished"},
+        {2, 4194303, 3, 0x11, 0, "read-errors unfinished"},
+        {2, 4194303, 4, 0x12, 0, "read-errors unfinished"},
+        {2, 2097151, 3, 0x12, 0, "read-errors unfinished"},
+        {1, 0, 3, 0x12, 0, "read-errors unfinished"}};
+    struct slate_unread *unread = &s.facts.unread;
+
+    s.facts.guards = 0;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        unread->count = rows[i].count;
+        unread->lba[0] = 0;
+        unread->lba[1] = rows[i].far;
+        unread->fault.has_sense = true;
+        unread->fault.sense_key = rows[i].key;
+        unread->fault.asc = rows[i].asc;
+        unread->fault.ascq = rows[i].ascq;
+        expect_findings("unread", rows[i].findings);
+    }
+    unread->count = 2;
+    unread->lba[0] = 7; /* the start can be read */
+    expect_findings("unread", "read-errors unfinished");
+}
+
 /* Those that no bench device and no corpus case shows are shown here. */
 static void every_finding_has_a_case(void **state)
 {
@@ -127,6 +165,7 @@ static void every_finding_has_a_case(void **state)
     s.facts.guard[0].kind = SLATE_GUARD_UNERASED;
     s.facts.unread.count = 9;
     expect_findings("cut", "unerased +read-errors unfinished");
+    expect_unread_to_be_told_apart();
     s.facts.guards = s.facts.unread.count = 0;
     s.facts.proved_blocks = s.facts.geometry.block_count - 1;
     expect_findings("less than it claims", "false-capacity unfinished");

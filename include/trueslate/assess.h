@@ -154,6 +154,8 @@ enum slate_finding_id {
     SLATE_FINDING_LOCKED,
     SLATE_FINDING_ERASING,
     SLATE_FINDING_UNERASED,
+    SLATE_FINDING_NO_SECTORS,
+    SLATE_FINDING_OTHER_CONTROLLER,
     SLATE_FINDING_FALSE_CAPACITY,
     SLATE_FINDING_READ_ERRORS,
     SLATE_FINDING_UNFINISHED,
@@ -210,7 +212,7 @@ enum slate_finding_id {
     SLATE_FINDING_HEALTHY
 };
 
-#define SLATE_FINDINGS_MAX 61
+#define SLATE_FINDINGS_MAX 63
 
 /** One finding. */
 struct slate_finding {
@@ -266,7 +268,8 @@ enum slate_remedy_kind {
     SLATE_REMEDY_BY_HAND,   /**< something that only a person can do */
     SLATE_REMEDY_ELSEWHERE, /**< another host, port, dock or member */
     SLATE_REMEDY_REPLACE,   /**< take the device out of service */
-    SLATE_REMEDY_MEND       /**< draft it in place: all data stays */
+    SLATE_REMEDY_MEND,      /**< draft it in place: all data stays */
+    SLATE_REMEDY_LOWLEVEL   /**< a low-level format: nothing is kept */
 };
 
 /**

@@ -155,6 +155,8 @@ const char *slate_remedy_name(enum slate_remedy_kind kind)
         return "replace";
     case SLATE_REMEDY_MEND:
         return "mend";
+    case SLATE_REMEDY_LOWLEVEL:
+        return "low-level";
     case SLATE_REMEDY_NOTHING:
     default:
         return "nothing";

@@ -14,6 +14,8 @@ bool slate_is_locked(const struct slate_facts *facts);
 bool slate_is_false_capacity(const struct slate_facts *facts);
 bool slate_is_erasing(const struct slate_facts *facts);
 bool slate_is_unerased(const struct slate_facts *facts);
+bool slate_is_no_sectors(const struct slate_facts *facts);
+bool slate_is_other_controller(const struct slate_facts *facts);
 bool slate_is_read_errors(const struct slate_facts *facts);
 bool slate_is_write_protected(const struct slate_facts *facts);
 bool slate_is_block_size_mismatch(const struct slate_facts *facts);

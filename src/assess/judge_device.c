@@ -55,6 +55,36 @@ bool slate_is_unerased(const struct slate_facts *facts)
     return has_guard(facts, SLATE_GUARD_UNERASED);
 }
 
+#define MEDIUM_ERROR 0x3
+#define ID_ERROR 0x10
+#define NO_ADDRESS_MARK 0x12
+
+/* Not at the start, nor anywhere else that was looked at; what is said of the
+ * first of them (SPC-4, annex F). */
+static bool is_all_unread(const struct slate_facts *facts, uint8_t asc)
+{
+    const struct slate_unread *unread = &facts->unread;
+    bool start = false, far = unread->count >= SLATE_UNREAD_MOST;
+
+    for (uint32_t i = 0; i < unread->count && i < SLATE_UNREAD_MOST; i++) {
+        start = start || unread->lba[i] == 0;
+        far = far || unread->lba[i] >= facts->geometry.block_count / 2;
+    }
+    return start && far && unread->fault.has_sense &&
+           unread->fault.sense_key == MEDIUM_ERROR && unread->fault.asc == asc &&
+           unread->fault.ascq == 0;
+}
+
+bool slate_is_no_sectors(const struct slate_facts *facts)
+{
+    return is_all_unread(facts, NO_ADDRESS_MARK);
+}
+
+bool slate_is_other_controller(const struct slate_facts *facts)
+{
+    return is_all_unread(facts, ID_ERROR);
+}
+
 bool slate_is_false_capacity(const struct slate_facts *facts)
 {
     return facts->proved_blocks != 0 &&

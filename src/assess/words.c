@@ -34,8 +34,9 @@ static const struct wording wordings[] = {
      "The device reports {blocks} blocks of {block-bytes} bytes.",
      "It comes out of a storage array, which keeps checksums of its own in "
      "each block.",
-     "It has to be formatted at low level to blocks of 512 or 4096 bytes "
-     "first, at a host adapter that passes the command on."},
+     "A low-level format to blocks of 512 or 4096 bytes makes it an ordinary "
+     "disk, at a host adapter that passes the commands on. What it holds is "
+     "lost."},
     /* no-answer */
     {"The device does not answer as it should.", "What it said: {sense}.",
      "Bad contact, too little power, or a controller that is failing.",
@@ -56,6 +57,20 @@ static const struct wording wordings[] = {
      "Power failed while it formatted itself, or it could not end what it had "
      "begun.",
      "{guard-command}"},
+    /* no-sectors */
+    {"No sectors can be found on it.",
+     "None of the key areas can be read; the answer: {sense}.",
+     "Drive and controller have not been formatted together: until then, its "
+     "tracks hold nothing that the controller knows.",
+     "A low-level format gives it sectors. Cylinders, heads and bad places "
+     "stand on its sticker."},
+    /* other-controller */
+    {"Its sectors were made by another controller: this one cannot read them.",
+     "None of the key areas can be read; the answer: {sense}.",
+     "The drive was moved to another controller, which checks its sectors in a "
+     "way of its own.",
+     "Put it back to its own controller if its content is needed. Else a "
+     "low-level format makes it this one's; what it holds is lost."},
     /* false-capacity */
     {"The device claims {device-bytes} and has {proved-bytes}: what is written "
      "beyond that is lost.",
@@ -340,7 +355,8 @@ static const struct wording wordings[] = {
      "The device reports protection information beside its blocks of "
      "{block-bytes} bytes.",
      "It comes out of a storage array.",
-     "A low-level format without it makes it an ordinary disk."},
+     "A low-level format without it makes it an ordinary disk; what it holds is "
+     "lost."},
     /* odd-size */
     {"The capacity of {capacity} is far from every size that devices are sold "
      "in.",

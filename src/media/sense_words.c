@@ -33,6 +33,8 @@ static const struct row rows[] = {
     {0x11, 0x01, "a block cannot be read, retries are used up"},
     {0x11, 0x04, "a block cannot be read, it was not reassigned"},
     {0x11, 0x0C, "a block cannot be read, rewrite it"},
+    {0x12, 0x00, "no sector was found on the track"},
+    {0x13, 0x00, "the sector's data was not found"},
     {0x14, 0x00, "a recorded entity was not found"},
     {0x14, 0x01, "the sector was not found"},
     {0x15, 0x00, "the heads are at the wrong place"},
