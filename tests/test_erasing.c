@@ -114,7 +114,7 @@ static void what_was_cut_is_told_and_finished(void **state)
                              "\"power_cut_at_step\": 3}}");
     erase_agreed("winch-disk", "--way format-unit", 4, "needs another format");
     expect("assess sim:winch-disk --bench $/bench", 0, "was cut, or failed");
-    expect("guards sim:winch-disk --bench $/bench", 0, "erase or format");
+    expect("guards sim:winch-disk --bench $/bench", 0, "again, to the end");
     erase_agreed("winch-disk", "--way format-unit", 0, "Compared");
     expect("assess sim:winch-disk --bench $/bench", 0, "Renew the device");
 

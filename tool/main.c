@@ -120,6 +120,19 @@ static const struct verb verbs[] = {
      "for.\v"
      "Example:\n  trueslate erase sim:station-nvme-1 --way sanitize-block",
      verb_erase},
+    {"lowlevel", "DEVICE",
+     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_CONSENT |
+         TAKES_LOWLEVEL | TAKES_FAILED,
+     "give a device its sectors: cylinders, interleave, size of blocks",
+     "Shows what is below the blocks of DEVICE. With --drive and its like "
+     "gives "
+     "a drive with tracks its sectors: bad places from its sticker are left "
+     "out, the interleave is measured, all of it is read before and "
+     "afterwards, and what is bad is compared with the sticker. With --blocks "
+     "gives newer disks another size of blocks. Everything on it is lost.\v"
+     "Example:\n  trueslate lowlevel sim:winch-disk-2 --drive drum-20 "
+     "--interleave measure --sticker 31/2/1870,77/0/9020",
+     verb_lowlevel},
     {"evidence", "FILE", TAKES_JSON, "whether a report is as it was written",
      "Tells whether FILE, the .html or .json that --evidence wrote, is as it "
      "was written. Whoever changes one can make a new checksum: compare it "
@@ -290,7 +303,8 @@ int main(int count, char **words)
         return fail(
             SLATE_ERR_ARGUMENT,
             "'%s' is no verb; expected survey, await, assess, advise, guards, "
-            "probe, draft, enact, prove, renew, overwrite, tray, relabel, "
+            "probe, draft, enact, prove, renew, overwrite, erase, lowlevel, "
+            "evidence, tray, relabel, "
             "scan, search, mend, "
             "convert, "
             "rewind, journals, "

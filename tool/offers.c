@@ -60,6 +60,39 @@ bool offers_search(const struct target *target)
     }
 }
 
+/* Only devices that pass such commands on. */
+static bool is_reached(const struct target *target)
+{
+    enum slate_transport transport = target->facts.identity.transport;
+
+    return transport == SLATE_TRANSPORT_SCSI ||
+           transport == SLATE_TRANSPORT_NVME ||
+           (transport == SLATE_TRANSPORT_USB &&
+            !target->facts.abilities.passes_ata);
+}
+
+const char *offers_lowlevel(const struct target *target)
+{
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    uint32_t count = slate_assess_judge(&target->facts, findings);
+
+    for (uint32_t i = 0; i < count && is_reached(target); i++) {
+        switch (findings[i].id) {
+        case SLATE_FINDING_ARRAY_BLOCKS:
+            return "--blocks 512";
+        case SLATE_FINDING_PROTECTION_INFORMATION:
+        case SLATE_FINDING_UNERASED:
+            return "--same";
+        case SLATE_FINDING_NO_SECTORS:
+        case SLATE_FINDING_OTHER_CONTROLLER:
+            return "--drive SHAPE --interleave measure --sticker FILE";
+        default:
+            break;
+        }
+    }
+    return NULL;
+}
+
 static void add(json_t *offers, bool holds, const char *name)
 {
     if (holds)
@@ -72,5 +105,6 @@ json_t *offers_report(struct target *target)
 
     add(offers, offers_rest(target), "rest");
     add(offers, offers_search(target), "search");
+    add(offers, offers_lowlevel(target) != NULL, "low-level");
     return offers;
 }

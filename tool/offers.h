@@ -17,6 +17,10 @@ bool offers_part(struct target *target, const struct slate_mend *mend);
 /* Volumes may be where no partition is. */
 bool offers_search(const struct target *target);
 
+/* What a low-level format would be asked for, as options, where only that helps
+ * with something that was found; NULL: nothing is. */
+const char *offers_lowlevel(const struct target *target);
+
 /* The names of those that hold, for programs. */
 json_t *offers_report(struct target *target);
 

@@ -77,7 +77,11 @@ enum option_key {
     KEY_EVIDENCE,
     KEY_THEN,
     KEY_THEN_RUN,
-    KEY_WRITES
+    KEY_WRITES,
+    KEY_SAME,
+    KEY_FORGET_GROWN,
+    KEY_UNLOOKED,
+    KEY_DRIVE /* and one for each enum drive_word behind it */
 };
 
 #define USES                                                                   \
@@ -89,7 +93,7 @@ struct option_row {
     struct argp_option option;
 };
 
-#define OPTIONS_MOST 90
+#define OPTIONS_MOST 104
 
 extern const struct option_row option_rows[];
 extern const size_t option_row_count;

@@ -10,6 +10,7 @@
 #include "attributes.h"
 #include "bad.h"
 #include "drafted.h"
+#include "drive_words.h"
 #include "lifts.h"
 #include "mending.h"
 #include "overwriting.h"
@@ -223,6 +224,20 @@ static error_t take_goal(int key, char *word, const struct argp_state *state,
     }
 }
 
+static error_t take_drive(int which, const char *word,
+                          const struct argp_state *state,
+                          struct options *options)
+{
+    const char *expected = drive_word_expected((enum drive_word)which, word);
+    char name[40];
+
+    snprintf(name, sizeof name, "--%s",
+             drive_word_name((enum drive_word)which));
+    expect(state, expected == NULL, name, word, expected);
+    options->drive[which] = word;
+    return 0;
+}
+
 /* What is done to what is there, and what is kept of it. */
 static error_t take_change(int key, char *word, struct argp_state *state,
                            struct options *options)
@@ -305,11 +320,22 @@ static error_t take_change(int key, char *word, struct argp_state *state,
     case KEY_UNHELD:
         options->unheld = true;
         return 0;
+    case KEY_SAME:
+        options->same = true;
+        return 0;
+    case KEY_FORGET_GROWN:
+        options->forget_grown = true;
+        return 0;
+    case KEY_UNLOOKED:
+        options->unlooked = true;
+        return 0;
     case KEY_FAILED:
         options->failed_list = word;
         return 0;
     default:
-        return take_goal(key, word, state, options);
+        return key >= KEY_DRIVE && key < KEY_DRIVE + DRIVE_WORDS
+                   ? take_drive(key - KEY_DRIVE, word, state, options)
+                   : take_goal(key, word, state, options);
     }
 }
 

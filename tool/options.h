@@ -44,7 +44,23 @@ enum takes {
 #define TAKES_FROM (UINT64_C(1) << 31)
 #define TAKES_WAY (UINT64_C(1) << 32) /* in which a device erases itself */
 #define TAKES_EVIDENCE (UINT64_C(1) << 33)
+#define TAKES_LOWLEVEL (UINT64_C(1) << 35)
 #define TAKES_SWEEP (UINT64_C(1) << 34) /* a scan writes and restores */
+
+/* What is said of a drive's low-level format, as it was typed. */
+enum drive_word {
+    DRIVE_SHAPE,
+    DRIVE_INTERLEAVE,
+    DRIVE_SKEW,
+    DRIVE_SPARES,
+    DRIVE_PRECOMPENSATION,
+    DRIVE_CURRENT,
+    DRIVE_BURST,
+    DRIVE_SPLIT,
+    DRIVE_STICKER,
+    DRIVE_BLOCKS,
+    DRIVE_WORDS
+};
 
 /* Devices that one command takes. */
 #define OPERANDS_MOST 64
@@ -100,18 +116,22 @@ struct options {
     const char *evidence; /* NAME of .html, .json and .svg */
     const char *within;   /* "proved", or a size: no more of it is used */
     const char *way;      /* in which the device erases itself */
-    bool erase;           /* a password goes with all content */
-    bool replace;     /* an output file may replace any other regular file */
-    bool give_up;     /* what an earlier probe never put back */
-    bool no_rewind;   /* nothing is kept */
-    bool unheld;      /* what no partition holds is overwritten */
-    bool anyway;      /* what was written since is lost */
-    bool drop;        /* journals are let go of */
-    bool writes;      /* a scan writes, and restores */
-    bool full;        /* every block is written and read back */
-    bool whole_drive; /* also where that reaches all namespaces */
-    bool read_all;    /* every block is read afterwards */
-    bool afresh;      /* an unfinished renewal is not gone on with */
+    const char *drive[DRIVE_WORDS]; /* NULL: not said */
+    bool same;                      /* a low-level format with all as it is */
+    bool forget_grown; /* what the device has found bad itself counts no more */
+    bool unlooked;     /* nothing is read ahead of a low-level format */
+    bool erase;        /* a password goes with all content */
+    bool replace;      /* an output file may replace any other regular file */
+    bool give_up;      /* what an earlier probe never put back */
+    bool no_rewind;    /* nothing is kept */
+    bool unheld;       /* what no partition holds is overwritten */
+    bool anyway;       /* what was written since is lost */
+    bool drop;         /* journals are let go of */
+    bool writes;       /* a scan writes, and restores */
+    bool full;         /* every block is written and read back */
+    bool whole_drive;  /* also where that reaches all namespaces */
+    bool read_all;     /* every block is read afterwards */
+    bool afresh;       /* an unfinished renewal is not gone on with */
 };
 
 struct verb {

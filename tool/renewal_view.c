@@ -47,6 +47,40 @@ void renewal_words(const struct renewal *renewal, char *words, size_t room)
                  : "");
 }
 
+static void tell_line(const char *label, uint64_t bytes, const char *what)
+{
+    printf("  %-10s %11llu bytes %s\n", label, (unsigned long long)bytes, what);
+}
+
+/* The lines that a high-level format of old systems ends with. */
+static void tell_totals(const struct slate_draft *draft)
+{
+    struct slate_totals totals;
+    char words[120];
+
+    if (draft->parts != 1 || !slate_draft_totals(draft, 0, &totals) ||
+        (totals.bad_bytes == 0 && totals.system_files == 0))
+        return;
+    tell_line("Totals", totals.bytes, "in all");
+    if (totals.bad_bytes > 0)
+        tell_line("", totals.bad_bytes, "in bad sectors");
+    if (totals.system_files > 0) {
+        snprintf(words, sizeof words, "in %u system file%s",
+                 totals.system_files, totals.system_files == 1 ? "" : "s");
+        tell_line("", totals.system_bytes, words);
+    }
+    if (totals.files + totals.folders > 0) {
+        snprintf(words, sizeof words, "in %u file%s and %u folder%s",
+                 totals.files, totals.files == 1 ? "" : "s", totals.folders,
+                 totals.folders == 1 ? "" : "s");
+        tell_line("", totals.file_bytes, words);
+    }
+    snprintf(words, sizeof words, "free, in %llu allocation units of %u",
+             (unsigned long long)(totals.free_bytes / totals.cluster_bytes),
+             totals.cluster_bytes);
+    tell_line("", totals.free_bytes, words);
+}
+
 void renewal_tell(const struct renewal *renewal)
 {
     char words[400];
@@ -59,10 +93,26 @@ void renewal_tell(const struct renewal *renewal)
     regions_tell(&renewal->target, TARGET_READ);
     overwriting_tell(&renewal->how, renewal->work.draft, &renewal->over,
                      &renewal->over_prove);
+    tell_totals(renewal->work.draft);
     renewal_words(renewal, words, sizeof words);
     print_wrapped("Done", PAINT_GOOD, words);
     tell_users(&renewal->target);
     journals_tell(renewal->work.journal, &renewal->target);
+}
+
+static json_t *totals_report(const struct slate_draft *draft)
+{
+    struct slate_totals totals;
+
+    if (draft->parts != 1 || !slate_draft_totals(draft, 0, &totals))
+        return NULL;
+    return report_made(json_pack(
+        "{s:I, s:I, s:I, s:I, s:I, s:i, s:i, s:i, s:i}", "bytes",
+        (json_int_t)totals.bytes, "bad", (json_int_t)totals.bad_bytes, "system",
+        (json_int_t)totals.system_bytes, "files", (json_int_t)totals.file_bytes,
+        "free", (json_int_t)totals.free_bytes, "system_files",
+        (int)totals.system_files, "other_files", (int)totals.files, "folders",
+        (int)totals.folders, "cluster", (int)totals.cluster_bytes));
 }
 
 json_t *renewal_report(struct renewal *renewal)
@@ -76,7 +126,8 @@ json_t *renewal_report(struct renewal *renewal)
     if (renewal->erasing.begun)
         erased = erasing_report(&renewal->erasing);
     return report_made(json_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, s:o*}",
+        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, s:o*, "
+        "s:o*}",
         "shape",
         renewal->options->verb->takes & TAKES_OVERWRITE
             ? "trueslate.overwrite/1"
@@ -91,7 +142,8 @@ json_t *renewal_report(struct renewal *renewal)
         overwriting_report(&renewal->how, renewal->work.draft, &renewal->over,
                            &renewal->over_prove),
         "pace_written", regions_report(target, TARGET_WRITTEN), "pace_read",
-        regions_report(target, TARGET_READ), "erased", erased));
+        regions_report(target, TARGET_READ), "erased", erased, "totals",
+        totals_report(renewal->work.draft)));
 }
 
 json_t *renewal_ticket(struct renewal *renewal, int code, const char *failure)

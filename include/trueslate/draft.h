@@ -327,6 +327,28 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
                                enum slate_status status,
                                struct slate_text *text);
 
+/** What a volume's room goes to, as high-level formats have always told it. */
+struct slate_totals {
+    uint64_t bytes;        /**< of all clusters */
+    uint64_t bad_bytes;    /**< in clusters that hold bad blocks */
+    uint64_t system_bytes; /**< in start-up files, whole clusters */
+    uint64_t file_bytes;   /**< in all other files and folders placed */
+    uint64_t free_bytes;
+    uint32_t system_files, files, folders;
+    uint32_t cluster_bytes;
+};
+
+/**
+ * The totals of a new volume.
+ *
+ * @param draft  a made draft
+ * @param part   index of a part
+ * @param totals filled in
+ * @return false: the part has no FAT volume
+ */
+bool slate_draft_totals(const struct slate_draft *draft, uint32_t part,
+                        struct slate_totals *totals);
+
 /**
  * The remarks on a draft: why this table, what was adapted, what to expect.
  *

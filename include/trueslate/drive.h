@@ -65,6 +65,10 @@ const char *slate_drive_expected(enum slate_drive_wrong wrong);
 /** Blocks of a drive that slate_drive_check has nothing against. */
 uint64_t slate_drive_blocks(const struct slate_drive *drive);
 
+/** Bytes that pass the head in one turn, by the recordings that there were: the
+ * slowest one that has room for its sectors; 0: none of them has. */
+uint32_t slate_drive_track_bytes(const struct slate_drive *drive);
+
 /** Where a block is. */
 struct slate_sector_place {
     uint32_t cylinder, head;

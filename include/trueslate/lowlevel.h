@@ -50,7 +50,8 @@ struct slate_lowlevel_facts {
  *
  * - SCSI: mode pages 01h, 03h, 04h and 05h (SCSI-2, 9.3.3; SBC-3, 6.4), and
  *   which of their values may be changed. No device lists the sizes of blocks
- *   that it takes: 512 and 4096 are offered to be tried.
+ *   that it takes: 512 and 4096 are offered to be tried. Of removable devices
+ *   only those that tell cylinders and heads: the others are flash.
  * - NVMe: the formats in Identify Namespace (1.4, figure 245).
  * - ATA: the Sector Configuration log, 2Fh (ACS-4, 9.22).
  * - SD: nothing; a card can erase itself, and no more.

@@ -71,8 +71,8 @@ static bool is_all_unread(const struct slate_facts *facts, uint8_t asc)
         far = far || unread->lba[i] >= facts->geometry.block_count / 2;
     }
     return start && far && unread->fault.has_sense &&
-           unread->fault.sense_key == MEDIUM_ERROR && unread->fault.asc == asc &&
-           unread->fault.ascq == 0;
+           unread->fault.sense_key == MEDIUM_ERROR &&
+           unread->fault.asc == asc && unread->fault.ascq == 0;
 }
 
 bool slate_is_no_sectors(const struct slate_facts *facts)

@@ -355,7 +355,8 @@ static const struct wording wordings[] = {
      "The device reports protection information beside its blocks of "
      "{block-bytes} bytes.",
      "It comes out of a storage array.",
-     "A low-level format without it makes it an ordinary disk; what it holds is "
+     "A low-level format without it makes it an ordinary disk; what it holds "
+     "is "
      "lost."},
     /* odd-size */
     {"The capacity of {capacity} is far from every size that devices are sold "

@@ -124,8 +124,8 @@ static const struct row rows[] = {
      "An erase or a format of the device was cut, or failed: it holds nothing "
      "that can be read, and takes nothing.",
      "The device's own state, which it keeps without power.",
-     "Let it erase or format itself again, to the end, with 'erase'. Where "
-     "that fails too, replace it."}};
+     "It needs an erase or a low-level format again, to the end: 'erase' or "
+     "'lowlevel'. Where that fails too, replace it."}};
 
 SLATE_ROWS_FOR(rows, SLATE_GUARD_KINDS);
 _Static_assert(SLATE_GUARD_KINDS <= 32, "a bit of 32 for each kind");

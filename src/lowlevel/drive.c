@@ -98,6 +98,26 @@ static uint32_t skew_of(const struct slate_drive *drive,
     return (uint32_t)(moved % drive->sectors);
 }
 
+/* Bits that pass the head in a second: the recording of the 1980s, and what
+ * came after it; a sector takes about so many bytes beside its own. */
+#define BESIDE_BYTES 57u
+
+uint32_t slate_drive_track_bytes(const struct slate_drive *drive)
+{
+    static const uint32_t rates[] = {5000000, 7500000, 10000000, 15000000,
+                                     24000000};
+    uint32_t turns = drive->revolutions == 0 ? 3600 : drive->revolutions;
+
+    for (size_t i = 0; i < sizeof rates / sizeof rates[0]; i++) {
+        uint32_t bytes = (uint32_t)((uint64_t)rates[i] / 8 * 60 / turns);
+
+        if ((uint64_t)drive->sectors * (drive->block_bytes + BESIDE_BYTES) <=
+            bytes)
+            return bytes;
+    }
+    return 0;
+}
+
 /* The sectors of a track in the order of their numbers. */
 struct turn {
     uint8_t taken[(SLATE_DRIVE_SECTORS_MAX + 8) / 8];

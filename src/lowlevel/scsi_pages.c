@@ -159,6 +159,8 @@ enum slate_status slate_lowlevel_look_scsi(struct slate_media *media,
 
     if (status != SLATE_OK)
         return status;
+    if (media->removable && !facts->has_drive)
+        return SLATE_OK; /* flash: its controller's blocks are what they are */
     facts->kind = SLATE_LOWLEVEL_SCSI;
     facts->settable =
         facts->has_drive && is_settable(media, facts->flexible, &page);

@@ -12,10 +12,10 @@ char tag[16];
 
 /* How lines of progress begin. */
 static const char *const doing[] = {
-    "Writing",   "Reading",  "Probing",   "Keeping",     "Putting back",
-    "Comparing", "Counting", "Searching", "Overwriting", "Checking",
-    "Scanning",  "Round",    "Check",     "Paused",      "Erasing",
-    "Narrowing", "Looking"};
+    "Writing",   "Reading",  "Probing",    "Keeping",     "Putting back",
+    "Comparing", "Counting", "Searching",  "Overwriting", "Checking",
+    "Scanning",  "Round",    "Check",      "Paused",      "Erasing",
+    "Narrowing", "Looking",  "Formatting", "Measuring"};
 
 static bool is_progress(const char *line)
 {

@@ -64,6 +64,16 @@ static void tell_mend(struct target *target, const struct slate_mend *mend)
            target->also);
 }
 
+static void tell_lowlevel(const struct target *target)
+{
+    const char *what = offers_lowlevel(target);
+
+    if (what != NULL)
+        printf("\nTo see what is below its blocks, and to format it there:\n"
+               "  trueslate lowlevel %s%s\n  trueslate lowlevel %s %s%s\n",
+               target->name, target->also, target->name, what, target->also);
+}
+
 /* The commands for the remedy, where renewing is the remedy. */
 static void tell_command(struct target *target)
 {
@@ -88,6 +98,7 @@ static void tell_command(struct target *target)
                    ? "To wait until it is done, and to prove it:"
                    : "To see how it can erase itself again:",
                target->name, target->also);
+    tell_lowlevel(target);
     tell_offers(target);
     if (told.remedy.kind == SLATE_REMEDY_MEND && !facts->read_only)
         tell_mend(target, &told.remedy.mend);

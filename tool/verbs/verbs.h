@@ -20,6 +20,7 @@ int verb_renew(const struct options *options);
 int verb_overwrite(const struct options *options);
 int verb_evidence(const struct options *options);
 int verb_erase(const struct options *options);
+int verb_lowlevel(const struct options *options);
 int verb_scan(const struct options *options);
 int verb_search(const struct options *options);
 int verb_mend(const struct options *options);

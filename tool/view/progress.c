@@ -294,6 +294,23 @@ bool progress_share(struct progress *progress, uint64_t done, uint64_t total)
     return interrupted == 0;
 }
 
+bool progress_place(struct progress *progress, uint64_t done, uint64_t total,
+                    const char *place, uint64_t ms)
+{
+    char wait[48], line[LANE_ROOM];
+    uint64_t elapsed;
+
+    if (!is_due(progress, &elapsed))
+        return interrupted == 0;
+    progress_time_words(done == 0 ? 0 : ms * (total - done) / done / 1000,
+                        wait);
+    snprintf(line, sizeof line, "%s %3u %%, %.60s, %s left", progress->doing,
+             (unsigned)(total == 0 ? 0 : done * 100 / total), place,
+             done == 0 ? "not known how much is" : wait);
+    put_line(progress, line);
+    return interrupted == 0;
+}
+
 void progress_end(struct progress *progress)
 {
     if (progress->screen && progress->shown != 0 && lane_here() == NULL)

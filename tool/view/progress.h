@@ -50,6 +50,11 @@ bool progress_count(struct progress *progress, uint64_t done, uint64_t total,
 /* The same for a share; total 0: it is not told. */
 bool progress_share(struct progress *progress, uint64_t done, uint64_t total);
 
+/* The same for work that is told by the place where it is: "cylinder 31, head
+ * 2"; ms: that it has taken so far, by the device's own clock. */
+bool progress_place(struct progress *progress, uint64_t done, uint64_t total,
+                    const char *place, uint64_t ms);
+
 /* Clears the line. */
 void progress_end(struct progress *progress);
 

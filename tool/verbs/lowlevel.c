@@ -1,0 +1,137 @@
+/* SPDX-License-Identifier: MIT */
+/* lowlevel: sectors for a drive with tracks, another size of blocks for newer
+ * ones. */
+#include "lowlevel.h"
+
+#include <stdio.h>
+#include <unistd.h>
+
+#include "bad.h"
+#include "drive_words.h"
+#include "report/report.h"
+#include "say.h"
+#include "then.h"
+#include "ticket/ticket.h"
+#include "verbs/verbs.h"
+#include "view/view.h"
+
+/* Blocks that nobody can use are what it is for. */
+static int open_it(struct target *target, const struct options *options)
+{
+    enum slate_status status =
+        target_try(target, options->operand, options->bench, 0);
+
+    if (status == SLATE_OK)
+        return target_look(target);
+    if (status == SLATE_ERR_GEOMETRY && target_take(target, SLATE_DEPTH_FULL))
+        return 0;
+    return fail(status, "%s", target->why);
+}
+
+static int agree(const struct lowlevel *job)
+{
+    const struct options *options = job->options;
+    char wanted[64], typed[64];
+
+    consent_words(job->target, wanted);
+    if (options->consent != NULL)
+        return check_consent(job->target, options->consent);
+    if (options->json || isatty(STDIN_FILENO) != 1)
+        return fail(SLATE_ERR_CONSENT,
+                    "everything on %s will be lost; to agree, add --consent %s",
+                    job->target->media.tag, wanted);
+    return consent_prompt(job->target,
+                          "Everything on this device will be lost.", typed);
+}
+
+static int check_files(const struct lowlevel *job)
+{
+    int code = ticket_may_write(job->options, job->target);
+
+    return code == 0 ? bad_may_write(job->options, job->target) : code;
+}
+
+static int finish(const struct lowlevel *job)
+{
+    const struct options *options = job->options;
+    int code = 0;
+
+    if (options->json)
+        code = report_print(lowlevel_report(job));
+    else
+        lowlevel_tell(job);
+    if (code == 0 && options->failed_list != NULL && job->after.done)
+        code = bad_write(options->failed_list, job->target, &job->after.bad);
+    return code == 0 ? lowlevel_judge(job) : code;
+}
+
+static int write_ticket(const struct lowlevel *job, time_t began, int code)
+{
+    struct ticket_job ticket = {job->options->verb->name,
+                                job->target,
+                                began,
+                                code,
+                                "The low-level format was carried out.",
+                                "",
+                                NULL,
+                                NULL};
+
+    if (job->options->evidence == NULL)
+        return code;
+    if (code != 0)
+        ticket.outcome = say_last();
+    else if (job->after.done)
+        ticket.outcome =
+            slate_drive_verdict_words(slate_drive_judge(&job->seen));
+    ticket.report = lowlevel_report(job);
+    return ticket_write_one(job->options, &ticket);
+}
+
+static int carry_it_out(struct lowlevel *job)
+{
+    time_t began;
+    int code = lowlevel_plan(job);
+
+    if (code != 0)
+        return code;
+    if (!job->options->json)
+        lowlevel_tell_plan(job);
+    code = check_files(job);
+    if (code == 0)
+        code = agree(job);
+    if (code != 0)
+        return code;
+    began = ticket_now();
+    code = lowlevel_do(job);
+    if (code == 0)
+        code = finish(job);
+    code = write_ticket(job, began, code);
+    return then_do(job->target, job->options, code);
+}
+
+static int tell(const struct lowlevel *job)
+{
+    if (job->options->json)
+        return report_print(lowlevel_report(job));
+    lowlevel_tell_facts(job);
+    return 0;
+}
+
+int verb_lowlevel(const struct options *options)
+{
+    static struct target target;
+    static struct lowlevel job;
+    int code = open_it(&target, options);
+
+    job.options = options;
+    job.target = &target;
+    if (code == 0)
+        code = lowlevel_find(&job);
+    if (code == 0 && !options->json)
+        view_device(&target);
+    if (code == 0)
+        code = drive_is_asked(options) ? carry_it_out(&job) : tell(&job);
+    lowlevel_end(&job);
+    target_close(&target);
+    return code;
+}
