@@ -313,26 +313,25 @@ static void tell_map(const struct lowlevel *job)
         }
     }
     printf("  Cylinders  %s%s%s\n", paint_frame(), marks, paint_frame());
-    printf("              0%62u\n", drive->cylinders - 1);
+    printf("              0%63u\n", drive->cylinders - 1);
     printf("              s on the sticker, N new\n");
 }
 
+/* As a sticker has it: where the sector begins. */
 static void tell_bad_block(const struct lowlevel *job, uint64_t block)
 {
     const struct slate_drive *drive = &job->drive;
     const struct slate_sector_place place = slate_drive_place(drive, block);
-    bool known = slate_defects_know(drive, job->sticker, job->stickers, block);
-    uint32_t slot = slate_drive_slot(drive, &place);
+    uint64_t slot = slate_drive_slot(drive, &place);
 
-    painted(known ? PAINT_PLAIN : PAINT_BAD,
-            "  cylinder %4u head %2u sector %2u, block %6llu, byte %5u from "
-            "index: %s\n",
-            place.cylinder, place.head, place.sector + 1,
-            (unsigned long long)block,
-            (uint32_t)((uint64_t)slot * drive->track_bytes / drive->sectors),
-            known ? "listed" : "new");
+    painted(PAINT_BAD, "             %u/%u/%u", place.cylinder, place.head,
+            (uint32_t)((slot * drive->track_bytes + drive->sectors - 1) /
+                       drive->sectors));
+    printf(": sector %u, block %llu\n", place.sector + 1,
+           (unsigned long long)block);
 }
 
+/* The new ones, to be added to the sticker. */
 static void tell_bad(const struct lowlevel *job)
 {
     const struct slate_ranges *bad = &job->after.bad;
@@ -341,12 +340,20 @@ static void tell_bad(const struct lowlevel *job)
     tell_map(job);
     for (uint32_t i = 0; i < bad->count; i++) {
         for (uint64_t k = 0; k < bad->range[i].count; k++) {
-            if (named++ < 3 * NAMED)
-                tell_bad_block(job, bad->range[i].first + k);
+            uint64_t block = bad->range[i].first + k;
+
+            if (slate_defects_know(&job->drive, job->sticker, job->stickers,
+                                   block))
+                continue;
+            if (named == 0)
+                printf("  New        cylinder/head/byte from index, for the "
+                       "sticker:\n");
+            if (named++ < NAMED)
+                tell_bad_block(job, block);
         }
     }
-    if (named > 3 * NAMED)
-        printf("  and %u more\n", named - 3 * NAMED);
+    if (named > NAMED)
+        printf("             and %u more\n", named - NAMED);
 }
 
 static void say_seen(const struct slate_defects_seen *seen, char *words,
