@@ -110,6 +110,69 @@ static void what_goes_out_is_as_the_standards_have_it(void **state)
     close_device();
 }
 
+/* Older devices answer when they are done, or take no list; one that takes no
+ * list does not get bad places passed over. */
+static void every_sort_of_format_unit_is_spoken(void **state)
+{
+    static const struct slate_defect sticker[] = {{12, 3, 4410}};
+
+    (void)state;
+    lay_drive("", ", \"waits\": true");
+    assert_ok(format());
+    assert_true(was_sent("041000000300 00020000"));
+    assert_true(was_sent("041000000300 00000000"));
+    close_device();
+    lay_drive("", ", \"plain\": true");
+    wish.form = SLATE_DEFECT_INDEX;
+    assert_ok(format());
+    assert_true(was_sent("040000000300"));
+    wish.defect = sticker;
+    wish.defects = 1;
+    assert_status(format(), SLATE_ERR_COMMAND);
+    close_device();
+    lay_drive("", ", \"waits\": true, \"does\": \"fails\"");
+    assert_true(format() != SLATE_OK);
+    close_device();
+}
+
+/* The same place as a block, in bytes from the index and as a sector: 10 x 4 x
+ * 17 blocks ahead of cylinder 10, and place 7 has sector 8. */
+static void places_go_out_in_every_form(void **state)
+{
+    static const struct {
+        enum slate_defect_form form;
+        struct slate_defect defect;
+        const char *bytes;
+    } rows[] = {
+        {SLATE_DEFECT_BLOCK, {688, 0, 0}, "041000000300 00020004000002b0"},
+        {SLATE_DEFECT_INDEX,
+         {10, 0, 4410},
+         "041400000300 0002000800000a000000113a"},
+        {SLATE_DEFECT_SECTOR,
+         {10, 0, 7},
+         "041500000300 0002000800000a0000000007"}};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        lay_drive("", "");
+        assert_ok(format()); /* sectors stand as the interleave has it */
+        wish.form = rows[i].form;
+        wish.defect = &rows[i].defect;
+        wish.defects = 1;
+        wish.forgets_grown = i == 0;
+        forget_sent();
+        assert_ok(format());
+        if (i > 0 && !was_sent(rows[i].bytes))
+            fail_msg("%s was not sent", rows[i].bytes);
+        if (i == 0)
+            assert_true(was_sent("041800000300 00020004000002b0"));
+        assert_status(slate_media_read(&media, 688, 1, block), SLATE_ERR_READ);
+        assert_ok(slate_media_read(&media, 687, 1, block));
+        assert_ok(slate_media_read(&media, 689, 1, block));
+        close_device();
+    }
+}
+
 static uint32_t count_bad(struct slate_ranges *bad)
 {
     uint32_t count = 0;
@@ -517,6 +580,8 @@ int main(void)
 {
     static const struct CMUnitTest tests[] = {
         cmocka_unit_test(what_goes_out_is_as_the_standards_have_it),
+        cmocka_unit_test(every_sort_of_format_unit_is_spoken),
+        cmocka_unit_test(places_go_out_in_every_form),
         cmocka_unit_test(drives_get_their_sectors),
         cmocka_unit_test(a_cut_format_has_to_be_done_again),
         cmocka_unit_test(what_does_not_work_is_told),

@@ -67,10 +67,10 @@ static void what_is_below_is_shown(void **state)
     lowlevel("array-disk-520", "", 0, "512 bytes, if the device takes it");
     lowlevel("array-disk-pi", "", 0, "protection information; a low-level");
     lowlevel("station-nvme-1", "", 0, "4096 bytes and 64 beside them");
-    lowlevel("logger-card-3", "", 0, "it can erase itself");
+    lowlevel("logger-card-3", "", 0, "blocks of a card can be reached");
     lowlevel("shore-disk-3", "", 0, "nothing below its blocks");
     lowlevel("tide-gauge-8", "", 0, "nothing below its blocks");
-    lowlevel("winch-disk-2", "--drive drum-20", 3, "to agree, add");
+    lowlevel("winch-disk-2", "--drive drum-20", 3, "To agree, add");
     lowlevel("winch-disk-2", "--drive drum-20 --consent TARUK-47", 3,
              "nothing was written");
 }
@@ -187,6 +187,18 @@ static void a_drive_is_split(void **state)
     agreed("winch-disk-2", line, 0, "its size is another one");
     lowlevel("winch-disk-2/1", "", 0, "20160 blocks of 512 bytes");
     lowlevel("winch-disk-2", "", 0, "11 noted since");
+    lowlevel("winch-disk-2", "", 0, "31/2/1839"); /* where its sector begins */
+    lowlevel("winch-disk-2", "--reassign 100", 3, "What these blocks hold");
+    lowlevel("winch-disk-2", "--reassign 19200", 2, "expected");
+    lowlevel("winch-disk-2", "--reassign 1 --drive drum-20", 2,
+             "without --drive");
+    agreed("winch-disk-2", "--reassign 100,7000", 0,
+           "2 blocks were put elsewhere");
+    agreed("winch-disk-2", "--json", 0, "\"listed_since\"");
+    check_schema("lowlevel");
+    assert_int_equal(number("listed_since.count"), 13);
+    lowlevel("array-disk-pi", "--reassign 5 --consent JALUF-53", 4,
+             "knows no such command");
 }
 
 /* 520 to 512, protection information off, and other command sets. */

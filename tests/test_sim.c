@@ -324,10 +324,80 @@ static int clean(void **state)
     return 0;
 }
 
+/* A drive with tracks, by bytes alone (SCSI-2, 9.2.1, 9.3.3; SBC-3, 5.3, 5.17):
+ * what may be changed and what not, when it is, which lists it takes. */
+static void a_drive_with_tracks_answers_as_the_standard_says(void **state)
+{
+    static const uint8_t rigid[] = {0, 0, 0, 0, 4,  0x16, 0, 0, 10, 2,
+                                    0, 0, 5, 0, 0,  10,   0, 0, 0,  0,
+                                    0, 0, 0, 0, 14, 16,   0, 0};
+    static const uint8_t sorted[] = {0, 2, 0, 16, 0, 0, 3, 0, 0, 0,
+                                     0, 1, 0, 0,  3, 1, 0, 0, 0, 1};
+    struct slate_exchange x;
+    struct slate_sim *sim;
+    uint8_t d[256], select[28], list[20];
+    char why[SLATE_SIM_WHY_ROOM];
+
+    (void)state;
+    assert_ok(lay("1360", "512", "false",
+                  "], \"erases\": {\"ways\": [\"format\"]}, \"tracks\": "
+                  "{\"cylinders\": 20, \"heads\": 4, \"sectors\": 17, "
+                  "\"minutes\": 1, \"clock\": 1000000}, \"none\": [",
+                  why));
+    sim = open_card();
+    send(sim, "\0\0\0\0\0\0", 6, SLATE_DIRECTION_NONE, NULL, 0, &x);
+    assert_int_equal(send(sim, "\x1A\x08\x04\0\xC0\0", 6, IN, d, 192, &x), 0);
+    assert_memory_equal(d + 4, "\x84\x16\0\0\x14\x04\0\0\x14\0\0\x14", 12);
+    assert_int_equal(send(sim, "\x1A\x08\x44\0\xC0\0", 6, IN, d, 192, &x), 0);
+    assert_memory_equal(
+        d + 4, "\x84\x16\xFF\xFF\xFF\xFF\xFF\xFF\xFF\xFF\xFF\xFF\0", 13);
+    memcpy(select, rigid, sizeof select);
+    select[4 + 12] = 1; /* the step rate is not to be changed */
+    send(sim, "\x15\x10\0\0\x1C\0", 6, OUT, select, 28, &x);
+    check_sense(&x, 5, 0x26);
+    memcpy(select, rigid, sizeof select);
+    assert_int_equal(send(sim, "\x15\x10\0\0\x1C\0", 6, OUT, select, 28, &x),
+                     0);
+    send(sim, "\0\0\0\0\0\0", 6, SLATE_DIRECTION_NONE, NULL, 0, &x);
+    check_sense(&x, 6, 0x2A); /* mode parameters have changed, once */
+    assert_int_equal(send(sim, "\x25\0\0\0\0\0\0\0\0\0", 10, IN, d, 8, &x), 0);
+    assert_memory_equal(d, "\0\0\x05\x4F", 4); /* not before it is formatted */
+    memcpy(list, sorted, sizeof list);
+    list[15] = 0; /* the same place twice */
+    send(sim, "\x04\x15\0\0\0\0", 6, OUT, list, 20, &x);
+    check_sense(&x, 5, 0x26);
+    memcpy(list, sorted, sizeof list);
+    list[14] = 10; /* a cylinder that it will not have */
+    send(sim, "\x04\x15\0\0\0\0", 6, OUT, list, 20, &x);
+    check_sense(&x, 5, 0x26);
+    send(sim, "\x04\x12\0\0\0\0", 6, OUT, list, 20, &x);
+    check_sense(&x, 5, 0x24); /* no such form */
+    memcpy(list, sorted, sizeof list);
+    assert_int_equal(send(sim, "\x04\x15\0\0\x05\0", 6, OUT, list, 20, &x), 0);
+    send(sim, "\x28\0\0\0\0\0\0\0\x01\0", 10, IN, d, 256, &x);
+    check_sense(&x, 2, 0x04); /* formatting */
+    assert_int_equal(x.answer[13], 0x04);
+    assert_int_equal(x.answer[15] & 0x80, 0x80);
+    for (int i = 0; i < 11; i++)
+        send(sim, "\0\0\0\0\0\0", 6, SLATE_DIRECTION_NONE, NULL, 0, &x);
+    assert_int_equal(x.state, 0);
+    assert_int_equal(send(sim, "\x25\0\0\0\0\0\0\0\0\0", 10, IN, d, 8, &x), 0);
+    assert_memory_equal(d, "\0\0\x01\x53\0\0\2\0", 8); /* 10 x 2 x 17 */
+    assert_int_equal(send(sim, "\x1A\x08\x03\0\xC0\0", 6, IN, d, 192, &x), 0);
+    assert_memory_equal(d + 4 + 14, "\0\x05", 2);
+    assert_int_equal(send(sim, "\x37\0\x0C\0\0\0\0\0\x40\0", 10, IN, d, 64, &x),
+                     0);
+    assert_memory_equal(d, "\0\x0C\0\x10\0\0\3\0", 8);
+    send(sim, "\x07\0\0\0\0\0", 6, OUT, (uint8_t[8]){0, 0, 0, 4}, 8, &x);
+    check_sense(&x, 3, 0x32); /* no spares */
+    slate_sim_close(sim);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(the_stick_answers_as_the_standard_says),
+        cmocka_unit_test(a_drive_with_tracks_answers_as_the_standard_says),
         cmocka_unit_test(blocks_live_across_runs),
         cmocka_unit_test(protection_is_told_and_kept),
         cmocka_unit_test(mode_pages_are_read_and_changed),

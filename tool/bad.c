@@ -32,8 +32,28 @@ static bool take_range(const char **word, uint64_t *first, uint64_t *last)
     return errno == 0 && *last >= *first && *last < INT64_MAX;
 }
 
-/* Commas and white space stand between them. draft: NULL to look only. */
-static enum slate_status take_list(const char *word, struct slate_draft *draft)
+/* Takes one run of blocks. */
+typedef enum slate_status (*take_run)(void *context, uint64_t first,
+                                      uint64_t count);
+
+static enum slate_status take_none(void *context, uint64_t first,
+                                   uint64_t count)
+{
+    (void)context;
+    (void)first;
+    (void)count;
+    return SLATE_OK;
+}
+
+static enum slate_status take_into_draft(void *context, uint64_t first,
+                                         uint64_t count)
+{
+    return slate_draft_bad(context, first, count);
+}
+
+/* Commas and white space stand between them. */
+static enum slate_status take_list(const char *word, take_run take,
+                                   void *context)
 {
     static const char between[] = ", \t\r\n";
     enum slate_status status = SLATE_OK;
@@ -44,8 +64,7 @@ static enum slate_status take_list(const char *word, struct slate_draft *draft)
         if (!take_range(&word, &first, &last) ||
             (*word != '\0' && strchr(between, *word) == NULL))
             return SLATE_ERR_ARGUMENT;
-        if (draft != NULL)
-            status = slate_draft_bad(draft, first, last - first + 1);
+        status = take(context, first, last - first + 1);
         word += strspn(word, between);
     }
     return status;
@@ -53,7 +72,24 @@ static enum slate_status take_list(const char *word, struct slate_draft *draft)
 
 bool bad_is_list(const char *word)
 {
-    return word[0] != '\0' && take_list(word, NULL) == SLATE_OK;
+    return word[0] != '\0' && take_list(word, take_none, NULL) == SLATE_OK;
+}
+
+/* As they were typed. */
+static enum slate_status take_range_of(void *context, uint64_t first,
+                                       uint64_t count)
+{
+    struct slate_ranges *ranges = context;
+
+    if (ranges->count == ranges->room)
+        return SLATE_ERR_BUFFER;
+    ranges->range[ranges->count++] = (struct slate_range){first, count};
+    return SLATE_OK;
+}
+
+bool bad_ranges(const char *word, struct slate_ranges *ranges)
+{
+    return take_list(word, take_range_of, ranges) == SLATE_OK;
 }
 
 static int explain(enum slate_status status)
@@ -75,7 +111,7 @@ static int take_file(const char *path, struct slate_draft *draft)
                     strerror(errno));
     while (status == SLATE_OK && getline(&line, &room, file) >= 0) {
         at++;
-        status = take_list(line, draft);
+        status = take_list(line, take_into_draft, draft);
     }
     free(line);
     fclose(file);
@@ -97,7 +133,7 @@ int bad_take(const struct options *options, const struct slate_draft *former,
             return explain(status);
     }
     if (options->bad != NULL)
-        status = take_list(options->bad, draft);
+        status = take_list(options->bad, take_into_draft, draft);
     if (status != SLATE_OK)
         return explain(status);
     return options->bad_list == NULL ? 0 : take_file(options->bad_list, draft);

@@ -9,6 +9,10 @@
 /* Are these block numbers and ranges, as 812,900-911? */
 bool bad_is_list(const char *word);
 
+/* The same as ranges, in the order in which they were typed; false: there is no
+ * room for all of them. */
+bool bad_ranges(const char *word, struct slate_ranges *ranges);
+
 /* Tells the draft of those that the options name, and of an earlier draft's.
  * Says on stderr what is wrong; returns an exit code. */
 int bad_take(const struct options *options, const struct slate_draft *former,

@@ -7,6 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "bad.h"
 #include "option_words.h"
 #include "plain.h"
 #include "say.h"
@@ -71,8 +72,9 @@ static bool is_skew(const char *word)
 const char *drive_word_name(enum drive_word which)
 {
     static const char *const names[] = {
-        "drive",           "interleave", "skew",  "spares",  "precompensation",
-        "reduced-current", "burst",      "split", "sticker", "blocks"};
+        "drive",           "interleave",      "skew",    "spares",
+        "precompensation", "reduced-current", "burst",   "split",
+        "sticker",         "blocks",          "reassign"};
 
     _Static_assert(sizeof names / sizeof names[0] == DRIVE_WORDS,
                    "a name for each");
@@ -96,6 +98,8 @@ const char *drive_word_expected(enum drive_word which, const char *word)
     case DRIVE_CURRENT:
         return is_number_or(word, "none") ? NULL
                                           : "a number of a cylinder, or none";
+    case DRIVE_REASSIGN:
+        return bad_is_list(word) ? NULL : "block numbers, as 812,900-911";
     case DRIVE_STICKER:
         return word[0] != '\0' ? NULL : STICKER_EXPECTED;
     case DRIVE_SPARES:

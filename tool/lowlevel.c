@@ -7,6 +7,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "bad.h"
 #include "drafted.h"
 #include "drive_words.h"
 #include "lifts.h"
@@ -417,6 +418,65 @@ int lowlevel_do(struct lowlevel *job)
     released = slate_media_release(&job->target->media);
     return code == 0 && released != SLATE_OK
                ? fail_plainly(released, job->target->address)
+               : code;
+}
+
+static int reassign_range(struct lowlevel *job, const struct slate_range *range)
+{
+    struct target *target = job->target;
+
+    for (uint64_t i = 0; i < range->count; i++) {
+        enum slate_status status =
+            slate_reassign_block(&target->media, range->first + i);
+
+        if (status == SLATE_ERR_COMMAND)
+            return fail(status,
+                        "%s does not put block %llu elsewhere: it knows no "
+                        "such command, or has no spare sector left; %llu "
+                        "blocks were put elsewhere before",
+                        target->address, (unsigned long long)(range->first + i),
+                        (unsigned long long)job->reassigned);
+        if (status != SLATE_OK)
+            return fail_with_fault(status, &target->media, target->address);
+        job->reassigned++;
+    }
+    return 0;
+}
+
+int lowlevel_take_blocks(struct lowlevel *job)
+{
+    uint64_t blocks = job->target->media.geometry.block_count;
+
+    job->blocks = (struct slate_ranges){job->range, LOWLEVEL_RANGES, 0};
+    if (!bad_ranges(job->options->drive[DRIVE_REASSIGN], &job->blocks))
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--reassign: expected at most %u ranges of blocks",
+                    LOWLEVEL_RANGES);
+    for (uint32_t i = 0; i < job->blocks.count; i++) {
+        const struct slate_range *range = &job->range[i];
+
+        if (range->first >= blocks || range->count > blocks - range->first)
+            return fail(SLATE_ERR_ARGUMENT,
+                        "--reassign: expected blocks of the device, which has "
+                        "%llu",
+                        (unsigned long long)blocks);
+    }
+    return 0;
+}
+
+int lowlevel_reassign(struct lowlevel *job)
+{
+    struct target *target = job->target;
+    enum slate_status released;
+    int code = lifts_claim(target);
+
+    if (code != 0)
+        return code;
+    for (uint32_t i = 0; i < job->blocks.count && code == 0; i++)
+        code = reassign_range(job, &job->range[i]);
+    released = slate_media_release(&target->media);
+    return code == 0 && released != SLATE_OK
+               ? fail_plainly(released, target->address)
                : code;
 }
 

@@ -9,6 +9,8 @@
 #include "options.h"
 #include "target.h"
 
+#define LOWLEVEL_RANGES 32u
+
 /* Reading all of a drive. */
 struct lowlevel_read {
     bool done;
@@ -32,6 +34,9 @@ struct lowlevel {
     bool formatted; /* to the end */
     struct lowlevel_read before, after;
     struct slate_defects_seen seen;
+    struct slate_range range[LOWLEVEL_RANGES]; /* to be reassigned */
+    struct slate_ranges blocks;
+    uint64_t reassigned;      /* so many of them */
     char tag[SLATE_TAG_ROOM]; /* before */
 };
 
@@ -46,6 +51,12 @@ int lowlevel_plan(struct lowlevel *job);
 /* All of it, having the device for itself meanwhile: the present state is read,
  * the interleave is measured, it is formatted, and read. */
 int lowlevel_do(struct lowlevel *job);
+
+/* Blocks that the options name; they are put elsewhere by the device, one by
+ * one.
+ */
+int lowlevel_take_blocks(struct lowlevel *job);
+int lowlevel_reassign(struct lowlevel *job);
 
 /* What came of it, as an exit code. */
 int lowlevel_judge(const struct lowlevel *job);

@@ -110,6 +110,39 @@ static void tell_formats(const struct slate_lowlevel_facts *facts)
         print_wrapped("Blocks", PAINT_PLAIN, words);
 }
 
+/* The first ones of a list, in its own form. */
+static void tell_places(const char *label, const struct lowlevel *job,
+                        enum slate_defect_list which)
+{
+    static const char *const forms[] = {"blocks",
+                                        "cylinder/head/byte from index",
+                                        "cylinder/head/physical sector"};
+    struct slate_defect list[NAMED];
+    enum slate_defect_form form;
+    uint32_t count;
+    char words[600], more[40] = "";
+    size_t length = 0;
+
+    if (slate_defects_read(&job->target->media, which, &form, list, NAMED,
+                           &count, job->target->work) != SLATE_OK ||
+        count == 0)
+        return;
+    for (uint32_t i = 0; i < count && i < NAMED; i++) {
+        const char *between = i == 0 ? "" : ", ";
+        char place[40] = "";
+
+        if (form != SLATE_DEFECT_BLOCK)
+            snprintf(place, sizeof place, "/%u/%u", list[i].head, list[i].at);
+        length += (size_t)snprintf(words + length, sizeof words - length,
+                                   "%s%u%s", between, list[i].cylinder, place);
+    }
+    if (count > NAMED)
+        snprintf(more, sizeof more, " and %u more", count - NAMED);
+    snprintf(words + length, sizeof words - length, "%s, as %s", more,
+             forms[form]);
+    print_wrapped(label, PAINT_PLAIN, words);
+}
+
 static void tell_listed(const struct lowlevel *job)
 {
     static struct slate_defect list[LISTED_MOST];
@@ -129,6 +162,8 @@ static void tell_listed(const struct lowlevel *job)
                  i == 0 ? "" : ", ", count, names[i]);
     }
     print_wrapped("Bad places", PAINT_PLAIN, words);
+    tell_places("At first", job, SLATE_DEFECTS_PRIMARY);
+    tell_places("Since then", job, SLATE_DEFECTS_GROWN);
 }
 
 static void tell_commands(const struct lowlevel *job)

@@ -309,6 +309,11 @@ const struct option_row option_rows[] = {
      {"blocks", KEY_DRIVE + DRIVE_BLOCKS, "BYTES", 0,
       "the size of a block: 512 or 4096, or another one that the device takes",
       1}},
+    {TAKES_LOWLEVEL,
+     {"reassign", KEY_DRIVE + DRIVE_REASSIGN, "BLOCKS", 0,
+      "no format: have the device put spare sectors in the place of these "
+      "blocks, 812,900-911; what they held is lost",
+      1}},
     {TAKES_LOWLEVEL, {"same", KEY_SAME, NULL, 0, "all as it is, once more", 1}},
     {TAKES_LOWLEVEL,
      {"forget-grown", KEY_FORGET_GROWN, NULL, 0,

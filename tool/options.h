@@ -59,6 +59,7 @@ enum drive_word {
     DRIVE_SPLIT,
     DRIVE_STICKER,
     DRIVE_BLOCKS,
+    DRIVE_REASSIGN,
     DRIVE_WORDS
 };
 

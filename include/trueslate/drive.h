@@ -181,7 +181,8 @@ enum slate_drive_verdict {
     SLATE_DRIVE_DYING      /**< something new came back after the format */
 };
 
-enum slate_drive_verdict
+/** The worst that holds. @param seen as slate_defects_judge has filled it in */
+SLATE_MUST_CHECK enum slate_drive_verdict
 slate_drive_judge(const struct slate_defects_seen *seen);
 
 /** For programs: "as-listed". Never NULL. */

@@ -146,6 +146,8 @@ static const char *take_erasing(struct sim_erasing *erasing,
     erasing->reset_at = (uint32_t)sim_number_of(about, "reset_at_step");
     erasing->formats_all = sim_flag_of(about, "formats_all");
     erasing->mute = sim_flag_of(about, "mute");
+    erasing->waits = sim_flag_of(about, "waits");
+    erasing->plain = sim_flag_of(about, "plain");
     for (int i = 0; i < 5; i++) {
         if (strcmp(what, does[i]) == 0)
             erasing->does = (enum sim_erase_does)i;

@@ -70,7 +70,11 @@ static struct sim_sense format(struct slate_sim *sim,
     bool has_header = (x->command[1] & 0x10) != 0;
     struct sim_sense sense;
 
+    if (has_header && sim->about.erasing.plain)
+        return invalid_field;
     if (has_header && x->data_length < 4)
+        return invalid_parameter;
+    if (has_header && (header[1] & 0x02) != 0 && sim->about.erasing.waits)
         return invalid_parameter;
     if (sim_is_protected(sim, 0, 0))
         return write_protected;

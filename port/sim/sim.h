@@ -70,6 +70,9 @@ struct sim_erasing {
     enum sim_erase_does does;
     bool formats_all; /* NVMe: a format reaches all namespaces */
     bool mute;        /* SCSI: does not tell how far it is */
+    bool waits;       /* SCSI: FORMAT UNIT answers when it is done, and takes no
+                         immediate bit */
+    bool plain;       /* SCSI: the same, and takes no parameter list */
 };
 
 #define SIM_SPOTS 64u

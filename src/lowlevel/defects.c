@@ -211,15 +211,19 @@ const char *slate_drive_verdict_name(enum slate_drive_verdict verdict)
 
 const char *slate_drive_verdict_words(enum slate_drive_verdict verdict)
 {
-    static const char *const words[] = {
-        "Every sector of the drive can be read.",
-        "All that is bad is on the sticker: the drive is as it left its maker.",
-        "The drive has bad places that are not on the sticker. Format it once "
-        "more: if they come back, it is on its way out.",
-        "Bad places that are not on the sticker have come back after a "
-        "low-level format: the drive is on its way out. Copy off what it "
-        "holds, and use it for nothing that matters."};
-
-    SLATE_ROWS_FOR(words, VERDICTS);
-    return SLATE_NAME_OF(words, verdict);
+    switch (verdict) {
+    case SLATE_DRIVE_AS_LISTED:
+        return "All that is bad is on the sticker: the drive is as it left its "
+               "maker.";
+    case SLATE_DRIVE_WATCH:
+        return "The drive has bad places that are not on the sticker. Format "
+               "it once more: if they come back, it is on its way out.";
+    case SLATE_DRIVE_DYING:
+        return "Bad places that are not on the sticker have come back after a "
+               "low-level format: the drive is on its way out. Copy off what "
+               "it holds, and use it for nothing that matters.";
+    case SLATE_DRIVE_SOUND:
+    default:
+        return "Every sector of the drive can be read.";
+    }
 }

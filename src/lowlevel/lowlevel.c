@@ -269,36 +269,31 @@ uint32_t slate_lowlevel_progress(const struct slate_lowlevel *lowlevel)
                : 0;
 }
 
-#define KINDS 4
+struct row {
+    const char *name, *command, *cut;
+};
+
+static const struct row rows[] = {
+    {"none", "Nothing below its blocks can be reached.", "Nothing happens."},
+    {"scsi", "MODE SELECT, then FORMAT UNIT.",
+     "When power fails meanwhile, it holds nothing and takes nothing until it "
+     "has been formatted again, to the end."},
+    {"nvme", "Format NVM.",
+     "When power fails meanwhile, it may have to be formatted again."},
+    {"ata", "SET SECTOR CONFIGURATION EXT.",
+     "When power fails meanwhile, it may have to be set once more."}};
 
 const char *slate_lowlevel_name(enum slate_lowlevel_kind kind)
 {
-    static const char *const names[] = {"none", "scsi", "nvme", "ata"};
-
-    SLATE_ROWS_FOR(names, KINDS);
-    return SLATE_NAME_OF(names, kind);
+    return SLATE_ROW_OF(rows, kind)->name;
 }
 
 const char *slate_lowlevel_command(enum slate_lowlevel_kind kind)
 {
-    static const char *const words[] = {
-        "Nothing below its blocks can be reached.",
-        "MODE SELECT, then FORMAT UNIT.", "Format NVM.",
-        "SET SECTOR CONFIGURATION EXT."};
-
-    SLATE_ROWS_FOR(words, KINDS);
-    return SLATE_NAME_OF(words, kind);
+    return SLATE_ROW_OF(rows, kind)->command;
 }
 
 const char *slate_lowlevel_cut(enum slate_lowlevel_kind kind)
 {
-    static const char *const words[] = {
-        "Nothing happens.",
-        "When power fails meanwhile, it holds nothing and takes nothing until "
-        "it has been formatted again, to the end.",
-        "When power fails meanwhile, it may have to be formatted again.",
-        "When power fails meanwhile, it may have to be set once more."};
-
-    SLATE_ROWS_FOR(words, KINDS);
-    return SLATE_NAME_OF(words, kind);
+    return SLATE_ROW_OF(rows, kind)->cut;
 }

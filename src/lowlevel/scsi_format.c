@@ -51,7 +51,8 @@ uint32_t slate_format_list(const struct slate_lowlevel *lowlevel, bool at_once,
     list[1] = at_once ? IMMEDIATE : 0;
     slate_put_be16(list + 2, (uint16_t)length);
     for (uint32_t i = 0; i < wish->defects; i++)
-        put_defect(list + HEADER_BYTES + each * i, form, &wish->defect[i]);
+        put_defect(list + HEADER_BYTES + (size_t)each * i, form,
+                   &wish->defect[i]);
     return HEADER_BYTES + length;
 }
 
@@ -101,6 +102,7 @@ enum slate_status slate_lowlevel_order_scsi(struct slate_lowlevel *lowlevel)
 struct answer {
     uint8_t form;
     uint32_t header, length;
+    uint32_t came; /* bytes of the list that did */
 };
 
 static enum slate_status ask(struct slate_media *media, bool twelve,
@@ -121,6 +123,9 @@ static enum slate_status ask(struct slate_media *media, bool twelve,
         return SLATE_ERR_COMMAND;
     answer->form = work[1] & 0x07;
     answer->length = twelve ? slate_be32(work + 4) : slate_be16(work + 2);
+    answer->came = x.transferred - answer->header;
+    if (answer->came > answer->length)
+        answer->came = answer->length;
     return SLATE_OK;
 }
 
@@ -173,7 +178,7 @@ enum slate_status slate_defects_read(struct slate_media *media,
                                      uint32_t *count, void *work)
 {
     uint8_t *bytes = work;
-    struct answer answer;
+    struct answer answer = {0};
     enum slate_status status;
     uint32_t each;
 
@@ -188,6 +193,8 @@ enum slate_status slate_defects_read(struct slate_media *media,
         return SLATE_ERR_COMMAND;
     each = descriptor_bytes(answer.form);
     *count = answer.length / each;
+    if (answer.came / each < room && answer.came / each < *count)
+        *count = answer.came / each; /* it has said more than it gave */
     for (uint32_t i = 0; i < *count && i < room; i++)
         take_defect(bytes + answer.header + (size_t)each * i, answer.form,
                     &defect[i]);

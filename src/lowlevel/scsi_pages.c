@@ -123,6 +123,17 @@ static bool is_settable(struct slate_media *media, bool flexible,
            page->data[at] == 0xFF;
 }
 
+/* Not every device knows its own interleave and spares; one with zones has no
+ * number of sectors that would hold for all tracks. */
+static bool is_sensible(struct slate_drive *drive)
+{
+    if (drive->interleave == 0 || drive->interleave >= drive->sectors)
+        drive->interleave = 1;
+    if (drive->spares >= drive->sectors)
+        drive->spares = 0;
+    return slate_drive_check(drive) == SLATE_DRIVE_GOOD;
+}
+
 static enum slate_status look_drive(struct slate_media *media,
                                     struct slate_lowlevel_facts *facts,
                                     struct page *page)
@@ -145,8 +156,7 @@ static enum slate_status look_drive(struct slate_media *media,
             look(media, PAGE_FORMAT, SLATE_MODE_CURRENT, FORMAT_LEAST, page);
     if (status == SLATE_OK)
         take_format(page->data, drive);
-    facts->has_drive = status == SLATE_OK && drive->cylinders > 0 &&
-                       drive->heads > 0 && drive->sectors > 0;
+    facts->has_drive = status == SLATE_OK && is_sensible(drive);
     return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
 }
 
@@ -214,17 +224,17 @@ static void put_recovery(uint8_t *page, const struct slate_drive *drive)
 /* The pages, in the order in which they are set. A page that the device has not
  * is passed over where that is no loss. */
 struct row {
-    uint8_t page;
-    uint32_t least;
     void (*put)(uint8_t *page, const struct slate_drive *drive);
+    uint32_t least;
+    uint8_t page;
     bool rigid, flexible, needed;
 };
 
 static const struct row rows[] = {
-    {PAGE_RIGID, RIGID_LEAST, put_rigid, true, false, true},
-    {PAGE_FLEXIBLE, FLEXIBLE_LEAST, put_flexible, false, true, true},
-    {PAGE_FORMAT, FORMAT_LEAST, put_format, true, true, true},
-    {PAGE_RECOVERY, RECOVERY_LEAST, put_recovery, true, true, false}};
+    {put_rigid, RIGID_LEAST, PAGE_RIGID, true, false, true},
+    {put_flexible, FLEXIBLE_LEAST, PAGE_FLEXIBLE, false, true, true},
+    {put_format, FORMAT_LEAST, PAGE_FORMAT, true, true, true},
+    {put_recovery, RECOVERY_LEAST, PAGE_RECOVERY, true, true, false}};
 
 #define ROWS (sizeof rows / sizeof rows[0])
 

@@ -83,6 +83,38 @@ static void erase(struct slate_media *media, uint8_t *work)
     }
 }
 
+/* What is below its blocks, and changing that for a while. */
+static void lowlevel(struct slate_media *media, uint8_t *work)
+{
+    static struct slate_defect list[64];
+    static struct slate_lowlevel one;
+    struct slate_lowlevel_facts facts;
+    struct slate_lowlevel_wish wish = {.block_bytes = 512};
+    enum slate_defect_form form;
+    uint32_t count;
+
+    for (int i = 0; i < 2; i++)
+        demand(slate_defects_read(media, (enum slate_defect_list)i, &form, list,
+                                  64, &count, work) != SLATE_OK ||
+               form <= SLATE_DEFECT_SECTOR);
+    if (slate_lowlevel_look(media, &facts) != SLATE_OK)
+        return;
+    demand(facts.formats <= SLATE_BLOCK_FORMATS_MAX);
+    if (facts.has_drive) {
+        const struct slate_sector_place first = {0, 0, 0};
+
+        demand(slate_drive_check(&facts.drive) == SLATE_DRIVE_GOOD);
+        demand(slate_drive_slot(&facts.drive, &first) == 0);
+        wish.drive = &facts.drive;
+        wish.block_bytes = 0;
+    }
+    if (slate_lowlevel_start(&one, media, &wish, work, SLATE_WORK_MIN) !=
+        SLATE_OK)
+        return;
+    for (int n = 0; n < 100 && slate_lowlevel_step(&one) == SLATE_OK; n++)
+        demand(slate_lowlevel_progress(&one) <= 65536);
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {
     static struct slate_media media;
@@ -123,5 +155,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
                &found, (struct slate_finding[SLATE_FINDINGS_MAX]){0}) > 0);
     if (status == SLATE_OK)
         erase(&media, work);
+    if (status == SLATE_OK || status == SLATE_ERR_GEOMETRY)
+        lowlevel(&media, work);
     return 0;
 }

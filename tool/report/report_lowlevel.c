@@ -60,6 +60,44 @@ static json_t *seen_of(const struct lowlevel *job)
         report_ranges(&job->after.bad)));
 }
 
+static void set(json_t *report, const char *key, json_t *value)
+{
+    if (value != NULL)
+        json_object_set_new(report, key, value);
+}
+
+static json_t *place_of(enum slate_defect_form form,
+                        const struct slate_defect *defect)
+{
+    if (form == SLATE_DEFECT_BLOCK)
+        return report_made(
+            json_pack("{s:I}", "block", (json_int_t)defect->cylinder));
+    return report_made(
+        json_pack("{s:i, s:i, s:I}", "cylinder", (int)defect->cylinder, "head",
+                  (int)defect->head, "at", (json_int_t)defect->at));
+}
+
+/* What the device has listed itself; NULL: it does not tell. */
+static json_t *defects_of(const struct lowlevel *job,
+                          enum slate_defect_list which)
+{
+    static struct slate_defect list[4096];
+    static const char *const forms[] = {"block", "byte-from-index",
+                                        "physical-sector"};
+    enum slate_defect_form form;
+    json_t *places;
+    uint32_t count;
+
+    if (slate_defects_read(&job->target->media, which, &form, list, 4096,
+                           &count, job->target->work) != SLATE_OK)
+        return NULL;
+    places = report_made(json_array());
+    for (uint32_t i = 0; i < count && i < 4096; i++)
+        json_array_append_new(places, place_of(form, &list[i]));
+    return report_made(json_pack("{s:s, s:i, s:o}", "form", forms[form],
+                                 "count", (int)count, "places", places));
+}
+
 json_t *lowlevel_report(const struct lowlevel *job)
 {
     const struct slate_lowlevel_facts *facts = &job->facts;
@@ -71,6 +109,10 @@ json_t *lowlevel_report(const struct lowlevel *job)
         "geometry_can_be_set", facts->settable, "formats", formats_of(facts),
         "formatted", job->formatted, "tag_before", job->tag));
 
+    set(report, "listed_when_made", defects_of(job, SLATE_DEFECTS_PRIMARY));
+    set(report, "listed_since", defects_of(job, SLATE_DEFECTS_GROWN));
+    if (job->reassigned > 0)
+        set(report, "reassigned", json_integer((json_int_t)job->reassigned));
     if (facts->has_drive)
         json_object_set_new(report, "drive", drive_of(&facts->drive));
     if (!job->formatted)

@@ -13,6 +13,7 @@
 #include "then.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
+#include "view/paint.h"
 #include "view/view.h"
 
 /* Blocks that nobody can use are what it is for. */
@@ -28,7 +29,7 @@ static int open_it(struct target *target, const struct options *options)
     return fail(status, "%s", target->why);
 }
 
-static int agree(const struct lowlevel *job)
+static int agree(const struct lowlevel *job, const char *what)
 {
     const struct options *options = job->options;
     char wanted[64], typed[64];
@@ -37,11 +38,9 @@ static int agree(const struct lowlevel *job)
     if (options->consent != NULL)
         return check_consent(job->target, options->consent);
     if (options->json || isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT,
-                    "everything on %s will be lost; to agree, add --consent %s",
-                    job->target->media.tag, wanted);
-    return consent_prompt(job->target,
-                          "Everything on this device will be lost.", typed);
+        return fail(SLATE_ERR_CONSENT, "%s: %s To agree, add --consent %s",
+                    job->target->media.tag, what, wanted);
+    return consent_prompt(job->target, what, typed);
 }
 
 static int check_files(const struct lowlevel *job)
@@ -98,7 +97,7 @@ static int carry_it_out(struct lowlevel *job)
         lowlevel_tell_plan(job);
     code = check_files(job);
     if (code == 0)
-        code = agree(job);
+        code = agree(job, "Everything on this device will be lost.");
     if (code != 0)
         return code;
     began = ticket_now();
@@ -107,6 +106,37 @@ static int carry_it_out(struct lowlevel *job)
         code = finish(job);
     code = write_ticket(job, began, code);
     return then_do(job->target, job->options, code);
+}
+
+/* No format: only these blocks lose what they held. */
+static int reassign(struct lowlevel *job)
+{
+    char words[120];
+    int code;
+
+    for (int i = 0; i < DRIVE_WORDS; i++) {
+        if (i != DRIVE_REASSIGN && job->options->drive[i] != NULL)
+            return fail(SLATE_ERR_ARGUMENT,
+                        "--reassign: expected without --%s: it formats "
+                        "nothing",
+                        drive_word_name((enum drive_word)i));
+    }
+    code = lowlevel_take_blocks(job);
+    if (code != 0)
+        return code;
+    if (!job->options->json)
+        print_wrapped("LOST", PAINT_BAD, "what these blocks hold, if anything");
+    code = agree(job, "What these blocks hold will be lost.");
+    if (code == 0)
+        code = lowlevel_reassign(job);
+    if (code != 0)
+        return code;
+    if (job->options->json)
+        return report_print(lowlevel_report(job));
+    snprintf(words, sizeof words, "%llu blocks were put elsewhere",
+             (unsigned long long)job->reassigned);
+    print_wrapped("Done", PAINT_GOOD, words);
+    return 0;
 }
 
 static int tell(const struct lowlevel *job)
@@ -129,7 +159,9 @@ int verb_lowlevel(const struct options *options)
         code = lowlevel_find(&job);
     if (code == 0 && !options->json)
         view_device(&target);
-    if (code == 0)
+    if (code == 0 && options->drive[DRIVE_REASSIGN] != NULL)
+        code = reassign(&job);
+    else if (code == 0)
         code = drive_is_asked(options) ? carry_it_out(&job) : tell(&job);
     lowlevel_end(&job);
     target_close(&target);
