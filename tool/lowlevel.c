@@ -201,13 +201,13 @@ static int read_all(struct lowlevel *job, const struct slate_drive *drive,
 {
     const struct slate_range all = {0, UINT64_MAX};
     struct target *target = job->target;
-    struct slate_range *room = calloc(DRAFTED_BAD, sizeof *room);
     struct slate_scan scan;
     enum slate_status status;
     int code;
 
-    read->bad = (struct slate_ranges){room, DRAFTED_BAD, 0};
-    if (room == NULL)
+    read->bad.range = calloc(DRAFTED_BAD, sizeof *read->bad.range);
+    read->bad.room = DRAFTED_BAD;
+    if (read->bad.range == NULL)
         return fail(SLATE_ERR_INTERNAL, "out of memory");
     status = slate_scan_start(&scan, &target->media, &all, &read->bad,
                               target->work, bytes_of_cylinder(drive));
@@ -434,7 +434,7 @@ static int reassign_range(struct lowlevel *job, const struct slate_range *range)
                         "%s does not put block %llu elsewhere: it knows no "
                         "such command, or has no spare sector left; %llu "
                         "blocks were put elsewhere before",
-                        target->address, (unsigned long long)(range->first + i),
+                        target->address, (unsigned long long)range->first + i,
                         (unsigned long long)job->reassigned);
         if (status != SLATE_OK)
             return fail_with_fault(status, &target->media, target->address);

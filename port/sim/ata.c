@@ -216,7 +216,7 @@ static uint8_t read_log(const struct slate_sim *sim, struct slate_exchange *x)
         return ERROR_ABORTED;
     if (log == 0) {
         sim_put_le(data, 2, 1); /* version */
-        sim_put_le(data + 2 * 0x2F, 2, 1);
+        sim_put_le(data + (size_t)2 * 0x2F, 2, 1);
     }
     for (uint32_t i = 0; log != 0 && i < sim->about.formats; i++) {
         uint8_t *entry = data + 16 * (size_t)i;

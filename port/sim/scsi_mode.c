@@ -43,20 +43,21 @@ static const struct field flexible_fields[] = {
     {12, 2, SIM_SHAPE_CURRENT}};
 
 struct page {
+    const struct field *field;
     uint8_t number, length;
     bool of_tracks;
-    const struct field *field;
     uint8_t fields;
 };
 
-#define FIELDS(list) list, sizeof list / sizeof list[0]
+#define OF_TRACKS(number, length, list)                                        \
+    {                                                                          \
+        (list), (number), (length), true, sizeof(list) / sizeof(list)[0]       \
+    }
 
-static const struct page pages[] = {{0x01, 12, true, FIELDS(recovery_fields)},
-                                    {0x03, 24, true, FIELDS(format_fields)},
-                                    {0x04, 24, true, FIELDS(rigid_fields)},
-                                    {0x05, 32, true, FIELDS(flexible_fields)},
-                                    {0x08, 20, false, NULL, 0},
-                                    {0x0A, 12, false, NULL, 0}};
+static const struct page pages[] = {
+    OF_TRACKS(0x01, 12, recovery_fields), OF_TRACKS(0x03, 24, format_fields),
+    OF_TRACKS(0x04, 24, rigid_fields),    OF_TRACKS(0x05, 32, flexible_fields),
+    {NULL, 0x08, 20, false, 0},           {NULL, 0x0A, 12, false, 0}};
 
 #define PAGES (sizeof pages / sizeof pages[0])
 

@@ -48,11 +48,13 @@ bool sim_tracks_flag(const struct slate_sim *sim, uint64_t cylinder,
 {
     char *flags = flags_of(sim), token[64];
     int length = token_of(token, cylinder, head, slot);
-    bool ok = flags != NULL && strlen(flags) + (size_t)length < FLAGS_ROOM;
+    size_t before = flags == NULL ? 0 : strlen(flags);
+    bool ok = flags != NULL && before + (size_t)length < FLAGS_ROOM;
 
     if (ok && strstr(flags, token) == NULL) {
-        strcat(flags, token);
-        sim_state_set_text(&sim->state, KEY_FLAGS, flags, strlen(flags));
+        memcpy(flags + before, token, (size_t)length);
+        sim_state_set_text(&sim->state, KEY_FLAGS, flags,
+                           before + (size_t)length);
     }
     free(flags);
     return ok;
@@ -61,15 +63,14 @@ bool sim_tracks_flag(const struct slate_sim *sim, uint64_t cylinder,
 bool sim_tracks_next(const struct slate_sim *sim, size_t *at, uint64_t place[3])
 {
     char *flags = flags_of(sim);
-    unsigned number[3];
-    bool found = flags != NULL && *at < strlen(flags) &&
-                 sscanf(flags + *at, " %u/%u/%u;", &number[0], &number[1],
-                        &number[2]) == 3;
+    bool found = flags != NULL && *at < strlen(flags);
 
-    for (int i = 0; i < 3 && found; i++)
-        place[i] = number[i];
-    if (found)
-        *at += (size_t)(strchr(flags + *at, ';') - (flags + *at)) + 1;
+    for (int i = 0; i < 3 && found; i++) {
+        char *end;
+
+        place[i] = strtoul(flags + *at, &end, 10);
+        *at = (size_t)(end - flags) + 1; /* behind what ends the number */
+    }
     free(flags);
     return found;
 }

@@ -134,6 +134,27 @@ static bool is_sensible(struct slate_drive *drive)
     return slate_drive_check(drive) == SLATE_DRIVE_GOOD;
 }
 
+/* Where there is no page 03h, page 05h may have them as well. */
+static enum slate_status look_sectors(struct slate_media *media,
+                                      struct slate_drive *drive,
+                                      struct page *page)
+{
+    enum slate_status status =
+        look(media, PAGE_FORMAT, SLATE_MODE_CURRENT, FORMAT_LEAST, page);
+
+    if (status == SLATE_OK)
+        take_format(page->data, drive);
+    if (status != SLATE_ERR_COMMAND)
+        return status;
+    status =
+        look(media, PAGE_FLEXIBLE, SLATE_MODE_CURRENT, FLEXIBLE_LEAST, page);
+    if (status == SLATE_OK) {
+        drive->sectors = page->data[FLEXIBLE_SECTORS];
+        drive->block_bytes = slate_be16(page->data + FLEXIBLE_BYTES);
+    }
+    return status;
+}
+
 static enum slate_status look_drive(struct slate_media *media,
                                     struct slate_lowlevel_facts *facts,
                                     struct page *page)
@@ -152,10 +173,7 @@ static enum slate_status look_drive(struct slate_media *media,
             take_flexible(page->data, drive);
     }
     if (status == SLATE_OK)
-        status =
-            look(media, PAGE_FORMAT, SLATE_MODE_CURRENT, FORMAT_LEAST, page);
-    if (status == SLATE_OK)
-        take_format(page->data, drive);
+        status = look_sectors(media, drive, page);
     facts->has_drive = status == SLATE_OK && is_sensible(drive);
     return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
 }
