@@ -66,9 +66,15 @@ static void tell_recording(const struct slate_drive *drive)
 static void tell_order(const struct slate_drive *drive)
 {
     char words[900];
-    size_t length =
-        (size_t)snprintf(words, sizeof words, "%u: sectors", drive->interleave);
+    size_t length;
 
+    if (drive->interleave == 1) {
+        print_wrapped("Interleave", PAINT_PLAIN,
+                      "1: each sector stands behind the one ahead of it");
+        return;
+    }
+    length =
+        (size_t)snprintf(words, sizeof words, "%u: sectors", drive->interleave);
     for (uint32_t i = 0; i < drive->sectors && length < sizeof words - 8; i++) {
         const struct slate_sector_place first = {0, 0, 0};
 

@@ -246,6 +246,8 @@ static enum slate_status linux_reread(void *context)
 
     if (!device->claimed)
         return SLATE_OK;
+    if (device->reshaped)
+        linux_look_anew(device->about.name);
     (void)ioctl(device->descriptor, BLKFLSBUF, 0);
     /* Devices without partitions refuse; there is nothing to read then. */
     (void)ioctl(device->descriptor, BLKRRPART, 0);

@@ -13,6 +13,7 @@
 #include "trueslate/base.h"
 
 #define TIMEOUT_MS 60000u
+#define FORMAT_UNIT 0x04 /* SCSI */
 
 static enum slate_status gone_or_refused(void)
 {
@@ -317,6 +318,8 @@ enum slate_status linux_exchange(void *context, struct slate_exchange *x)
 
     if (device->card)
         return exchange_sd(device, x);
+    if (device->commands == SLATE_COMMANDS_SCSI && x->command[0] == FORMAT_UNIT)
+        device->reshaped = true;
     return device->commands == SLATE_COMMANDS_NVME ? exchange_nvme(device, x)
                                                    : exchange_scsi(device, x);
 }

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Taking a device away from the host, by what sysfs has for each kind: SCSI and
  * SATA disks are deleted, NVMe drives removed, cards unbound; the port of a USB
- * device can be switched off. */
+ * device can be switched off. And having one looked at anew. */
 #include <fcntl.h>
 #include <libgen.h>
 #include <limits.h>
@@ -22,6 +22,14 @@ static bool write_word(const char *path, const char *word)
     if (file >= 0)
         close(file);
     return ok;
+}
+
+void linux_look_anew(const char *name)
+{
+    char path[LINUX_PLACE_ROOM];
+
+    if (linux_path(path, sizeof path, "/sys/block/%.31s/device/rescan", name))
+        (void)write_word(path, "1");
 }
 
 static bool delete_it(const char *name)

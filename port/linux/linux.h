@@ -22,6 +22,7 @@ struct slate_linux {
     uint64_t sequence; /* of the host, for this very device; 0: not told */
     enum slate_command_set commands;
     bool claimed;
+    bool reshaped;    /* it was formatted: its blocks may be others */
     bool card;        /* an SD card, with its registers */
     bool app_command; /* the next SD command is an ACMD */
     uint16_t card_address;
@@ -123,6 +124,9 @@ enum slate_status linux_exchange(void *context, struct slate_exchange *x);
 
 /* Takes the device away from the host (leave.c). */
 enum slate_status linux_leave(void *context, enum slate_leave how);
+
+/* The host asks a SCSI device for its size once more (leave.c). */
+void linux_look_anew(const char *name);
 
 /* The first line of a file below /sys, without its end; "" when not there. */
 void linux_read_line(const char *path, char *line, size_t room);

@@ -284,13 +284,21 @@ static enum slate_status set_page(struct slate_media *media,
     return slate_mode_set(media, wanted.data, wanted.length, NULL);
 }
 
+/* Where blocks stay as they are it is of no use but to a drive that was split,
+ * and may be refused. */
 static enum slate_status set_blocks(const struct slate_lowlevel *lowlevel)
 {
     const struct slate_lowlevel_wish *wish = &lowlevel->wish;
     const struct slate_mode_blocks blocks = {true, (uint32_t)wish->first_blocks,
                                              wish->block_bytes};
+    bool needed = wish->first_blocks != 0 ||
+                  wish->block_bytes != lowlevel->facts.block_bytes;
+    enum slate_status status;
 
-    return slate_mode_set(lowlevel->media, NULL, 0, &blocks);
+    if (!needed && wish->drive == NULL)
+        return SLATE_OK;
+    status = slate_mode_set(lowlevel->media, NULL, 0, &blocks);
+    return status == SLATE_ERR_COMMAND && !needed ? SLATE_OK : status;
 }
 
 /* The pages, and the block descriptor behind them: how many blocks there are
