@@ -389,6 +389,44 @@ static void spare_sectors_take_the_place_of_bad_ones(void **state)
     close_device();
 }
 
+/* What a drive's maker has listed in it is passed over by every format, and
+ * told apart from what was found since. */
+static void the_makers_own_list_is_kept(void **state)
+{
+    struct slate_defect list[4];
+    enum slate_defect_form form;
+    struct slate_range now[16];
+    struct slate_ranges bad = {now, 16, 0};
+    uint32_t count;
+
+    (void)state;
+    lay_drive(", \"spots\": [{\"cylinder\": 3, \"head\": 1, \"byte\": 5, "
+              "\"primary\": true}, {\"cylinder\": 8, \"head\": 0, "
+              "\"byte\": 5}]",
+              "");
+    drive.spares = 1;
+    assert_ok(format());
+    assert_int_equal(count_bad(&bad), 1);
+    assert_int_equal(bad.range[0].first, 8 * 4 * 16);
+    assert_ok(slate_defects_read(&media, SLATE_DEFECTS_PRIMARY, &form, list, 4,
+                                 &count, work));
+    assert_int_equal(count, 1);
+    assert_int_equal(list[0].cylinder, 3);
+    assert_ok(slate_defects_read(&media, SLATE_DEFECTS_GROWN, &form, list, 4,
+                                 &count, work));
+    assert_int_equal(count, 0);
+    assert_ok(slate_reassign_block(&media, bad.range[0].first));
+    wish.forgets_grown = true; /* it is bad again then, and the first is not */
+    assert_ok(format());
+    assert_int_equal(count_bad(&bad), 1);
+    assert_int_equal(bad.range[0].first, 8 * 4 * 16);
+    wish.forgets_grown = false;
+    assert_ok(slate_reassign_block(&media, bad.range[0].first));
+    assert_ok(format());
+    assert_int_equal(count_bad(&bad), 0);
+    close_device();
+}
+
 /* The best value is the one at which controller and machine are ready in time;
  * a smaller one costs a whole turn for each sector. */
 static void the_interleave_is_measured(void **state)
@@ -533,7 +571,7 @@ static void blocks_get_another_size(void **state)
     }
 }
 
-/* NVMe 1.4, figure 326; ACS-4, 7.41: what is sent for each. */
+/* NVMe 1.4, 5.23; ACS-4, B2h: what is sent for each. */
 static void other_command_sets_are_told_as_they_want_it(void **state)
 {
     char entry[129];
@@ -588,6 +626,7 @@ int main(void)
         cmocka_unit_test(geometry_is_what_was_set),
         cmocka_unit_test(stickers_are_compared_with_what_is_bad),
         cmocka_unit_test(spare_sectors_take_the_place_of_bad_ones),
+        cmocka_unit_test(the_makers_own_list_is_kept),
         cmocka_unit_test(the_interleave_is_measured),
         cmocka_unit_test(a_drive_is_split_in_two),
         cmocka_unit_test(blocks_get_another_size),

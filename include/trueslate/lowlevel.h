@@ -17,7 +17,7 @@ enum slate_lowlevel_kind {
     SLATE_LOWLEVEL_NONE, /**< nothing below blocks can be reached */
     SLATE_LOWLEVEL_SCSI, /**< MODE SELECT and FORMAT UNIT (SBC-3, 5.3) */
     SLATE_LOWLEVEL_NVME, /**< Format NVM (NVMe 1.4, 5.23) */
-    SLATE_LOWLEVEL_ATA   /**< SET SECTOR CONFIGURATION EXT (ACS-4, 7.41) */
+    SLATE_LOWLEVEL_ATA   /**< SET SECTOR CONFIGURATION EXT (ACS-4, B2h) */
 };
 
 /** A size of blocks that a device can be given. */
@@ -53,7 +53,7 @@ struct slate_lowlevel_facts {
  *   that it takes: 512 and 4096 are offered to be tried. Of removable devices
  *   only those that tell cylinders and heads: the others are flash.
  * - NVMe: the formats in Identify Namespace (1.4, figure 245).
- * - ATA: the Sector Configuration log, 2Fh (ACS-4, 9.22).
+ * - ATA: the Sector Configuration log, 2Fh (ACS-4).
  * - SD: nothing; a card can erase itself, and no more.
  *
  * @param media an open device, or one whose opening ended with
@@ -166,7 +166,7 @@ slate_defects_read(struct slate_media *media, enum slate_defect_list which,
                    uint32_t room, uint32_t *count, void *work);
 
 /**
- * Has a device replace a block by a spare one (REASSIGN BLOCKS, SBC-3, 5.23).
+ * Has a device replace a block by a spare one (REASSIGN BLOCKS, SBC-3).
  * What the block held is lost.
  *
  * @param media an open device

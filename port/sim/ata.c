@@ -205,8 +205,7 @@ static uint16_t check_word(uint32_t index)
     return (uint16_t)(0xC0A5u + 0x0111u * index);
 }
 
-/* READ LOG EXT (ACS-4, 7.22): the directory, and the sector configurations
- * (9.22). */
+/* READ LOG EXT (ACS-4): the directory, and the sector configurations (2Fh). */
 static uint8_t read_log(const struct slate_sim *sim, struct slate_exchange *x)
 {
     uint64_t log = x->command[4];
@@ -229,7 +228,7 @@ static uint8_t read_log(const struct slate_sim *sim, struct slate_exchange *x)
     return 0;
 }
 
-/* SET SECTOR CONFIGURATION EXT (7.41): what the disk held is gone. */
+/* SET SECTOR CONFIGURATION EXT (B2h): what the disk held is gone. */
 static uint8_t set_sectors(struct slate_sim *sim,
                            const struct slate_exchange *x)
 {

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* FORMAT UNIT with its parameter list, READ DEFECT DATA and REASSIGN BLOCKS
- * (SCSI-2, 9.2.1; SBC-3, 5.3, 5.17, 5.18, 5.23). */
+ * (SCSI-2, 9.2.1; SBC-3, 5.3, 5.17, 5.18). */
 #include <string.h>
 
 #include "base/bytes.h"

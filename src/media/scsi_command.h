@@ -135,7 +135,7 @@ void slate_scsi_format_drive(struct slate_exchange *x, uint8_t how,
 void slate_scsi_read_defects(struct slate_exchange *x, bool twelve,
                              uint8_t what, void *data, uint16_t length);
 
-/* SBC-3, 5.23; the parameter list with its header; long_lba: addresses of 8
+/* SBC-3; the parameter list with its header; long_lba: addresses of 8
  * bytes */
 void slate_scsi_reassign(struct slate_exchange *x, bool long_lba, void *list,
                          uint32_t length);
