@@ -124,9 +124,10 @@ static void an_old_winch_disk_is_made_to_work(void **state)
            "made by another controller");
     expect("assess sim:winch-disk-2 --bench $/bench", 0, "trueslate lowlevel");
     snprintf(line, sizeof line,
-             "--drive drum-20 --interleave measure --sticker %s --failed "
-             "$/bad --evidence $/ticket --json",
-             sticker);
+             "--drive drum-20 --interleave measure --sticker "
+             "%s/share/winch/sticker.txt --failed $/bad --evidence $/ticket "
+             "--json",
+             getenv("SOURCE"));
     agreed("winch-disk-2", line, 0, "\"watch\"");
     check_schema("lowlevel");
     assert_int_equal(number("becomes.interleave"), 3);
@@ -137,14 +138,11 @@ static void an_old_winch_disk_is_made_to_work(void **state)
              sticker);
     agreed("winch-disk-2", line, 5,
            "3 of 14 bad sectors are new and came back");
-    sh("mkdir $FOLDER/start && cd $FOLDER/start && echo a > WINCHIO.SYS && "
-       "echo b > WINCHOS.SYS && echo c > README.TXT",
-       0);
     snprintf(line, sizeof line,
              "renew sim:winch-disk-2 --for vintage --cylinders 4x17 --bad-list "
-             "$/bad --files $/start --files-first WINCHIO.SYS,WINCHOS.SYS "
-             "--active --consent %s --bench $/bench",
-             tag);
+             "$/bad --files %s/share/winch/start --files-first "
+             "WINCHIO.SYS,WINCHOS.SYS --active --consent %s --bench $/bench",
+             getenv("SOURCE"), tag);
     expect(line, 0, "28672 bytes in bad sectors");
     expect(line, 0, "in 2 system files");
     strcat(line, " --json");
