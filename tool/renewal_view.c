@@ -70,9 +70,12 @@ static void tell_totals(const struct slate_draft *draft)
         tell_line("", totals.system_bytes, words);
     }
     if (totals.files + totals.folders > 0) {
-        snprintf(words, sizeof words, "in %u file%s and %u folder%s",
+        snprintf(words, sizeof words, "in %u other file%s and %u folder%s",
                  totals.files, totals.files == 1 ? "" : "s", totals.folders,
                  totals.folders == 1 ? "" : "s");
+        if (totals.folders == 0)
+            snprintf(words, sizeof words, "in %u other file%s", totals.files,
+                     totals.files == 1 ? "" : "s");
         tell_line("", totals.file_bytes, words);
     }
     snprintf(words, sizeof words, "free, in %llu allocation units of %u",
