@@ -607,6 +607,46 @@ static void other_command_sets_are_told_as_they_want_it(void **state)
     close_device();
 }
 
+/* Nothing is sent to a drive that would format its other namespaces with it,
+ * unless that is meant; one that does not is none of these. */
+static void other_namespaces_are_not_touched(void **state)
+{
+    static const char members[] =
+        "\"attached\": \"nvme\", \"formats\": [512, 4096], \"erases\": "
+        "{\"ways\": [\"format\"], \"formats_all\": %s}, \"units\": ["
+        "{\"blocks\": 8000, \"block_bytes\": 512}%s]";
+    static const char second[] = ", {\"blocks\": 8000, \"block_bytes\": 512}";
+
+    (void)state;
+    for (int i = 0; i < 4; i++) {
+        bool all = i % 2 == 1, two = i > 1;
+        char lines[500];
+
+        snprintf(lines, sizeof lines, members, all ? "true" : "false",
+                 two ? second : "");
+        lay(lines);
+        open_unit("buoy");
+        memset(&wish, 0, sizeof wish);
+        wish.block_bytes = 4096;
+        assert_status(format(), all && two ? SLATE_ERR_PARTS : SLATE_OK);
+        assert_int_equal(lowlevel.facts.reaches_units, all && two);
+        wish.all_units = true;
+        assert_ok(format());
+        close_device();
+    }
+}
+
+/* A device that has taken something says so in another way (SPC-4, 4.5.6). */
+static void what_was_rounded_was_taken(void **state)
+{
+    (void)state;
+    lay_drive(", \"rounds\": true", "");
+    drive.cylinders = drive.reduced_current = 15;
+    assert_ok(format());
+    assert_int_equal(media.geometry.block_count, 15 * 4 * 17);
+    close_device();
+}
+
 static int tear_down(void **state)
 {
     (void)state;
@@ -629,6 +669,8 @@ int main(void)
         cmocka_unit_test(the_makers_own_list_is_kept),
         cmocka_unit_test(the_interleave_is_measured),
         cmocka_unit_test(a_drive_is_split_in_two),
+        cmocka_unit_test(other_namespaces_are_not_touched),
+        cmocka_unit_test(what_was_rounded_was_taken),
         cmocka_unit_test(blocks_get_another_size),
         cmocka_unit_test(other_command_sets_are_told_as_they_want_it),
     };

@@ -205,7 +205,7 @@ static void blocks_of_newer_disks_get_another_size(void **state)
     (void)state;
     assert_int_equal(fresh_bench(NULL), 0);
     expect("assess sim:array-disk-520 --bench $/bench", 0, "--blocks 512");
-    agreed("array-disk-520", "--blocks 4097", 4, "nothing was changed");
+    agreed("array-disk-520", "--blocks 4097", 4, "nothing was formatted");
     agreed("array-disk-520", "--blocks 512 --json", 0, "\"formatted\": true");
     check_schema("lowlevel");
     expect("assess sim:array-disk-520 --bench $/bench", 0,

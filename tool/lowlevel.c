@@ -127,6 +127,11 @@ int lowlevel_plan(struct lowlevel *job)
                     "%s: its controller takes no other cylinders, heads and "
                     "sectors; expected --blocks or --same",
                     target->address);
+    if (job->facts.reaches_units && !options->whole_drive)
+        return fail(SLATE_ERR_PARTS,
+                    "%s: a format reaches all %u namespaces of this drive, not "
+                    "this one alone; to mean that, add --whole-drive",
+                    target->address, target->media.units);
     job->block_bytes = job->facts.block_bytes;
     if (options->drive[DRIVE_BLOCKS] != NULL)
         code = plan_blocks(job);
@@ -227,19 +232,39 @@ static void wait_a_little(void)
     nanosleep(&pause, NULL);
 }
 
+/* Measuring formats a track; a second value is tried on what the first has
+ * left.
+ */
+static bool has_changed(const struct lowlevel *job,
+                        const struct slate_lowlevel *format)
+{
+    return format->begun || job->measure.finished || job->measure.value > 1;
+}
+
+static int fail_measured(const struct lowlevel *job)
+{
+    return fail(SLATE_ERR_STOPPED,
+                "%s: stopped; it has one track now, and needs a low-level "
+                "format again",
+                job->target->address);
+}
+
 static int fail_step(const struct lowlevel *job,
                      const struct slate_lowlevel *format,
                      enum slate_status status)
 {
     const struct target *target = job->target;
 
-    if (status == SLATE_ERR_COMMAND && !format->begun)
+    if (status == SLATE_ERR_COMMAND && !has_changed(job, format))
         return fail(status,
                     "%s takes no such geometry, or no such blocks; nothing was "
-                    "changed",
+                    "formatted",
                     target->address);
     if (status == SLATE_ERR_COMMAND)
-        return fail(status, "%s refuses to be formatted so", target->address);
+        return fail(status, "%s refuses to be formatted so%s", target->address,
+                    job->measure.finished
+                        ? "; it has one track now, and needs a low-level format"
+                        : "");
     if (status == SLATE_ERR_UNPROVED)
         return fail(status,
                     "%s says that it is done, but it is not as was wished: "
@@ -247,7 +272,7 @@ static int fail_step(const struct lowlevel *job,
                     target->address,
                     (unsigned long long)target->media.geometry.block_count,
                     target->media.geometry.block_bytes);
-    if (!format->begun)
+    if (!has_changed(job, format))
         return fail_plainly(status, target->address);
     return fail(status, "%s: %s. It needs a low-level format again: %s",
                 target->address,
@@ -260,9 +285,11 @@ static int fail_stopped(const struct lowlevel *job)
 {
     const struct target *target = job->target;
 
-    if (!job->format.begun)
+    if (!has_changed(job, &job->format))
         return fail(SLATE_ERR_STOPPED, "%s: stopped; nothing was formatted",
                     target->address);
+    if (!job->format.begun)
+        return fail_measured(job);
     return fail(SLATE_ERR_STOPPED,
                 "%s goes on by itself; 'trueslate assess %s%s' tells when it "
                 "is done",
@@ -302,6 +329,7 @@ static int format(struct lowlevel *job)
         .form = SLATE_DEFECT_INDEX,
         .defect = job->sticker,
         .defects = job->stickers,
+        .all_units = job->options->whole_drive,
         .forgets_grown = job->options->forget_grown};
     uint64_t began = slate_media_milliseconds(&target->media);
     struct progress progress;
@@ -350,11 +378,12 @@ static int measure(struct lowlevel *job)
         return fail(SLATE_ERR_READ,
                     "%s: the first track cannot be read with any interleave",
                     target->address);
-    return go_on ? 0
-                 : fail(SLATE_ERR_STOPPED,
-                        "%s: measuring was stopped; it has one track now, and "
-                        "needs a low-level format again",
-                        target->address);
+    if (go_on)
+        return 0;
+    return has_changed(job, &own->format)
+               ? fail_measured(job)
+               : fail(SLATE_ERR_STOPPED, "%s: stopped; nothing was formatted",
+                      target->address);
 }
 
 /* Without tracks: some places, from the first to the last one. */

@@ -295,7 +295,13 @@ void lowlevel_tell_plan(const struct lowlevel *job)
                   slate_lowlevel_cut(job->facts.kind));
     tell_time(job);
     putchar('\n');
-    print_wrapped("LOST", PAINT_BAD, "everything on this device");
+    print_wrapped(
+        "LOST", PAINT_BAD,
+        job->facts.reaches_units ? "everything on every namespace of this drive"
+        : job->has_drive && job->target->media.units > 1
+            ? "everything on this drive, its other logical drive with "
+              "it"
+            : "everything on this device");
 }
 
 /* Bars to scale, the fastest one full. */

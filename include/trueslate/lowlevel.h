@@ -36,6 +36,7 @@ struct slate_block_format {
 struct slate_lowlevel_facts {
     enum slate_lowlevel_kind kind;
     uint32_t block_bytes; /**< now */
+    bool reaches_units;   /**< NVMe: a format reaches all namespaces */
     bool protection;      /**< formatted with protection information */
     uint32_t formats;     /**< other sizes are among them */
     struct slate_block_format format[SLATE_BLOCK_FORMATS_MAX];
@@ -76,6 +77,7 @@ struct slate_lowlevel_wish {
     const struct slate_defect *defect; /**< SCSI: bad places beside those that
                                         the device knows, sorted */
     uint32_t defects;                  /**< 8191 at most */
+    bool all_units;     /**< NVMe: that all namespaces go is meant */
     bool forgets_grown; /**< SCSI: bad places that it has found by itself since
                              it was made do not count any more */
 };
@@ -116,7 +118,9 @@ struct slate_lowlevel {
  * @return SLATE_OK; SLATE_ERR_ARGUMENT for a drive with something wrong,
  * defects that are not sorted or lie outside of it, or a wish that this command
  *         set does not know; SLATE_ERR_BUFFER; SLATE_ERR_COMMAND when the
- *         device has no such format; SLATE_ERR_PROTECTED; SLATE_ERR_NO_DEVICE
+ *         device has no such format; SLATE_ERR_PARTS when that would reach
+ * other namespaces as well, and wish->all_units is not set;
+ *         SLATE_ERR_PROTECTED; SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status
 slate_lowlevel_start(struct slate_lowlevel *lowlevel, struct slate_media *media,

@@ -63,6 +63,7 @@ static const char *take_tracks(struct sim_description *about,
     tracks->minutes = (uint32_t)sim_number_of(object, "minutes");
     tracks->clock = number_or(object, "clock", 1);
     tracks->flexible = sim_flag_of(object, "flexible");
+    tracks->rounds = sim_flag_of(object, "rounds");
     tracks->fixed = sim_flag_of(object, "fixed");
     tracks->unformatted = sim_flag_of(object, "unformatted");
     tracks->other_controller = sim_flag_of(object, "other_controller");

@@ -13,6 +13,7 @@
 #define PAGE_ROOM 40
 
 static const struct sim_sense none = {0x0, 0x00, 0x00};
+static const struct sim_sense rounded = {0x1, 0x37, 0x00};
 static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
 static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
 
@@ -257,5 +258,5 @@ struct sim_sense sim_mode_select(struct slate_sim *sim,
         at += page->length;
     }
     sim->mode_changed = true;
-    return none;
+    return sim->about.tracks.rounds ? rounded : none;
 }

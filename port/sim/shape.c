@@ -13,9 +13,22 @@ static const char *const names[] = {
 _Static_assert(sizeof names / sizeof names[0] == SIM_SHAPE_FIELDS,
                "a name for each");
 
-static void key_of(char key[64], bool set, int field)
+/* Two logical drives share the tracks; namespaces have a shape each. */
+static uint32_t owner_of(const struct slate_sim *sim)
 {
-    snprintf(key, 64, "%s %s", set ? "set" : "formatted", names[field]);
+    return sim->about.tracks.used ? 0 : sim->unit_number;
+}
+
+static void key_of(const struct slate_sim *sim, char key[64], bool set,
+                   int field)
+{
+    snprintf(key, 64, "unit %u %s %s", owner_of(sim), set ? "set" : "formatted",
+             names[field]);
+}
+
+static void reshaped_key(const struct slate_sim *sim, char key[64])
+{
+    snprintf(key, 64, "unit %u reshaped", owner_of(sim));
 }
 
 /* As delivered. */
@@ -35,7 +48,7 @@ static uint64_t usual(const struct slate_sim *sim, int field)
     case SIM_SHAPE_INTERLEAVE:
         return 1;
     case SIM_SHAPE_BLOCK_BYTES:
-        return sim->about.unit[0].block_bytes;
+        return sim->about.unit[owner_of(sim)].block_bytes;
     default:
         return 0;
     }
@@ -49,10 +62,10 @@ void sim_shape_get(const struct slate_sim *sim, bool set,
         char key[64];
         uint64_t value;
 
-        key_of(key, set, i);
+        key_of(sim, key, set, i);
         value = sim_state_get(&sim->state, key);
         if (value == 0 && set) {
-            key_of(key, false, i);
+            key_of(sim, key, false, i);
             value = sim_state_get(&sim->state, key);
         }
         shape->field[i] = value == 0 ? usual(sim, i) : value - 1;
@@ -65,7 +78,7 @@ static void put(const struct slate_sim *sim, bool set,
     for (int i = 0; i < SIM_SHAPE_FIELDS; i++) {
         char key[64];
 
-        key_of(key, set, i);
+        key_of(sim, key, set, i);
         if (sim_state_get(&sim->state, key) != shape->field[i] + 1)
             sim_state_set(&sim->state, key, shape->field[i] + 1);
     }
@@ -79,7 +92,7 @@ void sim_shape_set(const struct slate_sim *sim, const struct sim_shape *shape)
 bool sim_shape_takes(const struct slate_sim *sim, uint32_t block_bytes)
 {
     if (sim->about.formats == 0)
-        return block_bytes == sim->about.unit[0].block_bytes;
+        return block_bytes == sim->about.unit[owner_of(sim)].block_bytes;
     for (uint32_t i = 0; i < sim->about.formats; i++) {
         if (sim->about.format[i] == block_bytes)
             return true;
@@ -113,13 +126,15 @@ static uint64_t blocks_of(const struct slate_sim *sim,
  * what that leaves. */
 void sim_shape_apply(struct slate_sim *sim)
 {
-    struct sim_unit *unit = sim->about.unit;
+    struct sim_unit *unit = &sim->about.unit[owner_of(sim)];
     struct sim_shape shape;
     uint64_t blocks, first;
+    char key[64];
 
     if (sim->raw_bytes == 0)
         sim->raw_bytes = unit->blocks * unit->block_bytes;
-    if (sim_state_get(&sim->state, "reshaped") == 0) {
+    reshaped_key(sim, key);
+    if (sim_state_get(&sim->state, key) == 0) {
         if (sim->about.tracks.used)
             sim->about.units = 1;
         return;
@@ -141,10 +156,11 @@ void sim_shape_apply(struct slate_sim *sim)
 void sim_shape_format(struct slate_sim *sim)
 {
     struct sim_shape shape;
+    char key[64];
 
     sim_shape_get(sim, true, &shape);
     put(sim, false, &shape);
-    sim_state_set(&sim->state, "reshaped",
-                  sim_state_get(&sim->state, "reshaped") + 1);
+    reshaped_key(sim, key);
+    sim_state_set(&sim->state, key, 1);
     sim_shape_apply(sim);
 }

@@ -102,6 +102,7 @@ struct sim_tracks {
     uint32_t minutes; /* a format of all of it takes */
     uint32_t clock;   /* its time passes so many times faster */
     bool flexible;    /* tells its geometry by page 05h */
+    bool rounds;      /* says of every page that it was rounded */
     bool fixed;       /* takes no other geometry */
     bool unformatted, other_controller; /* as delivered */
     uint32_t spot_count;

@@ -94,6 +94,8 @@ static enum slate_status check_wish(const struct slate_lowlevel *lowlevel)
         return SLATE_ERR_COMMAND;
     if (facts->kind != SLATE_LOWLEVEL_SCSI && is_for_scsi_only(wish))
         return SLATE_ERR_ARGUMENT;
+    if (facts->reaches_units && !wish->all_units)
+        return SLATE_ERR_PARTS;
     if (wish->drive != NULL &&
         (!facts->settable ||
          slate_drive_check(wish->drive) != SLATE_DRIVE_GOOD ||

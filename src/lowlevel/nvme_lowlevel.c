@@ -7,6 +7,7 @@
 
 #define IDENTIFY_BYTES 4096u
 #define FORMATS_AT 128u
+#define FORMATS_ALL 0x01  /* FNA, byte 524 */
 #define KNOWS_FORMAT 0x02 /* OACS, byte 256 of Identify Controller */
 
 static enum slate_status identify(struct slate_media *media, uint32_t which)
@@ -27,6 +28,7 @@ enum slate_status slate_lowlevel_look_nvme(struct slate_media *media,
 
     if (status != SLATE_OK || (data[256] & KNOWS_FORMAT) == 0)
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
+    facts->reaches_units = media->units > 1 && (data[524] & FORMATS_ALL) != 0;
     status = identify(media, 0);
     if (status != SLATE_OK)
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;

@@ -26,6 +26,10 @@ enum slate_status slate_scsi_condition(struct slate_media *media,
                                        struct slate_exchange *x,
                                        struct slate_scsi_sense *sense);
 
+/* Was a command that was not answered with "good" done all the same (recovered
+ * error; SPC-4, 4.5.6)? */
+bool slate_scsi_is_recovered(const struct slate_exchange *x);
+
 /* Does it format or sanitize itself (04/04, 04/1B)? */
 bool slate_scsi_is_erasing(const struct slate_scsi_sense *sense);
 

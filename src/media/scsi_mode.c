@@ -181,6 +181,8 @@ enum slate_status slate_mode_set(struct slate_media *media, const uint8_t *data,
             &x, ten == 1, save, list,
             compose_list(list, ten == 1, data, length, blocks));
         status = slate_scsi_ask(media, &x);
+        if (status == SLATE_ERR_COMMAND && slate_scsi_is_recovered(&x))
+            status = SLATE_OK; /* taken, with something rounded */
     }
     return status;
 }

@@ -6,6 +6,7 @@
 #define STATE_BUSY 0x08
 #define STATE_CONFLICT 0x18
 
+#define KEY_RECOVERED 0x1
 #define KEY_NOT_READY 0x2
 #define KEY_MEDIUM_ERROR 0x3
 #define KEY_UNIT_ATTENTION 0x6
@@ -124,6 +125,14 @@ enum slate_status slate_scsi_condition(struct slate_media *media,
     sense->asc = fault.asc;
     sense->ascq = fault.ascq;
     return status;
+}
+
+bool slate_scsi_is_recovered(const struct slate_exchange *x)
+{
+    struct slate_fault fault = {0};
+
+    read_sense(x, &fault);
+    return fault.has_sense && fault.sense_key == KEY_RECOVERED;
 }
 
 bool slate_scsi_is_erasing(const struct slate_scsi_sense *sense)
