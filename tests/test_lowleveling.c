@@ -216,6 +216,13 @@ static void blocks_of_newer_disks_get_another_size(void **state)
     expect("assess sim:array-disk-pi --json --bench $/bench", 0,
            "\"offers\": []");
     agreed("station-nvme-1", "--blocks 512", 0, "1000215216 blocks");
+    lay_device("station-nvme-1",
+               "{\"erases\": {\"ways\": [\"format\"], \"formats_all\": true}, "
+               "\"units\": [{\"blocks\": 8000, \"block_bytes\": 4096}, "
+               "{\"blocks\": 8000, \"block_bytes\": 4096}]}");
+    agreed("station-nvme-1", "--blocks 512", 2, "all 2 namespaces");
+    agreed("station-nvme-1", "--blocks 512 --whole-drive", 0,
+           "every namespace of this drive");
     agreed("shore-disk-8", "--blocks 4096", 0, "blocks of 4096 bytes");
     expect("assess sim:shore-disk-8 --bench $/bench", 0,
            "blocks of 4096 bytes");

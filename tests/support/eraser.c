@@ -183,6 +183,17 @@ const struct slate_erase_way *way_of(enum slate_erase_kind kind)
     return NULL;
 }
 
+enum slate_status format_as(struct slate_lowlevel *lowlevel,
+                            const struct slate_lowlevel_wish *wish)
+{
+    enum slate_status status =
+        slate_lowlevel_start(lowlevel, &media, wish, work, sizeof work);
+
+    while (status == SLATE_OK && lowlevel->phase != SLATE_LOWLEVEL_OVER)
+        status = slate_lowlevel_step(lowlevel);
+    return status;
+}
+
 enum slate_status run_steps(void)
 {
     enum slate_status status = SLATE_OK;

@@ -65,6 +65,10 @@ enum slate_status run_steps(void);
 enum slate_status erase_by(enum slate_erase_kind kind, bool read_all);
 void join(void);
 
+/* All steps of a low-level format. */
+enum slate_status format_as(struct slate_lowlevel *lowlevel,
+                            const struct slate_lowlevel_wish *wish);
+
 void assert_verdict(enum slate_erased verdict);
 bool is_guarded(enum slate_guard_kind kind);
 
