@@ -4,41 +4,13 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "compose/lanes.h"
 #include "compose/rows.h"
 
-/* Generators that run side by side, so that a compiler can put them into
- * vectors: xorshift128+ (Vigna, 2014), each begun anew in every block. */
-#define LANES 2u
-#define ROW_BYTES 16u /* 8 of each */
-#define GOLDEN UINT64_C(0x9E3779B97F4A7C15)
-
-struct lanes {
-    uint64_t a[LANES], b[LANES];
-};
-
-/* Spreads every bit over all of them (splitmix64; Steele, Lea, Flood, 2014). */
-static inline uint64_t spread(uint64_t z)
+static inline void next_row(struct slate_lanes *lanes,
+                            uint64_t row[SLATE_LANES])
 {
-    z = (z ^ z >> 30) * UINT64_C(0xBF58476D1CE4E5B9);
-    z = (z ^ z >> 27) * UINT64_C(0x94D049BB133111EB);
-    return z ^ z >> 31;
-}
-
-static inline void begin(struct lanes *lanes, const uint8_t key[16],
-                         uint64_t lba)
-{
-    uint64_t state =
-        spread(slate_le64(key) ^ spread(slate_le64(key + 8) + lba));
-
-    for (uint32_t i = 0; i < LANES; i++) {
-        lanes->a[i] = spread(state += GOLDEN);
-        lanes->b[i] = spread(state += GOLDEN) | 1; /* never all zeros */
-    }
-}
-
-static inline void next_row(struct lanes *lanes, uint64_t row[LANES])
-{
-    for (uint32_t i = 0; i < LANES; i++) {
+    for (uint32_t i = 0; i < SLATE_LANES; i++) {
         uint64_t x = lanes->a[i], y = lanes->b[i];
 
         row[i] = x + y;
@@ -58,24 +30,24 @@ static inline bool is_little_endian(void)
 }
 
 /* Numbers are little-endian on every machine. */
-static inline void put_row(const uint64_t row[LANES], uint8_t *to)
+static inline void put_row(const uint64_t row[SLATE_LANES], uint8_t *to)
 {
     if (is_little_endian()) {
-        memcpy(to, row, ROW_BYTES);
+        memcpy(to, row, SLATE_LANES_BYTES);
         return;
     }
-    for (uint32_t i = 0; i < LANES; i++)
+    for (uint32_t i = 0; i < SLATE_LANES; i++)
         slate_put_le64(to + (size_t)8 * i, row[i]);
 }
 
 static void fill_block(const struct slate_random *random, uint64_t lba,
                        uint8_t *to)
 {
-    struct lanes lanes;
-    uint64_t row[LANES];
+    struct slate_lanes lanes;
+    uint64_t row[SLATE_LANES];
 
-    begin(&lanes, random->key, lba);
-    for (uint32_t at = 0; at < random->block_bytes; at += ROW_BYTES) {
+    slate_lanes_begin(&lanes, random->key, lba);
+    for (uint32_t at = 0; at < random->block_bytes; at += SLATE_LANES_BYTES) {
         next_row(&lanes, row);
         put_row(row, to + at);
     }
@@ -84,15 +56,15 @@ static void fill_block(const struct slate_random *random, uint64_t lba,
 bool slate_random_is(const struct slate_random *random, uint64_t lba,
                      const uint8_t *block)
 {
-    struct lanes lanes;
-    uint64_t row[LANES];
-    uint8_t bytes[ROW_BYTES];
+    struct slate_lanes lanes;
+    uint64_t row[SLATE_LANES];
+    uint8_t bytes[SLATE_LANES_BYTES];
 
-    begin(&lanes, random->key, lba);
-    for (uint32_t at = 0; at < random->block_bytes; at += ROW_BYTES) {
+    slate_lanes_begin(&lanes, random->key, lba);
+    for (uint32_t at = 0; at < random->block_bytes; at += SLATE_LANES_BYTES) {
         next_row(&lanes, row);
         put_row(row, bytes);
-        if (memcmp(bytes, block + at, ROW_BYTES) != 0)
+        if (memcmp(bytes, block + at, SLATE_LANES_BYTES) != 0)
             return false;
     }
     return true;
@@ -119,8 +91,9 @@ static enum slate_status random_fill(const void *plan, uint64_t lba,
     const struct slate_random *random = plan;
     uint8_t *to = data;
 
-    for (uint32_t i = 0; i < count; i++, to += random->block_bytes)
-        fill_block(random, lba + i, to);
+    for (uint32_t i = slate_lanes_fill_wide(random, lba, count, to); i < count;
+         i++)
+        fill_block(random, lba + i, to + (size_t)i * random->block_bytes);
     return SLATE_OK;
 }
 
