@@ -288,6 +288,34 @@ static void random_data_is_as_published(void **state)
     }
 }
 
+/* Of a run, each block is what it is by itself, wherever the run begins,
+ * however long it is and wherever it goes in memory; and nothing is written
+ * beside. */
+static void a_run_of_random_data_is_its_blocks(void **state)
+{
+    static uint8_t run[10 * 4096 + 64], one[4096];
+
+    (void)state;
+    for (uint32_t bytes = 512; bytes <= 4096; bytes *= 2) {
+        for (uint32_t i = 0; i < 200; i++) {
+            struct slate_random random = {{0, UINT64_MAX}, bytes, {(uint8_t)i}};
+            uint32_t count = 1 + i % 9;
+            uint64_t lba = i < 100 ? i : UINT64_MAX / bytes - 2 * i;
+            uint8_t *to = run + 1 + i % 32;
+
+            memset(run, 0x6B, sizeof run);
+            assert_ok(slate_random_composer.fill(&random, lba, count, to));
+            assert_int_equal(to[-1], 0x6B);
+            assert_int_equal(to[(size_t)count * bytes], 0x6B);
+            for (uint32_t n = 0; n < count; n++) {
+                assert_ok(slate_random_composer.fill(&random, lba + n, 1, one));
+                assert_memory_equal(to + (size_t)n * bytes, one, bytes);
+                assert_true(slate_random_is(&random, lba + n, one));
+            }
+        }
+    }
+}
+
 /* Anything that has extents is proved, and what differs is named. */
 static void a_pattern_is_proved(void **state)
 {
@@ -334,6 +362,7 @@ int main(void)
         cmocka_unit_test(a_fill_that_fails_ends_the_work),
         cmocka_unit_test(patterns_kept_blocks_and_patches_have_the_face),
         cmocka_unit_test(random_data_is_as_published),
+        cmocka_unit_test(a_run_of_random_data_is_its_blocks),
         cmocka_unit_test(a_pattern_is_proved),
     };
 

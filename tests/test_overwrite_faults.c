@@ -356,6 +356,52 @@ static void worn_blocks_are_listed(void **state)
     ram_close(&before);
 }
 
+/* Rounds that are read back ask for the next blocks meanwhile: wherever that
+ * stops, or fails, nothing is left under way, and all else is the same. */
+static void rounds_are_read_back_ahead(void **state)
+{
+    struct slate_enact enact;
+
+    (void)state;
+    open_noisy();
+    draft_bare("rU", SLATE_READ_BACK_ALL);
+    run_uncut();
+    for (uint64_t n = 0; n <= 80; n++) {
+        uint64_t doubles;
+
+        failed.count = 0;
+        open_worn(true);
+        assert_ok(slate_enact_start(&enact, &s.draft, &s.media,
+                                    s.draft.basis.tag, s.work, 6144));
+        while (enact.deed != SLATE_DEED_CHECK)
+            assert_ok(slate_enact_step(&enact));
+        doubles = ram.doubles;
+        for (uint64_t i = 0; i < n && !enact.pass.finished; i++)
+            assert_ok(slate_enact_step(&enact));
+        assert_true(n < 2 || ram.doubles > doubles);
+        assert_ok(slate_enact_end(&enact));
+        assert_null(ram.under_way);
+        assert_false(ram.claimed);
+        if (!enact.pass.finished)
+            assert_ok(session_enact(&s, WORK));
+        assert_true(ram_equal(&ram, &after));
+        ram_close(&ram);
+    }
+    for (uint64_t lba = 1; lba < BLOCKS; lba += 7) {
+        open_worn(true);
+        assert_ok(slate_enact_start(&enact, &s.draft, &s.media,
+                                    s.draft.basis.tag, s.work, 6144));
+        ram.fail_read = lba;
+        assert_status(slate_enact_complete(&enact, NULL, NULL), SLATE_ERR_READ);
+        assert_int_equal(s.media.fault.operation, SLATE_OPERATION_READ);
+        assert_true(s.media.fault.lba <= lba && lba - s.media.fault.lba < 4);
+        assert_null(ram.under_way);
+        ram_close(&ram);
+    }
+    ram_close(&after);
+    ram_close(&before);
+}
+
 /* More than there is room for: such a device is at its end. */
 static void too_many_worn_blocks_end_it(void **state)
 {
@@ -471,6 +517,7 @@ int main(void)
         cmocka_unit_test(an_emptied_partition_is_cut_at_every_write),
         cmocka_unit_test(what_is_done_is_not_done_again),
         cmocka_unit_test(worn_blocks_are_listed),
+        cmocka_unit_test(rounds_are_read_back_ahead),
         cmocka_unit_test(too_many_worn_blocks_end_it),
         cmocka_unit_test(a_deaf_device_is_found_out),
         cmocka_unit_test(a_volume_comes_around_worn_blocks),

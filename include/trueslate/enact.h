@@ -42,6 +42,7 @@ struct slate_enact {
     struct slate_pace pace;
     struct slate_sending sending[2]; /**< what is being written meanwhile */
     uint32_t newest;                 /**< of them */
+    struct slate_ahead reading;      /**< what is being read meanwhile */
     enum slate_moment moment;        /**< of what was written last */
     struct slate_ranges *failed; /**< set by the caller once it is started, who
                                       places it: blocks that a round could not

@@ -30,6 +30,15 @@ struct slate_pass {
     enum slate_status status; /**< the first failure, for good */
 };
 
+/** Blocks behind the present ones, which are read meanwhile. */
+struct slate_ahead {
+    struct slate_pending pending[2]; /**< what is under way */
+    uint32_t newest;                 /**< of them */
+    uint8_t *work;                   /**< where to; NULL: one after the other */
+    uint32_t blocks;                 /**< 0: nothing is under way */
+    struct slate_fault before;       /**< of the device, ahead of all of it */
+};
+
 /**
  * Is called between the steps of a long operation.
  *

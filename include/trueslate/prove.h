@@ -22,11 +22,7 @@ struct slate_prove {
                                       different, or end it */
     uint64_t unreadable;         /**< of these: could not be read */
     uint64_t altered;            /**< hold something else */
-    struct slate_pending pending[2]; /**< what is being read meanwhile */
-    uint32_t newest;                 /**< of them */
-    uint8_t *ahead;                  /**< where to; NULL: one after the other */
-    uint32_t ahead_blocks;
-    struct slate_fault before; /**< of the device, ahead of the proof */
+    struct slate_ahead reading;  /**< what is being read meanwhile */
 };
 
 /**

@@ -8,6 +8,7 @@
 #include "enact/over.h"
 #include "enact/pace.h"
 #include "enact/write.h"
+#include "pass/ahead.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)
@@ -30,6 +31,8 @@ static enum slate_status prepare(struct slate_enact *enact,
     memset(enact, 0, sizeof *enact);
     status =
         slate_pass_start(&enact->pass, draft, media, work, work_bytes, false);
+    if (status == SLATE_OK && draft->goal.overwrite.rounds > 0)
+        slate_ahead_divide(&enact->reading, &enact->pass, work_bytes);
     if (status == SLATE_OK)
         status = check_consent(draft, consent);
     if (status == SLATE_OK && media->read_only && draft->basis.guards == 0)
@@ -249,12 +252,15 @@ enum slate_status slate_enact_end(struct slate_enact *enact)
 {
     struct slate_media *media = enact->pass.media;
     struct slate_fault first = media->fault;
+    enum slate_status dropped = slate_ahead_end(&enact->reading, media);
     bool over = enact->moment == SLATE_MOMENT_OVERWRITE &&
                 enact->pass.status == SLATE_OK;
-    enum slate_status drained =
-        over ? slate_enact_flush(enact) : slate_enact_drain(enact);
-    enum slate_status released = slate_media_release(media);
+    enum slate_status drained, released;
 
+    (void)dropped; /* nobody asks for it any more */
+    media->fault = first;
+    drained = over ? slate_enact_flush(enact) : slate_enact_drain(enact);
+    released = slate_media_release(media);
     if (enact->pass.status != SLATE_OK)
         media->fault = first; /* it ended the work */
 

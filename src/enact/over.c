@@ -8,6 +8,7 @@
 
 #include "enact/judge.h"
 #include "enact/write.h"
+#include "pass/ahead.h"
 #include "pass/round.h"
 
 /* What a cut may take: what was written within a second or, where flushing
@@ -50,33 +51,21 @@ static bool is_flush_due(const struct slate_enact *enact)
                spell;
 }
 
-/* A block of a round, read back by itself. */
-static enum slate_status check_block(struct slate_enact *enact, uint64_t block)
-{
-    enum slate_block_state state;
-    enum slate_status status = slate_round_judge(&enact->pass, block, &state);
-
-    if (status != SLATE_OK || state == SLATE_BLOCK_AS_WRITTEN)
-        return status;
-    return slate_round_note(enact->failed, block,
-                            state == SLATE_BLOCK_UNREADABLE ? &enact->unreadable
-                                                            : &enact->altered);
-}
-
+/* A round that is not the last one is read back as a sweep of its own. */
 static enum slate_status check(struct slate_enact *enact, uint32_t count)
 {
     struct slate_pass *pass = &enact->pass;
-    bool equal;
-    enum slate_status status =
-        slate_enact_equal(pass, &pass->extent, count, &equal);
+    struct slate_difference found = {0};
+    enum slate_status status = slate_ahead_fetch(&enact->reading, pass, count);
 
-    if (status != SLATE_OK || equal)
+    if (status == SLATE_OK)
+        status = slate_pass_compare(pass, count, &found);
+    if (status != SLATE_ERR_READ && (status != SLATE_OK || found.blocks == 0))
         return status;
     if (enact->failed == NULL)
-        return SLATE_ERR_UNPROVED;
-    for (uint32_t i = 0; i < count && status == SLATE_OK; i++)
-        status = check_block(enact, pass->extent.first + i);
-    return status;
+        return status == SLATE_OK ? SLATE_ERR_UNPROVED : status;
+    return slate_round_judge_each(pass, &enact->reading, count, enact->failed,
+                                  &enact->unreadable, &enact->altered);
 }
 
 /* What goes on is compared, until something is not in place yet. */
@@ -106,13 +95,22 @@ static bool is_another_sweep(const struct slate_enact *enact)
            enact->deed != extent->deed || enact->round != extent->role;
 }
 
+/* A sweep that only reads leaves nothing to flush. */
+static enum slate_status come_to_rest(struct slate_enact *enact)
+{
+    if (is_another_sweep(enact) ||
+        (enact->deed != SLATE_DEED_CHECK && is_flush_due(enact)))
+        return slate_enact_flush(enact);
+    if (enact->deed == SLATE_DEED_CHECK)
+        enact->safe = enact->pass.done;
+    return SLATE_OK;
+}
+
 enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count)
 {
     const struct slate_extent *extent = &enact->pass.extent;
-    enum slate_status status = SLATE_OK;
+    enum slate_status status = come_to_rest(enact);
 
-    if (is_another_sweep(enact) || is_flush_due(enact))
-        status = slate_enact_flush(enact);
     if (status == SLATE_OK && is_another_sweep(enact))
         enact->ahead = false;
     enact->deed = extent->deed;

@@ -2,29 +2,8 @@
 /* Blocks of a round of overwriting, judged one by one. */
 #include "pass/round.h"
 
+#include "pass/ahead.h"
 #include "volume/bad.h"
-
-enum slate_status slate_round_judge(struct slate_pass *pass, uint64_t block,
-                                    enum slate_block_state *state)
-{
-    struct slate_fault before = pass->media->fault;
-    struct slate_difference difference = {0};
-    enum slate_status status =
-        slate_media_read(pass->media, block, 1, pass->work);
-
-    *state = SLATE_BLOCK_UNREADABLE;
-    if (status == SLATE_ERR_READ) {
-        pass->media->fault = before;
-        return SLATE_OK;
-    }
-    if (status == SLATE_OK)
-        status = slate_supply_compare(
-            &pass->supply, pass->media->geometry.block_bytes, &pass->extent,
-            block, 1, pass->work, pass->scratch, &difference);
-    *state =
-        difference.blocks > 0 ? SLATE_BLOCK_ALTERED : SLATE_BLOCK_AS_WRITTEN;
-    return status;
-}
 
 enum slate_status slate_round_note(struct slate_ranges *failed, uint64_t block,
                                    uint64_t *count)
@@ -38,4 +17,45 @@ enum slate_status slate_round_note(struct slate_ranges *failed, uint64_t block,
     status = slate_bad_add(failed, block, 1);
     ++*count;
     return status == SLATE_ERR_BUFFER ? SLATE_ERR_BAD_LIST : status;
+}
+
+/* Reads a block of the current extent, compares it, and notes it if it fails.
+ */
+static enum slate_status judge(struct slate_pass *pass, uint64_t block,
+                               struct slate_ranges *failed,
+                               uint64_t *unreadable, uint64_t *altered)
+{
+    struct slate_fault before = pass->media->fault;
+    struct slate_difference difference = {0};
+    enum slate_status status =
+        slate_media_read(pass->media, block, 1, pass->work);
+
+    if (status == SLATE_ERR_READ) {
+        pass->media->fault = before;
+        return slate_round_note(failed, block, unreadable);
+    }
+    if (status == SLATE_OK)
+        status = slate_supply_compare(
+            &pass->supply, pass->media->geometry.block_bytes, &pass->extent,
+            block, 1, pass->work, pass->scratch, &difference);
+    return status == SLATE_OK && difference.blocks > 0
+               ? slate_round_note(failed, block, altered)
+               : status;
+}
+
+enum slate_status
+slate_round_judge_each(struct slate_pass *pass, struct slate_ahead *reading,
+                       uint32_t count, struct slate_ranges *failed,
+                       uint64_t *unreadable, uint64_t *altered)
+{
+    enum slate_status status = slate_ahead_end(reading, pass->media);
+
+    if (status == SLATE_ERR_READ)
+        status = SLATE_OK; /* it will be told again */
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++)
+        status =
+            judge(pass, pass->extent.first + i, failed, unreadable, altered);
+    if (status == SLATE_OK)
+        pass->media->fault = reading->before; /* it is in the list */
+    return status;
 }
