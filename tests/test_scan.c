@@ -27,6 +27,9 @@ static uint32_t weak_tries; /* reads of a weak block that fail */
 static uint64_t gone_after; /* transfers; 0: never */
 static uint64_t transfers, written_blocks;
 static bool claimed;
+static bool overlapped; /* the device has two transfers at a time */
+static struct slate_request *under_way[2];
+static uint32_t doubles; /* there was one under way already */
 static uint8_t work[65536];
 static struct slate_range found[ROOM];
 static struct slate_scan scan;
@@ -82,6 +85,26 @@ static enum slate_status write_some(void *context, uint64_t lba, uint32_t count,
     return SLATE_OK;
 }
 
+static enum slate_status submit(void *context, struct slate_request *request)
+{
+    (void)context;
+    assert_null(under_way[1]);
+    under_way[under_way[0] == NULL ? 0 : 1] = request;
+    doubles += under_way[1] != NULL ? 1 : 0;
+    return SLATE_OK;
+}
+
+static enum slate_status wait_for(void *context, struct slate_request *request)
+{
+    assert_ptr_equal(under_way[0], request);
+    under_way[0] = under_way[1];
+    under_way[1] = NULL;
+    return request->write ? write_some(context, request->lba, request->count,
+                                       request->data)
+                          : read_some(context, request->lba, request->count,
+                                      request->data);
+}
+
 static enum slate_status claim(void *context)
 {
     (void)context;
@@ -104,14 +127,14 @@ static void open_device(void)
 
     memset(wrong, SOUND, sizeof wrong);
     memset(tries, 0, sizeof tries);
-    gone_after = transfers = written_blocks = 0;
+    gone_after = transfers = written_blocks = doubles = 0;
     weak_tries = 2;
     ram_open(&ram, 512, BLOCKS, true);
     ops = *ram.port.ops;
     ops.read = read_some;
     ops.write = write_some;
-    ops.submit = NULL;
-    ops.wait = NULL;
+    ops.submit = overlapped ? submit : NULL;
+    ops.wait = overlapped ? wait_for : NULL;
     ops.claim = claim;
     ops.release = release;
     port = (struct slate_port){&ops, ram.port.context};
@@ -140,6 +163,7 @@ static enum slate_status run(bool writing)
     }
     assert_ok(slate_scan_end(&scan));
     assert_false(claimed);
+    assert_null(under_way[0]);
     return status;
 }
 
@@ -178,6 +202,8 @@ static void every_way_is_found(void **state)
                 begin(0, BLOCKS, ROOM, bytes);
                 assert_ok(run(writing));
                 assert_int_equal(scan.done, scan.total);
+                assert_int_equal(doubles > 0, overlapped);
+                assert_status(media.fault.status, SLATE_OK);
                 assert_int_equal(scan.total, BLOCKS * (writing ? 2 : 1));
                 for (uint64_t block = 0; block < BLOCKS; block++) {
                     bool is_bad = wrong[block] != SOUND && expected;
@@ -283,6 +309,17 @@ static void what_ends_a_scan(void **state)
         assert_status(run(after % 2 == 0), SLATE_ERR_NO_DEVICE);
         assert_int_equal(slate_scan_step(&scan), SLATE_ERR_NO_DEVICE);
         assert_true(scan.done < scan.total);
+        ram_close(&ram);
+    }
+    for (uint32_t steps = 0; steps < 20; steps++) { /* it is left off */
+        open_device();
+        wrong[8 * steps + 1] = wrong[8 * steps + 9] = UNREADABLE;
+        begin(0, 4000, ROOM, 8192);
+        for (uint32_t i = 0; i < steps; i++)
+            assert_ok(slate_scan_step(&scan));
+        assert_ok(slate_scan_end(&scan));
+        assert_null(under_way[0]);
+        assert_status(media.fault.status, SLATE_OK);
         ram_close(&ram);
     }
     open_device();
@@ -403,6 +440,13 @@ static void a_scan_is_reported(void **state)
            "goes over the whole device");
 }
 
+static int let_overlap(void **state)
+{
+    (void)state;
+    overlapped = true;
+    return 0;
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -412,6 +456,10 @@ int main(void)
         cmocka_unit_test(a_pattern_bears_no_name),
         cmocka_unit_test(what_ends_a_scan),
         cmocka_unit_test(it_is_put_in_words),
+        cmocka_unit_test_setup(every_way_is_found, let_overlap),
+        cmocka_unit_test(tries_are_counted),
+        cmocka_unit_test(a_range_is_kept_to),
+        cmocka_unit_test(what_ends_a_scan),
         cmocka_unit_test_setup(the_tool_scans, fresh_bench),
         cmocka_unit_test_setup(a_scan_is_reported, fresh_bench),
     };

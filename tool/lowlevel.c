@@ -174,7 +174,7 @@ static int read_steps(struct lowlevel *job, struct slate_scan *scan,
 {
     struct slate_media *media = &job->target->media;
     uint64_t began = slate_media_milliseconds(media);
-    enum slate_status status = SLATE_OK;
+    enum slate_status status = SLATE_OK, end;
     struct progress progress;
     bool go_on = true;
 
@@ -188,6 +188,8 @@ static int read_steps(struct lowlevel *job, struct slate_scan *scan,
                                slate_media_milliseconds(media) - began);
     }
     progress_end(&progress);
+    end = slate_scan_end(scan);
+    status = status == SLATE_OK ? end : status;
     if (status == SLATE_ERR_BAD_LIST)
         return fail(status,
                     "%s: more than %u ranges of bad blocks: it is at its end",

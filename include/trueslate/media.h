@@ -238,7 +238,8 @@ void slate_media_begin_write(struct slate_media *media,
 
 /**
  * Waits for what was begun. A transfer that failed is made once more, and
- * waited for, so that its failure is told as any other.
+ * waited for, so that its failure is told as any other; but for reading plain
+ * blocks where the policy is one try.
  *
  * @param media   as with slate_media_begin_read
  * @param pending what was begun; all zero: nothing was begun

@@ -24,7 +24,9 @@ struct slate_scan {
     struct slate_ranges bad;    /**< found so far: ascending, apart from one
                                      another; the caller's room */
     uint8_t *work;
-    uint32_t chunk_blocks; /**< blocks of one step */
+    uint32_t chunk_blocks;      /**< blocks of one step */
+    uint32_t read_blocks;       /**< the same while reading */
+    struct slate_ahead reading; /**< what is being read meanwhile */
     enum slate_scan_phase phase;
     bool writes;         /**< random data was written first */
     bool claimed;        /**< the host keeps away */
@@ -72,7 +74,7 @@ SLATE_MUST_CHECK enum slate_status slate_scan_write(struct slate_scan *scan);
 /**
  * Works on at most one work buffer. A transfer that fails is made again block
  * by block, to tell which one it is. Until scan->phase is SLATE_SCAN_DONE, call
- * it again, or leave off.
+ * it again, or leave off by slate_scan_end.
  *
  * @param scan a started scan
  * @return SLATE_OK; SLATE_ERR_BAD_LIST when there is no room for more bad
@@ -81,8 +83,14 @@ SLATE_MUST_CHECK enum slate_status slate_scan_write(struct slate_scan *scan);
  */
 SLATE_MUST_CHECK enum slate_status slate_scan_step(struct slate_scan *scan);
 
-/** Releases the device. Due after every slate_scan_write. @return as the port
- * says */
+/**
+ * Ends a scan, also one that has not come to its end: nothing is read into the
+ * work buffer any more, and the device is released where it was claimed. Due
+ * after every successful start.
+ *
+ * @param scan a started scan
+ * @return as the port says
+ */
 SLATE_MUST_CHECK enum slate_status slate_scan_end(struct slate_scan *scan);
 
 /**

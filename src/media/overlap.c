@@ -70,6 +70,15 @@ static void count(struct slate_media *media,
         media->traffic.blocks_read += request->count;
 }
 
+/* Is a failing read as good as told, where the policy has one try for it? */
+static bool is_told(const struct slate_media *media,
+                    const struct slate_request *request,
+                    enum slate_status status)
+{
+    return status == SLATE_ERR_READ && !request->write &&
+           request->exchange == NULL && media->policy.tries == 1;
+}
+
 enum slate_status slate_media_finish(struct slate_media *media,
                                      struct slate_pending *pending)
 {
@@ -86,6 +95,9 @@ enum slate_status slate_media_finish(struct slate_media *media,
         status = SLATE_ERR_COMMAND;
     if (status == SLATE_OK)
         count(media, request);
+    else if (is_told(media, request, status))
+        status = slate_media_note(media, status, SLATE_OPERATION_READ,
+                                  request->lba, request->count);
     else
         status = at_once(media, request);
     pending->status = status;

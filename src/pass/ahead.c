@@ -21,46 +21,57 @@ void slate_ahead_divide(struct slate_ahead *ahead, struct slate_pass *pass,
     ahead->work = pass->scratch + pass->work_blocks * block_bytes;
 }
 
-/* Begins to read what stands behind the present blocks, which may be under way
- * themselves. */
-static void begin(struct slate_ahead *ahead, const struct slate_pass *pass,
-                  uint32_t count)
+/* The blocks before them may be under way themselves. */
+static void begin(struct slate_ahead *ahead, struct slate_media *media,
+                  const struct slate_range *next)
 {
-    struct slate_pass next = *pass;
-
-    ahead->blocks = 0;
-    if (ahead->work == NULL)
+    ahead->blocks = ahead->work == NULL ? 0 : (uint32_t)next->count;
+    if (ahead->blocks == 0)
         return;
-    next.surface = NULL; /* none of it is done */
-    slate_pass_advance(&next, count);
-    if (!next.finished)
-        ahead->blocks = slate_pass_chunk(&next);
-    if (next.extent.deed != pass->extent.deed)
-        ahead->blocks = 0;
     ahead->newest = 1 - ahead->newest;
-    if (ahead->blocks > 0)
-        slate_media_begin_read(next.media, &ahead->pending[ahead->newest],
-                               next.extent.first, ahead->blocks, ahead->work);
+    slate_media_begin_read(media, &ahead->pending[ahead->newest], next->first,
+                           ahead->blocks, ahead->work);
+}
+
+enum slate_status slate_ahead_read(struct slate_ahead *ahead,
+                                   struct slate_media *media,
+                                   const struct slate_range *present,
+                                   const struct slate_range *next,
+                                   uint8_t **work)
+{
+    uint8_t *free = *work;
+    struct slate_pending *pending = &ahead->pending[ahead->newest];
+    enum slate_status status;
+
+    if (ahead->blocks > 0) {
+        *work = ahead->work;
+        ahead->work = free;
+        begin(ahead, media, next);
+        return slate_media_finish(media, pending);
+    }
+    ahead->before = media->fault;
+    status = slate_media_read(media, present->first, (uint32_t)present->count,
+                              *work);
+    if (status == SLATE_OK)
+        begin(ahead, media, next);
+    return status;
 }
 
 enum slate_status slate_ahead_fetch(struct slate_ahead *ahead,
                                     struct slate_pass *pass, uint32_t count)
 {
-    uint8_t *work = pass->work;
-    struct slate_pending *present = &ahead->pending[ahead->newest];
-    enum slate_status status;
+    const struct slate_range present = {pass->extent.first, count};
+    struct slate_pass next = *pass;
+    struct slate_range range = {0, 0};
 
-    if (ahead->blocks > 0) {
-        pass->work = ahead->work;
-        ahead->work = work;
-        begin(ahead, pass, count);
-        return slate_media_finish(pass->media, present);
-    }
-    ahead->before = pass->media->fault;
-    status = slate_media_read(pass->media, pass->extent.first, count, work);
-    if (status == SLATE_OK)
-        begin(ahead, pass, count);
-    return status;
+    next.surface = NULL; /* none of it is done */
+    slate_pass_advance(&next, count);
+    if (!next.finished)
+        range.count = slate_pass_chunk(&next);
+    range.first = next.extent.first;
+    if (next.extent.deed != pass->extent.deed)
+        range.count = 0;
+    return slate_ahead_read(ahead, pass->media, &present, &range, &pass->work);
 }
 
 enum slate_status slate_ahead_end(struct slate_ahead *ahead,

@@ -11,8 +11,17 @@
 void slate_ahead_divide(struct slate_ahead *ahead, struct slate_pass *pass,
                         size_t work_bytes);
 
-/* Reads the present blocks into pass->work, and begins to read those behind
- * them, as long as these are for the same deed. */
+/* Reads blocks into *work, which another part of the buffer may stand for then,
+ * and begins to read the next ones, if there are any: those are the present
+ * ones of the next call. */
+enum slate_status slate_ahead_read(struct slate_ahead *ahead,
+                                   struct slate_media *media,
+                                   const struct slate_range *present,
+                                   const struct slate_range *next,
+                                   uint8_t **work);
+
+/* The same of a pass: reads the present blocks into pass->work, and begins to
+ * read those behind them, as long as these are for the same deed. */
 enum slate_status slate_ahead_fetch(struct slate_ahead *ahead,
                                     struct slate_pass *pass, uint32_t count);
 

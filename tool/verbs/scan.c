@@ -159,7 +159,7 @@ static int write_ticket(const struct options *options,
 static int go_over(const struct options *options, struct target *target,
                    struct slate_scan *scan)
 {
-    enum slate_status status = SLATE_OK;
+    enum slate_status status = SLATE_OK, end;
     int code = 0;
 
     scan->surface = regions_begin(target, TARGET_READ);
@@ -167,6 +167,8 @@ static int go_over(const struct options *options, struct target *target,
         code = sweep_all(options, target, scan);
     else
         status = scan_steps(scan);
+    end = slate_scan_end(scan);
+    status = status == SLATE_OK ? end : status;
     regions_fail(scan->surface, &scan->bad);
     if (code != 0)
         return code;
