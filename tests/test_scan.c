@@ -348,24 +348,34 @@ static void it_is_put_in_words(void **state)
         bool writes;
         enum slate_device_kind kind;
         const char *said;
+        uint64_t blocks;
     } rows[] = {
-        {0, 0, 0, false, SLATE_DEVICE_DISK, "only a scan that writes tells"},
-        {0, 0, 0, true, SLATE_DEVICE_DISK, "kept what was written"},
-        {0, 0, 2, true, SLATE_DEVICE_DISK, "at a second try only"},
-        {1, 0, 0, true, SLATE_DEVICE_OTHER, "seldom the last ones"},
-        {1, 0, 0, false, SLATE_DEVICE_STICK, "Replace it"},
-        {1, 0, 0, true, SLATE_DEVICE_CARD, "Replace it"},
-        {1, 0, 0, false, SLATE_DEVICE_DISK, "once they are written"},
-        {1, 0, 0, true, SLATE_DEVICE_DISK, "no more blocks to replace"},
-        {1, 1, 0, true, SLATE_DEVICE_DISK, "do not trust it"}};
+        {0, 0, 0, false, SLATE_DEVICE_DISK, "only a scan that writes tells", 0},
+        {0, 0, 0, true, SLATE_DEVICE_DISK, "kept what was written", 0},
+        {0, 0, 2, true, SLATE_DEVICE_DISK, "at a second try only", 0},
+        {1, 0, 0, true, SLATE_DEVICE_OTHER, "seldom the last ones", 0},
+        {1, 0, 0, false, SLATE_DEVICE_STICK, "Replace it", 0},
+        {1, 0, 0, true, SLATE_DEVICE_CARD, "Replace it", 0},
+        {1, 0, 0, false, SLATE_DEVICE_DISK, "once they are written", 0},
+        {1, 0, 0, true, SLATE_DEVICE_DISK, "no more blocks to replace", 0},
+        {1, 1, 0, true, SLATE_DEVICE_DISK, "do not trust it", 0},
+        {1, 0, 0, true, SLATE_DEVICE_DISK, "its sticker lists", 41820},
+        {1, 0, 0, false, SLATE_DEVICE_DISK, "its sticker lists", 1048575},
+        {1, 0, 0, true, SLATE_DEVICE_DISK, "no more blocks", 1048576},
+        {1, 0, 0, true, SLATE_DEVICE_CARD, "Replace it", 41820},
+        {1, 1, 0, true, SLATE_DEVICE_DISK, "do not trust it", 41820}};
+    static struct slate_media old;
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        struct slate_scan told = {.unreadable = rows[i].unreadable,
+        struct slate_scan told = {.media = rows[i].blocks > 0 ? &old : NULL,
+                                  .unreadable = rows[i].unreadable,
                                   .altered = rows[i].altered,
                                   .weak = rows[i].weak,
                                   .writes = rows[i].writes};
 
+        old.geometry = (struct slate_geometry){.block_bytes = 512,
+                                               .block_count = rows[i].blocks};
         assert_non_null(
             strstr(slate_scan_words(&told, rows[i].kind), rows[i].said));
     }

@@ -39,13 +39,13 @@ enum slate_status slate_ahead_read(struct slate_ahead *ahead,
                                    const struct slate_range *next,
                                    uint8_t **work)
 {
-    uint8_t *free = *work;
+    uint8_t *spare = *work;
     struct slate_pending *pending = &ahead->pending[ahead->newest];
     enum slate_status status;
 
     if (ahead->blocks > 0) {
         *work = ahead->work;
-        ahead->work = free;
+        ahead->work = spare;
         begin(ahead, media, next);
         return slate_media_finish(media, pending);
     }

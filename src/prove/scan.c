@@ -10,6 +10,8 @@
 #define TRIES 3u
 /* Two transfers that are longer are no faster, on disks that are. */
 #define AHEAD_MOST_BYTES 1048576u
+/* Disks that leave their bad sectors to others were smaller than that. */
+#define SMALL_BYTES 536870912u
 
 /* While reading, half of the buffer is for what comes next. */
 static void divide(struct slate_scan *scan)
@@ -232,6 +234,12 @@ uint64_t slate_scan_bad(const struct slate_scan *scan)
     return scan->unwritable + scan->unreadable + scan->altered;
 }
 
+static bool is_small(const struct slate_media *media)
+{
+    return media != NULL &&
+           slate_geometry_bytes(&media->geometry) < SMALL_BYTES;
+}
+
 const char *slate_scan_words(const struct slate_scan *scan,
                              enum slate_device_kind kind)
 {
@@ -255,6 +263,10 @@ const char *slate_scan_words(const struct slate_scan *scan,
     if (kind == SLATE_DEVICE_OTHER)
         return "Blocks that go bad are seldom the last ones: copy off what is "
                "needed, and use it for nothing that matters.";
+    if (is_small(scan->media))
+        return "A disk as small as this one may be too old to replace blocks "
+               "by itself: what its sticker lists was bad from the start; "
+               "anything else tells that it is on its way out.";
     if (!scan->writes)
         return "A disk replaces blocks that it could not read once they are "
                "written: a scan that writes tells what is left of them. If "
