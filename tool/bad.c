@@ -159,7 +159,8 @@ void bad_words(const struct slate_ranges *bad, const char *between,
         return;
     slate_text_add(&text, " and ");
     slate_text_number(&text, bad->count - most);
-    slate_text_add(&text, " ranges more");
+    slate_text_add(&text,
+                   bad->count - most == 1 ? " range more" : " ranges more");
 }
 
 #define LIST_HEAD "# Blocks of "

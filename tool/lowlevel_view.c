@@ -451,9 +451,9 @@ static void tell_drive(const struct lowlevel *job)
     say_seen(&job->seen, words, sizeof words);
     print_wrapped("Read", PAINT_PLAIN, words);
     if (job->after.weak > 0) {
-        snprintf(words, sizeof words,
-                 "%llu sectors were read at a second try only",
-                 (unsigned long long)job->after.weak);
+        snprintf(words, sizeof words, "%llu sector%s read at a second try only",
+                 (unsigned long long)job->after.weak,
+                 job->after.weak == 1 ? " was" : "s were");
         print_wrapped("Weak", PAINT_BAD, words);
     }
     print_wrapped("Verdict", fine ? PAINT_GOOD : PAINT_BAD,

@@ -59,8 +59,8 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
         slate_size_decimal(
             obstacle->blocks * target->facts.geometry.block_bytes, size);
         snprintf(which + strlen(which), sizeof which - strlen(which),
-                 ", by %llu blocks (%s)", (unsigned long long)obstacle->blocks,
-                 size);
+                 ", by %llu block%s (%s)", (unsigned long long)obstacle->blocks,
+                 obstacle->blocks == 1 ? "" : "s", size);
     }
     return fail(status, "%s: '%s' cannot be done without loss: %s%s",
                 target->address, name, obstacle->why, which);

@@ -38,11 +38,13 @@ static int fail_step(const struct probing *probing, enum slate_status status)
 
     if (status == SLATE_ERR_LEFTOVER)
         return fail(status,
-                    "%s: %u blocks (the first is %llu) hold what an earlier "
+                    "%s: %u block%s (the first is %llu) hold%s what an earlier "
                     "probe wrote and never put back: probe it where that was "
                     "done, or add --give-up to have zeros there",
                     probing->target->address, probe->leftovers,
-                    (unsigned long long)probe->leftover);
+                    probe->leftovers == 1 ? "" : "s",
+                    (unsigned long long)probe->leftover,
+                    probe->leftovers == 1 ? "s" : "");
     if (!probe->written && !probe->putting_back)
         return fail_plainly(status, probing->target->address);
     return fail(status,

@@ -55,7 +55,8 @@ static void tell_slow(const struct slate_surface *surface, const char *doing)
             print_wrapped(count == 1 ? "Slow" : "", PAINT_BAD, words);
     }
     if (count > NAMED) {
-        snprintf(words, sizeof words, "and %u more regions", count - NAMED);
+        snprintf(words, sizeof words, "and %u more region%s", count - NAMED,
+                 count - NAMED == 1 ? "" : "s");
         print_wrapped("", PAINT_BAD, words);
     }
 }

@@ -3,7 +3,9 @@
  * the same bytes at about twice the rate. Free-standing builds do without. */
 #include "compose/lanes.h"
 
-#if defined(__x86_64__) && defined(__GNUC__) && __STDC_HOSTED__
+/* Windows aligns no stack for registers as wide as these. */
+#if defined(__x86_64__) && defined(__GNUC__) && __STDC_HOSTED__ &&             \
+    !defined(_WIN32)
 
 #include <immintrin.h>
 

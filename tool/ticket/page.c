@@ -166,15 +166,17 @@ static void rounds_row(FILE *page, const json_t *over)
 
     if (over == NULL)
         return;
-    snprintf(words, sizeof words,
-             "%llu round%s, %s; %llu blocks failed: %llu could not be written, "
-             "%llu not read, %llu hold something else",
-             number_of(over, "rounds"),
-             number_of(over, "rounds") == 1 ? "" : "s",
-             json_is_true(json_object_get(over, "read_back")) ? "read back"
-                                                              : "not read back",
-             number_of(over, "failed_blocks"), number_of(over, "unwritable"),
-             number_of(over, "unreadable"), number_of(over, "altered"));
+    snprintf(
+        words, sizeof words,
+        "%llu round%s, %s; %llu block%s failed: %llu could not be written, "
+        "%llu not read, %llu hold something else",
+        number_of(over, "rounds"), number_of(over, "rounds") == 1 ? "" : "s",
+        json_is_true(json_object_get(over, "read_back")) ? "read back"
+                                                         : "not read back",
+        number_of(over, "failed_blocks"),
+        number_of(over, "failed_blocks") == 1 ? "" : "s",
+        number_of(over, "unwritable"), number_of(over, "unreadable"),
+        number_of(over, "altered"));
     row(page, "Overwritten", words);
 }
 

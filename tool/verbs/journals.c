@@ -118,8 +118,9 @@ static void tell_one(const struct listed *listed, const char *ahead)
     if (listed->use == USE_DAMAGED)
         snprintf(words, sizeof words, "%s", loaded->why);
     else if (listed->use == USE_CHANGED)
-        snprintf(words, sizeof words, "%s: %llu blocks differ",
-                 uses[listed->use].words, (unsigned long long)listed->changed);
+        snprintf(words, sizeof words, "%s: %llu block%s",
+                 uses[listed->use].words, (unsigned long long)listed->changed,
+                 listed->changed == 1 ? " differs" : "s differ");
     else
         snprintf(words, sizeof words, "%s", uses[listed->use].words);
     print_wrapped("State", uses[listed->use].paint, words);

@@ -133,8 +133,9 @@ static int reassign(struct lowlevel *job)
         return code;
     if (job->options->json)
         return report_print(lowlevel_report(job));
-    snprintf(words, sizeof words, "%llu blocks were put elsewhere",
-             (unsigned long long)job->reassigned);
+    snprintf(words, sizeof words, "%llu block%s put elsewhere",
+             (unsigned long long)job->reassigned,
+             job->reassigned == 1 ? " was" : "s were");
     print_wrapped("Done", PAINT_GOOD, words);
     return 0;
 }

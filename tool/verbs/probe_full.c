@@ -78,9 +78,10 @@ static void say_result(const struct full *full, char *words, size_t room)
     } else {
         bad_words(&scan->bad, ", ", NAMED, ranges, sizeof ranges);
         snprintf(words, room,
-                 "%llu blocks do not keep what is written, or cannot be "
+                 "%llu block%s not keep what is written, or cannot be "
                  "written or read: %s. Do not trust the device.",
-                 (unsigned long long)slate_scan_bad(scan), ranges);
+                 (unsigned long long)slate_scan_bad(scan),
+                 slate_scan_bad(scan) == 1 ? " does" : "s do", ranges);
     }
 }
 

@@ -146,9 +146,10 @@ static void tell_before(const struct rewinding *work)
     print_wrapped("Puts back", PAINT_GOOD, words);
     if (work->loaded->journal.lost > 0) {
         snprintf(words, sizeof words,
-                 "%llu blocks could not be read when they were kept: zeros "
-                 "stand for them",
-                 (unsigned long long)work->loaded->journal.lost);
+                 "%llu block%s could not be read when what was there was "
+                 "kept: zeros are put back there",
+                 (unsigned long long)work->loaded->journal.lost,
+                 work->loaded->journal.lost == 1 ? "" : "s");
         print_wrapped("But", PAINT_BAD, words);
     }
     tell_loss(work);
@@ -226,8 +227,9 @@ static int prove(struct rewinding *work)
 
     if (code == 0 && other_blocks(work) > 0)
         return fail(
-            SLATE_ERR_UNPROVED, "%s: %llu blocks are not what was put back",
-            work->target.address, (unsigned long long)other_blocks(work));
+            SLATE_ERR_UNPROVED, "%s: %llu block%s not what was put back",
+            work->target.address, (unsigned long long)other_blocks(work),
+            other_blocks(work) == 1 ? " is" : "s are");
     if (code == 0)
         unfinished_drop(&work->target, work->loaded->draft->seal);
     return code == 0 ? target_look(&work->target) : code;

@@ -125,8 +125,9 @@ static int finish(const struct options *options, const struct slate_scan *scan,
                     "%llu",
                     (unsigned long long)scan->at);
     if (code == 0 && slate_scan_bad(scan) > 0)
-        return fail(SLATE_ERR_READ, "%s: %llu blocks cannot be read%s",
+        return fail(SLATE_ERR_READ, "%s: %llu block%s cannot be read%s",
                     target->address, (unsigned long long)slate_scan_bad(scan),
+                    slate_scan_bad(scan) == 1 ? "" : "s",
                     scan->writes ? ", or do not keep what is written" : "");
     return code;
 }

@@ -102,8 +102,8 @@ static void put_stretches(const struct slate_facts *facts,
     }
     loss->bad = loss->count > 0;
     if (loss->bad && more + map.unlisted > 0)
-        snprintf(new_line(loss), ROOM, "and %u partitions more",
-                 more + map.unlisted);
+        snprintf(new_line(loss), ROOM, "and %u partition%s more",
+                 more + map.unlisted, more + map.unlisted == 1 ? "" : "s");
     map_forget(&map);
 }
 

@@ -96,7 +96,8 @@ static void add_unlisted(struct map *map, uint64_t first)
 {
     if (first < map->blocks)
         snprintf(add(map, first, map->blocks - first, PAINT_UNKNOWN)->words,
-                 WORDS_ROOM, "%u partitions more, not listed", map->unlisted);
+                 WORDS_ROOM, "%u partition%s more, not listed", map->unlisted,
+                 map->unlisted == 1 ? "" : "s");
 }
 
 static void map_table(const struct slate_facts *facts, struct map *map)
