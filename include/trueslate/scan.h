@@ -41,6 +41,9 @@ struct slate_scan {
     struct slate_surface *surface; /**< set by the caller once it is started:
                                         how long each region takes, and what
                                         fails there; else NULL */
+    uint64_t unnoted;              /**< blocks behind us that it has not been
+                                        told of yet */
+    uint64_t unnoted_ms;           /**< and what they took */
     enum slate_status status;      /**< the first failure that ended it */
 };
 

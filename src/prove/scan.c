@@ -10,6 +10,7 @@
 #define TRIES 3u
 /* Two transfers that are longer are no faster, on disks that are. */
 #define AHEAD_MOST_BYTES 1048576u
+#define NOTED_MS 16u
 /* Disks that leave their bad sectors to others were smaller than that. */
 #define SMALL_BYTES 536870912u
 
@@ -192,6 +193,20 @@ static enum slate_status next_phase(struct slate_scan *scan)
                                           : SLATE_OK;
 }
 
+/* Clocks count milliseconds: a shorter run would seem to take none. */
+static void note(struct slate_scan *scan)
+{
+    bool last = scan->at == scan->range.first + scan->range.count;
+
+    if (scan->unnoted_ms < NOTED_MS && scan->unnoted < scan->chunk_blocks &&
+        !last)
+        return;
+    if (scan->surface != NULL)
+        slate_surface_note(scan->surface, scan->at - scan->unnoted,
+                           scan->unnoted, scan->unnoted_ms * 1000);
+    scan->unnoted = scan->unnoted_ms = 0;
+}
+
 enum slate_status slate_scan_step(struct slate_scan *scan)
 {
     struct slate_fault before = scan->media->fault;
@@ -206,11 +221,10 @@ enum slate_status slate_scan_step(struct slate_scan *scan)
     if (scan->status != SLATE_OK)
         return scan->status;
     scan->media->fault = before; /* what failed is in the list */
-    if (scan->surface != NULL)
-        slate_surface_note(scan->surface, scan->at, count,
-                           (slate_media_milliseconds(scan->media) - began) *
-                               1000);
     scan->at += count;
+    scan->unnoted += count;
+    scan->unnoted_ms += slate_media_milliseconds(scan->media) - began;
+    note(scan);
     scan->done += count;
     if (scan->at == scan->range.first + scan->range.count)
         scan->status = next_phase(scan);
