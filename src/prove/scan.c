@@ -118,13 +118,13 @@ static enum slate_status compare(struct slate_scan *scan, uint64_t block,
 }
 
 static enum slate_status read_tries(struct slate_scan *scan, uint64_t block,
-                                    uint32_t count, uint32_t tries)
+                                    uint32_t tries)
 {
     const struct slate_policy policy = {.tries = tries};
     const struct slate_policy before =
         slate_media_read_by(scan->media, &policy);
     enum slate_status status =
-        slate_media_read(scan->media, block, count, scan->work);
+        slate_media_read(scan->media, block, 1, scan->work);
 
     (void)slate_media_read_by(scan->media, &before);
     return status;
@@ -132,10 +132,10 @@ static enum slate_status read_tries(struct slate_scan *scan, uint64_t block,
 
 static enum slate_status read_block(struct slate_scan *scan, uint64_t block)
 {
-    enum slate_status status = read_tries(scan, block, 1, 1);
+    enum slate_status status = read_tries(scan, block, 1);
 
     if (status == SLATE_ERR_READ) {
-        status = read_tries(scan, block, 1, TRIES);
+        status = read_tries(scan, block, TRIES);
         scan->weak += status == SLATE_OK ? 1 : 0;
     }
     if (status == SLATE_ERR_READ)
