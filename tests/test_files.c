@@ -210,6 +210,51 @@ static void a_root_directory_that_is_full(void **state)
     ram_close(&ram);
 }
 
+/* A root of so many names, each an entry of 8.3 on FAT, a set of three on
+ * exFAT. */
+static void fill_root(struct ram *ram, size_t kind, uint32_t block_bytes,
+                      uint32_t names)
+{
+    char name[16];
+
+    placing_begin(&p, ram, kind, block_bytes, true);
+    for (uint32_t i = 0; i < names; i++) {
+        snprintf(name, sizeof name, "B%u.DAT", i);
+        placed_add(&placed, 0, name, i % 3);
+    }
+    placed_digest(&placed);
+    placing_enact(&p, ram);
+    assert_int_equal(tree.count, names);
+    ram_close(ram);
+}
+
+/* Roots that fill their clusters, and go into the next one: of one, two, three
+ * and more of them. What is fixed in size takes as many as it has. */
+static void a_root_directory_of_many_clusters(void **state)
+{
+    static const uint32_t clusters[] = {1, 2, 3, 17};
+
+    (void)state;
+    for (size_t i = 0; i < (size_t)2 * KINDS * 4; i++) {
+        size_t kind = i / 8;
+        uint32_t block_bytes = i / 4 % 2 == 0 ? 512 : 4096;
+        bool exfat = placing_kinds[kind].kind == SLATE_VOLUME_EXFAT;
+        bool fixed = !exfat && placing_kinds[kind].kind != SLATE_VOLUME_FAT32;
+        uint32_t cluster, names;
+        struct ram ram;
+
+        placing_begin(&p, &ram, kind, block_bytes, true);
+        cluster = placing_cluster_bytes(&p);
+        ram_close(&ram);
+        names = (clusters[i % 4] * cluster / 32 - (exfat ? 3 : 1)) /
+                (exfat ? 3 : 1);
+        if (fixed && names > 200)
+            names = 200;
+        fill_root(&ram, kind, block_bytes, names);
+        fill_root(&ram, kind, block_bytes, names + 1);
+    }
+}
+
 /* FAT: a folder has 65536 entries, of which two are "." and "..". */
 static void a_folder_that_is_full(void **state)
 {
@@ -359,6 +404,7 @@ int main(void)
         cmocka_unit_test(they_fit_to_the_last_cluster),
         cmocka_unit_test(a_file_of_four_gibibytes),
         cmocka_unit_test(a_root_directory_that_is_full),
+        cmocka_unit_test(a_root_directory_of_many_clusters),
         cmocka_unit_test(a_folder_that_is_full),
         cmocka_unit_test(around_bad_blocks),
         cmocka_unit_test(stored_and_sealed),

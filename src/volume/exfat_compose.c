@@ -145,7 +145,7 @@ static void put_boot(const struct slate_exfat *exfat, uint8_t *data)
     slate_put_le32(data + SLATE_EXFAT_CLUSTERS, exfat->clusters);
     slate_put_le32(data + SLATE_EXFAT_ROOT_CLUSTER,
                    SLATE_EXFAT_FIRST_CLUSTER + exfat->own_cluster +
-                       slate_exfat_used(exfat) - 1);
+                       slate_exfat_used(exfat) - exfat->root_clusters);
     slate_put_le32(data + SLATE_EXFAT_SERIAL, exfat->serial);
     slate_put_le16(data + SLATE_EXFAT_REVISION, REVISION);
     data[SLATE_EXFAT_BLOCK_SHIFT] = shift_of(exfat->block_bytes);
