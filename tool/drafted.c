@@ -36,7 +36,6 @@ struct slate_draft *drafted_new(void)
                                      .start_room = DRAFTED_START,
                                      .bytes_room = sizeof drafted->patched};
     slate_draft_place(&drafted->draft, &room);
-    drafted->folder.fd = -1;
     drafted->failed =
         (struct slate_ranges){drafted->failed_range, DRAFTED_BAD, 0};
     return &drafted->draft; /* its first member */

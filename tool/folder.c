@@ -19,9 +19,9 @@
 
 void folder_close(struct folder *folder)
 {
-    if (folder->fd >= 0)
+    if (folder->reading)
         close(folder->fd);
-    folder->fd = -1;
+    folder->reading = false;
 }
 
 /* Opens a file that may be anything by now: no link is followed, and a pipe
@@ -30,14 +30,15 @@ static bool open_item(struct folder *folder, uint32_t item)
 {
     char path[PATH_MAX];
 
-    if (folder->fd >= 0 && folder->item == item)
+    if (folder->reading && folder->item == item)
         return true;
     folder_close(folder);
     if (!folder_path(folder->path, folder->files, item, path))
         return false;
     folder->fd = open(path, O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
     folder->item = item;
-    return folder->fd >= 0;
+    folder->reading = folder->fd >= 0;
+    return folder->reading;
 }
 
 static bool read_all(int fd, uint8_t *to, uint32_t count, uint64_t at)

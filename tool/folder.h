@@ -14,7 +14,8 @@ struct folder {
     char path[PATH_MAX];
     struct slate_source source;
     const struct slate_files *files;
-    int fd;        /* of the file that was read last; -1: none */
+    bool reading;  /* a file is open; zeroed: none is */
+    int fd;        /* of the file that was read last */
     uint32_t item; /* which one that is */
 };
 

@@ -134,7 +134,6 @@ static enum slate_status open_file(struct target *target, const char *path,
     enum slate_status status;
 
     target->is_file = true;
-    target->file.descriptor = -1;
     snprintf(target->address, sizeof target->address, "file:%.4096s", path);
     (void)slate_linux_file_users(path, target->users, &target->system);
     status = open_file_as(target, path, block_bytes == 0 ? 512 : block_bytes);
@@ -359,8 +358,7 @@ int target_look(struct target *target)
 
 void target_release(struct target *target)
 {
-    if (target->is_file)
-        slate_file_close(&target->file);
+    slate_file_close(&target->file);
     slate_sim_close(target->sim);
     slate_linux_close(target->host);
     free(target->work);

@@ -12,7 +12,7 @@ extern "C" {
 /** An open image file; placed by the caller, who may read every field. */
 struct slate_file {
     struct slate_port port; /**< hand this to slate_media_open */
-    int descriptor;         /**< for reading */
+    int descriptor;         /**< for reading; -1: none */
     int writer;             /**< while it is claimed; else -1 */
     char path[4096];
     uint64_t bytes;       /**< length of the file */
@@ -43,7 +43,7 @@ SLATE_MUST_CHECK enum slate_status slate_file_open(struct slate_file *file,
 /**
  * Closes the file.
  *
- * @param file as slate_file_open left it
+ * @param file as slate_file_open left it, closed already, or zeroed
  */
 void slate_file_close(struct slate_file *file);
 

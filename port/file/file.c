@@ -109,9 +109,11 @@ static enum slate_status file_clear(void *context, uint64_t lba, uint64_t count,
     int done = -1;
 
     (void)how; /* what reads as zeros may have any content */
+    if (file->writer < 0)
+        return SLATE_ERR_PROTECTED;
 #ifdef FALLOC_FL_PUNCH_HOLE
     done = fallocate(
-        file->descriptor, FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE,
+        file->writer, FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE,
         (off_t)(lba * file->block_bytes), (off_t)(count * file->block_bytes));
 #endif
     return done == 0 ? SLATE_OK : SLATE_ERR_COMMAND;
@@ -188,6 +190,8 @@ enum slate_status slate_file_open(struct slate_file *file, const char *path,
 
 void slate_file_close(struct slate_file *file)
 {
+    if (file->port.ops == NULL) /* zeroed: 0 is somebody's descriptor */
+        return;
     if (file->descriptor >= 0)
         close(file->descriptor);
     if (file->writer >= 0)

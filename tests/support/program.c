@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Running the tool and the scripts as programs. */
+#include <errno.h>
 #include <fcntl.h>
+#include <pty.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -66,11 +68,26 @@ static void take_output(int descriptor, char *text, size_t room)
     close(descriptor);
 }
 
-static void become(const struct program *program, const char *const *words,
-                   const int ends[3])
+/* What is started knows nothing of how this was: nohup and & leave signals
+ * ignored, and exec keeps that. */
+static void reset_signals(void)
 {
-    for (int i = 0; i < 3; i++)
-        dup2(ends[i], i);
+    sigset_t none;
+
+    for (int i = 1; i < NSIG; i++)
+        signal(i, SIG_DFL);
+    sigemptyset(&none);
+    sigprocmask(SIG_SETMASK, &none, NULL);
+}
+
+static void become(const struct program *program, const char *const *words)
+{
+    const char *state = getenv("XDG_STATE_HOME");
+
+    reset_signals();
+    setenv("HOME", program_folder(), 1);
+    if (state == NULL || strncmp(state, folder, strlen(folder)) != 0)
+        unsetenv("XDG_STATE_HOME");
     if (program->as_nobody && geteuid() == 0 &&
         (setgid(NOBODY) != 0 || setuid(NOBODY) != 0))
         _exit(126);
@@ -101,7 +118,48 @@ static void interrupt(const struct program *program, pid_t child)
     kill(child, program->signal == 0 ? SIGINT : program->signal);
 }
 
-void program_run(struct program *program, const char *const *words)
+/* What is shown until nobody is left who could show more. */
+static void read_terminal(struct program *program, int terminal)
+{
+    size_t used = 0;
+    ssize_t n = 1;
+
+    while (n > 0 || (n < 0 && errno == EINTR)) {
+        n = read(terminal, program->out + used,
+                 sizeof program->out - 1 - used);
+        used += n > 0 ? (size_t)n : 0;
+    }
+    program->out[used] = '\0';
+    program->err[0] = '\0';
+    close(terminal);
+}
+
+static void run_at_terminal(struct program *program, const char *const *words)
+{
+    const struct winsize size = {.ws_row = 50, .ws_col = 100};
+    int terminal, status = 0;
+    pid_t child = forkpty(&terminal, NULL, NULL, &size);
+
+    if (child == 0)
+        become(program, words);
+    if (program->input != NULL &&
+        write(terminal, program->input, strlen(program->input)) < 0)
+        abort();
+    read_terminal(program, terminal);
+    waitpid(child, &status, 0);
+    program->code =
+        WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+}
+
+static void become_with(const struct program *program,
+                        const char *const *words, const int ends[3])
+{
+    for (int i = 0; i < 3; i++)
+        dup2(ends[i], i);
+    become(program, words);
+}
+
+static void run_with_files(struct program *program, const char *const *words)
 {
     int ends[3] = {temporary(program->input == NULL ? "" : program->input),
                    temporary(""), temporary("")};
@@ -109,7 +167,7 @@ void program_run(struct program *program, const char *const *words)
     pid_t child = fork();
 
     if (child == 0)
-        become(program, words, ends);
+        become_with(program, words, ends);
     if (program->interrupt_when != NULL)
         interrupt(program, child);
     waitpid(child, &status, 0);
@@ -118,6 +176,15 @@ void program_run(struct program *program, const char *const *words)
     close(ends[0]);
     take_output(ends[1], program->out, sizeof program->out);
     take_output(ends[2], program->err, sizeof program->err);
+}
+
+void program_run(struct program *program, const char *const *words)
+{
+    (void)program_folder(); /* made once, not by each that is started */
+    if (program->at_terminal)
+        run_at_terminal(program, words);
+    else
+        run_with_files(program, words);
 }
 
 int shell_run(struct program *program, const char *line)

@@ -76,7 +76,7 @@ bool durable_begin(struct durable *file, const char *path)
 {
     struct stat about;
 
-    file->descriptor = -1;
+    file->begun = false;
     if (!find_place(path, file->place))
         return false;
     if (stat(file->place, &about) == 0 && !S_ISREG(about.st_mode)) {
@@ -85,7 +85,8 @@ bool durable_begin(struct durable *file, const char *path)
     }
     snprintf(file->part, sizeof file->part, "%s.XXXXXX", file->place);
     file->descriptor = mkostemp(file->part, O_CLOEXEC);
-    return file->descriptor >= 0;
+    file->begun = file->descriptor >= 0;
+    return file->begun;
 }
 
 bool durable_finish(struct durable *file)
@@ -93,7 +94,7 @@ bool durable_finish(struct durable *file)
     int descriptor = file->descriptor, failure;
     bool ok = fsync(descriptor) == 0;
 
-    file->descriptor = -1;
+    file->begun = false;
     ok = close(descriptor) == 0 && ok;
     if (ok && rename(file->part, file->place) == 0) {
         sync_folder(file->place);
@@ -109,11 +110,11 @@ void durable_abandon(struct durable *file)
 {
     int failure = errno;
 
-    if (file->descriptor < 0)
+    if (!file->begun)
         return;
     close(file->descriptor);
     unlink(file->part);
-    file->descriptor = -1;
+    file->begun = false;
     errno = failure;
 }
 

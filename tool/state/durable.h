@@ -12,7 +12,8 @@
 
 /* A file that is being written. */
 struct durable {
-    int descriptor; /* -1: none */
+    bool begun; /* zeroed: nothing is open */
+    int descriptor;
     char place[PATH_MAX];
     char part[PATH_MAX + 16]; /* beside it, until it is finished */
 };

@@ -108,7 +108,7 @@ static void begin(struct journal_file *journal)
 {
     journal->keeper =
         (struct slate_keeper){journal, append, sync_file, read_file};
-    journal->file.descriptor = -1;
+    journal->file.begun = false;
     journal->gz = NULL;
     journal->why[0] = '\0';
     journal->at = 0;

@@ -261,7 +261,6 @@ struct loaded *journals_load(const char *word)
 
     if (loaded == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    loaded->file.file.descriptor = -1;
     loaded->draft = drafted_new();
     if (!journals_find(word, loaded->path)) {
         loaded->status = SLATE_ERR_ARGUMENT;
