@@ -57,10 +57,11 @@ static void make_image(const char *name, const char *letters)
     snprintf(line, sizeof line, "assess file:$/%s --json", name);
     expect(line, 0, "tag");
     take_tag();
-    snprintf(line, sizeof line,
-             "renew file:$/%s --label %s --volume fat32 --table gpt --consent %s "
-             "--journal $/kept --replace",
-             name, letters, tag);
+    snprintf(
+        line, sizeof line,
+        "renew file:$/%s --label %s --volume fat32 --table gpt --consent %s "
+        "--journal $/kept --replace",
+        name, letters, tag);
     expect(line, 0, "Proved");
 }
 

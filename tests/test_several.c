@@ -210,6 +210,39 @@ static void tags_are_typed_as_devices_come(void **state)
     expect("assess sim:stick-slow", 0, "TIDE-9");
 }
 
+/* Each verb that takes several, over all of the bench, four times in another
+ * order (as often as TRUESLATE_LONG says, where that is set): whatever it finds
+ * and refuses, it ends by itself. */
+static void the_whole_bench_in_any_order(void **state)
+{
+    (void)state;
+    sh("cd $FOLDER; verbs=$($TOOL --help | sed -n "
+       "'s/^  \\([a-z]*\\) *\\[*DEVICE\\.\\.\\..*/\\1/p'); "
+       "test $(echo $verbs | wc -w) -ge 3 || exit 1; "
+       "for order in $(seq ${TRUESLATE_LONG-4}); do "
+       "  names=$(ls fast | sed 's/^/sim:/; s/\\.json$//' | shuf "
+       "      --random-source=<(yes $order)); "
+       "  json=; test $((order % 2)) = 0 || json=--json; "
+       "  for verb in $verbs; do "
+       "    $TOOL $verb $names $json >said 2>&1; code=$?; "
+       "    test $code -lt 8 -a $code != 1 && ! grep -q Sanitizer said && "
+       "        test $(wc -l <said) -ge 57 || "
+       "        { echo $verb $json $names: $code; cat said; exit 1; } >&2; "
+       "  done; "
+       "done",
+       0);
+}
+
+/* All that are attached, as programs are told of them. */
+static void all_that_are_attached(void **state)
+{
+    (void)state;
+    for (int i = 0; i < 2; i++) {
+        assert_int_equal(tool_run(&p, "assess --json"), 0);
+        assert_int_equal(tool_run(&p, "assess"), 0);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -219,6 +252,8 @@ int main(void)
         cmocka_unit_test_setup(consent_is_one_by_one, fresh_bench),
         cmocka_unit_test_setup(all_of_them_can_be_interrupted, fresh_bench),
         cmocka_unit_test_setup(a_tray_is_worked_off, fresh_bench),
+        cmocka_unit_test_setup(the_whole_bench_in_any_order, fresh_bench),
+        cmocka_unit_test_setup(all_that_are_attached, fresh_bench),
         cmocka_unit_test_setup(tags_are_typed_as_devices_come, fresh_bench),
     };
 

@@ -55,13 +55,17 @@ struct filling {
     struct attached *attached;
     const char *bench;
     enum slate_depth depth;
+    attached_look also;
 };
 
 /* Takes a device that was tried, and lets go of it. */
-static void keep(struct attached *attached, struct target *target,
-                 enum slate_depth depth)
+static void keep(const struct filling *filling, struct target *target)
 {
-    target->known = target_take(target, depth);
+    struct attached *attached = filling->attached;
+
+    target->known = target_take(target, filling->depth);
+    if (target->known && filling->also != NULL)
+        filling->also(target);
     if (target->status != SLATE_OK && target->why[0] == '\0') {
         struct slate_text text;
 
@@ -83,11 +87,14 @@ static void fill(void *context, const char *address)
     if (target == NULL)
         return;
     (void)target_at(target, address, filling->bench, 0);
-    keep(filling->attached, target, filling->depth);
+    keep(filling, target);
 }
 
-void attached_named(struct attached *attached, const struct options *options)
+void attached_named(struct attached *attached, const struct options *options,
+                    attached_look also)
 {
+    const struct filling filling = {attached, NULL, SLATE_DEPTH_FULL, also};
+
     attached->count = 0;
     for (uint32_t i = 0; i < options->count; i++) {
         struct target *target = malloc(sizeof *target);
@@ -96,7 +103,7 @@ void attached_named(struct attached *attached, const struct options *options)
             return;
         (void)target_try(target, options->more[i], options->bench,
                          options->block_bytes);
-        keep(attached, target, SLATE_DEPTH_FULL);
+        keep(&filling, target);
     }
 }
 
@@ -117,9 +124,9 @@ static void count_units(struct attached *attached)
 }
 
 bool attached_open(struct attached *attached, const char *bench,
-                   enum slate_depth depth)
+                   enum slate_depth depth, attached_look also)
 {
-    struct filling filling = {attached, bench, depth};
+    struct filling filling = {attached, bench, depth, also};
     bool ok;
 
     attached->count = 0;

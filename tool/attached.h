@@ -14,15 +14,20 @@ struct attached {
     struct target *target[ATTACHED_MOST];
 };
 
+/* What else is asked of a device of which the facts are known, while it is
+ * open; NULL for nothing. */
+typedef void (*attached_look)(struct target *target);
+
 /* Opens each device, looks at it as closely as asked for, and lets go of it.
  * bench NULL: the host's. False when there is no such bench, or the host does
  * not tell. */
 bool attached_open(struct attached *attached, const char *bench,
-                   enum slate_depth depth);
+                   enum slate_depth depth, attached_look also);
 
 /* The same with the devices that a command names; nothing is said of those
  * that are not there, but known tells. */
-void attached_named(struct attached *attached, const struct options *options);
+void attached_named(struct attached *attached, const struct options *options,
+                    attached_look also);
 void attached_close(struct attached *attached);
 
 /* How many attached devices bear a tag (2 for more than one), and the address

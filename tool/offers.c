@@ -13,20 +13,25 @@ static enum slate_finding_id leading(const struct target *target)
     return findings[0].id;
 }
 
-bool offers_rest(struct target *target)
+void offers_look(struct target *target)
 {
     enum slate_finding_id id = leading(target);
     struct slate_draft *draft;
-    bool takes;
 
+    target->takes_rest = false;
     if (target->facts.read_only ||
         (id != SLATE_FINDING_SMALL_TABLE && id != SLATE_FINDING_UNALLOCATED))
-        return false;
+        return;
     draft = drafted_new();
-    takes = slate_advise_rest(draft, &target->facts, &target->media,
-                              target->work) == SLATE_OK;
+    target->takes_rest =
+        slate_advise_rest(draft, &target->facts, &target->media,
+                          target->work) == SLATE_OK;
     drafted_free(draft);
-    return takes;
+}
+
+bool offers_rest(const struct target *target)
+{
+    return target->takes_rest;
 }
 
 bool offers_part(struct target *target, const struct slate_mend *mend)
@@ -99,7 +104,7 @@ static void add(json_t *offers, bool holds, const char *name)
         json_array_append_new(offers, report_made(json_string(name)));
 }
 
-json_t *offers_report(struct target *target)
+json_t *offers_report(const struct target *target)
 {
     json_t *offers = report_made(json_array());
 

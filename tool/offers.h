@@ -7,9 +7,14 @@
 
 #include "target.h"
 
-/* Where a part of the device belongs to no partition, one can be added, and a
- * draft takes that. Reads the table. */
-bool offers_rest(struct target *target);
+/* Looks, while the device is open, whether a partition can be added where a
+ * part of it belongs to none, and notes whether a draft takes that. Reads the
+ * table.
+ */
+void offers_look(struct target *target);
+
+/* What was noted. */
+bool offers_rest(const struct target *target);
 
 /* A conversion can make a new partition of the rest. Reads the table. */
 bool offers_part(struct target *target, const struct slate_mend *mend);
@@ -22,6 +27,6 @@ bool offers_search(const struct target *target);
 const char *offers_lowlevel(const struct target *target);
 
 /* The names of those that hold, for programs. */
-json_t *offers_report(struct target *target);
+json_t *offers_report(const struct target *target);
 
 #endif

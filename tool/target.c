@@ -362,6 +362,7 @@ void target_release(struct target *target)
     slate_sim_close(target->sim);
     slate_linux_close(target->host);
     free(target->work);
+    target->media.port = NULL; /* who still asks it is found out */
     target->sim = NULL;
     target->host = NULL;
     target->work = NULL;

@@ -36,7 +36,7 @@ static void tell_unfinished(const struct target *target)
 }
 
 /* What keeps more than the remedy of the finding does. */
-static void tell_offers(struct target *target)
+static void tell_offers(const struct target *target)
 {
     if (offers_rest(target))
         printf("\nTo keep what is there, and give the rest a partition of its "
@@ -139,7 +139,7 @@ static int draw(const struct options *options, struct target *const *targets,
     return code == 0 ? picture_draw(options->picture, targets, count) : code;
 }
 
-static json_t *report_with_offers(struct target *target)
+static json_t *report_with_offers(const struct target *target)
 {
     json_t *report = report_assess(target);
 
@@ -155,8 +155,10 @@ static int assess_one(const struct options *options)
     (void)target_try(&target, options->operand, options->bench,
                      options->block_bytes);
     code = target_assess(&target);
-    if (code == 0)
+    if (code == 0) {
         count_free(&target);
+        offers_look(&target);
+    }
     if (code == 0 && options->picture != NULL)
         code = draw(options, list, 1);
     if (code == 0 && options->json)
@@ -221,8 +223,9 @@ static int assess_several(const struct options *options)
     int code = 0, drawn = 0;
 
     if (options->count > 0)
-        attached_named(&attached, options);
-    else if (!attached_open(&attached, options->bench, SLATE_DEPTH_FULL))
+        attached_named(&attached, options, offers_look);
+    else if (!attached_open(&attached, options->bench, SLATE_DEPTH_FULL,
+                            offers_look))
         return fail(SLATE_ERR_NO_DEVICE, "the devices cannot be listed; name "
                                          "one, or a bench with --bench");
     count = keep_known(&attached, &code);

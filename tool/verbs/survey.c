@@ -138,7 +138,7 @@ int verb_survey(const struct options *options)
         return fail(SLATE_ERR_ARGUMENT,
                     "nothing is remembered yet; say 'trueslate survey "
                     "--remember' first");
-    if (!attached_open(&attached, options->bench, SLATE_DEPTH_GLANCE))
+    if (!attached_open(&attached, options->bench, SLATE_DEPTH_GLANCE, NULL))
         code = no_bench(options->bench);
     memset(shown, 1, sizeof shown);
     if (options->fresh)
@@ -179,7 +179,7 @@ static bool look_again(struct attached *attached, const char *bench,
 {
     bool any = false;
 
-    if (!attached_open(attached, bench, SLATE_DEPTH_GLANCE))
+    if (!attached_open(attached, bench, SLATE_DEPTH_GLANCE, NULL))
         return false;
     mark_fresh(attached, *known, shown);
     for (uint32_t i = 0; i < attached->count; i++)
@@ -201,7 +201,7 @@ int verb_await(const struct options *options)
     json_t *known;
     int code = 0;
 
-    if (!attached_open(&attached, options->bench, SLATE_DEPTH_GLANCE))
+    if (!attached_open(&attached, options->bench, SLATE_DEPTH_GLANCE, NULL))
         return no_bench(options->bench);
     known = digests(&attached);
     attached_close(&attached);
