@@ -266,6 +266,33 @@ static void several_stand_in_one(void **state)
     expect("scan sim:winch-disk --evidence $/both", 2, "both.html");
 }
 
+/* Whatever becomes of a picture, the report of the work is there: without the
+ * library that draws, and where that takes the program down with it. */
+static void a_picture_never_takes_the_report_along(void **state)
+{
+    (void)state;
+    assert_int_equal(fresh_bench(NULL), 0);
+    sh("mkdir $FOLDER/none $FOLDER/bad; : >$FOLDER/none/libpangocairo-1.0.so.0;"
+       "echo 'void abort(void); __attribute__((constructor)) static void "
+       "fall(void) { abort(); }' >$FOLDER/fall.c && cc -shared -fPIC "
+       "$FOLDER/fall.c -o $FOLDER/bad/libpangocairo-1.0.so.0",
+       0);
+    sh("LD_LIBRARY_PATH=$FOLDER/none $TOOL scan sim:winch-disk --evidence "
+       "$FOLDER/bare >$FOLDER/said && grep -q 'Every block' $FOLDER/said && "
+       "grep -q 'Evidence for the ticket' $FOLDER/said && "
+       "$TOOL evidence $FOLDER/bare.html && $TOOL evidence $FOLDER/bare.json",
+       0);
+    assert_false(is_there("bare.svg"));
+    sh("LD_LIBRARY_PATH=$FOLDER/bad $TOOL scan sim:winch-disk --evidence "
+       "$FOLDER/fallen >$FOLDER/said 2>$FOLDER/err; test $? = 134 && "
+       "grep -q 'Every block' $FOLDER/said",
+       0);
+    sh("LD_LIBRARY_PATH=$FOLDER/bad $TOOL scan sim:winch-disk --json "
+       "--evidence $FOLDER/fallen >$FOLDER/said 2>$FOLDER/err; test $? = 134 "
+       "&& grep -q 'trueslate.scan/' $FOLDER/said",
+       0);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -275,6 +302,7 @@ int main(void)
         cmocka_unit_test(failures_are_told),
         cmocka_unit_test(what_was_not_finished_is_told_as_such),
         cmocka_unit_test(every_verb_has_its_evidence),
+        cmocka_unit_test(a_picture_never_takes_the_report_along),
         cmocka_unit_test(several_stand_in_one),
     };
 

@@ -5,6 +5,7 @@
 
 #include <dlfcn.h>
 #include <stddef.h>
+#include <stdio.h>
 #include <string.h>
 
 struct drawing drawing;
@@ -14,16 +15,11 @@ struct drawing drawing;
 bool drawing_load(const char **why)
 {
 #define TAKE(name) drawing.name = name;
+    fflush(stdout);
     DRAWING_FUNCTIONS(TAKE)
 #undef TAKE
     *why = "";
     return true;
-}
-
-void drawing_forget(void)
-{
-    pango_cairo_font_map_set_default(NULL);
-    cairo_debug_reset_static_data();
 }
 
 #else
@@ -43,6 +39,7 @@ bool drawing_load(const char **why)
 {
     bool all = true;
 
+    fflush(stdout);
     if (library != NULL)
         return true;
     library = dlopen("libpangocairo-1.0.so.0", RTLD_NOW | RTLD_LOCAL);
@@ -53,22 +50,6 @@ bool drawing_load(const char **why)
     DRAWING_FUNCTIONS(TAKE)
 #undef TAKE
     return all;
-}
-
-/* The fonts are found by a library that cairo brings along. */
-void drawing_forget(void)
-{
-    void *fonts = dlopen("libfontconfig.so.1", RTLD_NOW | RTLD_NOLOAD);
-    void (*done)(void) = NULL;
-    void *found = fonts == NULL ? NULL : dlsym(fonts, "FcFini");
-
-    drawing.pango_cairo_font_map_set_default(NULL);
-    drawing.cairo_debug_reset_static_data();
-    memcpy(&done, &found, sizeof found);
-    if (done != NULL)
-        done();
-    if (fonts != NULL)
-        dlclose(fonts);
 }
 
 #endif

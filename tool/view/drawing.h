@@ -13,7 +13,6 @@
 #define DRAWING_FUNCTIONS(X)                                                   \
     X(cairo_clip)                                                              \
     X(cairo_create)                                                            \
-    X(cairo_debug_reset_static_data)                                           \
     X(cairo_destroy)                                                           \
     X(cairo_fill)                                                              \
     X(cairo_image_surface_create)                                              \
@@ -36,7 +35,6 @@
     X(cairo_svg_surface_create_for_stream)                                     \
     X(g_object_unref)                                                          \
     X(pango_cairo_create_layout)                                               \
-    X(pango_cairo_font_map_set_default)                                        \
     X(pango_cairo_show_layout_line)                                            \
     X(pango_font_description_free)                                             \
     X(pango_font_description_new)                                              \
@@ -58,16 +56,15 @@ struct drawing {
 
 extern struct drawing drawing;
 
-/* Makes the functions usable; false: there is no such library, and why. */
+/* Makes the functions usable; false: there is no such library, and why. What
+ * the library and its fonts keep is never given back: they have threads of
+ * their own, which use it until the program is gone. All that was said goes out
+ * first, so that nothing is taken along by somebody else's code. */
 bool drawing_load(const char **why);
-
-/* Gives back what the library and its fonts keep. */
-void drawing_forget(void);
 
 #ifndef DRAWING_ITSELF
 #define cairo_clip drawing.cairo_clip
 #define cairo_create drawing.cairo_create
-#define cairo_debug_reset_static_data drawing.cairo_debug_reset_static_data
 #define cairo_destroy drawing.cairo_destroy
 #define cairo_fill drawing.cairo_fill
 #define cairo_image_surface_create drawing.cairo_image_surface_create
@@ -94,8 +91,6 @@ void drawing_forget(void);
 #undef g_object_unref
 #define g_object_unref drawing.g_object_unref
 #define pango_cairo_create_layout drawing.pango_cairo_create_layout
-#define pango_cairo_font_map_set_default                                       \
-    drawing.pango_cairo_font_map_set_default
 #define pango_cairo_show_layout_line drawing.pango_cairo_show_layout_line
 #define pango_font_description_free drawing.pango_font_description_free
 #define pango_font_description_new drawing.pango_font_description_new

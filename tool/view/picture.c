@@ -262,7 +262,6 @@ static cairo_status_t draw(const char *path, const struct content *content,
     if (status == CAIRO_STATUS_SUCCESS)
         status = cairo_surface_status(surface);
     cairo_surface_destroy(surface);
-    drawing_forget();
     return status;
 }
 
