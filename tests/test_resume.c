@@ -69,6 +69,126 @@ static void an_unfinished_renewal_can_be_given_up(void **state)
     expect("assess sim:tide-gauge-7", 0, "\"NEW\"");
 }
 
+/* What is wanted of a device, another value than the draft has, and the one
+ * that it has (NULL: nothing can be said to that effect). */
+static const struct wish {
+    const char *name, *other, *same;
+} wishes[] = {
+    {"for", "camera", "anything"},
+    {"table", "gpt", "mbr"},
+    {"cylinders", "fit", NULL},
+    {"volume", "fat32", "exfat"},
+    {"label", "OTHER", "TIDE-7"},
+    {"cluster", "65536", "32768"},
+    {"part", "4GB", NULL},
+    {"keep", "all", NULL},
+    {"overwrite", "random", "zero,AA"},
+    {"read-back", "none", "all"},
+    {"discard", "last", "first"},
+    {"empty", "1", NULL},
+    {"keep-code", NULL, NULL},
+    {"keep-id", NULL, NULL},
+    {"entries", "64", NULL},
+    {"type", "0B", "07"},
+    {"name", "OTHER", NULL},
+    {"attributes", "gpt-hidden", NULL},
+    {"bare", NULL, NULL},
+    {"no-journal", NULL, NULL},
+    {"active", NULL, NULL},
+    {"logical", NULL, NULL},
+    {"files", "$/put", NULL},
+    {"files-first", "A.TXT", NULL},
+    {"start-code", "$/code", NULL},
+    {"bad", "7000000", "5000000"},
+    {"bad-list", "$/bad", "$/bad-too"},
+    {"within", "8GB", "12GB"},
+    {"lift", "password", NULL},
+    {"lasting", NULL, NULL},
+};
+
+/* Options of a run, which say nothing of what the device shall become. */
+static const char of_a_run[] =
+    " afresh bench block-size consent erase evidence failed help journal json "
+    "no-rewind output password read-all replace scan scan-from scan-writes "
+    "seed "
+    "then then-run usage way whole-drive ";
+
+static bool is_wish(const char *name)
+{
+    for (size_t i = 0; i < sizeof wishes / sizeof wishes[0]; i++) {
+        if (strcmp(wishes[i].name, name) == 0)
+            return true;
+    }
+    return false;
+}
+
+/* An option that is new has to be among the one or the other. */
+static void each_option_is_of_a_wish_or_of_a_run(void **state)
+{
+    char name[32], spaced[40];
+    uint32_t seen = 0;
+
+    (void)state;
+    expect("renew --help", 0, "Usage");
+    for (const char *at = strstr(p.out, " --"); at != NULL;
+         at = strstr(at + 3, " --")) {
+        if (at[-1] != ' ' && at[-1] != ',')
+            continue; /* in a sentence */
+        snprintf(name, sizeof name, "%.*s",
+                 (int)strspn(at + 3, "abcdefghijklmnopqrstuvwxyz-"), at + 3);
+        snprintf(spaced, sizeof spaced, " %s ", name);
+        if (!is_wish(name) && strstr(of_a_run, spaced) == NULL)
+            fail_msg("--%s is of a wish, or of a run", name);
+        seen++;
+    }
+    assert_true(seen >= sizeof wishes / sizeof wishes[0]);
+}
+
+static void say(const char *name, const char *value)
+{
+    char line[300];
+
+    snprintf(line, sizeof line, "renew %s --%s %s", tag, name,
+             value == NULL ? "" : value);
+    (void)tool_run(&p, line);
+}
+
+/* Whatever is wanted of an unfinished device that its draft does not want is
+ * refused; what it wants as well goes on. Nothing is taken and passed over. */
+static void no_wish_is_passed_over(void **state)
+{
+    int wrong = 0;
+
+    (void)state;
+    sh("cd $FOLDER && mkdir put && echo a >put/A.TXT && echo 7000000 >bad && "
+       "echo 5000000 >bad-too && head -c 510 /dev/zero >code && "
+       "printf '\125\252' >>code",
+       0);
+    interrupt_renewal(" --volume exfat --table mbr --cluster 32768 --type 07 "
+                      "--overwrite zero,AA --read-back all --discard first "
+                      "--bad 5000000 --within 12GB",
+                      SIGINT);
+    for (size_t i = 0; i < sizeof wishes / sizeof wishes[0]; i++) {
+        say(wishes[i].name, wishes[i].other);
+        if ((p.code == 3 && strstr(p.err, "with another goal") == NULL) ||
+            (p.code != 2 && p.code != 3) || strstr(p.out, "Goes on") != NULL) {
+            print_message("--%s: %d\n%s%s", wishes[i].name, p.code, p.out,
+                          p.err);
+            wrong++;
+        }
+        if (wishes[i].same == NULL)
+            continue;
+        say(wishes[i].name, wishes[i].same);
+        if (p.code != 3 || strstr(p.out, "Goes on") == NULL) {
+            print_message("--%s: %d\n%s%s", wishes[i].name, p.code, p.out,
+                          p.err);
+            wrong++;
+        }
+    }
+    assert_int_equal(wrong, 0);
+    assert_true(stick_is_marked());
+}
+
 /* There is no place for the draft: told before the first write. */
 static void no_place_for_the_draft_stops_before_the_first_write(void **state)
 {
@@ -193,6 +313,8 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(an_interrupted_renewal_is_gone_on_with_by_renew),
+        cmocka_unit_test(each_option_is_of_a_wish_or_of_a_run),
+        cmocka_unit_test_setup(no_wish_is_passed_over, fresh_bench),
         cmocka_unit_test_setup(an_unfinished_renewal_can_be_given_up,
                                fresh_bench),
         cmocka_unit_test_setup(

@@ -7,9 +7,13 @@
 #include <string.h>
 #include <time.h>
 
+#include "bad.h"
+#include "drafted.h"
+#include "folder.h"
 #include "say.h"
-#include "within.h"
 #include "stamp.h"
+#include "start_code.h"
+#include "within.h"
 
 /* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
  * can be repeated byte for byte. */
@@ -87,34 +91,6 @@ static enum slate_status keep(const struct target *target,
                : keep_listed(options->keep, draft);
 }
 
-/* What the command line says of one partition goes over what was asked. */
-static void revise(const struct slate_ask *said, struct slate_ask *ask)
-{
-    static const struct slate_guid none;
-
-    if (said->volume != SLATE_VOLUME_NONE)
-        ask->volume = said->volume;
-    if (said->cluster_bytes != 0)
-        ask->cluster_bytes = said->cluster_bytes;
-    if (said->label[0] != '\0')
-        memcpy(ask->label, said->label, sizeof ask->label);
-    if (said->mbr_type != 0)
-        ask->mbr_type = said->mbr_type;
-    if (said->attributes != 0)
-        ask->attributes = said->attributes;
-    if (said->name[0] != '\0')
-        memcpy(ask->name, said->name, sizeof ask->name);
-    if (memcmp(said->gpt_type.bytes, none.bytes, sizeof none.bytes) != 0)
-        ask->gpt_type = said->gpt_type;
-    ask->bare = ask->bare || said->bare;
-    ask->files = ask->files || said->files;
-    ask->no_journal = ask->no_journal || said->no_journal;
-    ask->start = ask->start || said->start;
-    ask->active = ask->active || said->active;
-    if (said->standing != SLATE_STANDING_FITS)
-        ask->standing = said->standing;
-}
-
 static int add_former(const struct options *options,
                       const struct slate_draft *former,
                       struct slate_draft *draft)
@@ -136,7 +112,7 @@ static int add_former(const struct options *options,
             continue;
         if (former->switched) /* as it was chosen to fit */
             ask.standing = SLATE_STANDING_FITS;
-        revise(&options->ask[0], &ask);
+        options_revise_ask(options, &ask);
         status = slate_draft_ask(draft, &ask);
     }
     return status == SLATE_OK ? 0 : fail_plainly(status, "draft");
@@ -161,34 +137,6 @@ static int add(const struct options *options, const struct slate_draft *former,
     return status == SLATE_OK ? 0 : fail_plainly(status, "draft");
 }
 
-static void take_goal(const struct options *options,
-                      const struct slate_draft *former, struct slate_goal *goal)
-{
-    const struct slate_goal *said = &options->goal;
-
-    *goal = former == NULL ? *said : former->goal;
-    if (options->for_given)
-        goal->use = said->use;
-    if (said->table_given) {
-        goal->table_given = true;
-        goal->table = said->table;
-    }
-    goal->keep_code = goal->keep_code || said->keep_code;
-    goal->keep_id = goal->keep_id || said->keep_id;
-    if (said->entries != 0)
-        goal->entries = said->entries;
-    if (said->cylinders) {
-        goal->cylinders = true;
-        goal->heads = said->heads;
-        goal->track_sectors = said->track_sectors;
-    }
-    if (options->lift != NULL)
-        goal->lift = said->lift;
-    goal->lasting = goal->lasting || said->lasting;
-    if (said->overwrite.rounds > 0)
-        goal->overwrite = said->overwrite;
-}
-
 /* Of this partition the entry alone stays. */
 static int empty(const struct target *target, const struct options *options,
                  struct slate_draft *draft)
@@ -209,10 +157,9 @@ static int empty(const struct target *target, const struct options *options,
                         target->also);
 }
 
-static int check_overwrite(const struct options *options)
+static int check_overwrite(const struct options *options,
+                           const struct slate_overwrite *over)
 {
-    const struct slate_overwrite *over = &options->goal.overwrite;
-
     if (over->rounds > 0 ||
         (options->empty == 0 && over->discard == SLATE_DISCARD_NOT &&
          over->read_back == SLATE_READ_BACK_LAST))
@@ -242,16 +189,19 @@ static enum slate_status choose(struct target *target,
     return SLATE_OK;
 }
 
-int asked_fill(struct target *target, const struct options *options,
-               const struct slate_draft *former, struct slate_draft *draft)
+static int fill_goal(struct target *target, const struct options *options,
+                     const struct slate_draft *former,
+                     struct slate_draft *draft)
 {
     enum slate_status status;
-    int code = check_overwrite(options);
+    int code;
 
+    draft->parts = 0;
+    draft->goal = former == NULL ? options->goal : former->goal;
+    options_revise_goal(options, &draft->goal);
+    code = check_overwrite(options, &draft->goal.overwrite);
     if (code != 0)
         return code;
-    draft->parts = 0;
-    take_goal(options, former, &draft->goal);
     status = keep(target, options, former, draft);
     if (status == SLATE_OK)
         code = empty(target, options, draft);
@@ -262,6 +212,61 @@ int asked_fill(struct target *target, const struct options *options,
     code = status == SLATE_OK ? add(options, former, draft)
                               : fail_plainly(status, target->address);
     return code == 0 ? within_take(options, target, draft) : code;
+}
+
+int asked_fill(struct target *target, const struct options *options,
+               const struct slate_draft *former, struct slate_draft *draft)
+{
+    int code = fill_goal(target, options, former, draft);
+
+    if (code == 0)
+        code = bad_take(options, former, draft);
+    if (code == 0)
+        code = folder_take(target, options, former, draft);
+    return code == 0 ? start_code_take(options, former, draft) : code;
+}
+
+/* Names and places of files are what is wanted; whether they are what they
+ * were is looked at before they are written. */
+static void take_content(const struct slate_files *from,
+                         struct slate_files *files)
+{
+    for (uint32_t i = 0; i < files->count && i < from->count; i++) {
+        uint32_t parent = files->item[i].parent, name = files->item[i].name;
+        bool folder = files->item[i].folder;
+
+        files->item[i] = from->item[i];
+        files->item[i].parent = parent;
+        files->item[i].name = name;
+        files->item[i].folder = folder;
+    }
+}
+
+/* Where partitions stay, a draft knows where they are. */
+static int place(struct target *target, struct slate_draft *draft)
+{
+    enum slate_status status = slate_draft_base(draft, &target->facts);
+
+    if (status == SLATE_OK)
+        status = slate_draft_keep(draft, &target->facts, &target->media,
+                                  target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(draft);
+    return status == SLATE_OK ? 0 : exit_code(status);
+}
+
+int asked_compare(struct target *target, const struct options *options,
+                  struct slate_draft *drafted, bool beside, bool *same)
+{
+    struct slate_draft *revised = drafted_new();
+    int code = asked_fill(target, options, drafted, revised);
+
+    if (code == 0)
+        take_content(&drafted->files, &revised->files);
+    *same = code == 0 && (!beside || place(target, revised) == 0) &&
+            slate_draft_same_wish(drafted, revised);
+    drafted_free(revised);
+    return code;
 }
 
 int asked_choose(struct target *target, const struct options *options,

@@ -8,22 +8,20 @@
 #include "streams.h"
 #include "verbs/verbs.h"
 
-#define GOAL_OPTIONS (TAKES_GOAL | TAKES_BLOCK_SIZE)
-
 static const struct verb verbs[] = {
-    {"survey", NULL, TAKES_BENCH | TAKES_JSON | TAKES_MEMORY,
+    {"survey", NULL, TAKES(TAKES_BENCH, TAKES_JSON, TAKES_MEMORY),
      "what is attached",
      "Lists the attached devices: tag, size, what is on each, what is wrong.\v"
      "Example:\n  trueslate survey",
      verb_survey},
-    {"await", NULL, TAKES_BENCH | TAKES_JSON | TAKES_SECONDS,
+    {"await", NULL, TAKES(TAKES_BENCH, TAKES_JSON, TAKES_SECONDS),
      "wait for the next device to be plugged in",
      "Waits until a device is plugged in, and presents it.\v"
      "Example:\n  trueslate await --seconds 60",
      verb_await},
     {"assess", "[DEVICE...]",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_SEVERAL |
-         TAKES_PICTURE,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_SEVERAL,
+           TAKES_PICTURE),
      "what is on devices, and what is wrong with them",
      "Tells what is on DEVICE (sim:NAME, file:PATH, dev:NAME or a tag), what "
      "hosts show of it, why, and what helps. Several devices, or none named "
@@ -31,15 +29,15 @@ static const struct verb verbs[] = {
      "nothing.\v"
      "Example:\n  trueslate assess sim:tide-gauge-7 --picture tide.svg",
      verb_assess},
-    {"advise", "DEVICE", TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE,
+    {"advise", "DEVICE", TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE),
      "which table and file system suit who will read it",
      "Tells for each use of DEVICE which table and file system suit it, why, "
      "and what speaks against them. Writes nothing.\v"
      "Example:\n  trueslate advise sim:tide-gauge-7",
      verb_advise},
     {"guards", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LIFT | TAKES_PASSWORD |
-         TAKES_CONSENT,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_LIFT,
+           TAKES_PASSWORD, TAKES_CONSENT),
      "what protects a device, and lifting it",
      "Tells what protects DEVICE: where it lives, what it stops, and whether a "
      "command, a person or nothing lifts it. With --lift lifts it, and looks "
@@ -48,8 +46,8 @@ static const struct verb verbs[] = {
      "HEZES-67",
      verb_guards},
     {"probe", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE |
-         TAKES_CONSENT | TAKES_GIVE_UP,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_BLOCK_SIZE,
+           TAKES_CONSENT, TAKES_GIVE_UP),
      "whether a device keeps what it is given",
      "Writes to a few blocks of DEVICE, reads them back and restores them: "
      "finds devices that claim more than they have, or drop what is written. "
@@ -57,8 +55,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate probe sim:bargain-128 --consent XUDER-68",
      verb_probe},
     {"draft", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | GOAL_OPTIONS | TAKES_OUTPUT | TAKES_LIFT |
-         TAKES_SCAN | TAKES_CLEAR | TAKES_MEND | TAKES_PICTURE,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_GOAL, TAKES_BLOCK_SIZE, TAKES_OUTPUT,
+           TAKES_LIFT, TAKES_SCAN, TAKES_CLEAR, TAKES_MEND, TAKES_PICTURE),
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "
@@ -72,24 +70,24 @@ static const struct verb verbs[] = {
      "--part rest --label TIDE-7",
      verb_draft},
     {"enact", "FILE",
-     TAKES_BENCH | TAKES_JSON | TAKES_CONSENT | TAKES_FILES | TAKES_JOURNAL |
-         TAKES_FAILED,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_CONSENT, TAKES_FILES, TAKES_JOURNAL,
+           TAKES_FAILED),
      "carry out a draft, or go on with an interrupted one",
      "Writes what the draft in FILE says to its device. Everything that the "
      "draft lists as lost is lost.\v"
      "Example:\n  trueslate enact tide.draft.json --consent TARUK-47",
      verb_enact},
-    {"prove", "FILE", TAKES_BENCH | TAKES_JSON | TAKES_FILES,
+    {"prove", "FILE", TAKES(TAKES_BENCH, TAKES_JSON, TAKES_FILES),
      "read back what a draft wrote, and compare",
      "Reads back every block that the draft in FILE wrote and compares it. "
      "Writes nothing.\v"
      "Example:\n  trueslate prove tide.draft.json",
      verb_prove},
     {"renew", "DEVICE...",
-     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | GOAL_OPTIONS | TAKES_OUTPUT |
-         TAKES_CONSENT | TAKES_SEVERAL | TAKES_LIFT | TAKES_SCAN |
-         TAKES_SCAN_WRITES | TAKES_PASSWORD | TAKES_AFRESH | TAKES_JOURNAL |
-         TAKES_FAILED | TAKES_WAY,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_GOAL,
+           TAKES_BLOCK_SIZE, TAKES_OUTPUT, TAKES_CONSENT, TAKES_SEVERAL,
+           TAKES_LIFT, TAKES_SCAN, TAKES_SCAN_WRITES, TAKES_PASSWORD,
+           TAKES_AFRESH, TAKES_JOURNAL, TAKES_FAILED, TAKES_WAY),
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back. Several "
@@ -98,9 +96,9 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
     {"overwrite", "DEVICE...",
-     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE |
-         TAKES_OUTPUT | TAKES_CONSENT | TAKES_SEVERAL | TAKES_LIFT |
-         TAKES_PASSWORD | TAKES_AFRESH | TAKES_OVERWRITE | TAKES_FAILED,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_BLOCK_SIZE,
+           TAKES_OUTPUT, TAKES_CONSENT, TAKES_SEVERAL, TAKES_LIFT,
+           TAKES_PASSWORD, TAKES_AFRESH, TAKES_OVERWRITE, TAKES_FAILED),
      "overwrite all that is on a device, and read it back",
      "Overwrites DEVICE, one of its partitions, or what none of them holds, in "
      "as many rounds as --with names, and reads it back. Blocks that fail are "
@@ -110,8 +108,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate overwrite sim:winch-disk --with random,zero",
      verb_overwrite},
     {"erase", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_BLOCK_SIZE |
-         TAKES_CONSENT | TAKES_WAY,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_BLOCK_SIZE,
+           TAKES_CONSENT, TAKES_WAY),
      "have a device erase itself, and see whether it did",
      "Lists the ways in which DEVICE can erase itself by a command of its own: "
      "what each reaches, what not, what a power cut does, and which suits what "
@@ -121,8 +119,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate erase sim:station-nvme-1 --way sanitize-block",
      verb_erase},
     {"lowlevel", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_CONSENT |
-         TAKES_LOWLEVEL | TAKES_FAILED,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_CONSENT,
+           TAKES_LOWLEVEL, TAKES_FAILED),
      "give a device its sectors: cylinders, interleave, size of blocks",
      "Shows what is below the blocks of DEVICE. With --drive and its like "
      "gives "
@@ -133,16 +131,16 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate lowlevel sim:winch-disk-2 --drive drum-20 "
      "--interleave measure --sticker 31/2/1870,77/0/9020",
      verb_lowlevel},
-    {"evidence", "FILE", TAKES_JSON, "whether a report is as it was written",
+    {"evidence", "FILE", TAKES(TAKES_JSON),
+     "whether a report is as it was written",
      "Tells whether FILE, the .html or .json that --evidence wrote, is as it "
      "was written. Whoever changes one can make a new checksum: compare it "
      "with the one that stands in the ticket.\v"
      "Example:\n  trueslate evidence ticket-4711.html",
      verb_evidence},
     {"tray", NULL,
-     TAKES_BENCH | TAKES_JSON | TAKES_EVIDENCE | TAKES_GOAL | TAKES_CONSENT |
-         TAKES_LIFT | TAKES_EXPECT | TAKES_AFRESH | TAKES_SECONDS |
-         TAKES_REWIND,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_GOAL, TAKES_CONSENT,
+           TAKES_LIFT, TAKES_EXPECT, TAKES_AFRESH, TAKES_SECONDS, TAKES_REWIND),
      "renew one device after the other as they are plugged in",
      "Waits for devices. Each that is plugged in from then on, and is what "
      "--expect says, is shown; its tag is asked for, or has to be among those "
@@ -153,8 +151,8 @@ static const struct verb verbs[] = {
      "LOGGER",
      verb_tray},
     {"relabel", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_LABEL | TAKES_OUTPUT |
-         TAKES_CONSENT | TAKES_JOURNAL,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_LABEL, TAKES_OUTPUT,
+           TAKES_CONSENT, TAKES_JOURNAL),
      "give a volume another name, in place",
      "Changes the label of a volume on DEVICE, every copy of it and nothing "
      "else, reads it back and compares. Nothing is lost. Without --consent "
@@ -163,8 +161,8 @@ static const struct verb verbs[] = {
      "SEGAG-66",
      verb_relabel},
     {"scan", "DEVICE",
-     TAKES_BENCH | TAKES_CONSENT | TAKES_SWEEP | TAKES_JSON | TAKES_EVIDENCE |
-         TAKES_BLOCK_SIZE | TAKES_FROM | TAKES_PICTURE | TAKES_FAILED,
+     TAKES(TAKES_BENCH, TAKES_CONSENT, TAKES_SWEEP, TAKES_JSON, TAKES_EVIDENCE,
+           TAKES_BLOCK_SIZE, TAKES_FROM, TAKES_PICTURE, TAKES_FAILED),
      "read every block: how fast, and which fail",
      "Reads all of DEVICE: which blocks cannot be read, which only at a second "
      "try, and which regions are slow; draws its pace from the first block to "
@@ -172,7 +170,7 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate scan sim:winch-disk --picture winch.png",
      verb_scan},
     {"search", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_SEARCH | TAKES_FROM,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_SEARCH, TAKES_FROM),
      "volumes that no partition holds any more",
      "Looks on DEVICE, where no partition is, for volumes that begin there: of "
      "partitions that were deleted, or of a table that was erased. Tells of "
@@ -180,8 +178,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate search sim:tide-gauge-9",
      verb_search},
     {"mend", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_ONLY | TAKES_OUTPUT |
-         TAKES_CONSENT | TAKES_JOURNAL,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_ONLY, TAKES_OUTPUT,
+           TAKES_CONSENT, TAKES_JOURNAL),
      "make tables and first blocks right, keeping all data",
      "Makes right in place what is found on DEVICE: the copies of a GPT and "
      "their places, its protective MBR, hybrid entries, remains of an old "
@@ -192,8 +190,8 @@ static const struct verb verbs[] = {
      "Example:\n  trueslate mend sim:shore-disk-4 --only gpt",
      verb_mend},
     {"convert", "DEVICE",
-     TAKES_BENCH | TAKES_JSON | TAKES_BLOCK_SIZE | TAKES_TABLE | TAKES_PARTS |
-         TAKES_OUTPUT | TAKES_CONSENT | TAKES_JOURNAL,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_TABLE, TAKES_PARTS,
+           TAKES_OUTPUT, TAKES_CONSENT, TAKES_JOURNAL),
      "another table over the same partitions",
      "Replaces the MBR of DEVICE by a GPT, or the GPT by an MBR, where the "
      "blocks that it needs are free: the partitions keep their places and all "
@@ -204,8 +202,8 @@ static const struct verb verbs[] = {
      "--label ARCHIVE",
      verb_convert},
     {"rewind", "JOURNAL [DEVICE]",
-     TAKES_BENCH | TAKES_JSON | TAKES_SEVERAL | TAKES_CONSENT | TAKES_FILES |
-         TAKES_ANYWAY | TAKES_BLOCK_SIZE,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_SEVERAL, TAKES_CONSENT, TAKES_FILES,
+           TAKES_ANYWAY, TAKES_BLOCK_SIZE),
      "put back what a draft has replaced",
      "Restores what a draft has replaced, byte for byte, out of the JOURNAL "
      "that was kept ahead of its first write; also where that was cut short. "
@@ -215,36 +213,37 @@ static const struct verb verbs[] = {
      "TARUK-47",
      verb_rewind},
     {"journals", "[JOURNAL...]",
-     TAKES_BENCH | TAKES_JSON | TAKES_SEVERAL | TAKES_DROP,
+     TAKES(TAKES_BENCH, TAKES_JSON, TAKES_SEVERAL, TAKES_DROP),
      "what can be put back",
      "Lists the journals that were kept: of which device, when, before what, "
      "how large, and whether it can be rewound still. A tag lists those of one "
      "device.\v"
      "Example:\n  trueslate journals TARUK-47",
      verb_journals},
-    {"release", "DEVICE", TAKES_BENCH | TAKES_BLOCK_SIZE,
+    {"release", "DEVICE", TAKES(TAKES_BENCH, TAKES_BLOCK_SIZE),
      "unmount a device and dissolve what is stacked on it",
      "Takes away what the host has on DEVICE: mounts, swap, mappings, loop "
      "devices; names the program that holds what will not go.\v"
      "Example:\n  trueslate release TARUK-47",
      verb_release},
-    {"eject", "DEVICE", TAKES_BENCH | TAKES_BLOCK_SIZE,
+    {"eject", "DEVICE", TAKES(TAKES_BENCH, TAKES_BLOCK_SIZE),
      "make a device safe to unplug",
      "Makes all that was written durable, stops the device and says when it "
      "can "
      "be unplugged.\v"
      "Example:\n  trueslate eject TARUK-47",
      verb_eject},
-    {"bench", "DIR", TAKES_BENCH, "lay out a fresh bench of simulated devices",
+    {"bench", "DIR", TAKES(TAKES_BENCH),
+     "lay out a fresh bench of simulated devices",
      "Lays out the simulated devices described in DIR on the bench anew; what "
      "was on them is gone.\v"
      "Example:\n  trueslate bench share/bench --bench bench",
      verb_bench},
-    {"plug", "NAME", TAKES_BENCH, "plug a simulated device in",
+    {"plug", "NAME", TAKES(TAKES_BENCH), "plug a simulated device in",
      "Plugs a device of the bench in.\v"
      "Example:\n  trueslate plug tide-gauge-7",
      verb_plug},
-    {"unplug", "NAME", TAKES_BENCH, "plug a simulated device out",
+    {"unplug", "NAME", TAKES(TAKES_BENCH), "plug a simulated device out",
      "Plugs a device of the bench out: it is not there until it is plugged "
      "in.\v"
      "Example:\n  trueslate unplug tide-gauge-7",
@@ -281,6 +280,20 @@ static const struct verb *find_verb(const char *name)
     return NULL;
 }
 
+static const char *list_verbs(void)
+{
+    static char list[20 * VERB_COUNT];
+    size_t used = 0;
+
+    for (size_t i = 0; i < VERB_COUNT; i++)
+        used += (size_t)snprintf(list + used, sizeof list - used, "%s%s",
+                                 i == 0                ? ""
+                                 : i + 1 == VERB_COUNT ? " or "
+                                                       : ", ",
+                                 verbs[i].name);
+    return list;
+}
+
 int main(int count, char **words)
 {
     const struct verb *verb;
@@ -300,17 +313,8 @@ int main(int count, char **words)
     }
     verb = find_verb(words[1]);
     if (verb == NULL)
-        return fail(
-            SLATE_ERR_ARGUMENT,
-            "'%s' is no verb; expected survey, await, assess, advise, guards, "
-            "probe, draft, enact, prove, renew, overwrite, erase, lowlevel, "
-            "evidence, tray, relabel, "
-            "scan, search, mend, "
-            "convert, "
-            "rewind, journals, "
-            "release, eject, bench, "
-            "plug or unplug",
-            words[1]);
+        return fail(SLATE_ERR_ARGUMENT, "'%s' is no verb; expected %s",
+                    words[1], list_verbs());
     parse_options(verb, count - 1, words + 1, &options);
     return verb->run(&options);
 }

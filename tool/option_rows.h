@@ -1,99 +1,51 @@
 /* SPDX-License-Identifier: MIT */
-/* The options that there are, and which verbs take them. */
+/* The options that there are: a row each. A new one is a row, and where its
+ * word is of a new kind, a setter. */
 #ifndef TOOL_OPTION_ROWS_H
 #define TOOL_OPTION_ROWS_H
 
-#include <argp.h>
 #include <stddef.h>
-#include <stdint.h>
 
-enum option_key {
-    KEY_BENCH = 'b',
-    KEY_OUTPUT = 'o',
-    KEY_JSON = 0x100,
-    KEY_FOR,
-    KEY_TABLE,
-    KEY_VOLUME,
-    KEY_LABEL,
-    KEY_CLUSTER,
-    KEY_PART,
-    KEY_KEEP,
-    KEY_BARE,
-    KEY_NO_JOURNAL,
-    KEY_ACTIVE,
-    KEY_LOGICAL,
-    KEY_SEED,
-    KEY_FILES,
-    KEY_FILES_FIRST,
-    KEY_START_CODE,
-    KEY_BAD,
-    KEY_BAD_LIST,
-    KEY_SCAN,
-    KEY_SCAN_WRITES,
-    KEY_SCAN_FROM,
-    KEY_BLOCK_SIZE,
-    KEY_CONSENT,
-    KEY_REMEMBER,
-    KEY_FRESH,
-    KEY_SECONDS,
-    KEY_PICTURE,
-    KEY_LIFT,
-    KEY_PASSWORD,
-    KEY_LASTING,
-    KEY_ERASE,
-    KEY_REPLACE,
-    KEY_GIVE_UP,
-    KEY_AFRESH,
-    KEY_CLEAR,
-    KEY_RELABEL,
-    KEY_PARTITION,
-    KEY_CYLINDERS,
-    KEY_ENTRIES,
-    KEY_KEEP_CODE,
-    KEY_KEEP_ID,
-    KEY_TYPE,
-    KEY_NAME,
-    KEY_ATTRIBUTES,
-    KEY_JOURNAL,
-    KEY_NO_REWIND,
-    KEY_ANYWAY,
-    KEY_DROP,
-    KEY_MEND,
-    KEY_PUT_BACK,
-    KEY_EVERY,
-    KEY_FROM,
-    KEY_EXPECT,
-    KEY_OVERWRITE,
-    KEY_READ_BACK,
-    KEY_DISCARD,
-    KEY_EMPTY,
-    KEY_UNHELD,
-    KEY_FAILED,
-    KEY_WAY,
-    KEY_WHOLE_DRIVE,
-    KEY_READ_ALL,
-    KEY_WITHIN,
-    KEY_FULL,
-    KEY_EVIDENCE,
-    KEY_THEN,
-    KEY_THEN_RUN,
-    KEY_WRITES,
-    KEY_SAME,
-    KEY_FORGET_GROWN,
-    KEY_UNLOOKED,
-    KEY_DRIVE /* and one for each enum drive_word behind it */
+#include "options.h"
+
+/* Where the value of an option goes. */
+enum option_place {
+    OPTION_OWN,  /* struct options: of this run alone */
+    OPTION_WISH, /* struct options: of what the device shall become */
+    OPTION_GOAL, /* struct slate_goal */
+    OPTION_ASK   /* struct slate_ask of the partition that it stands behind */
 };
 
-#define USES                                                                   \
-    "anything, camera, player, console, logger, desktop, linux, mac, old-pc, " \
-    "startup or vintage"
+/* What an option is said of. */
+struct setting {
+    struct options *options;
+    struct slate_goal *goal;
+    struct slate_ask *ask;
+};
+
+/* Sets it; NULL, or what was expected in place of the word. Once more with the
+ * same word, it changes nothing. word: NULL for one without an argument */
+typedef const char *(*option_setter)(const struct option_row *row,
+                                     const struct setting *setting,
+                                     const char *word);
+
+/* Words with commas between them, "or" ahead of the last. */
+typedef const char *(*option_list)(void);
 
 struct option_row {
-    uint64_t takes;
-    struct argp_option option;
+    const char *name;
+    int letter; /* short form; 0: none */
+    const enum takes *takes;
+    const char *argument; /* as the help names it; NULL: none */
+    const char *doc;      /* "{}" stands for the list */
+    int group;            /* of the help: 1 what it becomes, 2 how, 3 where */
+    option_setter set;
+    enum option_place place;
+    size_t at;        /* of the field */
+    const char *once; /* what is expected in place of a second one; NULL: it
+                         may be said again */
+    option_list list;
 };
-
-#define OPTIONS_MOST 104
 
 extern const struct option_row option_rows[];
 extern const size_t option_row_count;

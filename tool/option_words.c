@@ -6,8 +6,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "report/report.h"
-
 bool word_use(const char *word, enum slate_use *use)
 {
     for (int i = 0; i < SLATE_USE_COUNT; i++) {
@@ -47,6 +45,19 @@ bool word_table(const char *word, struct slate_goal *goal)
         if (strcmp(word, slate_table_name((enum slate_table_kind)i)) == 0) {
             goal->table_given = true;
             goal->table = (enum slate_table_kind)i;
+            return true;
+        }
+    }
+    return false;
+}
+
+bool word_format(const char *word, enum slate_volume_kind *kind)
+{
+    const struct slate_format *format;
+
+    for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
+        if (strcmp(format->composer.name, word) == 0) {
+            *kind = format->kind;
             return true;
         }
     }
@@ -196,16 +207,17 @@ bool word_distance(const char *word, uint64_t *bytes)
 
 bool word_numbers(const char *word)
 {
-    bool digit = false;
-
     if (strcmp(word, "all") == 0)
         return true;
-    for (; *word != '\0'; word++) {
-        if (*word == ',' ? !digit : (*word < '0' || *word > '9'))
+    for (;; word++) {
+        size_t digits = strspn(word, "0123456789");
+
+        if (digits == 0 || strspn(word, "0") == digits)
             return false;
-        digit = *word != ',';
+        word += digits;
+        if (*word != ',')
+            return *word == '\0';
     }
-    return digit;
 }
 
 bool word_type(const char *word, struct slate_ask *ask)

@@ -9,6 +9,8 @@
 bool word_use(const char *word, enum slate_use *use);
 /* "16x63", or "fit". */
 bool word_cylinders(const char *word, struct slate_goal *goal);
+/* "exfat" */
+bool word_format(const char *word, enum slate_volume_kind *kind);
 bool word_table(const char *word, struct slate_goal *goal);
 
 /* "4096", "4K", "4KiB" */
@@ -30,7 +32,7 @@ bool word_attributes(const char *word, uint64_t *bits);
 /* The size of a partition: "8GB", "1.5TiB", "12.5%", "rest". */
 bool word_size(const char *word, struct slate_ask *ask);
 
-/* "1,3" or "all" */
+/* "1,3", without a zero, or "all" */
 bool word_numbers(const char *word);
 
 /* Is each of "a,b,c", of which there is one at least, a name? */

@@ -5,47 +5,49 @@
 
 #include <trueslate/trueslate.h>
 
-/* What a verb takes; bits, so that its parser knows which options to offer. */
+/* What a verb takes, so that its parser knows which options to offer. */
 enum takes {
-    TAKES_BENCH = 1,
-    TAKES_JSON = 2,
-    TAKES_GOAL = 4,
-    TAKES_BLOCK_SIZE = 8,
-    TAKES_OUTPUT = 16,
-    TAKES_CONSENT = 32,
-    TAKES_MEMORY = 64,
-    TAKES_SECONDS = 128,
-    TAKES_SEVERAL = 256, /* any number of operands, also none */
-    TAKES_PICTURE = 512,
-    TAKES_LIFT = 1024,
-    TAKES_PASSWORD = 2048,
-    TAKES_GIVE_UP = 4096,
-    TAKES_AFRESH = 8192,
-    TAKES_CLEAR = 16384,
-    TAKES_LABEL = 32768,
-    TAKES_FILES = 65536,
-    TAKES_SCAN = 131072, /* by reading */
-    TAKES_SCAN_WRITES = 262144,
-    TAKES_JOURNAL = 524288, /* what is replaced is kept */
-    TAKES_ANYWAY = 1048576,
-    TAKES_DROP = 2097152,
-    TAKES_MEND = 4194304,
-    TAKES_ONLY = 8388608,
-    TAKES_TABLE = 16777216,
-    TAKES_PARTS = 33554432, /* new ones beside what stays */
-    TAKES_SEARCH = 67108864,
-    TAKES_EXPECT = 134217728,
-    TAKES_REWIND = 268435456, /* what is replaced is kept in our own place */
-    TAKES_OVERWRITE = 536870912,
-    TAKES_FAILED = 1073741824 /* a list of what could not be overwritten */
+    TAKES_NO_MORE, /* ends a list */
+    TAKES_AFRESH,
+    TAKES_ANYWAY,
+    TAKES_BENCH,
+    TAKES_BLOCK_SIZE,
+    TAKES_CLEAR,
+    TAKES_CONSENT,
+    TAKES_DROP,
+    TAKES_EVIDENCE,
+    TAKES_EXPECT,
+    TAKES_FAILED, /* a list of what could not be overwritten */
+    TAKES_FILES,
+    TAKES_FROM,
+    TAKES_GIVE_UP,
+    TAKES_GOAL,
+    TAKES_JOURNAL, /* what is replaced is kept */
+    TAKES_JSON,
+    TAKES_LABEL,
+    TAKES_LIFT,
+    TAKES_LOWLEVEL,
+    TAKES_MEMORY,
+    TAKES_MEND,
+    TAKES_ONLY,
+    TAKES_OUTPUT,
+    TAKES_OVERWRITE,
+    TAKES_PARTS, /* new ones beside what stays */
+    TAKES_PASSWORD,
+    TAKES_PICTURE,
+    TAKES_REWIND, /* what is replaced is kept in our own place */
+    TAKES_SCAN,   /* by reading */
+    TAKES_SCAN_WRITES,
+    TAKES_SEARCH,
+    TAKES_SECONDS,
+    TAKES_SEVERAL, /* any number of operands, also none */
+    TAKES_SWEEP,   /* a scan writes and restores */
+    TAKES_TABLE,
+    TAKES_WAY /* in which a device erases itself */
 };
 
-/* An enum has room for no more. */
-#define TAKES_FROM (UINT64_C(1) << 31)
-#define TAKES_WAY (UINT64_C(1) << 32) /* in which a device erases itself */
-#define TAKES_EVIDENCE (UINT64_C(1) << 33)
-#define TAKES_LOWLEVEL (UINT64_C(1) << 35)
-#define TAKES_SWEEP (UINT64_C(1) << 34) /* a scan writes and restores */
+/* A list of them. */
+#define TAKES(...) ((const enum takes[]){__VA_ARGS__, TAKES_NO_MORE})
 
 /* What is said of a drive's low-level format, as it was typed. */
 enum drive_word {
@@ -67,6 +69,14 @@ enum drive_word {
 #define OPERANDS_MOST 64
 
 struct verb;
+struct option_row;
+
+/* An option as it was said, with the partition that it stands behind. */
+struct option_said {
+    const struct option_row *row;
+    const char *word;
+    uint32_t ask;
+};
 
 struct options {
     const struct verb *verb;
@@ -76,11 +86,12 @@ struct options {
     const char *bench; /* NULL: the devices of the host */
     bool json;
     bool remember, fresh;
-    uint32_t seconds; /* 0: no limit */
+    uint32_t seconds;         /* 0: no limit */
+    struct option_said *said; /* all that was, in its order */
+    uint32_t says;
     struct slate_goal goal;
     struct slate_ask *ask; /* of each partition */
     uint32_t asks;         /* at least 1 */
-    bool for_given;        /* --for was */
     bool asked;            /* anything was, of the goal or of a partition */
     bool loose;            /* something for one partition, ahead of --part */
     bool divided;          /* --part was given */
@@ -138,11 +149,22 @@ struct options {
 struct verb {
     const char *name;
     const char *operand; /* as the help names it; NULL for none */
-    uint64_t takes;
+    const enum takes *takes;
     const char *summary; /* one line */
     const char *help;    /* more, with one example */
     int (*run)(const struct options *options);
 };
+
+bool verb_takes(const struct verb *verb, enum takes what);
+
+/* Says an option as if it stood on the command line. */
+void options_say(struct options *options, const char *name, const char *word);
+
+/* What was said of the goal goes over one; and what was said of partitions
+ * without --part, over what is asked of one. What nobody said stays. */
+void options_revise_goal(const struct options *options,
+                         struct slate_goal *goal);
+void options_revise_ask(const struct options *options, struct slate_ask *ask);
 
 /* Parses what stands behind the verb. Ends the program with exit code 2 and
  * one line when the words make no sense, and after --help. */

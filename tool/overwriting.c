@@ -61,34 +61,38 @@ bool overwriting_rounds(const char *word, struct slate_overwrite *over)
     return over->rounds > 0;
 }
 
-/* The index of a word in a list that ends with NULL. */
-static bool is_one_of(const char *word, const char *const *words, int *index)
+/* The index of a word among names; UINT32_MAX: it is none of them. */
+static uint32_t index_of(const char *word, const char *(*name)(uint32_t index))
 {
-    for (*index = 0; words[*index] != NULL; ++*index) {
-        if (strcmp(word, words[*index]) == 0)
-            return true;
+    for (uint32_t i = 0; name(i) != NULL; i++) {
+        if (strcmp(word, name(i)) == 0)
+            return i;
     }
-    return false;
+    return UINT32_MAX;
 }
 
 bool overwriting_read_back(const char *word, enum slate_read_back *read_back)
 {
-    static const char *const words[] = {"last", "all", "none", NULL};
-    int index;
-    bool known = is_one_of(word, words, &index);
+    uint32_t index = index_of(word, slate_read_back_name);
 
-    *read_back = known ? (enum slate_read_back)index : SLATE_READ_BACK_LAST;
-    return known;
+    if (index != UINT32_MAX)
+        *read_back = (enum slate_read_back)index;
+    return index != UINT32_MAX;
+}
+
+/* Not to discard is not asked for by a word. */
+const char *overwriting_discard_name(uint32_t index)
+{
+    return slate_discard_name(index + 1);
 }
 
 bool overwriting_discard(const char *word, enum slate_discard *discard)
 {
-    static const char *const words[] = {"no", "first", "last", NULL};
-    int index;
-    bool known = is_one_of(word, words, &index);
+    uint32_t index = index_of(word, overwriting_discard_name);
 
-    *discard = known ? (enum slate_discard)index : SLATE_DISCARD_NOT;
-    return known;
+    if (index != UINT32_MAX)
+        *discard = (enum slate_discard)(index + 1);
+    return index != UINT32_MAX;
 }
 
 uint32_t overwriting_emptied(const struct slate_draft *draft)

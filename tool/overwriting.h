@@ -11,7 +11,8 @@
 /* "random,zero", "3xrandom,AA": false: these are no rounds. */
 bool overwriting_rounds(const char *word, struct slate_overwrite *over);
 
-/* "last", "all" or "none"; "first" or "last". */
+/* Names of when to discard, by an index; NULL behind the last. */
+const char *overwriting_discard_name(uint32_t index);
 bool overwriting_read_back(const char *word, enum slate_read_back *read_back);
 bool overwriting_discard(const char *word, enum slate_discard *discard);
 

@@ -132,7 +132,7 @@ json_t *renewal_report(struct renewal *renewal)
         "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, s:o*, "
         "s:o*}",
         "shape",
-        renewal->options->verb->takes & TAKES_OVERWRITE
+        verb_takes(renewal->options->verb, TAKES_OVERWRITE)
             ? "trueslate.overwrite/1"
             : "trueslate.renew/1",
         "tag", target->facts.tag, "device", report_device(target),

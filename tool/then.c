@@ -56,6 +56,11 @@ static size_t row_of(const char *word)
     return i;
 }
 
+const char *then_name(uint32_t index)
+{
+    return index < ROWS ? rows[index].name : NULL;
+}
+
 bool then_is_known(const char *word)
 {
     return row_of(word) < ROWS;

@@ -6,7 +6,8 @@
 #include "options.h"
 #include "target.h"
 
-/* spin-down, eject, offline or power-off. */
+/* The names of what there is, by an index; NULL behind the last. */
+const char *then_name(uint32_t index);
 bool then_is_known(const char *word);
 
 /* Does what was asked for, with the exit code so far: the device is let go

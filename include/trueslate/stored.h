@@ -13,6 +13,12 @@ extern "C" {
 /** The name of a choice, as programs read it. @return NULL beyond the last */
 typedef const char *(*slate_name_of)(uint32_t choice);
 
+/** Which rounds are read back: "last". @return NULL beyond the last choice */
+const char *slate_read_back_name(uint32_t choice);
+
+/** When blocks are discarded: "no". @return NULL beyond the last choice */
+const char *slate_discard_name(uint32_t choice);
+
 /**
  * A visitor of the fields of a draft's input. Each operation gets the field
  * itself: one that stores reads it, one that loads sets it. Names are NULL for
@@ -54,6 +60,19 @@ struct slate_visitor {
  */
 bool slate_draft_visit(struct slate_draft *draft,
                        const struct slate_visitor *visitor);
+
+/**
+ * Do two drafts want the same of a device? Their goals are compared, what is
+ * asked of their parts, the blocks that are not to be used, the files and the
+ * start-up code; not what the device was like, nor the free choices. Which
+ * standing a part has is compared as it was asked for: before the drafts are
+ * made, or after both were.
+ *
+ * @param one   a placed draft; it is not changed
+ * @param other another one
+ * @return true when every field of these is the same
+ */
+bool slate_draft_same_wish(struct slate_draft *one, struct slate_draft *other);
 
 /**
  * Stores a draft, in the form of docs/formats.md.

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "draft/store.h"
 #include "trueslate/mend.h"
 #include "trueslate/stored.h"
 
@@ -57,14 +58,14 @@ static const char *round_name(uint32_t choice)
     return choice < SLATE_ROUND_KINDS ? names[choice] : NULL;
 }
 
-static const char *read_back_name(uint32_t choice)
+const char *slate_read_back_name(uint32_t choice)
 {
     static const char *const names[SLATE_READ_BACKS] = {"last", "all", "none"};
 
     return choice < SLATE_READ_BACKS ? names[choice] : NULL;
 }
 
-static const char *discard_name(uint32_t choice)
+const char *slate_discard_name(uint32_t choice)
 {
     static const char *const names[SLATE_DISCARDS] = {"no", "first", "last"};
 
@@ -92,8 +93,9 @@ static bool visit_overwrite(struct slate_overwrite *over,
     uint32_t discard = (uint32_t)over->discard;
     bool go_on =
         V(enter, "overwrite") &&
-        V(choice, "read_back", &read_back, read_back_name, SLATE_READ_BACKS) &&
-        V(choice, "discard", &discard, discard_name, SLATE_DISCARDS) &&
+        V(choice, "read_back", &read_back, slate_read_back_name,
+          SLATE_READ_BACKS) &&
+        V(choice, "discard", &discard, slate_discard_name, SLATE_DISCARDS) &&
         V(enter, "rounds") && V(count, &over->rounds, SLATE_ROUNDS_MOST);
 
     for (uint32_t i = 0; go_on && i < over->rounds; i++)
@@ -486,6 +488,15 @@ static bool visit_files(struct slate_files *files,
         go_on = visit_item(files, i, &at, v);
     files->names.count = at;
     return go_on && v->leave(v->context);
+}
+
+bool slate_draft_visit_wish(struct slate_draft *draft,
+                            const struct slate_visitor *visitor)
+{
+    return visit_goal(&draft->goal, visitor) && visit_parts(draft, visitor) &&
+           visitor->ranges(visitor->context, "bad", &draft->bad) &&
+           visit_files(&draft->files, visitor) &&
+           visitor->blob(visitor->context, "start_code", &draft->start);
 }
 
 bool slate_draft_visit(struct slate_draft *draft,

@@ -138,12 +138,17 @@ static bool put_blob(void *context, const char *name, struct slate_bytes *bytes)
     return true;
 }
 
-static void write_all(struct slate_draft *draft, struct sink *sink)
+static struct slate_visitor writer_to(struct sink *sink)
 {
-    const struct slate_visitor writer = {
+    return (struct slate_visitor){
         enter,        leave,      put_count, put_number, put_flag,
         put_choice,   put_choice, put_text,  put_bytes,  put_ranges,
         put_evidence, put_blob,   sink};
+}
+
+static void write_all(struct slate_draft *draft, struct sink *sink)
+{
+    const struct slate_visitor writer = writer_to(sink);
 
     slate_sha256_start(&sink->sha);
     put(sink, MAGIC, MAGIC_BYTES);
@@ -158,6 +163,26 @@ void slate_draft_seal(struct slate_draft *draft,
 
     write_all(draft, &sink);
     slate_sha256_end(&sink.sha, seal);
+}
+
+static void digest_wish(struct slate_draft *draft,
+                        uint8_t digest[SLATE_DIGEST_BYTES])
+{
+    struct sink sink = {.bytes = NULL};
+    const struct slate_visitor writer = writer_to(&sink);
+
+    slate_sha256_start(&sink.sha);
+    (void)slate_draft_visit_wish(draft, &writer);
+    slate_sha256_end(&sink.sha, digest);
+}
+
+bool slate_draft_same_wish(struct slate_draft *one, struct slate_draft *other)
+{
+    uint8_t of_one[SLATE_DIGEST_BYTES], of_other[SLATE_DIGEST_BYTES];
+
+    digest_wish(one, of_one);
+    digest_wish(other, of_other);
+    return memcmp(of_one, of_other, SLATE_DIGEST_BYTES) == 0;
 }
 
 enum slate_status slate_draft_store(struct slate_draft *draft, uint8_t *bytes,

@@ -189,19 +189,6 @@ const char *report_format(enum slate_volume_kind kind)
     return format == NULL ? "fit" : format->composer.name;
 }
 
-bool format_named(const char *word, enum slate_volume_kind *kind)
-{
-    const struct slate_format *format;
-
-    for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
-        if (strcmp(format->composer.name, word) == 0) {
-            *kind = format->kind;
-            return true;
-        }
-    }
-    return false;
-}
-
 json_t *report_enact(const struct slate_draft *draft,
                      const struct slate_enact *enact, const char *journal)
 {

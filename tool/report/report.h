@@ -14,7 +14,6 @@ json_t *report_findings(const struct slate_facts *facts);
 json_t *report_assess(const struct target *target);
 /* A format that can be composed: "fat32"; "fit" where it is chosen. */
 const char *report_format(enum slate_volume_kind kind);
-bool format_named(const char *word, enum slate_volume_kind *kind);
 
 /* journal: where what was replaced is kept; "": nowhere. */
 json_t *report_enact(const struct slate_draft *draft,

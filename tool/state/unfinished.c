@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "asked.h"
 #include "report/draft_file.h"
 #include "drafted.h"
 #include "overwriting.h"
@@ -73,55 +74,6 @@ void unfinished_take_note(struct target *target)
     state_forget(&kept);
 }
 
-static bool same_ask(const struct slate_ask *a, const struct slate_ask *b)
-{
-    return a->size_kind == b->size_kind && a->size == b->size &&
-           a->bare == b->bare && a->files == b->files && a->start == b->start &&
-           a->no_journal == b->no_journal && a->volume == b->volume &&
-           a->cluster_bytes == b->cluster_bytes && a->active == b->active &&
-           strcmp(a->label, b->label) == 0 && a->mbr_type == b->mbr_type &&
-           a->attributes == b->attributes && strcmp(a->name, b->name) == 0 &&
-           memcmp(a->gpt_type.bytes, b->gpt_type.bytes,
-                  sizeof a->gpt_type.bytes) == 0;
-}
-
-static bool same_rounds(const struct slate_overwrite *asked,
-                        const struct slate_overwrite *drafted)
-{
-    for (uint32_t i = 0; i < asked->rounds && i < drafted->rounds; i++) {
-        if (asked->round[i].kind != drafted->round[i].kind ||
-            asked->round[i].byte != drafted->round[i].byte)
-            return false;
-    }
-    return asked->rounds == 0 || asked->rounds == drafted->rounds;
-}
-
-/* Was nothing asked for, or what the draft has? */
-static bool is_goal(const struct options *options,
-                    const struct slate_draft *drafted)
-{
-    const struct slate_goal *asked = &options->goal, *goal = &drafted->goal;
-
-    if (!options->asked)
-        return true;
-    if (asked->use != goal->use || options->asks != drafted->parts ||
-        (asked->table_given &&
-         (!goal->table_given || asked->table != goal->table)) ||
-        (asked->keep_code && !goal->keep_code) ||
-        (asked->keep_id && !goal->keep_id) ||
-        (asked->entries != 0 && asked->entries != goal->entries) ||
-        (asked->cylinders && (!goal->cylinders || asked->heads != goal->heads ||
-                              asked->track_sectors != goal->track_sectors)))
-        return false;
-    if (!same_rounds(&asked->overwrite, &goal->overwrite))
-        return false;
-    for (uint32_t i = 0; i < options->asks; i++) {
-        if (!same_ask(&options->ask[i], &drafted->part[i].ask))
-            return false;
-    }
-    return true;
-}
-
 static int fail_unknown(const struct target *target)
 {
     char seal[13];
@@ -136,11 +88,12 @@ static int fail_unknown(const struct target *target)
                 target->address, seal);
 }
 
-int unfinished_load(const struct target *target, const struct options *options,
+int unfinished_load(struct target *target, const struct options *options,
                     struct slate_draft *draft, char *path, size_t room)
 {
     const struct slate_mark *mark = &target->facts.mark;
     char address[ADDRESS_ROOM];
+    bool same;
     int code;
 
     if (options->output != NULL)
@@ -152,26 +105,29 @@ int unfinished_load(const struct target *target, const struct options *options,
     code = draft_file_load(path, draft, address);
     if (code != 0)
         return code;
-    if (options->files != NULL)
-        folder_at(draft, options->files);
     if (memcmp(draft->seal, mark->seal, sizeof mark->seal) != 0)
         return fail_unknown(target);
-    if (!is_goal(options, draft))
+    code = asked_compare(target, options, draft, false, &same);
+    /* what bears the mark is set up anew: nothing of it is kept */
+    if (code == 0 && (!same || options->keep != NULL))
         return fail(SLATE_ERR_CHANGED,
                     "%s: a renewal with another goal is unfinished there: "
                     "finish that one first by naming no goal, or begin anew "
                     "with --afresh",
                     target->address);
-    return 0;
+    if (code == 0 && options->files != NULL)
+        folder_at(draft, options->files);
+    return code;
 }
 
-/* Is it what is in the same partition, or what none holds, by the same rounds?
- */
-static bool is_beside(const struct options *options,
-                      const struct slate_draft *draft)
+/* Is it what is in the same partition, or what none holds, in the same way? */
+static bool is_beside(struct target *target, const struct options *options,
+                      struct slate_draft *draft)
 {
-    return draft->table_stays && overwriting_emptied(draft) == options->empty &&
-           same_rounds(&options->goal.overwrite, &draft->goal.overwrite);
+    bool same;
+
+    return draft->table_stays &&
+           asked_compare(target, options, draft, true, &same) == 0 && same;
 }
 
 static bool goes_on_beside(struct target *target, const struct options *options,
@@ -182,7 +138,7 @@ static bool goes_on_beside(struct target *target, const struct options *options,
     struct slate_enact enact;
     bool goes_on =
         draft_file_read(path, draft, address) == SLATE_OK &&
-        is_beside(options, draft) &&
+        is_beside(target, options, draft) &&
         slate_enact_check(&enact, draft, &target->media, target->media.tag,
                           target->work, WORK_BYTES) == SLATE_OK;
 

@@ -22,7 +22,7 @@ void unfinished_take_note(struct target *target);
 /* The draft whose mark the device bears: out of the file that -o names, or of
  * the one that was kept. Another goal than that draft's is refused. Says on
  * stderr what is wrong; returns an exit code. */
-int unfinished_load(const struct target *target, const struct options *options,
+int unfinished_load(struct target *target, const struct options *options,
                     struct slate_draft *draft, char *path, size_t room);
 
 /* A kept draft that overwrites beside partitions, as the options have it: no

@@ -138,12 +138,6 @@ int make_draft(struct target *target, const struct options *options,
         return searching_draft(target, options, draft);
     if (code == 0)
         code = asked_fill(target, options, former, draft);
-    if (code == 0)
-        code = bad_take(options, former, draft);
-    if (code == 0)
-        code = folder_take(target, options, former, draft);
-    if (code == 0)
-        code = start_code_take(options, former, draft);
     if (code != 0)
         return code;
     status = slate_draft_base(draft, &target->facts);

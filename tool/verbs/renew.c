@@ -54,20 +54,17 @@ static int renew_one(const struct options *options)
 int verb_overwrite(const struct options *options)
 {
     struct options wanted = *options;
-    struct slate_ask bare = {.bare = true};
 
     if (options->unheld && options->empty > 0)
         return fail(SLATE_ERR_ARGUMENT,
                     "overwrite: expected --partition or --unheld, not both");
-    wanted.asked = true;
     if (wanted.goal.overwrite.rounds == 0)
-        wanted.goal.overwrite.rounds = 1; /* of zeros */
+        options_say(&wanted, "with", "zero");
     if (options->unheld)
-        wanted.keep = "all";
+        options_say(&wanted, "keep", "all");
     if (!options->unheld && options->empty == 0) {
-        wanted.goal.table_given = true;
-        wanted.goal.table = SLATE_TABLE_NONE;
-        wanted.ask = &bare;
+        options_say(&wanted, "table", "none");
+        options_say(&wanted, "bare", NULL);
     }
     return verb_renew(&wanted);
 }
