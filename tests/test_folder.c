@@ -239,6 +239,40 @@ static void an_interrupted_renewal_with_files_goes_on(void **state)
     assert_non_null(strstr(p.out, "8 files"));
 }
 
+/* The command that is printed for putting back is one that is taken: after a
+ * renewal, and for one that is unfinished. */
+static void the_printed_rewind_is_taken(void **state)
+{
+    char line[300];
+
+    (void)state;
+    assert_int_equal(fresh_bench(state), 0);
+    make_folder();
+    snprintf(line, sizeof line,
+             "cd $FOLDER && mv put 'put here' && $TOOL renew %s --files "
+             "'put here' --consent %s >said && command=$(grep 'trueslate "
+             "rewind' said | sed \"s|trueslate|$TOOL|\") && eval \"$command "
+             "--consent %s\"",
+             tag, tag, tag);
+    sh_answers(line, 0, "as it was");
+    sh("cd $FOLDER && mv 'put here' put && head -c 20000000 /dev/zero "
+       ">put/long",
+       0);
+    snprintf(line, sizeof line, "renew %s --files $/put --consent %s", tag,
+             tag);
+    p.interrupt_when = stick_is_marked;
+    p.signal = SIGINT;
+    tool_run(&p, line);
+    p.interrupt_when = NULL;
+    p.signal = 0;
+    snprintf(line, sizeof line,
+             "cd $FOLDER && command=$($TOOL assess %s | grep 'trueslate "
+             "rewind' | sed \"s|trueslate|$TOOL|\") && eval \"$command "
+             "--consent %s\"",
+             tag, tag);
+    sh_answers(line, 0, "as it was");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -249,6 +283,7 @@ int main(void)
         cmocka_unit_test(files_that_change_are_found_before_the_first_write),
         cmocka_unit_test(start_up_code_from_a_file),
         cmocka_unit_test(an_interrupted_renewal_with_files_goes_on),
+        cmocka_unit_test(the_printed_rewind_is_taken),
     };
 
     return cmocka_run_group_tests_name("folder", tests, fresh_bench, clean);

@@ -228,6 +228,22 @@ static void blocks_of_newer_disks_get_another_size(void **state)
            "blocks of 4096 bytes");
 }
 
+/* What is advised names the drive that is there, and is taken. */
+static void the_printed_format_is_of_this_drive(void **state)
+{
+    (void)state;
+    assert_int_equal(fresh_bench(state), 0);
+    lay_device("winch-disk-2",
+               "{\"blocks\": 83640, \"tracks\": {\"cylinders\": 820, "
+               "\"heads\": 6, \"sectors\": 17, \"revolutions\": 3600, "
+               "\"track_bytes\": 10416, \"minutes\": 0, \"clock\": 240}}");
+    expect("lowlevel sim:winch-disk-2", 0, "--drive 820x6x17");
+    sh_answers("cd $FOLDER && : >list && command=$($TOOL lowlevel "
+               "sim:winch-disk-2 | grep -- --drive | sed \"s|trueslate|$TOOL|; "
+               "s|FILE|list|\") && eval \"$command\"",
+               3, "To agree");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -237,6 +253,7 @@ int main(void)
         cmocka_unit_test(a_cut_format_is_told_and_done_again),
         cmocka_unit_test(a_drive_is_split),
         cmocka_unit_test(blocks_of_newer_disks_get_another_size),
+        cmocka_unit_test(the_printed_format_is_of_this_drive),
     };
 
     return cmocka_run_group_tests_name("lowleveling", tests, fresh_bench,

@@ -69,6 +69,23 @@ static bool is_skew(const char *word)
     return take_numbers(word, ',', numbers, 2) > 0;
 }
 
+static const char *expected_shape(void)
+{
+    static char words[400];
+    uint32_t count;
+    const struct slate_drive_profile *profile = slate_drive_profiles(&count);
+
+    snprintf(words, sizeof words,
+             "cylinders, heads and sectors as 615x4x17, or one of ");
+    for (uint32_t i = 0; i < count; i++)
+        snprintf(words + strlen(words), sizeof words - strlen(words), "%s%s",
+                 i == 0           ? ""
+                 : i + 1 == count ? " and "
+                                  : ", ",
+                 profile[i].name);
+    return words;
+}
+
 const char *drive_word_name(enum drive_word which)
 {
     static const char *const names[] = {
@@ -85,11 +102,7 @@ const char *drive_word_expected(enum drive_word which, const char *word)
 {
     switch (which) {
     case DRIVE_SHAPE:
-        return is_shape(word)
-                   ? NULL
-                   : "cylinders, heads and sectors as 615x4x17, or one of "
-                     "drum-5, drum-10, drum-20, drum-20r, bollard-40, "
-                     "bollard-60r, fairlead-70 and fairlead-112";
+        return is_shape(word) ? NULL : expected_shape();
     case DRIVE_INTERLEAVE:
         return is_number_or(word, "measure") ? NULL : "a number, or measure";
     case DRIVE_SKEW:

@@ -175,12 +175,21 @@ static void tell_listed(const struct lowlevel *job)
 static void tell_commands(const struct lowlevel *job)
 {
     const struct target *target = job->target;
+    const struct slate_drive *drive = &job->facts.drive;
+    char shape[120];
     const char *what = "--same";
 
-    if (job->facts.settable)
-        what = "--drive 615x4x17 --interleave measure --sticker FILE";
-    else if (job->facts.block_bytes != 512 && job->facts.block_bytes != 4096)
+    if (job->facts.settable && job->facts.has_drive) {
+        snprintf(shape, sizeof shape,
+                 "--drive %ux%ux%u --interleave measure --sticker FILE",
+                 drive->cylinders, drive->heads, drive->sectors);
+        what = shape;
+    } else if (job->facts.settable) {
+        what = "--drive SHAPE --interleave measure --sticker FILE";
+    } else if (job->facts.block_bytes != 512 &&
+               job->facts.block_bytes != 4096) {
         what = "--blocks 512";
+    }
     printf("\nTo format it at low level%s:\n  trueslate lowlevel %s %s%s\n",
            job->facts.settable ? ", as its sticker says" : "", target->name,
            what, target->also);

@@ -5,6 +5,7 @@
 
 #include "overwriting.h"
 #include "regions.h"
+#include "drafted.h"
 #include "renewal.h"
 #include "report/report.h"
 #include "state/journals.h"
@@ -100,7 +101,8 @@ void renewal_tell(const struct renewal *renewal)
     renewal_words(renewal, words, sizeof words);
     print_wrapped("Done", PAINT_GOOD, words);
     tell_users(&renewal->target);
-    journals_tell(renewal->work.journal, &renewal->target);
+    journals_tell(renewal->work.journal, &renewal->target,
+                  drafted_path(renewal->work.draft));
 }
 
 static json_t *totals_report(const struct slate_draft *draft)

@@ -187,17 +187,20 @@ void journals_name(const char *path, char name[STATE_PATH_ROOM])
                  path + front);
 }
 
-void journals_tell(const char *path, const struct target *target)
+void journals_tell(const char *path, const struct target *target,
+                   const char *files)
 {
     char name[STATE_PATH_ROOM];
 
     if (path[0] == '\0')
         return;
     journals_name(path, name);
-    printf(
-        "\nTo put back what was there before:\n  trueslate rewind %s%s%s%s\n",
-        plain_word(name), target->is_file ? " " : "",
-        target->is_file ? target->name : "", target->also);
+    printf("\nTo put back what was there before:\n  trueslate rewind "
+           "%s%s%s%s%s%s\n",
+           plain_word(name), target->is_file ? " " : "",
+           target->is_file ? target->name : "",
+           files[0] == '\0' ? "" : " --files ",
+           files[0] == '\0' ? "" : plain_word(files), target->also);
 }
 
 bool journals_find(const char *word, char path[STATE_PATH_ROOM])

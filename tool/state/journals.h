@@ -24,7 +24,8 @@ int journals_keep(const struct options *options, struct target *target,
                   char path[STATE_PATH_ROOM]);
 
 /* Tells how what was kept is put back. */
-void journals_tell(const char *path, const struct target *target);
+void journals_tell(const char *path, const struct target *target,
+                   const char *files);
 
 /* A journal that was read: whole, and with its draft. */
 struct loaded {

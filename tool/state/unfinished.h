@@ -15,6 +15,10 @@ bool unfinished_path(const struct target *target,
                      const uint8_t seal[SLATE_DIGEST_BYTES], char *path,
                      size_t room);
 
+/* Where the files of the kept draft come from whose mark the device bears; ""
+ * where it places none, or is not kept. */
+void unfinished_files(const struct target *target, char *path, size_t room);
+
 /* Where block 0 cannot be read: is one of the kept drafts unfinished on the
  * device? Then the facts, which are there, say so. Says nothing. */
 void unfinished_take_note(struct target *target);

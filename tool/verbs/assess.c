@@ -8,6 +8,7 @@
 #include "count.h"
 #include "offers.h"
 #include "state/journals.h"
+#include "state/unfinished.h"
 #include "view/paint.h"
 #include "view/picture.h"
 #include "plain.h"
@@ -25,14 +26,16 @@ static bool is_about_guards(enum slate_finding_id id)
 /* Both ways out of a renewal that is unfinished. */
 static void tell_unfinished(const struct target *target)
 {
-    char path[STATE_PATH_ROOM];
+    char path[STATE_PATH_ROOM], files[PATH_MAX];
 
     printf("\nTo go on with it:\n  trueslate renew %s%s\n", target->name,
            target->also);
     if (state_path(target->media.tag, target->facts.mark.seal, JOURNAL_ENDING,
                    path, sizeof path) &&
-        durable_exists(path))
-        journals_tell(path, target);
+        durable_exists(path)) {
+        unfinished_files(target, files, sizeof files);
+        journals_tell(path, target, files);
+    }
 }
 
 /* What keeps more than the remedy of the finding does. */

@@ -380,7 +380,7 @@ int verb_enact(const struct options *options)
         overwriting_tell(&draft->goal.overwrite, draft, &enact, NULL);
         printf("\nTo prove it:\n  trueslate prove %s%s\n",
                plain_word(options->operand), target.also);
-        journals_tell(journal, &target);
+        journals_tell(journal, &target, drafted_path(draft));
     }
     if (code == 0)
         code = overwriting_end(options, &target, draft);
