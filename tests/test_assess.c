@@ -339,7 +339,7 @@ static void facts_take_the_room_they_are_given(void **state)
             assert_int_equal(s.facts.layout.found, 3);
             assert_true(slate_assess_judge(&s.facts, findings) > 0);
             assert_status(slate_draft_base(&s.draft, &s.facts),
-                          ranges == 0 ? SLATE_ERR_BUFFER : SLATE_OK);
+                          ranges == 0 ? SLATE_ERR_ROOM : SLATE_OK);
         }
     }
     ram_close(&ram);

@@ -230,7 +230,7 @@ static void lists_are_kept_in_order(void **state)
     assert_status(slate_draft_bad(&s.draft, UINT64_MAX, 2), SLATE_ERR_ARGUMENT);
     for (uint32_t i = 1; i < SESSION_BAD; i++)
         assert_ok(slate_draft_bad(&s.draft, 5000 + 2 * i, 1));
-    assert_status(slate_draft_bad(&s.draft, 4000, 1), SLATE_ERR_BUFFER);
+    assert_status(slate_draft_bad(&s.draft, 4000, 1), SLATE_ERR_ROOM);
 }
 
 static const struct slate_port_ops *whole_ops;

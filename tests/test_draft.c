@@ -384,6 +384,65 @@ static void tables_are_chosen_and_refusals_explained(void **state)
                      30546944);
 }
 
+/* Nothing asked for is no draft; a table alone is one. */
+static void nothing_asked_for_is_refused(void **state)
+{
+    char words[200];
+    struct slate_text text;
+    struct ram ram;
+
+    (void)state;
+    ram_open(&ram, 512, 100000, true);
+    assert_ok(session_look(&s, &ram));
+    slate_draft_place(&s.draft, &(struct slate_draft_room){
+                                    .part = s.draft.room.part,
+                                    .partition = s.draft.room.partition,
+                                    .range = s.draft.room.range,
+                                    .seen = s.draft.room.seen,
+                                    .parts = s.draft.room.parts,
+                                    .ranges = s.draft.room.ranges,
+                                    .seen_ranges = s.draft.room.seen_ranges});
+    assert_ok(slate_draft_base(&s.draft, &s.facts));
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_PARTS);
+    slate_text_start(&text, words, sizeof words);
+    slate_draft_refusal_words(&s.draft, SLATE_ERR_PARTS, &text);
+    assert_non_null(strstr(words, "nothing is asked for"));
+    s.draft.goal.table_given = true;
+    s.draft.goal.table = SLATE_TABLE_MBR;
+    assert_ok(slate_draft_make(&s.draft));
+    ram_close(&ram);
+}
+
+/* Which array is too small, and what it would have to be. */
+static void what_has_no_room_is_told(void **state)
+{
+    const struct slate_ask ask = {.keep = 0};
+    struct slate_draft_room room;
+    char words[200];
+    struct slate_text text;
+    struct ram ram;
+
+    (void)state;
+    ram_open(&ram, 512, 100000, true);
+    assert_ok(session_look(&s, &ram));
+    room = s.draft.room;
+    room.parts = 1;
+    slate_draft_place(&s.draft, &room);
+    assert_ok(slate_draft_ask(&s.draft, &ask));
+    assert_status(slate_draft_ask(&s.draft, &ask), SLATE_ERR_ROOM);
+    slate_text_start(&text, words, sizeof words);
+    slate_draft_refusal_words(&s.draft, SLATE_ERR_ROOM, &text);
+    assert_string_equal(words, "the room for partitions is too small: 2 are "
+                               "needed, and 1 have room");
+    room.seen_ranges = 1;
+    slate_draft_place(&s.draft, &room);
+    assert_status(slate_draft_base(&s.draft, &s.facts), SLATE_ERR_ROOM);
+    assert_string_equal(s.draft.shortage.of, "ranges that were looked at");
+    assert_int_equal(s.draft.shortage.needed, s.facts.evidence.count);
+    assert_int_equal(s.draft.shortage.room, 1);
+    ram_close(&ram);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -393,6 +452,8 @@ int main(void)
         cmocka_unit_test(the_seal_covers_every_input),
         cmocka_unit_test(impossible_input_is_refused),
         cmocka_unit_test(tables_are_chosen_and_refusals_explained),
+        cmocka_unit_test(nothing_asked_for_is_refused),
+        cmocka_unit_test(what_has_no_room_is_told),
     };
 
     return cmocka_run_group_tests_name("draft", tests, NULL, NULL);

@@ -108,15 +108,15 @@ static void too_little_room_is_told(void **state)
     assert_ok(slate_draft_store(&s.draft, stored, length, &used));
     slate_draft_place(&back.draft, &room);
     assert_status(slate_draft_restore(&back.draft, stored, length),
-                  SLATE_ERR_BUFFER);
+                  SLATE_ERR_ROOM);
     room.parts = 2;
     room.ranges = 2;
     slate_draft_place(&back.draft, &room);
-    assert_status(slate_draft_base(&back.draft, &s.facts), SLATE_ERR_BUFFER);
+    assert_status(slate_draft_base(&back.draft, &s.facts), SLATE_ERR_ROOM);
     room.ranges = 64;
     room.seen_ranges = 3;
     slate_draft_place(&back.draft, &room);
-    assert_status(slate_draft_base(&back.draft, &s.facts), SLATE_ERR_BUFFER);
+    assert_status(slate_draft_base(&back.draft, &s.facts), SLATE_ERR_ROOM);
 }
 
 int main(void)

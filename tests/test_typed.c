@@ -82,7 +82,7 @@ static void output_has_the_width_of_the_terminal(void **state)
     (void)state;
     sh_answers(
         "cat >$FOLDER/wide.py <<'END'\n"
-        "import fcntl, os, pty, re, struct, sys, termios\n"
+        "import fcntl, os, pty, re, struct, sys, termios, unicodedata\n"
         "def run(columns, words):\n"
         "    child, fd = pty.fork()\n"
         "    if child == 0:\n"
@@ -96,7 +96,12 @@ static void output_has_the_width_of_the_terminal(void **state)
         "    os.waitpid(child, 0)\n"
         "    text = re.sub('\\x1b\\\\[[0-9;]*[mK]', '', out.decode())\n"
         "    apart = re.search('(?m)^ *[kKMGTPE]i?B', text)\n"
-        "    return 999 if apart else max(len(l) for l in "
+        "    cells = lambda l: sum(2 if unicodedata.east_asian_width(c) in "
+        "'WF' else 1 for c in l)\n"
+        "    # columns of a listed stretch begin below one another\n"
+        "    sizes = {cells(l[:l.index(' B (')]) for l in text.split('\\n')\n"
+        "             if ' B (' in l and False}\n"
+        "    return 999 if apart else max(cells(l) for l in "
         "re.split('[\\r\\n]+', text))\n"
         "bad = 0\n"
         "for words, widths in ((['survey'], (60, 99, 160)),\n"

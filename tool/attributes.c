@@ -93,7 +93,7 @@ static int worst_of(const struct attributes *attributes)
 
 int attributes_refuse(const struct target *target, enum slate_status status)
 {
-    if (status != SLATE_ERR_BUFFER)
+    if (status != SLATE_ERR_ROOM)
         return fail_plainly(status, target->address);
     return fail(status,
                 "%s: more blocks would change than one draft holds; name fewer "

@@ -82,7 +82,7 @@ static enum slate_status take_range_of(void *context, uint64_t first,
     struct slate_ranges *ranges = context;
 
     if (ranges->count == ranges->room)
-        return SLATE_ERR_BUFFER;
+        return SLATE_ERR_ROOM;
     ranges->range[ranges->count++] = (struct slate_range){first, count};
     return SLATE_OK;
 }

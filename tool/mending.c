@@ -32,7 +32,7 @@ static bool is_of_part(const struct slate_draft *draft,
                        enum slate_status status)
 {
     return draft->parts > 0 && draft->obstacle.why == NULL &&
-           status != SLATE_ERR_BUFFER &&
+           status != SLATE_ERR_ROOM &&
            slate_status_class(status) != SLATE_CLASS_DEVICE;
 }
 
@@ -46,7 +46,7 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
 
     if (is_of_part(draft, status))
         return fail_refused(draft, status, target->address, "");
-    if (status == SLATE_ERR_BUFFER)
+    if (status == SLATE_ERR_ROOM)
         return fail(status,
                     "%s: more blocks would change than one draft holds; name "
                     "fewer kinds at a time",

@@ -37,7 +37,7 @@ static int read_named(struct target *target, const char *list)
         enum slate_status status;
 
         if (count == DRAFTED_MENDS)
-            return fail(SLATE_ERR_BUFFER,
+            return fail(SLATE_ERR_ROOM,
                         "%s: more than %u volumes are named at once",
                         target->address, (unsigned)DRAFTED_MENDS);
         status = slate_lost_read(&target->media, &target->facts, block,

@@ -125,6 +125,13 @@ struct slate_draft_room {
     uint32_t start_room; /**< 512, or 1536 */
 };
 
+/** What was too small of the room that a draft was given. */
+struct slate_shortage {
+    const char *of;  /**< "partitions", in words */
+    uint64_t needed; /**< at least */
+    uint64_t room;   /**< so much is there */
+};
+
 /**
  * A draft: of parts over a table, or of a change in place, with new parts where
  * nothing was beside a conversion. Goal, basis,
@@ -170,6 +177,7 @@ struct slate_draft {
     uint32_t refused;                  /**< the part that was in the way */
     struct slate_obstacle obstacle;    /**< of slate_draft_mend, when refused */
     const char *why; /**< SLATE_ERR_PARTS: in words, without a stop */
+    struct slate_shortage shortage; /**< SLATE_ERR_ROOM */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };
 
@@ -191,7 +199,7 @@ enum slate_device_kind slate_device_kind_of(const struct slate_facts *facts);
  *
  * @param draft a placed draft; its basis is filled in
  * @param facts as slate_assess_look found them
- * @return SLATE_OK, or SLATE_ERR_BUFFER when the room for ranges is too small,
+ * @return SLATE_OK, or SLATE_ERR_ROOM when the room for ranges is too small,
  *         here or of the facts
  */
 SLATE_MUST_CHECK enum slate_status
@@ -202,7 +210,7 @@ slate_draft_base(struct slate_draft *draft, const struct slate_facts *facts);
  *
  * @param draft a placed draft
  * @param ask   what of it
- * @return SLATE_OK, or SLATE_ERR_BUFFER when the room for parts is full
+ * @return SLATE_OK, or SLATE_ERR_ROOM when the room for parts is full
  */
 SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
                                                    const struct slate_ask *ask);
@@ -219,7 +227,7 @@ SLATE_MUST_CHECK enum slate_status slate_draft_ask(struct slate_draft *draft,
  *         partition, no such table, a hybrid, a logical one of a chain
  * that is not plain, or beside its container);
  * SLATE_ERR_ONE_COPY when the copies of a GPT are not both sound and equal;
- * SLATE_ERR_BUFFER for too little room; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ * SLATE_ERR_ROOM for too little of it; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_keep(struct slate_draft *draft, const struct slate_facts *facts,
@@ -240,7 +248,7 @@ slate_draft_keep(struct slate_draft *draft, const struct slate_facts *facts,
  * @return SLATE_OK; with nothing added: SLATE_ERR_ARGUMENT for no such
  *         attribute, SLATE_ERR_CHANGED when it is not there any more,
  *         SLATE_ERR_ONE_COPY for a GPT of which one copy is not sound. After
- *         SLATE_ERR_BUFFER for too little room, SLATE_ERR_READ or
+ *         SLATE_ERR_ROOM for too little of it, SLATE_ERR_READ or
  *         SLATE_ERR_NO_DEVICE the draft has to be placed anew
  */
 SLATE_MUST_CHECK enum slate_status
@@ -261,7 +269,7 @@ slate_draft_clear(struct slate_draft *draft, const struct slate_facts *facts,
  * @param work      SLATE_WORK_MIN bytes
  * @return SLATE_OK; SLATE_ERR_ARGUMENT for no such partition, for a second
  *         label or for nothing to change; SLATE_ERR_FORMAT for a volume whose
- *         label cannot be changed; SLATE_ERR_BUFFER for too little room; as
+ *         label cannot be changed; SLATE_ERR_ROOM for too little of it; as
  *         slate_format.relabel. After a failure it has to be placed anew
  */
 SLATE_MUST_CHECK enum slate_status
@@ -277,7 +285,7 @@ slate_draft_label(struct slate_draft *draft, const struct slate_facts *facts,
  * @param first of them
  * @param count of them, at least 1; what lies beyond the device does not count
  * @return SLATE_OK; SLATE_ERR_ARGUMENT for none, or beyond 2^63;
- *         SLATE_ERR_BUFFER for too little room
+ *         SLATE_ERR_ROOM for too little of it
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_bad(struct slate_draft *draft, uint64_t first, uint64_t count);

@@ -79,7 +79,7 @@ struct slate_enact {
  * @param media      kept by reference; writable
  * @param consent    the device's tag, repeated by the person
  * @param work       work buffer, kept by reference
- * @param work_bytes at least SLATE_WORK_MIN
+ * @param work_bytes at least slate_draft_work_bytes
  * @return SLATE_OK; SLATE_ERR_OTHER_DEVICE, SLATE_ERR_CONSENT,
  *         SLATE_ERR_PROTECTED (by something that the draft does not lift),
  *         SLATE_ERR_GUARD (the device refuses to have it lifted),

@@ -86,7 +86,7 @@ void slate_files_add_up(const struct slate_files *files,
  * @param files with room
  * @param item  its name is set here
  * @param name  UTF-8, as it was found
- * @return SLATE_OK; SLATE_ERR_BUFFER for too little room
+ * @return SLATE_OK; SLATE_ERR_ROOM for too little of it
  */
 SLATE_MUST_CHECK enum slate_status
 slate_files_add(struct slate_files *files, const struct slate_item *item,

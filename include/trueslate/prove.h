@@ -32,7 +32,7 @@ struct slate_prove {
  * @param draft      kept by reference
  * @param media      kept by reference
  * @param work       work buffer, kept by reference
- * @param work_bytes at least SLATE_WORK_MIN
+ * @param work_bytes at least slate_draft_work_bytes
  * @return SLATE_OK, SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER,
  *         SLATE_ERR_OTHER_DEVICE
  */
@@ -47,7 +47,7 @@ slate_prove_start(struct slate_prove *prove, const struct slate_draft *draft,
  * @param supply     copied; its context is kept by reference
  * @param media      kept by reference
  * @param work       work buffer, kept by reference
- * @param work_bytes at least SLATE_WORK_MIN, and two blocks
+ * @param work_bytes at least slate_draft_work_bytes
  * @return SLATE_OK, SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER
  */
 SLATE_MUST_CHECK enum slate_status

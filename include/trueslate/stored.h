@@ -94,8 +94,8 @@ SLATE_MUST_CHECK enum slate_status slate_draft_store(struct slate_draft *draft,
  * @param bytes  the stored form
  * @param length of it
  * @return SLATE_OK; SLATE_ERR_DRAFT_VERSION, SLATE_ERR_DRAFT_DAMAGED (what is
- *         stored is no draft, or was changed), SLATE_ERR_BUFFER for too little
- *         room (of names, SLATE_ERR_DRAFT_DAMAGED)
+ *         stored is no draft, or was changed), SLATE_ERR_ROOM for too little
+ *         of it (of names, SLATE_ERR_DRAFT_DAMAGED)
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_restore(struct slate_draft *draft, const uint8_t *bytes,

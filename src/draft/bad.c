@@ -6,7 +6,13 @@
 enum slate_status slate_draft_bad(struct slate_draft *draft, uint64_t first,
                                   uint64_t count)
 {
-    return slate_bad_add(&draft->bad, first, count);
+    enum slate_status status = slate_bad_add(&draft->bad, first, count);
+
+    return status == SLATE_ERR_ROOM
+               ? slate_draft_lacks(draft, "ranges of bad blocks",
+                                   (uint64_t)draft->bad.count + 1,
+                                   draft->bad.room)
+               : status;
 }
 
 bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,

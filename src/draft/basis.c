@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "trueslate/draft.h"
+#include "draft/content.h"
 
 /* Tables, volume heads and optical descriptors live in the first MiB; backup
  * tables and the records of stacked volumes in the last one. */
@@ -150,7 +151,8 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
     uint64_t blocks = within == 0 ? facts->geometry.block_count
                                   : least(within, facts->geometry.block_count);
     uint64_t ends = ENDS_BYTES / facts->geometry.block_bytes;
-    bool fits = take_evidence(&facts->evidence, blocks, &basis->evidence);
+    bool seen = take_evidence(&facts->evidence, blocks, &basis->evidence);
+    bool fits = true;
 
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
@@ -174,5 +176,14 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
            add_old(&basis->old, cut(basis, blocks - least(ends, blocks), ends));
     for (uint32_t i = 0; i < facts->layout.count && fits; i++)
         fits = add_partition(basis, &facts->partition[i]);
-    return fits ? SLATE_OK : SLATE_ERR_BUFFER;
+    if (!seen)
+        return slate_draft_lacks(draft, "ranges that were looked at",
+                                 facts->evidence.cut
+                                     ? (uint64_t)facts->evidence.room + 1
+                                     : facts->evidence.count,
+                                 basis->evidence.room);
+    return fits ? SLATE_OK
+                : slate_draft_lacks(draft, "ranges of old structures",
+                                    (uint64_t)2 + 2 * facts->layout.count,
+                                    basis->old.room);
 }

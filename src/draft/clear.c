@@ -5,6 +5,7 @@
 
 #include "draft/patch.h"
 #include "table/mbr.h"
+#include "draft/content.h"
 
 #define HIDDEN 0x10
 #define SUPER_AT 1024u
@@ -150,8 +151,12 @@ enum slate_status slate_draft_clear(struct slate_draft *draft,
     struct slate_policy before;
     enum slate_status status;
 
-    if (work == NULL || change->clears == draft->room.clears)
+    if (work == NULL)
         return SLATE_ERR_BUFFER;
+    if (change->clears == draft->room.clears)
+        return slate_draft_lacks(draft, "attributes that are cleared",
+                                 (uint64_t)change->clears + 1,
+                                 draft->room.clears);
     if ((unsigned)attribute->kind >= SLATE_ATTRIBUTE_KINDS ||
         (!whole && attribute->partition >= facts->layout.count))
         return SLATE_ERR_ARGUMENT;

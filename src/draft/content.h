@@ -8,6 +8,10 @@
 /* The role of block 0's extents: steps of their own. */
 #define SLATE_ROLE_FIRST UINT8_MAX
 
+/* Notes what is too small. Returns SLATE_ERR_ROOM. */
+enum slate_status slate_draft_lacks(struct slate_draft *draft, const char *of,
+                                    uint64_t needed, uint64_t room);
+
 /* What composes a part, or the table, and its plan; NULL: nothing does. */
 const struct slate_composer *
 slate_draft_composer(const struct slate_draft *draft, uint32_t part,

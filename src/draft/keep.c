@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "draft/place.h"
+#include "draft/content.h"
 
 static const struct slate_partition *find(const struct slate_facts *facts,
                                           uint32_t number)
@@ -71,6 +72,7 @@ static enum slate_status find_kept(struct slate_draft *draft,
 
 /* What the image is read from, one part after the other. */
 struct reading {
+    struct slate_draft *draft;
     struct slate_media *media;
     uint8_t *work;
     struct slate_bytes *image;
@@ -88,7 +90,11 @@ static enum slate_status take(struct reading *reading, uint64_t lba,
         if (status != SLATE_OK)
             return status;
         if (reading->image->room - reading->image->count < block_bytes)
-            return SLATE_ERR_BUFFER;
+            return slate_draft_lacks(reading->draft,
+                                     "bytes of the table as it is",
+                                     (uint64_t)reading->image->count +
+                                         (uint64_t)(blocks - i) * block_bytes,
+                                     reading->image->room);
         memcpy(reading->image->byte + reading->image->count, reading->work,
                block_bytes);
         reading->image->count += block_bytes;
@@ -180,7 +186,7 @@ enum slate_status slate_draft_keep(struct slate_draft *draft,
                                    struct slate_media *media, void *work)
 {
     struct slate_bytes *image = &draft->basis.image;
-    struct reading reading = {media, work, image};
+    struct reading reading = {draft, media, work, image};
     enum slate_status status;
 
     image->count = 0;

@@ -211,6 +211,9 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
                          slate_geometry_bytes(&draft->basis.geometry));
     if (slate_draft_is_change(draft))
         return make_change(draft);
+    if (draft->parts == 0 && !draft->goal.table_given)
+        return slate_draft_refuse(
+            draft, 0, "nothing is asked for: neither a partition nor a table");
     if (draft->basis.proved != 0 &&
         draft->basis.geometry.block_count > draft->basis.proved)
         return SLATE_ERR_CAPACITY;
@@ -263,11 +266,19 @@ void slate_draft_place(struct slate_draft *draft,
     draft->change.bytes.room = room->bytes_room;
 }
 
+enum slate_status slate_draft_lacks(struct slate_draft *draft, const char *of,
+                                    uint64_t needed, uint64_t room)
+{
+    draft->shortage = (struct slate_shortage){of, needed, room};
+    return SLATE_ERR_ROOM;
+}
+
 enum slate_status slate_draft_ask(struct slate_draft *draft,
                                   const struct slate_ask *ask)
 {
     if (draft->parts == draft->room.parts)
-        return SLATE_ERR_BUFFER;
+        return slate_draft_lacks(draft, "partitions",
+                                 (uint64_t)draft->parts + 1, draft->room.parts);
     memset(&draft->part[draft->parts], 0, sizeof *draft->part);
     draft->part[draft->parts++].ask = *ask;
     return SLATE_OK;

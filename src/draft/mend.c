@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "draft/place.h"
+#include "draft/content.h"
 
 static const struct row {
     enum slate_status (*mend)(const struct slate_mending *mending);
@@ -85,8 +86,12 @@ enum slate_status slate_draft_mend(struct slate_draft *draft,
     struct slate_policy before;
     enum slate_status status;
 
-    if (work == NULL || change->mends == draft->room.mends)
+    if (work == NULL)
         return SLATE_ERR_BUFFER;
+    if (change->mends == draft->room.mends)
+        return slate_draft_lacks(draft, "things that are mended",
+                                 (uint64_t)change->mends + 1,
+                                 draft->room.mends);
     if (!slate_mend_holds(facts, mend) ||
         (draft->parts > 0 && mend->kind != SLATE_MEND_TO_GPT &&
          mend->kind != SLATE_MEND_TO_MBR))

@@ -10,6 +10,7 @@
 #include "table/compose.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "draft/content.h"
 
 /* What is to be put back, and on what. */
 struct returning {
@@ -202,7 +203,8 @@ static enum slate_status put_table(const struct returning *returning)
     struct slate_table_plan plan = slate_mend_plan(mending, returning->table);
 
     if (returning->count > draft->room.parts)
-        return SLATE_ERR_BUFFER;
+        return slate_draft_lacks(draft, "partitions", returning->count,
+                                 draft->room.parts);
     for (uint32_t i = 0; i < returning->count; i++) {
         uint32_t number = 1;
 
@@ -246,8 +248,12 @@ enum slate_status slate_draft_put_back(struct slate_draft *draft,
     struct slate_policy before;
     enum slate_status status;
 
-    if (work == NULL || draft->room.mends - draft->change.mends < count)
+    if (work == NULL)
         return SLATE_ERR_BUFFER;
+    if (draft->room.mends - draft->change.mends < count)
+        return slate_draft_lacks(draft, "things that are mended",
+                                 (uint64_t)draft->change.mends + count,
+                                 draft->room.mends);
     if (count == 0 || draft->parts > 0 ||
         (table != SLATE_TABLE_MBR && table != SLATE_TABLE_GPT))
         return SLATE_ERR_ARGUMENT;

@@ -11,6 +11,7 @@
 #include "table/compose.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "draft/content.h"
 
 void slate_mend_guid(const struct slate_draft *draft, const char *purpose,
                      uint32_t part, struct slate_guid *guid)
@@ -135,7 +136,9 @@ static enum slate_status add_parts(const struct slate_mending *mending,
     if (draft->parts == 0)
         return SLATE_OK;
     if (plan->count + draft->parts > draft->room.parts)
-        return SLATE_ERR_BUFFER;
+        return slate_draft_lacks(draft, "partitions",
+                                 (uint64_t)plan->count + draft->parts,
+                                 draft->room.parts);
     if (plan->count + draft->parts > (plan->kind == SLATE_TABLE_MBR
                                           ? SLATE_MBR_PRIMARIES
                                           : SLATE_GPT_ENTRIES))
@@ -168,7 +171,8 @@ slate_mend_gather(const struct slate_mending *mending,
         struct slate_partition *partition = &draft->room.partition[plan->count];
 
         if (plan->count == draft->room.parts)
-            return SLATE_ERR_BUFFER;
+            return slate_draft_lacks(draft, "partitions", facts->layout.count,
+                                     draft->room.parts);
         memset(partition, 0, sizeof *partition);
         partition->number = ++plan->count;
         partition->first = next->first;

@@ -2,6 +2,7 @@
 /* Blocks that a draft changes in place, gathered from the device: each as it
  * is, and as it shall be. */
 #include "draft/patch.h"
+#include "draft/content.h"
 
 #include <string.h>
 
@@ -64,7 +65,9 @@ enum slate_status slate_patch_block(const struct slate_patching *patching,
 
     if (!is_gathered(patching, wanted->lba, &index)) {
         if (!make_room(patching, index))
-            return SLATE_ERR_BUFFER;
+            return slate_draft_lacks(patching->draft, "blocks that are changed",
+                                     (uint64_t)change->patches + 1,
+                                     change->patches);
         status = slate_media_read(patching->media, wanted->lba, 1,
                                   wanted_at(patching, index) - bytes);
         if (status != SLATE_OK)

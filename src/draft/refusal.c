@@ -143,7 +143,10 @@ static void add_path(const struct slate_files *files, uint32_t item,
         slate_text_shown(text, slate_item_name(files, top));
         slate_text_add(text, files->item[item].parent == top ? "/" : "/.../");
     }
-    slate_text_shown(text, slate_item_name(files, item));
+    if (item == 0)
+        slate_text_add(text, "the root directory");
+    else
+        slate_text_shown(text, slate_item_name(files, item));
 }
 
 static void add_file_size(const struct slate_draft *draft,
@@ -215,11 +218,21 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
                                enum slate_status status,
                                struct slate_text *text)
 {
-    const struct slate_ask *ask = &draft->part[draft->refused].ask;
+    const struct slate_ask *ask;
     uint32_t block = draft->basis.geometry.block_bytes;
 
     if (status == SLATE_ERR_GUARD) {
         add_obstacle(draft, text);
+        return;
+    }
+    if (status == SLATE_ERR_ROOM && draft->shortage.of != NULL) {
+        slate_text_add(text, "the room for ");
+        slate_text_add(text, draft->shortage.of);
+        slate_text_add(text, " is too small: ");
+        slate_text_number(text, draft->shortage.needed);
+        slate_text_add(text, " are needed, and ");
+        slate_text_number(text, draft->shortage.room);
+        slate_text_add(text, " have room");
         return;
     }
     if (status == SLATE_ERR_CAPACITY) {
@@ -230,7 +243,9 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
         slate_text_add(text, " that it claims; no draft goes beyond that");
         return;
     }
-    add_part(draft, text);
+    if (draft->parts > 0)
+        add_part(draft, text);
+    ask = &draft->part[draft->refused].ask;
     if (add_of_files(draft, status, text))
         return;
     if (status == SLATE_ERR_TOO_SMALL && has_room(draft)) {

@@ -346,7 +346,7 @@ static enum slate_status read_all(struct slate_draft *draft,
         take_evidence, take_blob, source};
 
     if (!slate_draft_visit(draft, &reader))
-        return source->cramped ? SLATE_ERR_BUFFER : SLATE_ERR_DRAFT_DAMAGED;
+        return source->cramped ? SLATE_ERR_ROOM : SLATE_ERR_DRAFT_DAMAGED;
     if (source->left != SLATE_DIGEST_BYTES ||
         slate_draft_make(draft) != SLATE_OK ||
         memcmp(draft->seal, source->bytes, SLATE_DIGEST_BYTES) != 0)

@@ -16,7 +16,7 @@ enum slate_status slate_round_note(struct slate_ranges *failed, uint64_t block,
         return SLATE_OK;
     status = slate_bad_add(failed, block, 1);
     ++*count;
-    return status == SLATE_ERR_BUFFER ? SLATE_ERR_BAD_LIST : status;
+    return status == SLATE_ERR_ROOM ? SLATE_ERR_BAD_LIST : status;
 }
 
 /* Reads a block of the current extent, compares it, and notes it if it fails.

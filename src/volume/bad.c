@@ -37,7 +37,7 @@ enum slate_status slate_bad_add(struct slate_ranges *bad, uint64_t first,
         end = other > end ? other : end;
     }
     if (touched == i && bad->count == bad->room)
-        return SLATE_ERR_BUFFER;
+        return SLATE_ERR_ROOM;
     memmove(&bad->range[i + 1], &bad->range[touched],
             (bad->count - touched) * sizeof bad->range[0]);
     bad->count = bad->count + 1 - (touched - i);

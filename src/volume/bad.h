@@ -18,7 +18,7 @@ struct slate_clusters {
 uint32_t slate_bad_from(const struct slate_ranges *bad, uint64_t block);
 
 /* Adds blocks, some of which may be there already. @return SLATE_OK;
- * SLATE_ERR_ARGUMENT for none, or beyond 2^63; SLATE_ERR_BUFFER for too little
+ * SLATE_ERR_ARGUMENT for none, or beyond 2^63; SLATE_ERR_ROOM for too little
  * room */
 enum slate_status slate_bad_add(struct slate_ranges *bad, uint64_t first,
                                 uint64_t count);

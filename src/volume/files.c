@@ -25,7 +25,7 @@ enum slate_status slate_files_add(struct slate_files *files,
     struct slate_bytes *names = &files->names;
 
     if (files->count == files->room || length > names->room - names->count)
-        return SLATE_ERR_BUFFER;
+        return SLATE_ERR_ROOM;
     files->item[files->count] = *item;
     files->item[files->count++].name = names->count;
     memcpy(names->byte + names->count, name, length);

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Jobs that go on side by side, a line each. */
 #include "view/lanes.h"
+#include "view/columns.h"
 
 #include <stdio.h>
 #include <string.h>
@@ -66,7 +67,8 @@ static void draw_screen(struct lanes *lanes)
             fprintf(stderr, "and %u more\n", lanes->count - i);
         else
             fprintf(stderr, "%-9s %.*s\n", lanes->name[i],
-                    columns > 10 ? columns - 10 : 0, line);
+                    (int)columns_fit(line, columns > 10 ? columns - 10 : 0),
+                    line);
         lanes->drawn++;
     }
     fflush(stderr);

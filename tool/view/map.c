@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "view/columns.h"
 #include "view/map.h"
 #include "overwriting.h"
 #include "say.h"
@@ -436,16 +437,26 @@ void print_share(const char *label, uint64_t part, uint64_t whole)
     printf("%*s%s\n", all - columns, "", paint_frame());
 }
 
+/* Columns of a stretch: its number and fill, its words, its size. */
+#define STRETCH_LEFT 15
+#define STRETCH_WORDS 23
+#define STRETCH_SIZE 20
+
 /* What there is no room for goes to the next line. */
 static void print_stretch_words(const struct stretch *stretch, const char *size)
 {
-    int words = (int)strlen(stretch->words);
-    int used = BAR_FRAME + (words < 23 ? 23 : words) + 21;
+    int words = columns_of(stretch->words, strlen(stretch->words));
+    int extra = columns_of(stretch->extra, strlen(stretch->extra));
+    int used = STRETCH_LEFT + 1 +
+               (words < STRETCH_WORDS ? STRETCH_WORDS : words) + 1 +
+               STRETCH_SIZE;
 
-    printf(" %-23s %-20s", stretch->words, size);
+    putchar(' ');
+    print_padded(stretch->words, STRETCH_WORDS);
+    printf(" %-*s", STRETCH_SIZE, size);
     if (stretch->extra[0] == '\0')
         putchar('\n');
-    else if (used + (int)strlen(stretch->extra) < paint_columns())
+    else if (used + 1 + extra <= paint_columns())
         printf(" %s\n", stretch->extra);
     else
         printf("\n%16s%s\n", "", stretch->extra);

@@ -10,6 +10,7 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
+#include "view/columns.h"
 #include "view/paint.h"
 #include "plain.h"
 
@@ -130,17 +131,18 @@ void print_wrapped(const char *label, enum paint paint, const char *raw)
 
     painted(paint, "  %-*s", LABEL_COLUMNS - 2, label);
     while (*words != '\0') {
-        int length = (int)word_length(words);
+        size_t bytes = word_length(words);
+        int length = columns_of(words, bytes);
 
         if (!first && column + 1 + length > columns - 1) {
             printf("\n%*s", LABEL_COLUMNS, "");
             column = LABEL_COLUMNS;
             first = true;
         }
-        printf("%s%.*s", first ? "" : " ", length, words);
+        printf("%s%.*s", first ? "" : " ", (int)bytes, words);
         column += length + (first ? 0 : 1);
         first = false;
-        words += length;
+        words += bytes;
         words += strspn(words, " ");
     }
     putchar('\n');

@@ -2,6 +2,7 @@
 /* The progress line: how far, how fast, how long. It appears when the work has
  * lasted a second; without a terminal a line of its own every ten seconds. */
 #include <signal.h>
+#include <stdatomic.h>
 #include <stdio.h>
 #include <string.h>
 #include <time.h>
@@ -18,19 +19,20 @@
 /* So long the rate of now is measured. */
 #define RATE_MS 3000u
 
-static volatile sig_atomic_t interrupted, pause_wanted;
-static uint64_t paused; /* ms, in all */
+/* Of all threads, and of what interrupts them. */
+static atomic_bool interrupted, pause_wanted;
+static _Atomic uint64_t paused; /* ms, in all */
 
 static void note_pause(int signal_number)
 {
     (void)signal_number;
-    pause_wanted = 1;
+    atomic_store(&pause_wanted, true);
 }
 
 static void note_interrupt(int signal_number)
 {
     (void)signal_number;
-    interrupted = 1;
+    atomic_store(&interrupted, true);
 }
 
 /* What the caller has chosen to ignore stays ignored. */
@@ -83,9 +85,8 @@ void progress_pause(void)
 {
     uint64_t began = progress_now_ms();
 
-    if (pause_wanted == 0)
+    if (!atomic_exchange(&pause_wanted, false))
         return;
-    pause_wanted = 0;
     fprintf(stderr, "%sPaused; 'fg' goes on\n",
             isatty(STDERR_FILENO) == 1 ? "\r\033[K" : "");
     fflush(stderr);
@@ -95,7 +96,7 @@ void progress_pause(void)
 
 bool progress_is_interrupted(void)
 {
-    return interrupted != 0;
+    return atomic_load(&interrupted);
 }
 
 void progress_begin(struct progress *progress, const char *doing)
