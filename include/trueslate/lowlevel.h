@@ -233,8 +233,10 @@ uint64_t slate_interleave_rate(const struct slate_interleave *measure,
 /** For programs: "scsi". Never NULL. */
 const char *slate_lowlevel_name(enum slate_lowlevel_kind kind);
 
-/** What is sent, and what a power cut leaves: one sentence each. Never NULL. */
+/** What is sent, as a sentence. Never NULL. */
 const char *slate_lowlevel_command(enum slate_lowlevel_kind kind);
+
+/** What a power cut leaves, as a sentence. Never NULL. */
 const char *slate_lowlevel_cut(enum slate_lowlevel_kind kind);
 
 #ifdef __cplusplus
