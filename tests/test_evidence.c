@@ -156,7 +156,7 @@ static void any_change_of_the_json_shows(void **state)
     store("changed.json", 1000);
     expect("evidence $/changed.json", 5, "changed");
     expect("evidence $/bench/tide-gauge-7.json", 2, "no evidence");
-    expect("evidence $/nothing-there", 4, "cannot be read");
+    expect("evidence $/nothing-there", 4, "No such file");
 }
 
 /* What fails stands in it as well, and nothing is said to be well that nobody

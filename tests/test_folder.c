@@ -102,7 +102,7 @@ static void what_cannot_be_placed_is_refused(void **state)
         {":", "--files-first START.SYS,NONE", 2, "there is no 'NONE'"},
         {":", "--files put", 2, "files of one volume alone"},
         {":", "--bare", 2, "go on a new volume, and it has none"},
-        {":", "--start-code $/put", 4, "Is a directory"},
+        {":", "--start-code $/put", 4, "and this is a folder"},
         {":", "--start-code $/put/START.SYS", 2, "expected 512 bytes"},
     };
     char line[300];

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Bad blocks: typed, or listed in a file. */
 #include "bad.h"
+#include "given.h"
 
 #include <errno.h>
 #include <stdio.h>
@@ -11,6 +12,7 @@
 #include "say.h"
 #include "state/durable.h"
 
+#define LIST_MOST 16777216u /* bytes */
 #define EXPECTED "block numbers and ranges of them, as 812,900-911"
 
 /* A number, or a range of them; moves on behind it. */
@@ -100,21 +102,19 @@ static int explain(enum slate_status status)
 
 static int take_file(const char *path, struct slate_draft *draft)
 {
-    FILE *file = fopen(path, "r");
+    struct given given;
     enum slate_status status = SLATE_OK;
-    size_t room = 0;
-    char *line = NULL;
     unsigned at = 0;
+    char *line, *next;
 
-    if (file == NULL)
-        return fail(SLATE_ERR_ACCESS, "--bad-list %s: %s", plain_word(path),
-                    strerror(errno));
-    while (status == SLATE_OK && getline(&line, &room, file) >= 0) {
+    if (!given_read(path, GIVEN_TEXT, LIST_MOST, &given))
+        return given_fail(&given, "--bad-list", path);
+    next = given.bytes;
+    while (status == SLATE_OK && (line = given_line(&next)) != NULL) {
         at++;
         status = take_list(line, take_into_draft, draft);
     }
-    free(line);
-    fclose(file);
+    given_free(&given);
     if (status == SLATE_ERR_ARGUMENT)
         return fail(status, "%s, line %u: expected " EXPECTED, plain_word(path),
                     at);
@@ -167,13 +167,11 @@ void bad_words(const struct slate_ranges *bad, const char *between,
 
 static bool is_list(const char *path)
 {
-    char head[sizeof LIST_HEAD] = "";
-    FILE *file = fopen(path, "r");
-    bool ours = file != NULL && fgets(head, sizeof head, file) != NULL &&
-                strcmp(head, LIST_HEAD) == 0;
+    struct given given;
+    bool ours = given_read(path, GIVEN_TEXT, LIST_MOST, &given) &&
+                strncmp(given.bytes, LIST_HEAD, strlen(LIST_HEAD)) == 0;
 
-    if (file != NULL)
-        fclose(file);
+    given_free(&given);
     return ours;
 }
 

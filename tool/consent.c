@@ -7,6 +7,7 @@
 #include "address.h"
 #include "say.h"
 #include "verbs/verbs.h"
+#include "view/progress.h"
 
 void consent_words(const struct target *target, char words[64])
 {
@@ -65,6 +66,9 @@ int consent_prompt(const struct target *target, const char *what,
             target->system ? "" : "its tag, ", wanted);
     if (fgets(given, 64, stdin) == NULL)
         given[0] = '\0';
+    if (progress_is_interrupted())
+        return fail(SLATE_ERR_STOPPED, "%s: interrupted; nothing was written",
+                    target->media.tag);
     given[strcspn(given, "\r\n")] = '\0';
     return check_consent(target, given);
 }

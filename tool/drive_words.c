@@ -8,11 +8,13 @@
 #include <string.h>
 
 #include "bad.h"
+#include "given.h"
 #include "option_words.h"
 #include "plain.h"
 #include "say.h"
 
 #define STICKER_MOST 8191u
+#define STICKER_BYTES_MOST 1048576u
 #define STICKER_EXPECTED "cylinder/head/byte from index, as 31/2/1870,77/0/9020"
 
 static bool is_number(const char *word)
@@ -282,22 +284,21 @@ static bool take_line(const char *word, struct slate_defect *list,
 static int take_file(const char *path, struct slate_defect *list,
                      uint32_t *count)
 {
-    FILE *file = fopen(path, "r");
-    size_t room = 0;
-    char *line = NULL;
+    struct given given;
     unsigned at = 0;
     bool good = true;
+    char *line, *next;
 
-    if (file == NULL)
-        return fail(SLATE_ERR_ACCESS,
+    if (!given_read(path, GIVEN_TEXT, STICKER_BYTES_MOST, &given))
+        return fail(given.status,
                     "--sticker %s: %s; expected a file, or " STICKER_EXPECTED,
-                    plain_word(path), strerror(errno));
-    while (good && getline(&line, &room, file) >= 0) {
+                    plain_word(path), given.why);
+    next = given.bytes;
+    while (good && (line = given_line(&next)) != NULL) {
         at++;
         good = take_line(line, list, count);
     }
-    free(line);
-    fclose(file);
+    given_free(&given);
     return good ? 0
                 : fail(SLATE_ERR_ARGUMENT,
                        "%s, line %u: expected " STICKER_EXPECTED,

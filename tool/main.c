@@ -3,7 +3,9 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "report/report.h"
 #include "view/paint.h"
+#include "view/progress.h"
 #include "say.h"
 #include "streams.h"
 #include "verbs/verbs.h"
@@ -294,6 +296,16 @@ static const char *list_verbs(void)
     return list;
 }
 
+/* Known before all words are: they may make no sense. */
+static bool wants_json(int count, char **words)
+{
+    for (int i = 1; i < count; i++) {
+        if (strcmp(words[i], "--json") == 0)
+            return true;
+    }
+    return false;
+}
+
 int main(int count, char **words)
 {
     const struct verb *verb;
@@ -301,6 +313,9 @@ int main(int count, char **words)
 
     streams_begin();
     paint_begin();
+    progress_guard(wants_json(count, words));
+    if (wants_json(count, words))
+        report_failures();
     if (count < 2) {
         print_help();
         return (int)SLATE_CLASS_USAGE;

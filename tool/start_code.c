@@ -2,12 +2,14 @@
 /* Start-up code for a volume, from a file. */
 #include "start_code.h"
 
-#include <errno.h>
-#include <stdio.h>
 #include <string.h>
 
+#include "given.h"
 #include "plain.h"
 #include "say.h"
+
+#define BLOCK 512u
+#define FILE_MOST 1048576u /* what is longer by far is not read */
 
 static bool is_asked_for(const struct slate_draft *draft)
 {
@@ -18,33 +20,23 @@ static bool is_asked_for(const struct slate_draft *draft)
     return false;
 }
 
-/* One byte more than may be there is looked for. */
 static int read_code(const char *path, struct slate_bytes *start)
 {
-    FILE *file = fopen(path, "rb");
-    size_t count;
-    bool longer;
+    struct given given;
 
-    if (file == NULL)
-        return fail(SLATE_ERR_ACCESS, "--start-code %s: %s", plain_word(path),
-                    strerror(errno));
-    count = fread(start->byte, 1, start->room, file);
-    longer = count == start->room && fgetc(file) != EOF;
-    if (ferror(file) != 0) {
-        int why = errno;
-
-        fclose(file);
-        return fail(SLATE_ERR_ACCESS, "--start-code %s: %s", plain_word(path),
-                    strerror(why));
+    if (!given_read(path, GIVEN_BYTES, FILE_MOST, &given))
+        return given_fail(&given, "--start-code", path);
+    if (given.length == BLOCK || given.length == start->room) {
+        memcpy(start->byte, given.bytes, given.length);
+        start->count = (uint32_t)given.length;
     }
-    fclose(file);
-    if (longer || (count != 512 && count != start->room))
-        return fail(SLATE_ERR_ARGUMENT,
-                    "--start-code %s: expected 512 bytes, or for FAT32 perhaps "
-                    "1536",
-                    plain_word(path));
-    start->count = (uint32_t)count;
-    return 0;
+    given_free(&given);
+    return start->count > 0
+               ? 0
+               : fail(SLATE_ERR_ARGUMENT,
+                      "--start-code %s: expected 512 bytes, or for FAT32 "
+                      "perhaps 1536",
+                      plain_word(path));
 }
 
 int start_code_take(const struct options *options,

@@ -7,10 +7,11 @@
 #include <stddef.h>
 
 struct program {
-    const char *input;            /* given on standard input; NULL: nothing */
-    bool as_nobody;               /* drops root's rights first */
-    bool at_terminal; /* all three streams are one: input is typed, and all
-                         that is shown is in out */
+    const char *input; /* given on standard input; NULL: nothing */
+    bool as_nobody;    /* drops root's rights first */
+    bool at_terminal;  /* all three streams are one: input is typed, and all
+                          that is shown is in out */
+    const char *type_after;       /* typed once this is shown; NULL: at once */
     bool (*interrupt_when)(void); /* sends the signal once this holds */
     int signal;                   /* 0: SIGINT */
     int code;                     /* exit code; 128 + signal when killed */
@@ -20,8 +21,8 @@ struct program {
 
 /* Runs a command line given as words up to NULL: with signals as they are by
  * default, whatever was made of them here, and with folders of a user that are
- * below program_folder. The fields above code are input and stay; the others are
- * filled in. */
+ * below program_folder. The fields above code are input and stay; the others
+ * are filled in. */
 void program_run(struct program *program, const char *const *words);
 
 /* The same for the tool: words are split at spaces, '$' stands for the folder

@@ -10,6 +10,7 @@
 #include "report/draft_file.h"
 #include "report/draft_json.h"
 #include "drafted.h"
+#include "given.h"
 #include "state/durable.h"
 #include "plain.h"
 #include "report/report.h"
@@ -169,11 +170,28 @@ static bool read_hex(const json_t *object, const char *key, uint8_t *bytes,
                           bytes, length);
 }
 
+#define FILE_MOST 1073741824u /* a draft that places millions of files */
+
+/* NULL: it is no JSON; or it was refused, as given tells where it is wanted. */
+static json_t *load(const char *path, struct given *why)
+{
+    struct given given;
+    json_t *shape = given_read(path, GIVEN_TEXT, FILE_MOST, &given)
+                        ? json_loadb(given.bytes, given.length,
+                                     JSON_REJECT_DUPLICATES, NULL)
+                        : NULL;
+
+    if (why != NULL)
+        *why = given;
+    given_free(&given);
+    return shape;
+}
+
 /* An earlier draft of the same device, and not the one whose work on it is
  * unfinished. */
 static bool is_ours(const char *path, const struct target *target)
 {
-    json_t *shape = json_load_file(path, 0, NULL);
+    json_t *shape = load(path, NULL);
     const char *name = json_string_value(json_object_get(shape, "shape"));
     uint8_t identity[SLATE_DIGEST_BYTES], seal[SLATE_DIGEST_BYTES];
     bool ours = name != NULL && strncmp(name, FAMILY, strlen(FAMILY)) == 0 &&
@@ -296,12 +314,12 @@ static bool is_other_version(const json_t *shape)
            (strcmp(name, SHAPE) != 0 || version != SLATE_DRAFT_VERSION);
 }
 
-enum slate_status draft_file_read(const char *path, struct slate_draft *draft,
-                                  char address[ADDRESS_ROOM])
+static enum slate_status read_draft(const char *path, struct slate_draft *draft,
+                                    char address[ADDRESS_ROOM],
+                                    struct given *why)
 {
     enum slate_status status = SLATE_ERR_DRAFT_DAMAGED;
-    json_error_t error;
-    json_t *shape = json_load_file(path, JSON_REJECT_DUPLICATES, &error);
+    json_t *shape = load(path, why);
 
     if (shape != NULL)
         status = is_other_version(shape) ? SLATE_ERR_DRAFT_VERSION
@@ -310,14 +328,23 @@ enum slate_status draft_file_read(const char *path, struct slate_draft *draft,
     return status;
 }
 
+enum slate_status draft_file_read(const char *path, struct slate_draft *draft,
+                                  char address[ADDRESS_ROOM])
+{
+    return read_draft(path, draft, address, NULL);
+}
+
 int draft_file_load(const char *path, struct slate_draft *draft,
                     char address[ADDRESS_ROOM])
 {
     enum slate_status status;
+    struct given why;
 
     if (access(path, F_OK) != 0)
         return fail(SLATE_ERR_ARGUMENT, "%s: there is no such draft file",
                     path);
-    status = draft_file_read(path, draft, address);
+    status = read_draft(path, draft, address, &why);
+    if (why.status != SLATE_OK)
+        return given_fail(&why, "", path);
     return status == SLATE_OK ? 0 : fail_plainly(status, path);
 }

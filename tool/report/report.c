@@ -236,12 +236,35 @@ json_t *report_ranges(const struct slate_ranges *ranges)
     return list;
 }
 
+static bool printed; /* a report was, whole */
+
 int report_print(json_t *report)
 {
     char *text = json_dumps(report, JSON_INDENT(2) | JSON_ENSURE_ASCII);
     bool ok = text != NULL && print_exactly(text);
 
+    printed = printed || ok;
     json_decref(report);
     free(text);
     return ok ? 0 : fail(SLATE_ERR_INTERNAL, "the report could not be written");
+}
+
+/* At the end of the program. */
+static void tell_failure(int code, void *nothing)
+{
+    const char *said = say_last();
+    json_t *report;
+
+    (void)nothing;
+    if (code == 0 || printed)
+        return;
+    report =
+        json_pack("{s:s, s:i, s:s}", "shape", "trueslate.error/1", "exit_code",
+                  code, "error", said[0] == '\0' ? "the words of the command make no sense" : said);
+    (void)report_print(report);
+}
+
+void report_failures(void)
+{
+    on_exit(tell_failure, NULL);
 }

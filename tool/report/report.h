@@ -48,6 +48,10 @@ json_t *report_hex(const uint8_t *bytes, size_t length);
 /* Prints a report to stdout and lets go of it; returns an exit code. */
 int report_print(json_t *report);
 
+/* From now on a program that ends with an exit code, and without a report, says
+ * on stdout why. */
+void report_failures(void);
+
 /* JSON's whole numbers end at 2^63 - 1 here; larger ones are rounded. */
 json_t *report_bytes(uint64_t bytes);
 

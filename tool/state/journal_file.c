@@ -3,8 +3,9 @@
  * from front to end: a window of what came last serves the short ways back. */
 #include "state/journal_file.h"
 
+#include "given.h"
+
 #include <errno.h>
-#include <fcntl.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
@@ -135,9 +136,14 @@ bool journal_file_create(struct journal_file *journal, const char *path)
 
 bool journal_file_open(struct journal_file *journal, const char *path)
 {
-    int descriptor = open(path, O_RDONLY | O_CLOEXEC);
+    struct given given;
+    int descriptor = given_open(path, &given);
 
     begin(journal);
+    if (descriptor < 0) {
+        snprintf(journal->why, sizeof journal->why, "%s", given.why);
+        return false;
+    }
     if (descriptor >= 0)
         journal->gz = gzdopen(descriptor, "rb");
     if (journal->gz != NULL)

@@ -69,26 +69,6 @@ json_t *ticket_seal_json(json_t *ticket)
     return ticket;
 }
 
-static char *read_all(const char *path, size_t *length)
-{
-    FILE *file = fopen(path, "rb");
-    long bytes = -1;
-    char *text = NULL;
-
-    if (file != NULL && fseek(file, 0, SEEK_END) == 0)
-        bytes = ftell(file);
-    if (bytes >= 0 && bytes <= FILE_MOST && fseek(file, 0, SEEK_SET) == 0)
-        text = calloc(1, (size_t)bytes + 1);
-    if (text != NULL && fread(text, 1, (size_t)bytes, file) != (size_t)bytes) {
-        free(text);
-        text = NULL;
-    }
-    if (file != NULL)
-        fclose(file);
-    *length = text == NULL ? 0 : (size_t)bytes;
-    return text;
-}
-
 static enum ticket_state check_json(const char *text)
 {
     json_t *ticket = json_loads(text, JSON_REJECT_DUPLICATES, NULL);
@@ -122,17 +102,16 @@ static enum ticket_state check_page(const char *text, size_t length)
                : TICKET_CHANGED;
 }
 
-enum ticket_state ticket_check(const char *path)
+enum ticket_state ticket_check(const char *path, struct given *given)
 {
-    size_t length;
-    char *text = read_all(path, &length);
     enum ticket_state state;
 
-    if (text == NULL)
+    if (!given_read(path, GIVEN_BYTES, FILE_MOST, given))
         return TICKET_UNREADABLE;
-    state = text[0] == '<' ? check_page(text, length) : check_json(text);
-    if (state == TICKET_NONE && strstr(text, TICKET_SHAPE) != NULL)
+    state = given->bytes[0] == '<' ? check_page(given->bytes, given->length)
+                                   : check_json(given->bytes);
+    if (state == TICKET_NONE && strstr(given->bytes, TICKET_SHAPE) != NULL)
         state = TICKET_CHANGED; /* it was one */
-    free(text);
+    given_free(given);
     return state;
 }

@@ -7,6 +7,7 @@
 #include <jansson.h>
 #include <time.h>
 
+#include "given.h"
 #include "options.h"
 #include "target.h"
 
@@ -62,6 +63,8 @@ enum ticket_state {
     TICKET_NONE, /* it is no evidence */
     TICKET_UNREADABLE
 };
-enum ticket_state ticket_check(const char *path);
+
+/* given: why it is unreadable */
+enum ticket_state ticket_check(const char *path, struct given *given);
 
 #endif

@@ -7,7 +7,7 @@
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 
-static const char *words_of(enum ticket_state state)
+static const char *words_of(enum ticket_state state, const struct given *given)
 {
     switch (state) {
     case TICKET_AS_WRITTEN:
@@ -18,11 +18,12 @@ static const char *words_of(enum ticket_state state)
         return "no evidence of True Slate";
     case TICKET_UNREADABLE:
     default:
-        return "it cannot be read";
+        return given->why;
     }
 }
 
-static enum slate_status status_of(enum ticket_state state)
+static enum slate_status status_of(enum ticket_state state,
+                                   const struct given *given)
 {
     switch (state) {
     case TICKET_AS_WRITTEN:
@@ -33,22 +34,24 @@ static enum slate_status status_of(enum ticket_state state)
         return SLATE_ERR_ARGUMENT;
     case TICKET_UNREADABLE:
     default:
-        return SLATE_ERR_ACCESS;
+        return given->status;
     }
 }
 
 int verb_evidence(const struct options *options)
 {
-    enum ticket_state state = ticket_check(options->operand);
+    struct given given;
+    enum ticket_state state = ticket_check(options->operand, &given);
+    const char *words = words_of(state, &given);
 
     if (options->json)
         (void)report_print(report_made(json_pack(
-            "{s:s, s:s, s:b, s:s}", "shape", "trueslate.evidence-check/1",
-            "file", options->operand, "as_written", state == TICKET_AS_WRITTEN,
-            "text", words_of(state))));
+            "{s:s, s:o, s:b, s:s}", "shape", "trueslate.evidence-check/1",
+            "file", report_shown(options->operand), "as_written",
+            state == TICKET_AS_WRITTEN, "text", words)));
     else if (state == TICKET_AS_WRITTEN)
-        printf("%s: as it was written\n", options->operand);
+        printf("%s: %s\n", options->operand, words);
     return state == TICKET_AS_WRITTEN ? 0
-                                      : fail(status_of(state), "%s: %s",
-                                             options->operand, words_of(state));
+                                      : fail(status_of(state, &given), "%s: %s",
+                                             options->operand, words);
 }

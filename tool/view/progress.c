@@ -35,13 +35,35 @@ static void note_interrupt(int signal_number)
     atomic_store(&interrupted, true);
 }
 
+/* Nothing goes on that would have to come to an end. */
+static void leave(int signal_number)
+{
+    static const char said[] = "\ntrueslate: interrupted\n";
+
+    (void)signal_number;
+    if (write(STDERR_FILENO, said, sizeof said - 1) < 0)
+        _exit((int)SLATE_CLASS_STOPPED);
+    _exit((int)SLATE_CLASS_STOPPED);
+}
+
+static void leave_and_report(int signal_number)
+{
+    static const char report[] = "{\n  \"shape\": \"trueslate.error/1\",\n"
+                                 "  \"exit_code\": 6,\n"
+                                 "  \"error\": \"interrupted\"\n}\n";
+
+    if (write(STDOUT_FILENO, report, sizeof report - 1) > 0)
+        leave(signal_number);
+    leave(signal_number);
+}
+
 /* What the caller has chosen to ignore stays ignored. */
-static void catch_one(int signal_number, int flags)
+static void catch_one(int signal_number, int flags, void (*handler)(int))
 {
     struct sigaction action, before;
 
     memset(&action, 0, sizeof action);
-    action.sa_handler = note_interrupt;
+    action.sa_handler = handler;
     action.sa_flags = flags;
     if (sigaction(signal_number, NULL, &before) == 0 &&
         before.sa_handler == SIG_IGN && signal_number != SIGPIPE)
@@ -65,11 +87,20 @@ static void catch_pause(void)
  * stop as Ctrl-C. A second Ctrl-C ends the program. */
 void progress_catch_interrupts(void)
 {
-    catch_one(SIGINT, (int)SA_RESETHAND);
-    catch_one(SIGTERM, (int)SA_RESETHAND);
-    catch_one(SIGHUP, 0);
+    catch_one(SIGINT, (int)SA_RESETHAND, note_interrupt);
+    catch_one(SIGTERM, (int)SA_RESETHAND, note_interrupt);
+    catch_one(SIGHUP, 0, note_interrupt);
     catch_pause();
-    catch_one(SIGPIPE, 0);
+    catch_one(SIGPIPE, 0, note_interrupt);
+}
+
+void progress_guard(bool json)
+{
+    void (*handler)(int) = json ? leave_and_report : leave;
+
+    catch_one(SIGINT, 0, handler);
+    catch_one(SIGTERM, 0, handler);
+    catch_one(SIGHUP, 0, handler);
 }
 
 uint64_t progress_now_ms(void)

@@ -25,6 +25,10 @@ uint64_t progress_now_ms(void);
  * a terminal that is closed, and a reader of the output that has gone. */
 void progress_catch_interrupts(void);
 
+/* Ahead of all work: until then an interruption ends the program at once, and
+ * with the same exit code. json: programs are told of it on stdout. */
+void progress_guard(bool json);
+
 /* "12 s", "3 min 05 s", "2 h 10 min" */
 void progress_time_words(uint64_t seconds, char words[48]);
 
