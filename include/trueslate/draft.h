@@ -177,7 +177,7 @@ struct slate_draft {
     uint32_t refused;                  /**< the part that was in the way */
     struct slate_obstacle obstacle;    /**< of slate_draft_mend, when refused */
     const char *why; /**< SLATE_ERR_PARTS: in words, without a stop */
-    struct slate_shortage shortage; /**< SLATE_ERR_ROOM */
+    struct slate_shortage shortage;   /**< SLATE_ERR_ROOM */
     uint8_t seal[SLATE_DIGEST_BYTES]; /**< digest of the input */
 };
 

@@ -36,8 +36,8 @@ enum slate_class {
     X(SLATE_ERR_ARGUMENT, SLATE_CLASS_USAGE, 1,                                \
       "an argument is missing or out of range")                                \
     X(SLATE_ERR_BUFFER, SLATE_CLASS_USAGE, 2,                                  \
-      "the work buffer is smaller than 4096 bytes or two blocks")               \
-    X(SLATE_ERR_ROOM, SLATE_CLASS_USAGE, 8,                                   \
+      "the work buffer is smaller than 4096 bytes or two blocks")              \
+    X(SLATE_ERR_ROOM, SLATE_CLASS_USAGE, 8,                                    \
       "an array that the caller has placed is too small for what it shall "    \
       "hold")                                                                  \
     X(SLATE_ERR_RANGE, SLATE_CLASS_USAGE, 3,                                   \

@@ -112,9 +112,9 @@ static enum slate_status file_clear(void *context, uint64_t lba, uint64_t count,
     if (file->writer < 0)
         return SLATE_ERR_PROTECTED;
 #ifdef FALLOC_FL_PUNCH_HOLE
-    done = fallocate(
-        file->writer, FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE,
-        (off_t)(lba * file->block_bytes), (off_t)(count * file->block_bytes));
+    done = fallocate(file->writer, FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE,
+                     (off_t)(lba * file->block_bytes),
+                     (off_t)(count * file->block_bytes));
 #endif
     return done == 0 ? SLATE_OK : SLATE_ERR_COMMAND;
 }

@@ -184,6 +184,6 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
                                  basis->evidence.room);
     return fits ? SLATE_OK
                 : slate_draft_lacks(draft, "ranges of old structures",
-                                    (uint64_t)2 + 2 * facts->layout.count,
+                                    2 + (uint64_t)2 * facts->layout.count,
                                     basis->old.room);
 }

@@ -258,9 +258,10 @@ static void tell_failure(int code, void *nothing)
     (void)nothing;
     if (code == 0 || printed)
         return;
-    report =
-        json_pack("{s:s, s:i, s:s}", "shape", "trueslate.error/1", "exit_code",
-                  code, "error", said[0] == '\0' ? "the words of the command make no sense" : said);
+    report = json_pack(
+        "{s:s, s:i, s:s}", "shape", "trueslate.error/1", "exit_code", code,
+        "error",
+        said[0] == '\0' ? "the words of the command make no sense" : said);
     (void)report_print(report);
 }
 
