@@ -3,7 +3,7 @@
  * in minutes. */
 #include <string.h>
 
-#include "assess/judge.h"
+#include "assess/judge/judge.h"
 #include "trueslate/advise.h"
 #include "trueslate/mend.h"
 

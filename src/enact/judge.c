@@ -5,7 +5,7 @@
 
 #include <string.h>
 
-#include "media/evidence.h"
+#include "media/wire/evidence.h"
 
 /* Are these blocks as they should be? What cannot be read is not. */
 enum slate_status slate_enact_equal(struct slate_pass *pass,

@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "enact/judge.h"
-#include "media/evidence.h"
+#include "media/wire/evidence.h"
 
 struct judgement {
     bool fresh;    /* everything is as it was */

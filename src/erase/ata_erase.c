@@ -5,7 +5,7 @@
 
 #include "base/bytes.h"
 #include "erase/erase.h"
-#include "media/ata.h"
+#include "media/ata/ata.h"
 
 /* Subcommands of SANITIZE DEVICE stand in the features; each has a signature
  * in the LBA, lest it be sent by mistake. */

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "erase/erase.h"
-#include "media/speech.h"
+#include "media/wire/speech.h"
 
 struct row {
     enum slate_command_set commands;

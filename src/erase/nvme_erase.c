@@ -5,7 +5,7 @@
 
 #include "base/bytes.h"
 #include "erase/erase.h"
-#include "media/nvme.h"
+#include "media/nvme/nvme.h"
 
 #define WHOLE_DRIVE UINT32_MAX
 #define LOG_SANITIZE 0x81u

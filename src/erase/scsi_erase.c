@@ -4,7 +4,7 @@
 
 #include "base/bytes.h"
 #include "erase/erase.h"
-#include "media/scsi.h"
+#include "media/scsi/scsi.h"
 
 #define SANITIZE_OVERWRITE 0x01
 #define SANITIZE_BLOCK 0x02

@@ -4,7 +4,7 @@
 
 #include "base/bytes.h"
 #include "guard/guard.h"
-#include "media/ata.h"
+#include "media/ata/ata.h"
 
 #define SET_MAX_EXT 0x37
 #define SET_ACCESSIBLE_MAX 0x0001 /* feature of SLATE_ATA_ACCESSIBLE_MAX */

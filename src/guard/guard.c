@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "guard/guard.h"
-#include "media/speech.h"
+#include "media/wire/speech.h"
 #include "trueslate/erase.h"
 
 /* What a command set knows of guards. */

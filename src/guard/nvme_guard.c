@@ -2,7 +2,7 @@
 /* Guards of NVMe drives (NVM Express base specification 1.4, 5.14, 5.21, 8.19).
  */
 #include "guard/guard.h"
-#include "media/nvme.h"
+#include "media/nvme/nvme.h"
 
 #define FEATURE_PROTECTION 0x84u
 #define LOG_HEALTH 0x02u

@@ -2,7 +2,7 @@
 /* Guards of devices that speak SCSI (SPC-4, SBC-3). */
 #include "base/bytes.h"
 #include "guard/guard.h"
-#include "media/scsi.h"
+#include "media/scsi/scsi.h"
 #include "trueslate/mode.h"
 
 #define PAGE_CONTROL 0x0A

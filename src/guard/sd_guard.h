@@ -4,7 +4,7 @@
 #define SLATE_GUARD_SD_GUARD_H
 
 #include "guard/guard.h"
-#include "media/sd.h"
+#include "media/sd/sd.h"
 
 /* How many are found protected; SLATE_ERR_NO_DEVICE or SLATE_OK. */
 enum slate_status slate_guard_count_groups(struct slate_media *media,

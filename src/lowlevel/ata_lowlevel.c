@@ -3,7 +3,7 @@
  * CONFIGURATION EXT (ACS-4; log 2Fh, command B2h). */
 #include "base/bytes.h"
 #include "lowlevel/lowlevel.h"
-#include "media/ata.h"
+#include "media/ata/ata.h"
 
 #define LOG_DIRECTORY 0x00u
 #define LOG_CONFIGURATIONS 0x2Fu

@@ -4,7 +4,7 @@
 
 #include "base/names.h"
 #include "trueslate/drive.h"
-#include "volume/bad.h"
+#include "volume/common/bad.h"
 
 /* Ascending by cylinder, head and place on the track. */
 static bool is_behind(const struct slate_defect *a,

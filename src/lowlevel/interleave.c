@@ -4,7 +4,7 @@
  * enough for that. */
 #include <string.h>
 
-#include "media/scsi.h"
+#include "media/scsi/scsi.h"
 #include "trueslate/lowlevel.h"
 
 /* A track is read so often, or for so long: the clock counts milliseconds. */

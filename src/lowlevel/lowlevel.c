@@ -6,7 +6,7 @@
 #include <string.h>
 
 #include "base/names.h"
-#include "media/speech.h"
+#include "media/wire/speech.h"
 
 #define DEFECTS_MAX 8191u /* the list's length has 16 bits */
 #define FIRST_BLOCKS_MAX 0xFFFFFFu

@@ -3,7 +3,7 @@
  * 1.4, 5.15.2.1 and 5.23). */
 #include "base/bytes.h"
 #include "lowlevel/lowlevel.h"
-#include "media/nvme.h"
+#include "media/nvme/nvme.h"
 
 #define IDENTIFY_BYTES 4096u
 #define FORMATS_AT 128u

@@ -5,7 +5,7 @@
 
 #include "base/bytes.h"
 #include "lowlevel/lowlevel.h"
-#include "media/scsi.h"
+#include "media/scsi/scsi.h"
 
 #define HEADER_BYTES 4u
 #define IMMEDIATE 0x02

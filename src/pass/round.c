@@ -3,7 +3,7 @@
 #include "pass/round.h"
 
 #include "pass/ahead.h"
-#include "volume/bad.h"
+#include "volume/common/bad.h"
 
 enum slate_status slate_round_note(struct slate_ranges *failed, uint64_t block,
                                    uint64_t *count)

@@ -3,7 +3,7 @@
 #ifndef SLATE_TABLE_READ_H
 #define SLATE_TABLE_READ_H
 
-#include "media/unread.h"
+#include "media/wire/unread.h"
 #include "trueslate/layout.h"
 
 /* Forgets all partitions, so that another table may be taken. */

@@ -1,0 +1,430 @@
+/* SPDX-License-Identifier: MIT */
+/* Filling the templates: what the table says. */
+#include "assess/say/fill.h"
+
+#define LISTED 3u /* partitions, pairs and gaps that are named one by one */
+
+void slate_say_partition(const struct slate_partition *partition,
+                         struct slate_text *text)
+{
+    slate_text_add(text, "partition ");
+    slate_text_number(text, partition->number);
+    slate_text_add(text, " (blocks ");
+    slate_text_number(text, partition->first);
+    slate_text_add(text, " to ");
+    slate_text_number(text, partition->first + partition->count - 1);
+    slate_text_add(text, ")");
+}
+
+static void fill_table(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    (void)i;
+    slate_text_add(text, slate_table_words(facts->layout.kind));
+}
+
+static void fill_partition_count(const struct slate_facts *facts, uint32_t i,
+                                 struct slate_text *text)
+{
+    (void)i;
+    slate_say_count(facts->layout.found, "partition", text);
+}
+
+static void fill_partition_list(const struct slate_facts *facts, uint32_t i,
+                                struct slate_text *text)
+{
+    slate_text_add(text, "The table has ");
+    for (i = 0; i < facts->layout.count && i < LISTED; i++) {
+        slate_text_add(text, i == 0 ? "" : ", ");
+        slate_say_partition(&facts->partition[i], text);
+    }
+    if (facts->layout.found > LISTED)
+        slate_text_add(text, " and more");
+}
+
+static void fill_end(const struct slate_facts *facts, uint32_t i,
+                     struct slate_text *text)
+{
+    (void)i;
+    if (facts->layout.kind == SLATE_TABLE_NONE) {
+        slate_text_add(text, "The volume at block 0 claims ");
+        slate_text_size(text, facts->whole.bytes);
+        return;
+    }
+    slate_text_add(text, "The last partition ends ahead of block ");
+    slate_text_number(
+        text, slate_layout_end(&facts->layout, facts->geometry.block_count));
+}
+
+static void fill_rest(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    (void)i;
+    slate_text_add(text, facts->layout.kind == SLATE_TABLE_NONE
+                             ? "the rest lies behind the end of the volume"
+                             : "the rest belongs to no partition");
+}
+
+static void fill_unallocated(const struct slate_facts *facts, uint32_t i,
+                             struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(
+        text, facts->layout.kind == SLATE_TABLE_NONE
+                  ? slate_facts_hidden_bytes(facts)
+                  : slate_facts_bytes(facts, slate_facts_unallocated(facts)));
+}
+
+static void fill_gaps(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    struct slate_tour tour = {0};
+    struct slate_stretch gap;
+
+    if (facts->layout.kind == SLATE_TABLE_NONE) {
+        fill_end(facts, i, text);
+        slate_text_add(text, ".");
+        return;
+    }
+    i = 0;
+    while (slate_layout_next(&facts->layout, facts->geometry.block_count, &tour,
+                             &gap)) {
+        if (!slate_is_gap(facts, &gap) || i == LISTED)
+            continue;
+        slate_text_add(text, i++ == 0 ? "Free are blocks " : ", ");
+        slate_text_number(text, gap.first);
+        slate_text_add(text, " to ");
+        slate_text_number(text, gap.first + gap.count - 1);
+    }
+    slate_text_add(text, ".");
+}
+
+static void fill_beyond_mbr(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(text, slate_facts_bytes(facts, facts->geometry.block_count -
+                                                       ((uint64_t)1 << 32)));
+}
+
+static void fill_table_end(const struct slate_facts *facts, uint32_t i,
+                           struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(
+        text, slate_facts_bytes(facts, facts->layout.primary.other_lba + 1));
+}
+
+static void fill_gpt_other(const struct slate_facts *facts, uint32_t i,
+                           struct slate_text *text)
+{
+    (void)i;
+    slate_text_number(text, facts->layout.primary.other_lba);
+}
+
+static void say_copy(const struct slate_gpt_copy *copy, const char *which,
+                     struct slate_text *text)
+{
+    slate_text_add(text, which);
+    slate_text_add(text, " copy, block ");
+    slate_text_number(text, copy->lba);
+    switch (copy->state) {
+    case SLATE_GPT_SOUND:
+        slate_text_add(text, ", is sound");
+        break;
+    case SLATE_GPT_UNREADABLE:
+        slate_text_add(text, ", was not read");
+        break;
+    case SLATE_GPT_HEADER_DAMAGED:
+        slate_text_add(text, ", has a header that is damaged");
+        break;
+    case SLATE_GPT_ARRAY_DAMAGED:
+        slate_text_add(text, ", has entries that are damaged");
+        break;
+    case SLATE_GPT_ABSENT:
+    default:
+        slate_text_add(text, ", is not there");
+        break;
+    }
+}
+
+static void fill_gpt_primary(const struct slate_facts *facts, uint32_t i,
+                             struct slate_text *text)
+{
+    (void)i;
+    say_copy(&facts->layout.primary, "the first", text);
+}
+
+static void fill_gpt_backup(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    (void)i;
+    say_copy(&facts->layout.backup, "the second", text);
+}
+
+static void fill_shadow(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    const struct slate_gpt_copy *copy = slate_facts_shadow(facts);
+    uint32_t known = 0;
+
+    for (i = 0; i < facts->shadow.count; i++)
+        known += slate_volume_is_known(facts->shadow_volume[i].kind) ? 1u : 0u;
+    slate_text_add(text, "a sound copy of a GPT at block ");
+    slate_text_number(text, copy == NULL ? 1 : copy->lba);
+    slate_text_add(text, " names ");
+    slate_say_count(facts->shadow.found, "partition", text);
+    slate_text_add(text, known > 0 ? ", and volumes stand there"
+                                   : ", but no volume stands there");
+}
+
+static void fill_shadow_count(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    (void)i;
+    slate_say_count(facts->shadow.found, "partition", text);
+}
+
+static void fill_twice(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    uint32_t told = 0;
+
+    for (i = 0; i < facts->layout.count; i++) {
+        for (uint32_t j = 0; j < i && told < LISTED; j++) {
+            if (facts->partition[i].first != facts->partition[j].first ||
+                facts->partition[i].count != facts->partition[j].count)
+                continue;
+            slate_text_add(text, told++ == 0 ? "The same blocks are " : "; ");
+            slate_say_partition(&facts->partition[j], text);
+            slate_text_add(text, " and ");
+            slate_say_partition(&facts->partition[i], text);
+        }
+    }
+    slate_text_add(text, ".");
+}
+
+#define TWO_TIB ((uint64_t)1 << 41)
+
+/* A dock that counts with 32 bits shows what is left of a larger disk. */
+static void fill_beyond_cause(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    uint64_t end = facts->layout.end > UINT64_MAX / facts->geometry.block_bytes
+                       ? UINT64_MAX
+                       : slate_facts_bytes(facts, facts->layout.end);
+
+    (void)i;
+    slate_text_add(text, "The start of a larger device was copied onto this "
+                         "one, or this one used to show more");
+    if (end > TWO_TIB && slate_geometry_bytes(&facts->geometry) <= TWO_TIB)
+        slate_text_add(text, "; or the dock cannot count beyond 2 TiB and "
+                             "shows a part of the disk: try another one before "
+                             "anything else");
+    slate_text_add(text, ".");
+}
+
+static void fill_beyond(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    uint64_t blocks = facts->geometry.block_count;
+
+    for (i = 0; i < facts->layout.count; i++) {
+        if (!slate_partition_is_beyond(&facts->partition[i], blocks))
+            continue;
+        slate_text_add(text, "Not all of ");
+        slate_say_partition(&facts->partition[i], text);
+        slate_text_add(text, " fits; the device has ");
+        slate_say_count(blocks, "block", text);
+        slate_text_add(text, ".");
+        return;
+    }
+    slate_text_add(text, "The GPT says that its second copy stands at block ");
+    slate_text_number(text, facts->layout.primary.other_lba);
+    slate_text_add(text, "; the device has ");
+    slate_say_count(blocks, "block", text);
+    slate_text_add(text, ".");
+}
+
+static void say_entry(const struct slate_mbr_entry *entry,
+                      struct slate_text *text)
+{
+    slate_text_add(text, "blocks ");
+    slate_text_number(text, entry->first);
+    slate_text_add(text, " to ");
+    slate_text_number(text, (uint64_t)entry->first + entry->count - 1);
+}
+
+static void fill_protective(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    for (i = 0; i < 4; i++) {
+        if (facts->layout.mbr[i].type == SLATE_MBR_PROTECTIVE) {
+            say_entry(&facts->layout.mbr[i], text);
+            return;
+        }
+    }
+}
+
+static void fill_hybrid(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    for (i = 0; i < 4; i++) {
+        const struct slate_mbr_entry *entry = &facts->layout.mbr[i];
+
+        if (entry->type == 0 || entry->type == SLATE_MBR_PROTECTIVE ||
+            slate_is_mirrored(facts, entry))
+            continue;
+        slate_text_add(text, "entry ");
+        slate_text_number(text, i + 1u);
+        slate_text_add(text, " (");
+        say_entry(entry, text);
+        slate_text_add(text, ")");
+        return;
+    }
+}
+
+static void fill_chain(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    (void)i;
+    slate_text_add(text, facts->layout.chain == SLATE_CHAIN_LOOP
+                             ? "It runs in a circle: it comes back to block "
+                             : "It leads to block ");
+    slate_text_number(text, facts->layout.chain_lba);
+    if (facts->layout.chain == SLATE_CHAIN_BROKEN)
+        slate_text_add(text,
+                       facts->layout.chain_lba >= facts->geometry.block_count
+                           ? ", beyond the end of the device"
+                           : ", which holds no table");
+}
+
+static void fill_overlaps(const struct slate_facts *facts, uint32_t i,
+                          struct slate_text *text)
+{
+    uint32_t told = 0;
+
+    for (i = 0; i < facts->layout.count; i++) {
+        for (uint32_t j = 0; j < i && told < LISTED; j++) {
+            if (!slate_partitions_overlap(&facts->partition[j],
+                                          &facts->partition[i]))
+                continue;
+            slate_text_add(text, told++ == 0 ? "Seen in " : "; ");
+            slate_say_partition(&facts->partition[j], text);
+            slate_text_add(text, " and ");
+            slate_say_partition(&facts->partition[i], text);
+        }
+    }
+    slate_text_add(text, ".");
+}
+
+static void say_outside(const struct slate_facts *facts,
+                        struct slate_text *text)
+{
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        if (!slate_layout_is_outside(&facts->layout, i))
+            continue;
+        slate_text_add(text, "Logical ");
+        slate_say_partition(&facts->partition[i], text);
+        slate_text_add(text, " lies outside the extended one that should "
+                             "contain it.");
+        return;
+    }
+}
+
+static void fill_outside(const struct slate_facts *facts, uint32_t i,
+                         struct slate_text *text)
+{
+    const struct slate_gpt_copy *copy = slate_layout_gpt(&facts->layout);
+
+    (void)i;
+    if (facts->layout.kind != SLATE_TABLE_GPT) {
+        say_outside(facts, text);
+        return;
+    }
+    slate_text_add(text, "The GPT leaves blocks ");
+    slate_text_number(text, copy->first_usable);
+    slate_text_add(text, " to ");
+    slate_text_number(text, copy->last_usable);
+    slate_text_add(text, " to partitions.");
+}
+
+static void say_chs(const uint8_t *bytes, struct slate_text *text)
+{
+    slate_text_number(text, bytes[2] | (uint32_t)(bytes[1] & 0xC0) << 2);
+    slate_text_add(text, "/");
+    slate_text_number(text, bytes[0]);
+    slate_text_add(text, "/");
+    slate_text_number(text, bytes[1] & 0x3F);
+}
+
+static void fill_chs(const struct slate_facts *facts, uint32_t i,
+                     struct slate_text *text)
+{
+    for (i = 0; i < 4; i++) {
+        const struct slate_mbr_entry *entry = &facts->layout.mbr[i];
+        uint32_t heads, sectors;
+
+        if (entry->type == 0 || entry->type == SLATE_MBR_PROTECTIVE ||
+            slate_mbr_chs_agrees(entry, &heads, &sectors))
+            continue;
+        slate_text_add(text, "Entry ");
+        slate_text_number(text, i + 1u);
+        slate_text_add(text, ", ");
+        say_entry(entry, text);
+        slate_text_add(text, ", says cylinder/head/sector ");
+        say_chs(entry->chs_first, text);
+        slate_text_add(text, " to ");
+        say_chs(entry->chs_last, text);
+        return;
+    }
+}
+
+static void fill_unusual(const struct slate_facts *facts, uint32_t i,
+                         struct slate_text *text)
+{
+    const struct slate_gpt_copy *copy = slate_layout_gpt(&facts->layout);
+
+    (void)i;
+    if ((slate_layout_check(&facts->layout, facts->geometry.block_count) &
+         SLATE_LAYOUT_DUPLICATE) != 0) {
+        slate_text_add(text, "Two of its entries have the same identifier");
+        return;
+    }
+    slate_text_add(text, "Its header has ");
+    slate_say_count(copy->header_bytes, "byte", text);
+    slate_text_add(text, ", it has ");
+    slate_text_number(text, copy->entry_count);
+    slate_text_add(text, " entries of ");
+    slate_say_count(copy->entry_bytes, "byte", text);
+    slate_text_add(text, ", revision ");
+    slate_text_hex(text, copy->revision, 8);
+    slate_text_add(text, "h");
+}
+
+const struct slate_fill slate_fills_of_table[] = {
+    {"table", fill_table},
+    {"partition-count", fill_partition_count},
+    {"partition-list", fill_partition_list},
+    {"end", fill_end},
+    {"rest", fill_rest},
+    {"unallocated", fill_unallocated},
+    {"gaps", fill_gaps},
+    {"beyond-mbr", fill_beyond_mbr},
+    {"table-end", fill_table_end},
+    {"gpt-other", fill_gpt_other},
+    {"gpt-primary", fill_gpt_primary},
+    {"gpt-backup", fill_gpt_backup},
+    {"shadow", fill_shadow},
+    {"shadow-count", fill_shadow_count},
+    {"twice", fill_twice},
+    {"beyond-cause", fill_beyond_cause},
+    {"beyond", fill_beyond},
+    {"protective", fill_protective},
+    {"hybrid", fill_hybrid},
+    {"chain", fill_chain},
+    {"overlaps", fill_overlaps},
+    {"outside", fill_outside},
+    {"chs", fill_chs},
+    {"unusual", fill_unusual},
+    {NULL, NULL}};

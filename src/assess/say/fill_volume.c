@@ -1,0 +1,331 @@
+/* SPDX-License-Identifier: MIT */
+/* Filling the templates: what is in the partitions. */
+#include "assess/say/fill.h"
+
+static void say_label(const struct slate_volume *volume,
+                      struct slate_text *text)
+{
+    if (volume->label[0] == '\0')
+        return;
+    slate_text_add(text, " labelled \"");
+    slate_text_add(text, volume->label);
+    slate_text_add(text, "\"");
+}
+
+static const struct slate_volume *volume_of(const struct slate_facts *facts,
+                                            uint32_t i, uint64_t *room)
+{
+    return slate_facts_volume(facts, i, room);
+}
+
+static void fill_volume(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    uint64_t room;
+    const struct slate_volume *volume = volume_of(facts, i, &room);
+
+    slate_text_add(text, slate_volume_words(volume->kind));
+    say_label(volume, text);
+}
+
+static const char *member_words(enum slate_volume_kind kind)
+{
+    switch (kind) {
+    case SLATE_VOLUME_LUKS:
+        return "an encrypted volume (LUKS)";
+    case SLATE_VOLUME_ENCRYPTED:
+        return "an encrypted volume";
+    case SLATE_VOLUME_LVM:
+        return "a member of a volume group (LVM)";
+    case SLATE_VOLUME_RAID:
+        return "a member of a RAID";
+    case SLATE_VOLUME_ZFS:
+        return "a member of a pool (ZFS)";
+    case SLATE_VOLUME_BTRFS:
+        return "one of several members of a Btrfs volume";
+    default:
+        return "a part of a dynamic disk";
+    }
+}
+
+static void fill_member(const struct slate_facts *facts, uint32_t i,
+                        struct slate_text *text)
+{
+    uint64_t room;
+    const struct slate_volume *volume = volume_of(facts, i, &room);
+
+    slate_text_add(text, volume->mirror ? "a member of a mirror"
+                                        : member_words(volume->kind));
+    say_label(volume, text);
+}
+
+/* What a host needs beside the device itself. */
+static void fill_more(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    uint64_t room;
+    const struct slate_volume *volume = volume_of(facts, i, &room);
+
+    if (volume->mirror)
+        slate_text_add(text, "hosts may show the file system in it, and "
+                             "writing to it alone breaks the mirror");
+    else if (volume->kind == SLATE_VOLUME_LUKS ||
+             volume->kind == SLATE_VOLUME_ENCRYPTED)
+        slate_text_add(text, "hosts need its key to show what is in it");
+    else
+        slate_text_add(text, "hosts need its other members, or its own "
+                             "system, to show what is in it");
+}
+
+/* Where hosts look for a volume. */
+static void fill_nothing_there(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    const struct slate_volume *volume = &facts->volume[i];
+    size_t start = text->used;
+
+    slate_say_partition(&facts->partition[i], text);
+    if (start < text->used)
+        text->bytes[start] = 'P';
+    if (volume->lost != SLATE_VOLUME_NONE) {
+        slate_text_add(text, " begins with nothing that can be read; a sound "
+                             "copy of the first block of ");
+        slate_text_add(text, slate_volume_words(volume->lost));
+        slate_text_add(text, " stands at block ");
+        slate_text_number(text, volume->copy_lba);
+        slate_text_add(text, ".");
+        return;
+    }
+    slate_text_add(text, volume->kind == SLATE_VOLUME_NONE
+                             ? " begins with zeros where a volume would begin; "
+                               "the rest of it was not read."
+                             : " begins with content that no known volume "
+                               "begins with; the rest of it was not read.");
+}
+
+static void fill_nothing_cause(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    const struct slate_volume *volume = &facts->volume[i];
+
+    if (volume->lost != SLATE_VOLUME_NONE)
+        slate_text_add(text, "The first blocks of the volume were erased, "
+                             "overwritten or damaged.");
+    else if (volume->kind == SLATE_VOLUME_NONE)
+        slate_text_add(text, "It was never formatted, or its first blocks "
+                             "were erased.");
+    else
+        slate_text_add(text, "Its first blocks were overwritten or damaged, "
+                             "or it belongs to a system with a format of its "
+                             "own.");
+}
+
+static void fill_nothing_help(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    if (facts->volume[i].lost != SLATE_VOLUME_NONE)
+        slate_text_add(text, "Do not format it: the copy brings the volume "
+                             "back, by a tool of the system that made it. If "
+                             "nobody needs what is in it, renew the device.");
+    else
+        slate_text_add(text, "Ask whether anything in it is needed before "
+                             "anybody formats it. If not, renew the device: "
+                             "one volume over the full capacity.");
+}
+
+static void fill_place(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    if (facts->layout.kind == SLATE_TABLE_NONE)
+        slate_text_add(text, "block 0");
+    else
+        slate_say_partition(&facts->partition[i], text);
+}
+
+static void fill_type(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    char guid[SLATE_GUID_TEXT];
+
+    slate_text_add(text, "type ");
+    if (facts->layout.kind == SLATE_TABLE_GPT) {
+        slate_guid_text(&facts->partition[i].type, guid);
+        slate_text_add(text, guid);
+        return;
+    }
+    slate_text_hex(text, facts->partition[i].mbr_type, 2);
+    slate_text_add(text, "h");
+}
+
+static void fill_volume_bytes(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    uint64_t room;
+
+    slate_text_size(text, volume_of(facts, i, &room)->bytes);
+}
+
+static void fill_room(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    uint64_t room;
+
+    (void)volume_of(facts, i, &room);
+    slate_text_size(text, room);
+}
+
+static void fill_slack(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    uint64_t room;
+    uint64_t bytes = volume_of(facts, i, &room)->bytes;
+
+    slate_text_size(text, bytes < room ? room - bytes : bytes - room);
+}
+
+static void fill_attributes(const struct slate_facts *facts, uint32_t i,
+                            struct slate_text *text)
+{
+    uint64_t bits = facts->partition[i].attributes;
+
+    if ((bits & SLATE_GPT_READ_ONLY) != 0)
+        slate_text_add(text, "read-only: hosts do not write to it");
+    else if ((bits & SLATE_GPT_NO_LETTER) != 0 &&
+             (bits & SLATE_GPT_HIDDEN) == 0)
+        slate_text_add(text, "not to be mounted by itself: hosts show it only "
+                             "when they are told to");
+    else
+        slate_text_add(text, "hidden: hosts do not show it");
+}
+
+static void fill_attribute_bits(const struct slate_facts *facts, uint32_t i,
+                                struct slate_text *text)
+{
+    if (facts->layout.kind != SLATE_TABLE_GPT)
+        return;
+    slate_text_add(text, ", attributes ");
+    slate_text_hex(text, facts->partition[i].attributes, 16);
+    slate_text_add(text, "h");
+}
+
+static void fill_copy(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    uint64_t room;
+    const struct slate_volume *volume = volume_of(facts, i, &room);
+
+    if (volume->copy == SLATE_COPY_OUTSIDE) {
+        slate_text_add(text, "the copy would lie outside, at block ");
+        slate_text_number(text, volume->copy_lba);
+        return;
+    }
+    slate_text_add(text, "the copy at block ");
+    slate_text_number(text, volume->copy_lba);
+    slate_text_add(text, " says something else");
+}
+
+static void fill_state(const struct slate_facts *facts, uint32_t i,
+                       struct slate_text *text)
+{
+    uint64_t room;
+
+    slate_text_add(text, volume_of(facts, i, &room)->replay
+                             ? "has a log with changes that were not finished"
+                             : "carries the mark");
+}
+
+static void fill_volume_count(const struct slate_facts *facts, uint32_t i,
+                              struct slate_text *text)
+{
+    (void)i;
+    slate_say_count(slate_facts_volumes(facts), "volume", text);
+}
+
+static void fill_optical_label(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    (void)i;
+    say_label(slate_facts_optical(facts), text);
+}
+
+static void fill_optical_bytes(const struct slate_facts *facts, uint32_t i,
+                               struct slate_text *text)
+{
+    (void)i;
+    slate_text_size(text, slate_facts_optical(facts)->bytes);
+}
+
+static void fill_boot(const struct slate_facts *facts, uint32_t i,
+                      struct slate_text *text)
+{
+    if (slate_facts_optical(facts)->kind == SLATE_VOLUME_OPTICAL) {
+        slate_text_add(text, "A volume descriptor and a boot record stand at "
+                             "byte 32768; the image claims ");
+        fill_optical_bytes(facts, i, text);
+        slate_text_add(text, ".");
+        return;
+    }
+    slate_text_add(text, facts->layout.boot_code ? "Block 0 holds start-up code"
+                                                 : "There is a start-up "
+                                                   "partition");
+    for (i = 0; i < facts->layout.count; i++) {
+        if (!facts->partition[i].active &&
+            facts->partition[i].mbr_type != SLATE_MBR_EFI_SYSTEM)
+            continue;
+        slate_text_add(text, "; ");
+        slate_say_partition(&facts->partition[i], text);
+        slate_text_add(text, facts->partition[i].active
+                                 ? " is active and holds "
+                                 : " holds ");
+        fill_volume(facts, i, text);
+    }
+    slate_text_add(text, ".");
+}
+
+/* Where the two block sizes were seen to differ. */
+static void fill_mismatch(const struct slate_facts *facts, uint32_t i,
+                          struct slate_text *text)
+{
+    const struct slate_volume *volume;
+    uint64_t room;
+
+    for (i = 0; (volume = volume_of(facts, i, &room)) != NULL; i++) {
+        if (volume->block_bytes != facts->made_for)
+            continue;
+        fill_volume(facts, i, text);
+        slate_text_add(text, " at ");
+        fill_place(facts, i, text);
+        slate_text_add(text, " claims ");
+        slate_text_size(text, volume->bytes);
+        slate_text_add(text, " in such blocks, where there is room for ");
+        slate_text_size(text, room);
+        slate_text_add(text, ".");
+        return;
+    }
+    slate_text_add(text, "The structures stand where blocks of ");
+    slate_text_number(text, facts->made_for);
+    slate_text_add(text, " bytes put them.");
+}
+
+const struct slate_fill slate_fills_of_volume[] = {
+    {"volume", fill_volume},
+    {"more", fill_more},
+    {"place", fill_place},
+    {"type", fill_type},
+    {"volume-bytes", fill_volume_bytes},
+    {"room", fill_room},
+    {"slack", fill_slack},
+    {"attributes", fill_attributes},
+    {"attribute-bits", fill_attribute_bits},
+    {"nothing-there", fill_nothing_there},
+    {"nothing-cause", fill_nothing_cause},
+    {"nothing-help", fill_nothing_help},
+    {"member", fill_member},
+    {"copy", fill_copy},
+    {"state", fill_state},
+    {"volume-count", fill_volume_count},
+    {"optical-label", fill_optical_label},
+    {"optical-bytes", fill_optical_bytes},
+    {"boot", fill_boot},
+    {"mismatch", fill_mismatch},
+    {NULL, NULL}};

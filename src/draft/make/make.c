@@ -1,0 +1,285 @@
+/* SPDX-License-Identifier: MIT */
+/* Making a draft: its input becomes a table, volumes and a seal. */
+#include <string.h>
+
+#include "draft/place/card.h"
+#include "draft/place/content.h"
+#include "draft/place/entries.h"
+#include "draft/place/over.h"
+#include "draft/place/place.h"
+#include "draft/make/possible.h"
+#include "draft/make/store.h"
+#include "trueslate/draft.h"
+
+/* What suits the use, where that reaches the whole device. */
+static enum slate_table_kind advised_table(const struct slate_draft *draft)
+{
+    return draft->advice->table == SLATE_TABLE_MBR
+               ? slate_table_choose(&draft->basis.geometry)
+               : draft->advice->table;
+}
+
+static void choose_cylinders(struct slate_draft *draft)
+{
+    const struct slate_goal *goal = &draft->goal;
+
+    if (!goal->cylinders && goal->heads == 0 && !draft->advice->cylinders)
+        return;
+    slate_table_cylinders(&draft->basis.geometry, goal->heads,
+                          goal->track_sectors, &draft->grid);
+    draft->table.heads = draft->grid.heads;
+    draft->table.track_sectors = draft->grid.track_sectors;
+}
+
+uint64_t slate_draft_claimed(const struct slate_draft *draft)
+{
+    const struct slate_basis *basis = &draft->basis;
+
+    return basis->claimed == 0 ? basis->geometry.block_count : basis->claimed;
+}
+
+static bool is_within(const struct slate_draft *draft)
+{
+    return draft->basis.geometry.block_count < slate_draft_claimed(draft);
+}
+
+/* Hosts look for the second copy of a GPT at the end of what is claimed, and
+ * what stays was laid out for all of that. */
+static enum slate_status check_within(struct slate_draft *draft)
+{
+    enum slate_table_kind table = draft->goal.table;
+
+    if (!is_within(draft))
+        return SLATE_OK;
+    if (draft->switched)
+        return slate_draft_refuse(
+            draft, 0,
+            "of a device that has less than it claims nothing can be kept");
+    if (draft->goal.table_given && table == SLATE_TABLE_GPT)
+        return slate_draft_refuse(
+            draft, 0,
+            "the second copy of a GPT would stand where the device claims to "
+            "end, and has no blocks: an MBR, or no table, fits");
+    if (!draft->goal.table_given && draft->table.kind == SLATE_TABLE_GPT)
+        draft->table.kind = SLATE_TABLE_MBR;
+    return SLATE_OK;
+}
+
+/* Which table, and is it made anew or changed? */
+static enum slate_status begin_table(struct slate_draft *draft)
+{
+    struct slate_table_plan *table = &draft->table;
+    const struct slate_basis *basis = &draft->basis;
+    enum slate_status status;
+
+    table->block_bytes = basis->geometry.block_bytes;
+    table->block_count = basis->geometry.block_count;
+    table->partition = draft->room.partition;
+    draft->switched = false;
+    draft->drops = false;
+    draft->table_stays = false;
+    draft->container = (struct slate_range){0, 0};
+    draft->container_number = 0;
+    draft->card = NULL;
+    for (uint32_t i = 0; i < draft->parts; i++)
+        draft->switched = draft->switched || draft->part[i].ask.keep != 0;
+    slate_table_grid(&basis->geometry, &draft->grid);
+    if (!draft->switched) {
+        table->kind =
+            draft->goal.table_given ? draft->goal.table : advised_table(draft);
+        status = check_within(draft);
+        if (status != SLATE_OK)
+            return status;
+        if (table->kind == SLATE_TABLE_MBR)
+            choose_cylinders(draft);
+        return SLATE_OK;
+    }
+    status = check_within(draft);
+    if (status != SLATE_OK)
+        return status;
+    table->kind = basis->image_of;
+    table->image = basis->image.byte;
+    table->image_bytes = basis->image.count;
+    if (basis->image.count == 0 || !slate_table_image_is_sound(table))
+        return SLATE_ERR_ARGUMENT;
+    if (slate_table_image_holds_links(table))
+        draft->container_number =
+            slate_table_image_container(table, &draft->container);
+    if (draft->goal.table_given && draft->goal.table != basis->image_of)
+        return slate_draft_refuse(
+            draft, 0, "partitions can stay only under the table that is there");
+    return slate_draft_check_kept(draft);
+}
+
+/* Data stays; beside what changes, volumes are new where nothing was. */
+static enum slate_status make_change(struct slate_draft *draft)
+{
+    const struct slate_change *change = &draft->change;
+    enum slate_status status = SLATE_OK;
+
+    draft->patched = (struct slate_patch_plan){
+        change->patch, change->patches, draft->basis.geometry.block_bytes,
+        change->bytes.byte, false};
+    draft->unpatched = draft->patched;
+    draft->unpatched.former = true;
+    draft->switched = true;
+    draft->drops = false;
+    draft->table_stays = false;
+    draft->card = NULL;
+    draft->container = (struct slate_range){0, 0};
+    slate_table_grid(&draft->basis.geometry, &draft->grid);
+    for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
+        status = slate_draft_fill_volume(draft, i);
+    if (status != SLATE_OK)
+        return status;
+    slate_draft_seal(draft, draft->seal);
+    return slate_draft_first_bad(draft, &draft->refused_block)
+               ? SLATE_ERR_BAD_BLOCK
+               : SLATE_OK;
+}
+
+/* The part that asks for something: on the one new volume that it is for, and
+ * nowhere else. on: receives it; their number when none asks */
+static enum slate_status find_asker(struct slate_draft *draft,
+                                    bool (*asks)(const struct slate_ask *ask),
+                                    uint32_t *on)
+{
+    *on = draft->parts;
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_ask *ask = &draft->part[i].ask;
+
+        if (!asks(ask))
+            continue;
+        if (*on < draft->parts)
+            return slate_draft_refuse(
+                draft, i, "files and start-up code go on one volume alone");
+        if (ask->bare || ask->keep != 0)
+            return slate_draft_refuse(
+                draft, i,
+                "files and start-up code go on a new volume, and it has none");
+        *on = i;
+    }
+    return SLATE_OK;
+}
+
+static bool asks_for_files(const struct slate_ask *ask)
+{
+    return ask->files;
+}
+
+static bool asks_for_start(const struct slate_ask *ask)
+{
+    return ask->start;
+}
+
+/* What is put on a volume is there, and can be. */
+static enum slate_status check_content(struct slate_draft *draft)
+{
+    uint32_t on;
+    enum slate_status status = find_asker(draft, asks_for_start, &on);
+
+    if (status != SLATE_OK)
+        return status;
+    if ((on < draft->parts) != (draft->start.count > 0))
+        return SLATE_ERR_ARGUMENT;
+    status = find_asker(draft, asks_for_files, &on);
+    if (status != SLATE_OK)
+        return status;
+    if ((on < draft->parts) != (draft->files.count > 0))
+        return SLATE_ERR_ARGUMENT;
+    draft->refused = on;
+    return slate_files_check(&draft->files);
+}
+
+enum slate_status slate_draft_make(struct slate_draft *draft)
+{
+    enum slate_status status;
+
+    draft->refused = 0;
+    draft->why = NULL;
+    memset(&draft->table, 0, sizeof draft->table);
+    if (!slate_draft_input_is_possible(draft))
+        return SLATE_ERR_USE;
+    if (!slate_draft_block_size_is_possible(draft))
+        return SLATE_ERR_BLOCK_SIZE;
+    if (!slate_draft_basis_is_possible(draft))
+        return SLATE_ERR_ARGUMENT;
+    if (slate_draft_obstacle(draft) != SLATE_GUARD_KINDS)
+        return SLATE_ERR_GUARD;
+    draft->advice =
+        slate_use_advice(draft->goal.use, draft->basis.device,
+                         slate_geometry_bytes(&draft->basis.geometry));
+    if (slate_draft_is_change(draft))
+        return make_change(draft);
+    if (draft->parts == 0 && !draft->goal.table_given)
+        return slate_draft_refuse(
+            draft, 0, "nothing is asked for: neither a partition nor a table");
+    if (draft->basis.proved != 0 &&
+        draft->basis.geometry.block_count > draft->basis.proved)
+        return SLATE_ERR_CAPACITY;
+    status = check_content(draft);
+    if (status == SLATE_OK)
+        status = begin_table(draft);
+    if (status == SLATE_OK)
+        status = slate_draft_check_overwrite(draft);
+    if (status == SLATE_OK)
+        status = slate_draft_lay_out(draft);
+    for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
+        status = slate_draft_fill_volume(draft, i);
+    if (status == SLATE_OK && draft->switched)
+        status = slate_draft_change_table(draft);
+    if (status != SLATE_OK)
+        return status;
+    if (!draft->switched)
+        slate_draft_fill_table(draft);
+    slate_draft_seal(draft, draft->seal);
+    return slate_draft_first_bad(draft, &draft->refused_block)
+               ? SLATE_ERR_BAD_BLOCK
+               : SLATE_OK;
+}
+
+void slate_draft_place(struct slate_draft *draft,
+                       const struct slate_draft_room *room)
+{
+    memset(draft, 0, sizeof *draft);
+    draft->room = *room;
+    draft->part = room->part;
+    draft->basis.evidence.seen = room->seen;
+    draft->basis.evidence.room = room->seen_ranges;
+    draft->basis.old.range = room->range;
+    draft->basis.old.room = room->ranges;
+    draft->basis.image.byte = room->image;
+    draft->basis.image.room = room->image == NULL ? 0 : room->image_bytes;
+    draft->change.clear = room->clear;
+    draft->change.mend = room->mend;
+    draft->change.patch = room->patch;
+    draft->bad.range = room->bad;
+    draft->bad.room = room->bad_ranges;
+    draft->files.item = room->item;
+    draft->files.spot = room->spot;
+    draft->files.room = room->items;
+    draft->files.names.byte = room->names;
+    draft->files.names.room = room->names_room;
+    draft->start.byte = room->start;
+    draft->start.room = room->start == NULL ? 0 : room->start_room;
+    draft->change.bytes.byte = room->bytes;
+    draft->change.bytes.room = room->bytes_room;
+}
+
+enum slate_status slate_draft_lacks(struct slate_draft *draft, const char *of,
+                                    uint64_t needed, uint64_t room)
+{
+    draft->shortage = (struct slate_shortage){of, needed, room};
+    return SLATE_ERR_ROOM;
+}
+
+enum slate_status slate_draft_ask(struct slate_draft *draft,
+                                  const struct slate_ask *ask)
+{
+    if (draft->parts == draft->room.parts)
+        return slate_draft_lacks(draft, "partitions",
+                                 (uint64_t)draft->parts + 1, draft->room.parts);
+    memset(&draft->part[draft->parts], 0, sizeof *draft->part);
+    draft->part[draft->parts++].ask = *ask;
+    return SLATE_OK;
+}

@@ -1,0 +1,482 @@
+/* SPDX-License-Identifier: MIT */
+/* A draft in words: why this table and this volume, what was adapted, what to
+ * expect. */
+#include <string.h>
+
+#include "base/same.h"
+#include "base/zero.h"
+#include "draft/place/card.h"
+#include "draft/place/over.h"
+#include "draft/place/place.h"
+#include "draft/place/types.h"
+
+static void add_bytes(struct slate_text *text, uint64_t bytes)
+{
+    char size[SLATE_SIZE_TEXT];
+
+    slate_size_decimal(bytes, size);
+    slate_text_add(text, size);
+}
+
+/* Of data that stays. */
+static bool remark_stay(const struct slate_draft *draft,
+                        struct slate_text *text)
+{
+    if (!draft->switched)
+        return false;
+    slate_text_add(text,
+                   slate_draft_is_change(draft) && draft->parts > 0
+                       ? "The partitions that are there stay to the last bit; "
+                         "what is new comes where none is."
+                   : slate_draft_is_change(draft)
+                       ? "Nothing but these blocks is written, and in "
+                         "them nothing changes but what is asked for, and "
+                         "what the checksums over it need."
+                   : draft->table_stays
+                       ? "The table is not written to, nor is any partition "
+                         "that stays."
+                       : "The table stays as it is, but for the entries "
+                         "of what goes and what is new.");
+    return true;
+}
+
+/* The table that was asked for. */
+static const char *given_table(const struct slate_draft *draft)
+{
+    switch (draft->table.kind) {
+    case SLATE_TABLE_MBR:
+        return "MBR: every host, camera and player reads it.";
+    case SLATE_TABLE_GPT:
+        return "GPT: for everything new; cameras, players and old firmware may "
+               "not read it.";
+    case SLATE_TABLE_NONE:
+    default:
+        return draft->part[0].ask.bare
+                   ? "No table and no volume: hosts will ask to set it up."
+                   : "No table: the volume begins at block 0; a few hosts "
+                     "insist on a table.";
+    }
+}
+
+/* Of a device that has fewer blocks than it claims. */
+static bool remark_within(const struct slate_draft *draft,
+                          struct slate_text *text)
+{
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+
+    if (geometry->block_count >= slate_draft_claimed(draft))
+        return false;
+    slate_text_add(text, "The device claims ");
+    add_bytes(text, slate_draft_claimed(draft) * geometry->block_bytes);
+    slate_text_add(text, "; of that the first ");
+    add_bytes(text, slate_geometry_bytes(geometry));
+    slate_text_add(text, " alone are used. It is no healthy device: nothing "
+                         "stops hosts from writing beyond them. Mark it by "
+                         "hand.");
+    return true;
+}
+
+static bool remark_table(const struct slate_draft *draft,
+                         struct slate_text *text)
+{
+    if (draft->switched)
+        return false;
+    if (draft->goal.table_given)
+        slate_text_add(text, given_table(draft));
+    else if (draft->table.kind == draft->advice->table)
+        slate_text_add(text, draft->advice->table_why);
+    else
+        slate_text_add(text, "GPT: an MBR does not reach all of this device; "
+                             "cameras, players and old firmware may not read "
+                             "it.");
+    return true;
+}
+
+/* What a table that was asked for does not reach. */
+static bool remark_reach(const struct slate_draft *draft,
+                         struct slate_text *text)
+{
+    const struct slate_geometry *geometry = &draft->basis.geometry;
+    struct slate_range usable;
+
+    if (draft->switched || draft->table.kind != SLATE_TABLE_MBR ||
+        slate_table_choose(geometry) == SLATE_TABLE_MBR)
+        return false;
+    slate_table_usable(SLATE_TABLE_MBR, 0, geometry, &usable);
+    slate_text_add(text, "An MBR reaches the first ");
+    add_bytes(text, (usable.first + usable.count) * geometry->block_bytes);
+    slate_text_add(text, ": the other ");
+    add_bytes(text, (geometry->block_count - usable.first - usable.count) *
+                        geometry->block_bytes);
+    slate_text_add(text, " of this device cannot be used; a GPT would reach "
+                         "them.");
+    return true;
+}
+
+static bool remark_entries(const struct slate_draft *draft,
+                           struct slate_text *text)
+{
+    uint32_t entries = draft->goal.entries;
+
+    if (draft->table.kind != SLATE_TABLE_GPT || entries == 0 || entries >= 128)
+        return false;
+    slate_text_add(text, "A GPT of ");
+    slate_text_number(text, entries);
+    slate_text_add(text, " entries: some hosts take only tables of 128 or "
+                         "more.");
+    return true;
+}
+
+static bool remark_cylinders(const struct slate_draft *draft,
+                             struct slate_text *text)
+{
+    if (draft->grid.heads == 0)
+        return false;
+    slate_text_add(text, "Partitions begin and end with cylinders of ");
+    slate_text_number(text, draft->grid.heads);
+    slate_text_add(text, " heads and ");
+    slate_text_number(text, draft->grid.track_sectors);
+    slate_text_add(text, " sectors.");
+    return true;
+}
+
+static bool remark_active(const struct slate_draft *draft,
+                          struct slate_text *text)
+{
+    if (!slate_draft_starts(draft, 0) || draft->parts == 0)
+        return false;
+    slate_text_add(text, "The first partition is active, as what starts from "
+                         "it expects.");
+    return true;
+}
+
+/* Remarks on one part are made of the first one that they are true of. */
+static bool figures_of(const struct slate_part *part,
+                       struct slate_figures *figures)
+{
+    if (part->format == NULL)
+        return false;
+    part->format->figures(&part->volume, figures);
+    return true;
+}
+
+static const char *words_of(const struct slate_part *part)
+{
+    return slate_volume_words(part->format->kind);
+}
+
+static bool remark_logical(const struct slate_draft *draft,
+                           struct slate_text *text)
+{
+    uint32_t logical = 0;
+
+    for (uint32_t i = 0; i < draft->parts; i++)
+        logical +=
+            slate_draft_is_logical(draft, i) && draft->part[i].ask.keep == 0
+                ? 1u
+                : 0u;
+    if (logical == 0)
+        return false;
+    slate_text_add(text, "An MBR has four entries: ");
+    slate_text_number(text, logical);
+    slate_text_add(text, logical == 1 ? " new partition is a logical one"
+                                      : " new partitions are logical ones");
+    slate_text_add(text, ", in a container; some players and cameras read the "
+                         "first partition only.");
+    return true;
+}
+
+#define NUMBERS_TOLD 4u
+
+/* Hosts count logical partitions in the order of their links. */
+static bool remark_numbers(const struct slate_draft *draft,
+                           struct slate_text *text)
+{
+    uint32_t changed = 0;
+
+    for (uint32_t i = 0; i < draft->parts && draft->switched; i++) {
+        uint32_t keep = draft->part[i].ask.keep;
+        const struct slate_partition *entry = slate_draft_entry(draft, i);
+
+        if (keep == 0 || entry == NULL || entry->number == keep)
+            continue;
+        if (changed++ >= NUMBERS_TOLD)
+            continue;
+        slate_text_add(text, changed == 1 ? "Logical partitions are counted in "
+                                            "their order: "
+                                          : ", ");
+        slate_text_number(text, keep);
+        slate_text_add(text, " becomes ");
+        slate_text_number(text, entry->number);
+    }
+    if (changed > NUMBERS_TOLD)
+        slate_text_add(text, ", and so on");
+    if (changed > 0)
+        slate_text_add(text, "; what names them by number has to be told.");
+    return changed > 0;
+}
+
+static bool label_is_adapted(const struct slate_draft *draft,
+                             const struct slate_part *part,
+                             struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) ||
+        slate_same_text(part->ask.label, figures.label))
+        return false;
+    slate_text_add(text, "The label becomes \"");
+    slate_text_add(text, figures.label);
+    slate_text_add(text, "\": ");
+    slate_text_add(text, words_of(part));
+    slate_text_add(text, " ");
+    slate_text_add(text, part->format->label_rule);
+    slate_text_add(text, ".");
+    return true;
+}
+
+static bool kind_is_smaller(const struct slate_draft *draft,
+                            const struct slate_part *part,
+                            struct slate_text *text)
+{
+    const char *room = draft->parts == 1 ? "device" : "partition";
+
+    if (part->format == NULL || part->ask.volume != SLATE_VOLUME_NONE ||
+        part->format->kind == SLATE_VOLUME_FAT32 || draft->card != NULL ||
+        part->format->kind > SLATE_VOLUME_FAT32 ||
+        (part->way != NULL && part->way->why != NULL))
+        return false;
+    slate_text_add(text, words_of(part));
+    if (part->ask.cluster_bytes == 0) {
+        slate_text_add(text, ": the ");
+        slate_text_add(text, room);
+        slate_text_add(text, " is too small for FAT32; every host reads it.");
+        return true;
+    }
+    slate_text_add(text, ": with clusters of ");
+    slate_text_number(text, part->ask.cluster_bytes);
+    slate_text_add(text, " bytes a ");
+    slate_text_add(text, room);
+    slate_text_add(text, " of this size has too few for FAT32.");
+    return true;
+}
+
+static bool clusters_are_small(const struct slate_draft *draft,
+                               const struct slate_part *part,
+                               struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    if (!figures_of(part, &figures) || part->ask.cluster_bytes != 0 ||
+        figures.cluster_bytes >= 4096 ||
+        part->format->kind != SLATE_VOLUME_FAT32)
+        return false;
+    slate_text_add(text, "Clusters of ");
+    slate_text_number(text, figures.cluster_bytes);
+    slate_text_add(text, " bytes: with larger ones a ");
+    slate_text_add(text, draft->parts == 1 ? "device" : "partition");
+    slate_text_add(text, " of this size has too few for FAT32.");
+    return true;
+}
+
+static bool clusters_are_large(const struct slate_draft *draft,
+                               const struct slate_part *part,
+                               struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || figures.cluster_bytes <= 32768 ||
+        part->format->kind > SLATE_VOLUME_FAT32)
+        return false;
+    slate_text_add(text, "Clusters of 64 KiB: some old devices read at most "
+                         "32 KiB.");
+    return true;
+}
+
+static bool files_are_limited(const struct slate_draft *draft,
+                              const struct slate_part *part,
+                              struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || figures.room_bytes <= figures.file_most)
+        return false;
+    slate_text_add(text, "A single file on ");
+    slate_text_add(text, words_of(part));
+    slate_text_add(text, " can hold up to ");
+    slate_text_number(text, (figures.file_most >> 30) + 1);
+    slate_text_add(text, " GiB.");
+    return true;
+}
+
+static bool type_is_foreign(const struct slate_draft *draft,
+                            const struct slate_part *part,
+                            struct slate_text *text)
+{
+    const struct slate_guid *gpt =
+        slate_draft_gpt_type(draft, (uint32_t)(part - draft->part));
+    bool by_hand = (part->ask.mbr_type != 0 &&
+                    part->ask.mbr_type != slate_draft_mbr_type(draft, part)) ||
+                   (!slate_is_zero(part->ask.gpt_type.bytes, 16) &&
+                    memcmp(part->ask.gpt_type.bytes, gpt->bytes, 16) != 0);
+
+    if (part->format == NULL || !by_hand)
+        return false;
+    slate_text_add(text, "The type that was asked for is not the one that goes "
+                         "with ");
+    slate_text_add(text, words_of(part));
+    slate_text_add(text, ": hosts may not show the volume.");
+    return true;
+}
+
+/* Why this volume suits the use, and what speaks against it. */
+static bool suits(const struct slate_draft *draft,
+                  const struct slate_part *part, struct slate_text *text)
+{
+    (void)draft;
+    if (part->way == NULL || part->way->why == NULL)
+        return false;
+    slate_text_add(text, part->way->why);
+    return true;
+}
+
+static bool has_drawback(const struct slate_draft *draft,
+                         const struct slate_part *part, struct slate_text *text)
+{
+    (void)draft;
+    if (part->way == NULL || part->way->against == NULL)
+        return false;
+    slate_text_add(text, part->way->against);
+    return true;
+}
+
+/* Bad blocks, and what they take. */
+static bool clusters_are_bad(const struct slate_draft *draft,
+                             const struct slate_part *part,
+                             struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || figures.bad_clusters == 0)
+        return false;
+    slate_text_number(text, figures.bad_clusters);
+    slate_text_add(text, figures.bad_clusters == 1 ? " cluster holds"
+                                                   : " clusters hold");
+    slate_text_add(text, " bad blocks and will not be used: ");
+    slate_text_size(text, figures.bad_clusters * figures.cluster_bytes);
+    slate_text_add(text, " less for files.");
+    return true;
+}
+
+/* Whether a machine starts by it depends on more than the volume. */
+static bool has_start_code(const struct slate_draft *draft,
+                           const struct slate_part *part,
+                           struct slate_text *text)
+{
+    if (!part->ask.start)
+        return false;
+    slate_text_add(text, "The volume's boot block has the start-up code that "
+                         "was given; what it does was not looked at.");
+    if (draft->table.kind == SLATE_TABLE_MBR && !draft->goal.keep_code)
+        slate_text_add(text, " Block 0 will have no code that leads to it, "
+                             "unless what is there is kept.");
+    return true;
+}
+
+/* What mends a volume after a power cut, and what is without it. */
+static bool has_no_journal(const struct slate_draft *draft,
+                           const struct slate_part *part,
+                           struct slate_text *text)
+{
+    struct slate_figures figures;
+
+    (void)draft;
+    if (!figures_of(part, &figures) || !figures.no_journal)
+        return false;
+    slate_text_add(text, "Without a journal: after a power cut the volume has "
+                         "to be checked as a whole.");
+    return true;
+}
+
+/* As a card of this capacity is laid out. */
+static bool remark_card(const struct slate_draft *draft,
+                        struct slate_text *text)
+{
+    if (draft->card == NULL)
+        return false;
+    slate_text_add(text, "Laid out as the card specification has it for this "
+                         "capacity: the partition begins at block ");
+    slate_text_number(text, draft->part[0].range.first);
+    slate_text_add(text, ", its clusters at a whole unit of ");
+    slate_text_size(text, draft->card->boundary_blocks * UINT64_C(512));
+    slate_text_add(text, "; so a card keeps its speed class.");
+    return true;
+}
+
+/* Of the draft, or of one of its parts. */
+struct remark {
+    bool (*of_draft)(const struct slate_draft *draft, struct slate_text *text);
+    bool (*of_part)(const struct slate_draft *draft,
+                    const struct slate_part *part, struct slate_text *text);
+};
+
+static const struct remark remarks[] = {{remark_within, NULL},
+                                        {slate_draft_remark_reserve, NULL},
+                                        {slate_draft_remark_gap, NULL},
+                                        {slate_draft_remark_left, NULL},
+                                        {slate_draft_remark_unread, NULL},
+                                        {remark_stay, NULL},
+                                        {remark_table, NULL},
+                                        {remark_reach, NULL},
+                                        {remark_entries, NULL},
+                                        {remark_cylinders, NULL},
+                                        {remark_card, NULL},
+                                        {remark_active, NULL},
+                                        {remark_logical, NULL},
+                                        {remark_numbers, NULL},
+                                        {NULL, suits},
+                                        {NULL, has_drawback},
+                                        {NULL, kind_is_smaller},
+                                        {NULL, label_is_adapted},
+                                        {NULL, clusters_are_small},
+                                        {NULL, clusters_are_large},
+                                        {NULL, files_are_limited},
+                                        {NULL, clusters_are_bad},
+                                        {NULL, type_is_foreign},
+                                        {NULL, has_start_code},
+                                        {NULL, has_no_journal}};
+
+static bool make_remark(const struct slate_draft *draft,
+                        const struct remark *remark, struct slate_text *text)
+{
+    if (remark->of_draft != NULL)
+        return remark->of_draft(draft, text);
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (remark->of_part(draft, &draft->part[i], text))
+            return true;
+    }
+    return false;
+}
+
+bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
+                        struct slate_text *text)
+{
+    char words[256];
+
+    for (size_t i = 0; i < sizeof remarks / sizeof remarks[0]; i++) {
+        struct slate_text made;
+
+        slate_text_start(&made, words, sizeof words);
+        if (!make_remark(draft, &remarks[i], &made))
+            continue;
+        if (index-- == 0) {
+            slate_text_add(text, words);
+            return true;
+        }
+    }
+    return false;
+}

@@ -1,0 +1,178 @@
+/* SPDX-License-Identifier: MIT */
+/* The FAT boot block's fields (FAT32 specification 1.03, 3), shared by the
+ * reader and the composer. */
+#ifndef SLATE_VOLUME_FAT_H
+#define SLATE_VOLUME_FAT_H
+
+#include "volume/files/files.h"
+
+/* Reserved blocks that are written; more may be left as padding. */
+#define SLATE_FAT32_RESERVED 32u
+#define SLATE_FAT16_RESERVED 1u
+#define SLATE_FAT_ENTRY_BYTES 32u /* of the root directory */
+
+/* Offsets in the boot block. */
+enum {
+    SLATE_FAT_BYTES_PER_BLOCK = 11,
+    SLATE_FAT_BLOCKS_PER_CLUSTER = 13,
+    SLATE_FAT_RESERVED_BLOCKS = 14,
+    SLATE_FAT_TABLES = 16,
+    SLATE_FAT_ROOT_ENTRIES = 17,
+    SLATE_FAT_BLOCKS_16 = 19,
+    SLATE_FAT_MEDIUM = 21,
+    SLATE_FAT_TABLE_BLOCKS_16 = 22,
+    SLATE_FAT_TRACK_SECTORS = 24,
+    SLATE_FAT_HEADS = 26,
+    SLATE_FAT_HIDDEN_BLOCKS = 28,
+    SLATE_FAT_BLOCKS_32 = 32,
+    SLATE_FAT16_DRIVE = 36,
+    SLATE_FAT16_STATE = 37,
+    SLATE_FAT16_EXTENDED = 38,
+    SLATE_FAT16_SERIAL = 39,
+    SLATE_FAT16_LABEL = 43,
+    SLATE_FAT16_KIND = 54,
+    SLATE_FAT16_CODE = 62,
+    SLATE_FAT32_TABLE_BLOCKS = 36,
+    SLATE_FAT32_ROOT_CLUSTER = 44,
+    SLATE_FAT32_INFO_BLOCK = 48,
+    SLATE_FAT32_BACKUP_BLOCK = 50,
+    SLATE_FAT32_DRIVE = 64,
+    SLATE_FAT32_STATE = 65,
+    SLATE_FAT32_EXTENDED = 66,
+    SLATE_FAT32_SERIAL = 67,
+    SLATE_FAT32_LABEL = 71,
+    SLATE_FAT32_KIND = 82,
+    SLATE_FAT32_CODE = 90,
+    SLATE_FAT_SIGNATURE = 510
+};
+
+/* Offsets in the information block. */
+enum {
+    SLATE_FAT_INFO_LEAD = 0,
+    SLATE_FAT_INFO_MIDDLE = 484,
+    SLATE_FAT_INFO_FREE = 488,
+    SLATE_FAT_INFO_NEXT = 492,
+    SLATE_FAT_INFO_TAIL = 508
+};
+
+#define SLATE_FAT_INFO_LEAD_VALUE 0x41615252u
+#define SLATE_FAT_INFO_MIDDLE_VALUE 0x61417272u
+#define SLATE_FAT_INFO_TAIL_VALUE 0xAA550000u
+
+/* Offsets in an entry of a folder (6). */
+enum {
+    SLATE_FAT_ENTRY_ATTRIBUTES = 11,
+    SLATE_FAT_ENTRY_MADE_REST = 13,
+    SLATE_FAT_ENTRY_MADE_TIME = 14,
+    SLATE_FAT_ENTRY_MADE_DATE = 16,
+    SLATE_FAT_ENTRY_READ_DATE = 18,
+    SLATE_FAT_ENTRY_CLUSTER_HIGH = 20,
+    SLATE_FAT_ENTRY_TIME = 22,
+    SLATE_FAT_ENTRY_DATE = 24,
+    SLATE_FAT_ENTRY_CLUSTER = 26,
+    SLATE_FAT_ENTRY_BYTES_AT = 28
+};
+
+/* Attributes. */
+#define SLATE_FAT_READ_ONLY 0x01
+#define SLATE_FAT_HIDDEN 0x02
+#define SLATE_FAT_SYSTEM 0x04
+#define SLATE_FAT_LABEL_ATTRIBUTE 0x08
+#define SLATE_FAT_FOLDER 0x10
+#define SLATE_FAT_ARCHIVE 0x20
+
+/* Entries of a folder (6.1), and bytes of a file. */
+#define SLATE_FAT_FOLDER_MOST 65536u
+#define SLATE_FAT_FILE_MOST UINT32_MAX
+
+#define SLATE_FAT_NO_LABEL "NO NAME    "
+
+/* What the boot block says, in blocks of the volume's own size. */
+struct slate_fat_shape {
+    uint32_t block_bytes;
+    uint32_t reserved_blocks;
+    uint32_t cluster_blocks;
+    uint32_t tables;
+    uint32_t table_blocks;
+    uint32_t root_entries;
+    uint32_t blocks;
+    uint32_t root_at;     /* FAT12/16: first block of the root directory */
+    uint32_t clusters_at; /* first block of cluster 2 */
+    uint32_t clusters;
+    uint32_t root_cluster; /* FAT32 */
+    uint32_t info_block;   /* FAT32 */
+    uint32_t copy_block;   /* FAT32: the second boot block; 0: none */
+};
+
+/* False for what is no FAT volume. block: its first 512 bytes. */
+bool slate_fat_take_shape(const uint8_t *block, struct slate_fat_shape *shape);
+
+/* The number of clusters alone tells the kind (specification 1.03, 3.5). */
+enum slate_volume_kind slate_fat_kind(const struct slate_fat_shape *shape);
+
+/* Where the root directory begins, in blocks of the volume; 0: nowhere. */
+uint64_t slate_fat_root(const struct slate_fat_shape *shape);
+
+/* The rows of format.c: planned in fat_plan.c, composed in fat_compose.c. */
+enum slate_status slate_fat12_plan(const struct slate_wish *wish,
+                                   union slate_volume_plan *plan);
+enum slate_status slate_fat16_plan(const struct slate_wish *wish,
+                                   union slate_volume_plan *plan);
+enum slate_status slate_fat32_plan(const struct slate_wish *wish,
+                                   union slate_volume_plan *plan);
+void slate_fat12_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+void slate_fat16_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+void slate_fat32_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+void slate_fat_figures(const union slate_volume_plan *plan,
+                       struct slate_figures *figures);
+bool slate_fat_next(const void *plan, enum slate_moment moment, uint64_t *at,
+                    struct slate_extent *extent);
+bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until);
+enum slate_status slate_fat_fill(const void *plan, uint64_t first,
+                                 uint32_t count, void *data);
+const char *slate_fat_step(uint8_t role);
+enum slate_status slate_fat_relabel(struct slate_media *media,
+                                    const struct slate_relabel *wish,
+                                    void *work, struct slate_label_plan *plan);
+
+/* Adapts a label: upper case, 11 characters, forbidden ones and those outside
+ * ASCII replaced by '_', spaces at either end dropped. SLATE_ERR_LABEL for bad
+ * UTF-8. */
+enum slate_status slate_fat_label(const char *wanted,
+                                  char label[SLATE_FAT_LABEL_ROOM]);
+
+/* What an extent is for. */
+enum slate_fat_role {
+    SLATE_FAT_ROLE_RESERVED,
+    SLATE_FAT_ROLE_TABLE_COPY,
+    SLATE_FAT_ROLE_TABLE,
+    SLATE_FAT_ROLE_ROOT,
+    SLATE_FAT_ROLE_FILES,
+    SLATE_FAT_ROLE_BOOT
+};
+
+/* Where its files are; and what its folders are made of. */
+void slate_fat_placed(const struct slate_fat *fat, struct slate_placed *placed);
+void slate_fat_folders(const struct slate_fat *fat,
+                       struct slate_folders *folders);
+
+/* Can the start-up code go on it? And what it puts in boot block and third
+ * block, where there is any. */
+bool slate_fat_start_fits(const struct slate_fat *fat);
+void slate_fat_put_start(const struct slate_fat *fat, uint8_t *boot);
+void slate_fat_put_third(const struct slate_fat *fat, uint8_t *piece);
+
+/* Gives each item its short name; and is that all its name? */
+void slate_fat_shorten(struct slate_files *files);
+bool slate_fat_is_short(const struct slate_files *files, uint32_t item);
+
+/* The attributes of an item (6), which exFAT has as well (7.4.4). */
+uint8_t slate_fat_attributes(const struct slate_item *item);
+
+/* A field of 11 characters, filled with spaces; and the root directory's entry.
+ * entry: zeroed */
+void slate_fat_put_label(uint8_t *field, const char *label);
+void slate_fat_put_label_entry(uint8_t *entry, const char *label,
+                               const struct slate_stamp *stamp);
+
+#endif

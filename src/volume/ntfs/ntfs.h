@@ -1,0 +1,250 @@
+/* SPDX-License-Identifier: MIT */
+/* NTFS's fields (the layout that the Linux kernel's documentation and headers
+ * publish), shared by the reader and the composer. */
+#ifndef SLATE_VOLUME_NTFS_H
+#define SLATE_VOLUME_NTFS_H
+
+#include "trueslate/format.h"
+#include "volume/common/bad.h"
+#include "volume/common/pen.h"
+
+/* The boot block. */
+enum {
+    SLATE_NTFS_BLOCK_BYTES = 11,
+    SLATE_NTFS_CLUSTER_BLOCKS = 13, /* from 0xF4 on: the negative of a shift */
+    SLATE_NTFS_MEDIUM = 21,
+    SLATE_NTFS_TRACK_SECTORS = 24,
+    SLATE_NTFS_HEADS = 26,
+    SLATE_NTFS_HIDDEN = 28,
+    SLATE_NTFS_DRIVE = 36,
+    SLATE_NTFS_BLOCKS = 40, /* one less than the volume has */
+    SLATE_NTFS_TABLE_AT = 48,
+    SLATE_NTFS_MIRROR_AT = 56,
+    SLATE_NTFS_RECORD_SIZE = 64, /* clusters; or the negative of a shift */
+    SLATE_NTFS_INDEX_SIZE = 68,
+    SLATE_NTFS_SERIAL = 72,
+    SLATE_NTFS_CODE = 84,
+    SLATE_NTFS_SIGNATURE = 510
+};
+#define SLATE_NTFS_BOOT_BYTES 8192u /* of the file that it begins */
+
+/* Records and blocks of indexes: the last two bytes of each stride are kept
+ * elsewhere, and a number stands there. */
+#define SLATE_NTFS_STRIDE 512u
+enum {
+    SLATE_NTFS_FIXUPS_AT = 4,
+    SLATE_NTFS_FIXUPS = 6
+};
+
+/* A record of the file table. */
+enum {
+    SLATE_NTFS_RECORD_SEQUENCE = 16,
+    SLATE_NTFS_RECORD_ATTRIBUTES = 20,
+    SLATE_NTFS_RECORD_FLAGS = 22,
+    SLATE_NTFS_RECORD_USED = 24,
+    SLATE_NTFS_NEXT_ID = 40
+};
+#define SLATE_NTFS_IN_USE 0x0001u
+#define SLATE_NTFS_FOLDER 0x0002u
+#define SLATE_NTFS_EXTENDS 0x0004u /* is in the folder of system files */
+#define SLATE_NTFS_INDEXED 0x0008u /* has an index that is not of names */
+
+/* Its first records. */
+enum slate_ntfs_record {
+    SLATE_NTFS_TABLE_RECORD,
+    SLATE_NTFS_MIRROR_RECORD,
+    SLATE_NTFS_LOG_RECORD,
+    SLATE_NTFS_VOLUME_RECORD,
+    SLATE_NTFS_DEFINITIONS_RECORD,
+    SLATE_NTFS_ROOT_RECORD,
+    SLATE_NTFS_BITMAP_RECORD,
+    SLATE_NTFS_BOOT_RECORD,
+    SLATE_NTFS_BAD_RECORD,
+    SLATE_NTFS_SECURITY_RECORD,
+    SLATE_NTFS_UPCASE_RECORD,
+    SLATE_NTFS_EXTEND_RECORD,
+    SLATE_NTFS_KEPT_RECORD,       /* and three more: in use, of nothing */
+    SLATE_NTFS_QUOTA_RECORD = 24, /* those between are free for hosts */
+    SLATE_NTFS_OBJECTS_RECORD,
+    SLATE_NTFS_REPARSE_RECORD,
+    SLATE_NTFS_PARTS_RECORD /* of bad clusters */
+};
+#define SLATE_NTFS_MIRRORED 4u
+#define SLATE_NTFS_RECORDS_LEAST 64u
+
+/* Attributes. */
+enum {
+    SLATE_NTFS_STANDARD = 0x10,
+    SLATE_NTFS_LIST = 0x20,
+    SLATE_NTFS_NAME = 0x30,
+    SLATE_NTFS_VOLUME_NAME = 0x60,
+    SLATE_NTFS_INFORMATION = 0x70,
+    SLATE_NTFS_DATA = 0x80,
+    SLATE_NTFS_INDEX = 0x90,
+    SLATE_NTFS_INDEX_BLOCKS = 0xA0,
+    SLATE_NTFS_BITS = 0xB0
+};
+/* An attribute's head, and more of one whose value is in the record. */
+enum {
+    SLATE_NTFS_LENGTH = 4,
+    SLATE_NTFS_OUTSIDE = 8, /* 1: its value is in clusters */
+    SLATE_NTFS_NAME_UNITS = 9,
+    SLATE_NTFS_NAME_AT = 10,
+    SLATE_NTFS_ID = 14,
+    SLATE_NTFS_VALUE_BYTES = 16,
+    SLATE_NTFS_VALUE_AT = 20,
+    SLATE_NTFS_HEAD_BYTES = 24
+};
+enum {
+    SLATE_NTFS_FIRST = 16, /* cluster of the file */
+    SLATE_NTFS_MAP_AT = 32,
+    SLATE_NTFS_DATA_BYTES = 48,
+    SLATE_NTFS_MAP_LEAST = 64
+};
+
+/* The first two pages of the log. */
+enum {
+    SLATE_NTFS_RESTART_AT = 24, /* what follows begins there */
+    SLATE_NTFS_RESTART_USED = 12,
+    SLATE_NTFS_RESTART_FLAGS = 14
+};
+#define SLATE_NTFS_RESTART_APART 4096u
+#define SLATE_NTFS_RESTART_CLEAN 0x0002u
+
+#define SLATE_NTFS_DIRTY 0x0001u /* in the flags of a volume's information */
+#define SLATE_NTFS_INFORMATION_FLAGS 10u
+
+#define SLATE_NTFS_INDEX_BYTES 4096u
+#define SLATE_NTFS_UPCASE_BYTES 131072u
+#define SLATE_NTFS_LABEL_UNITS 32u
+
+/* Descriptors stand twice in their file, so far apart. */
+#define SLATE_NTFS_SECURITY_APART 262144u
+/* Their numbers: of system files, of those in the folder of more, of the root
+ * folder and all below it. */
+enum {
+    SLATE_NTFS_SYSTEM_RIGHTS = 0x100,
+    SLATE_NTFS_EXTEND_RIGHTS,
+    SLATE_NTFS_ROOT_RIGHTS
+};
+#define SLATE_NTFS_RIGHTS 3u
+
+/* Streams. Blocks: of the device, those that hold something. */
+uint64_t slate_ntfs_bytes(const struct slate_ntfs *ntfs,
+                          enum slate_ntfs_stream stream);
+uint32_t slate_ntfs_clusters(const struct slate_ntfs *ntfs,
+                             enum slate_ntfs_stream stream);
+void slate_ntfs_range(const struct slate_ntfs *ntfs,
+                      enum slate_ntfs_stream stream, struct slate_range *range);
+void slate_ntfs_grid(const struct slate_ntfs *ntfs,
+                     struct slate_clusters *clusters);
+/* Clusters in use, the bad ones apart. */
+uint64_t slate_ntfs_used(const struct slate_ntfs *ntfs);
+
+/* The first bytes of a label, whole characters of 32 units of UTF-16. */
+enum slate_status slate_ntfs_label(const char *wanted, char *label);
+/* As it stands on the volume; returns how many units it has. */
+uint32_t slate_ntfs_label_units(const char *label,
+                                uint8_t text[2 * SLATE_NTFS_LABEL_UNITS]);
+
+/* A number for a reference to a record: with its sequence. */
+uint64_t slate_ntfs_reference(uint32_t record);
+
+/* Writes a structure that has fix-ups: a stride of it. write writes all of it,
+ * into a pen of any window. out: a stride, zeroed */
+struct slate_ntfs_page {
+    const struct slate_ntfs *ntfs;
+    uint32_t number; /* of the record */
+    uint32_t bytes;
+    uint32_t fixups_at;
+    void (*write)(const struct slate_ntfs_page *page, struct slate_pen *pen);
+};
+void slate_ntfs_put_stride(const struct slate_ntfs_page *page, uint32_t stride,
+                           uint8_t *out);
+
+/* Strides of records, and of the root folder's index. */
+void slate_ntfs_put_record(const struct slate_ntfs *ntfs, uint32_t record,
+                           uint32_t stride, uint8_t *out);
+void slate_ntfs_put_root(const struct slate_ntfs *ntfs, uint32_t stride,
+                         uint8_t *out);
+
+/* Names of system files. */
+const char *slate_ntfs_name_of(uint32_t record);
+/* The value of a name's attribute; indexes of names repeat it. */
+void slate_ntfs_write_name(const struct slate_ntfs *ntfs, uint32_t record,
+                           struct slate_pen *pen);
+#define SLATE_NTFS_NAME_BYTES 66u /* and its text */
+
+/* The values of attributes that are indexes. */
+void slate_ntfs_write_extend(const struct slate_ntfs *ntfs,
+                             struct slate_pen *pen);
+void slate_ntfs_write_root_head(const struct slate_ntfs *ntfs,
+                                struct slate_pen *pen);
+enum slate_ntfs_view {
+    SLATE_NTFS_BY_HASH, /* of descriptors */
+    SLATE_NTFS_BY_NUMBER,
+    SLATE_NTFS_BY_OWNER, /* of quotas: empty */
+    SLATE_NTFS_QUOTAS,
+    SLATE_NTFS_OBJECTS, /* empty */
+    SLATE_NTFS_REPARSED /* empty */
+};
+void slate_ntfs_write_view(const struct slate_ntfs *ntfs,
+                           enum slate_ntfs_view view, struct slate_pen *pen);
+
+/* Descriptors: the head of each, as the file and two indexes have it; and the
+ * start of the file, which stands in it twice. */
+struct slate_ntfs_right {
+    uint32_t number, hash, bytes;
+    uint64_t at;
+};
+void slate_ntfs_right(const struct slate_ntfs *ntfs, uint32_t index,
+                      struct slate_ntfs_right *right);
+void slate_ntfs_write_right_head(const struct slate_ntfs *ntfs, uint32_t index,
+                                 struct slate_pen *pen);
+uint32_t slate_ntfs_rights_bytes(const struct slate_ntfs *ntfs);
+void slate_ntfs_write_rights(const struct slate_ntfs *ntfs,
+                             struct slate_pen *pen);
+
+/* Bad clusters: runs of them in a row. A record tells of so many: the first one
+ * where it is the only one, and each of the further ones. */
+uint32_t slate_ntfs_count_runs(const struct slate_ntfs *ntfs);
+uint32_t slate_ntfs_runs_alone(const struct slate_ntfs *ntfs);
+uint32_t slate_ntfs_runs_each(const struct slate_ntfs *ntfs);
+
+/* What a part of the file of bad clusters maps: clusters, and how many of the
+ * runs in them. */
+struct slate_ntfs_span {
+    uint32_t first, end, runs;
+};
+void slate_ntfs_find_span(const struct slate_ntfs *ntfs, uint32_t part,
+                          struct slate_ntfs_span *span);
+void slate_ntfs_write_map(const struct slate_ntfs *ntfs,
+                          const struct slate_ntfs_span *span,
+                          struct slate_pen *pen);
+/* One run of a mapping. previous: where the one before it begins, 0 at first */
+void slate_ntfs_write_run(uint32_t clusters, uint32_t at, uint32_t previous,
+                          struct slate_pen *pen);
+/* The list of the attributes of a file that takes several records. */
+#define SLATE_NTFS_LIST_HEAD 96u
+#define SLATE_NTFS_LIST_EACH 40u
+void slate_ntfs_write_list(const struct slate_ntfs *ntfs,
+                           struct slate_pen *pen);
+
+/* The row of format.c. */
+enum slate_status slate_ntfs_plan(const struct slate_wish *wish,
+                                  union slate_volume_plan *plan);
+void slate_ntfs_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
+void slate_ntfs_figures(const union slate_volume_plan *plan,
+                        struct slate_figures *figures);
+bool slate_ntfs_next(const void *plan, enum slate_moment moment, uint64_t *at,
+                     struct slate_extent *extent);
+bool slate_ntfs_covers(const void *plan, uint64_t lba, uint64_t *until);
+enum slate_status slate_ntfs_fill(const void *plan, uint64_t first,
+                                  uint32_t count, void *data);
+const char *slate_ntfs_step(uint8_t role);
+
+enum slate_status slate_ntfs_relabel(struct slate_media *media,
+                                     const struct slate_relabel *wish,
+                                     void *work, struct slate_label_plan *plan);
+
+#endif
