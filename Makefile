@@ -3,7 +3,7 @@ BUILD ?= build
 CMAKE_FLAGS ?=
 SECONDS_EACH ?= 60
 
-.PHONY: all setup demo check check-fuzz check-os bench pictures format clean
+.PHONY: all setup demo check check-long check-fuzz check-os bench pictures format clean
 
 all:
 	@scripts/setup build
@@ -17,6 +17,10 @@ demo: all
 check:
 	@scripts/setup check
 	@scripts/check
+
+check-long:
+	@scripts/setup check
+	@scripts/check long
 
 check-fuzz:
 	@scripts/setup fuzz

@@ -188,7 +188,7 @@ static void a_root_directory_that_is_full(void **state)
 {
     struct wanted goal = {.volume = SLATE_VOLUME_FAT16, .label = "FULL"};
     struct ram ram;
-    char name[16];
+    char name[24];
 
     (void)state;
     ram_open(&ram, 512, 24 * MIB / 512, true);
@@ -215,7 +215,7 @@ static void a_root_directory_that_is_full(void **state)
 static void fill_root(struct ram *ram, size_t kind, uint32_t block_bytes,
                       uint32_t names)
 {
-    char name[16];
+    char name[24];
 
     placing_begin(&p, ram, kind, block_bytes, true);
     for (uint32_t i = 0; i < names; i++) {
@@ -259,7 +259,7 @@ static void a_root_directory_of_many_clusters(void **state)
 static void a_folder_that_is_full(void **state)
 {
     uint32_t folder;
-    char name[16];
+    char name[24];
 
     (void)state;
     want(SLATE_VOLUME_FAT32, 16000 * MIB);

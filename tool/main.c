@@ -310,6 +310,7 @@ int main(int count, char **words)
 {
     const struct verb *verb;
     struct options options;
+    int code;
 
     streams_begin();
     paint_begin();
@@ -331,5 +332,7 @@ int main(int count, char **words)
         return fail(SLATE_ERR_ARGUMENT, "'%s' is no verb; expected %s",
                     words[1], list_verbs());
     parse_options(verb, count - 1, words + 1, &options);
-    return verb->run(&options);
+    code = verb->run(&options);
+    options_forget(&options);
+    return code;
 }

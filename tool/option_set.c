@@ -33,6 +33,7 @@ static void *field_of(const struct option_row *row,
 }
 
 /* One that sets a field of some type, by what a word makes of it. */
+// NOLINTBEGIN(bugprone-macro-parentheses): a type takes none
 #define SETTER(kind, type, takes_it, expected)                                 \
     const char *option_##kind(const struct option_row *row,                    \
                               const struct setting *setting, const char *word) \
@@ -41,6 +42,8 @@ static void *field_of(const struct option_row *row,
         (void)word;                                                            \
         return (takes_it) ? NULL : (expected);                                 \
     }
+
+// NOLINTEND(bugprone-macro-parentheses)
 
 /* One that keeps a word which makes sense. */
 #define CHECKED(kind, makes_sense, expected)                                   \

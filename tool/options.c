@@ -180,35 +180,37 @@ static error_t parse(int key, char *word, struct argp_state *state)
     return 0;
 }
 
-/* What the help says of an option: a list stands in place of "{}". */
-static const char *doc_of(const struct option_row *row)
+/* argp.help_filter: a list stands in place of "{}" in what the help says of an
+ * option; argp frees what is another text. */
+static char *fill_in_list(int key, const char *text, void *input)
 {
-    const char *at = row->list == NULL ? NULL : strstr(row->doc, "{}");
-    char *text = NULL;
+    const struct option_row *row = key > 0 ? row_of(key) : NULL;
+    const char *at =
+        row == NULL || row->list == NULL ? NULL : strstr(text, "{}");
+    char *filled = NULL;
 
-    if (at == NULL || asprintf(&text, "%.*s%s%s", (int)(at - row->doc),
-                               row->doc, row->list(), at + 2) < 0)
-        return row->doc;
-    return text;
+    (void)input;
+    if (at == NULL || asprintf(&filled, "%.*s%s%s", (int)(at - text), text,
+                               row->list(), at + 2) < 0)
+        return (char *)text;
+    return filled;
 }
 
-/* Of one command line, for as long as the program runs. */
-static struct argp_option *offered;
-static struct option_said *said;
-
-static void offer(const struct verb *verb)
+/* Those that a verb takes, up to one of zeros. */
+static struct argp_option *offer(const struct verb *verb)
 {
+    struct argp_option *offered = calloc(option_row_count + 1, sizeof *offered);
     size_t n = 0;
 
-    offered = calloc(option_row_count + 1, sizeof *offered);
     for (size_t i = 0; offered != NULL && i < option_row_count; i++) {
         const struct option_row *row = &option_rows[i];
         int key = row->letter != 0 ? row->letter : KEY_FIRST + (int)i;
 
         if (is_offered(verb, row))
             offered[n++] = (struct argp_option){
-                row->name, key, row->argument, 0, doc_of(row), row->group};
+                row->name, key, row->argument, 0, row->doc, row->group};
     }
+    return offered;
 }
 
 /* Words that a verb adds are few. */
@@ -220,8 +222,7 @@ static void begin(struct options *options, const struct verb *verb, int count)
     options->ask = asks;
     options->asks = 1;
     options->verb = verb;
-    said = calloc((size_t)count + 16, sizeof *said);
-    options->said = said;
+    options->said = calloc((size_t)count + 16, sizeof *options->said);
     options->bench = getenv("TRUESLATE_BENCH");
     if (options->bench != NULL && options->bench[0] == '\0')
         options->bench = NULL;
@@ -230,20 +231,29 @@ static void begin(struct options *options, const struct verb *verb, int count)
 void parse_options(const struct verb *verb, int count, char **words,
                    struct options *options)
 {
-    struct argp argp = {
-        .parser = parse, .args_doc = verb->operand, .doc = verb->help};
+    struct argp_option *offered = offer(verb);
+    const struct argp argp = {.options = offered,
+                              .parser = parse,
+                              .args_doc = verb->operand,
+                              .doc = verb->help,
+                              .help_filter = fill_in_list};
     char name[32];
 
     snprintf(name, sizeof name, "trueslate %s", verb->name);
     words[0] = name; /* what the help calls the program */
     begin(options, verb, count);
-    offer(verb);
-    argp.options = offered;
-    if (argp.options == NULL || options->said == NULL)
+    if (offered == NULL || options->said == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
     argp_err_exit_status = (int)SLATE_CLASS_USAGE;
     if (argp_parse(&argp, count, words, 0, NULL, options) != 0)
         exit((int)SLATE_CLASS_USAGE);
+    free(offered);
     if (options->way != NULL) /* what is replaced is gone by then */
         options->no_rewind = true;
+}
+
+void options_forget(struct options *options)
+{
+    free(options->said);
+    options->said = NULL;
 }

@@ -170,5 +170,6 @@ void options_revise_ask(const struct options *options, struct slate_ask *ask);
  * one line when the words make no sense, and after --help. */
 void parse_options(const struct verb *verb, int count, char **words,
                    struct options *options);
+void options_forget(struct options *options);
 
 #endif

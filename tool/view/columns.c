@@ -3,23 +3,30 @@
 #include "view/columns.h"
 
 #include <locale.h>
+#include <pthread.h>
 #include <stdint.h>
 #include <stdio.h>
 #include <string.h>
 #include <wchar.h>
 
+static locale_t utf8;
+
+static void make_locale(void)
+{
+    utf8 = newlocale(LC_CTYPE_MASK, "C.UTF-8", (locale_t)0);
+}
+
 /* The next letter: how many bytes it has, and how many columns it takes.
  * Whatever the locale is, text is UTF-8 here. */
 static size_t letter(const char *at, size_t bytes, int *columns)
 {
-    static _Thread_local locale_t utf8;
+    static pthread_once_t once = PTHREAD_ONCE_INIT;
     locale_t before;
     mbstate_t state = {0};
     wchar_t wide;
     size_t length;
 
-    if (utf8 == (locale_t)0)
-        utf8 = newlocale(LC_CTYPE_MASK, "C.UTF-8", (locale_t)0);
+    pthread_once(&once, make_locale);
     before = uselocale(utf8); /* where there is none, that of the program */
     length = mbrtowc(&wide, at, bytes, &state);
     if (length == 0 || length > bytes) { /* no letter: a byte is shown */
