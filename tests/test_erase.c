@@ -4,6 +4,7 @@
  */
 #include <stdio.h>
 
+#include "turns.h"
 #include "eraser.h"
 #include "program.h"
 
@@ -175,6 +176,8 @@ static void a_card_that_is_pulled_out_is_erased_again(void **state)
     for (uint32_t n = opening + 1; n <= all; n += n < all - 90 ? 40 : 1) {
         enum slate_status status;
 
+        if (!turn_of(n, 3) && n != all)
+            continue;
         lay_card(0); /* content first, or that would be cut */
         memset(block, 0, sizeof block);
         block[0] = 0x77;

@@ -35,10 +35,10 @@ typedef const char *(*option_list)(void);
 struct option_row {
     const char *name;
     int letter; /* short form; 0: none */
+    int group;  /* of the help: 1 what it becomes, 2 how, 3 where */
     const enum takes *takes;
     const char *argument; /* as the help names it; NULL: none */
     const char *doc;      /* "{}" stands for the list */
-    int group;            /* of the help: 1 what it becomes, 2 how, 3 where */
     option_setter set;
     enum option_place place;
     size_t at;        /* of the field */
