@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Known answers for checksums, digests, GUIDs, size words and result codes. */
+#include <stdio.h>
+
 #include "check.h"
 
 static void crc_matches_the_published_check_value(void **state)
@@ -144,6 +146,18 @@ static void every_result_has_name_sentence_and_class(void **state)
                      SLATE_CLASS_INTERNAL);
 }
 
+/* Header, library and the numbers one by one. */
+static void the_version_is_one(void **state)
+{
+    char text[40];
+
+    (void)state;
+    snprintf(text, sizeof text, "%d.%d.%d", SLATE_VERSION_MAJOR,
+             SLATE_VERSION_MINOR, SLATE_VERSION_PATCH);
+    assert_string_equal(text, SLATE_VERSION);
+    assert_string_equal(text, slate_version());
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -154,6 +168,7 @@ int main(void)
         cmocka_unit_test(sizes_read_as_on_the_case_and_on_the_screen),
         cmocka_unit_test(text_is_cut_and_never_overruns),
         cmocka_unit_test(every_result_has_name_sentence_and_class),
+        cmocka_unit_test(the_version_is_one),
     };
 
     return cmocka_run_group_tests_name("base", tests, NULL, NULL);

@@ -276,6 +276,21 @@ static void a_folder_that_is_full(void **state)
     assert_ok(slate_draft_make(&s.draft));
 }
 
+/* Too many for the root: told of the root, by name. */
+static void a_root_directory_beyond_all_bounds(void **state)
+{
+    char name[24];
+
+    (void)state;
+    want(SLATE_VOLUME_FAT32, 16000 * MIB);
+    for (int i = 0; i < 65537; i++) {
+        snprintf(name, sizeof name, "L%d.DAT", i);
+        placed_add(&placed, 0, name, 0);
+    }
+    assert_status(slate_draft_make(&s.draft), SLATE_ERR_FILES);
+    refused_in("the root directory has more entries than a folder holds");
+}
+
 /* Files go around bad clusters, each of them in a row still. */
 static void around_bad_blocks(void **state)
 {
@@ -406,6 +421,7 @@ int main(void)
         cmocka_unit_test(a_root_directory_that_is_full),
         cmocka_unit_test(a_root_directory_of_many_clusters),
         cmocka_unit_test(a_folder_that_is_full),
+        cmocka_unit_test(a_root_directory_beyond_all_bounds),
         cmocka_unit_test(around_bad_blocks),
         cmocka_unit_test(stored_and_sealed),
         cmocka_unit_test(what_is_no_tree),

@@ -98,9 +98,6 @@ static void output_has_the_width_of_the_terminal(void **state)
         "    apart = re.search('(?m)^ *[kKMGTPE]i?B', text)\n"
         "    cells = lambda l: sum(2 if unicodedata.east_asian_width(c) in "
         "'WF' else 1 for c in l)\n"
-        "    # columns of a listed stretch begin below one another\n"
-        "    sizes = {cells(l[:l.index(' B (')]) for l in text.split('\\n')\n"
-        "             if ' B (' in l and False}\n"
         "    return 999 if apart else max(cells(l) for l in "
         "re.split('[\\r\\n]+', text))\n"
         "bad = 0\n"
@@ -124,6 +121,33 @@ static void output_has_the_width_of_the_terminal(void **state)
     assert_null(strstr(shell.out, "not fit"));
 }
 
+/* Letters of two bytes, of two columns and of none: what stands behind a label
+ * stands where it does behind others, and no line is longer than the page. */
+static void letters_are_as_wide_as_they_are(void **state)
+{
+    static const char *const labels[] = {"Boje", "B\xC3\xB8je",
+                                         "\xE6\xB3\xA2\xE6\xB5\xAE\xE6\xA8\x99",
+                                         "Bo\xCC\x88je", "abcdefghijk"};
+    char line[400];
+
+    (void)state;
+    for (size_t i = 0; i < sizeof labels / sizeof *labels; i++) {
+        snprintf(
+            line, sizeof line,
+            "cd $FOLDER && truncate -s 40M wide.img && $TOOL draft "
+            "file:wide.img --volume exfat --label '%s' >said && "
+            "LC_ALL=C.UTF-8 /usr/bin/python3 -c \"import unicodedata as u\n"
+            "w = lambda l: sum(0 if u.combining(c) else 2 if "
+            "u.east_asian_width(c) in 'WF' else 1 for c in l)\n"
+            "t = open('said', encoding='utf-8').read().split('\\n')\n"
+            "l = [l for l in t if ' exFAT ' in l and ' MB (' in l][0]\n"
+            "assert w(l[:l.index('40.9 MB')]) == 40, (w(l), l)\n"
+            "assert max(w(l) for l in t) <= 80\"",
+            labels[i]);
+        sh(line, 0);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -131,6 +155,7 @@ int main(void)
             tags_are_taken_in_any_case_with_or_without_their_hyphen,
             fresh_bench),
         cmocka_unit_test_setup(paths_are_taken_as_they_stand, fresh_bench),
+        cmocka_unit_test_setup(letters_are_as_wide_as_they_are, fresh_bench),
         cmocka_unit_test_setup(output_has_the_width_of_the_terminal,
                                fresh_bench),
     };

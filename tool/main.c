@@ -324,7 +324,7 @@ int main(int count, char **words)
     if (strcmp(words[1], "--help") == 0)
         return print_help();
     if (strcmp(words[1], "--version") == 0) {
-        puts("trueslate " TRUESLATE_VERSION);
+        puts("trueslate " SLATE_VERSION);
         return 0;
     }
     verb = find_verb(words[1]);

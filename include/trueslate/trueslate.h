@@ -55,6 +55,7 @@
 #include "trueslate/surface.h"
 #include "trueslate/table.h"
 #include "trueslate/use.h"
+#include "trueslate/version.h"
 #include "trueslate/volume.h"
 
 #endif

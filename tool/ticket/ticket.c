@@ -121,7 +121,7 @@ static json_t *ticket_of(json_t *jobs)
     moment_words(ticket_now(), made);
     return ticket_seal_json(report_made(
         json_pack("{s:s, s:s, s:s, s:o}", "shape", TICKET_SHAPE, "made", made,
-                  "by", "True Slate " TRUESLATE_VERSION, "jobs", jobs)));
+                  "by", "True Slate " SLATE_VERSION, "jobs", jobs)));
 }
 
 static int save_json(const struct options *options, const json_t *ticket)

@@ -3,26 +3,32 @@
  * that explains most first; their sentences are in words_*.c. To add one: an
  * id in assess.h, a judge in judge_*.c, a row here, a row of words, a case in
  * the tests' corpus. */
+#include <string.h>
+
 #include "assess/judge/judge.h"
 #include "base/names.h"
 
 #define TROUBLE SLATE_SEVERITY_TROUBLE
 #define NOTE SLATE_SEVERITY_NOTE
-#define BY(name) ((uint64_t)1 << SLATE_FINDING_##name)
+/* Findings of which one is a consequence: a list that ends with the one that
+ * explains nothing. */
+#define BECAUSE(...) ((const uint8_t[]){__VA_ARGS__, SLATE_FINDING_HEALTHY})
+#define BY(name) SLATE_FINDING_##name
+#define NONE BECAUSE(SLATE_FINDING_HEALTHY)
 
 /* An image brings all its oddities along; renewing ends them together. */
-#define IMAGE (BY(BOOT_IMAGE) | BY(OPTICAL_IMAGE))
+#define IMAGE BY(BOOT_IMAGE), BY(OPTICAL_IMAGE)
 /* Something counts in other blocks, or shows less than there was: then sizes
  * and ends cannot be right. */
 #define MISCOUNT                                                               \
-    (BY(BLOCK_SIZE_MISMATCH) | BY(HIDDEN_CAPACITY) | BY(FALSE_CAPACITY))
+    BY(BLOCK_SIZE_MISMATCH), BY(HIDDEN_CAPACITY), BY(FALSE_CAPACITY)
 
 struct rule {
     const char *name;
     bool (*holds)(const struct slate_facts *facts);
     /* instead: asked for every volume and its partition */
     bool (*concerns)(const struct slate_facts *facts, uint32_t i);
-    uint64_t explained_by; /* findings of which it is a consequence */
+    const uint8_t *explained_by;
     enum slate_severity severity;
     enum slate_remedy_kind remedy;
 };
@@ -37,128 +43,145 @@ struct rule {
                             explained_by, severity, SLATE_REMEDY_##remedy}
 
 static const struct rule rules[] = {
-    DEVICE(NO_MEDIUM, "no-medium", TROUBLE, is_no_medium, BY_HAND, 0),
+    DEVICE(NO_MEDIUM, "no-medium", TROUBLE, is_no_medium, BY_HAND, NONE),
     DEVICE(UNKNOWN_CAPACITY, "unknown-capacity", TROUBLE, is_unknown_capacity,
-           REPLACE, 0),
-    DEVICE(ARRAY_BLOCKS, "array-blocks", TROUBLE, is_array_blocks, LOWLEVEL, 0),
-    DEVICE(NO_ANSWER, "no-answer", TROUBLE, is_no_answer, ELSEWHERE, 0),
-    DEVICE(LOCKED, "locked", TROUBLE, is_locked, BY_HAND, 0),
-    DEVICE(ERASING, "erasing", TROUBLE, is_erasing, BY_HAND, 0),
-    DEVICE(UNERASED, "unerased", TROUBLE, is_unerased, BY_HAND, 0),
+           REPLACE, NONE),
+    DEVICE(ARRAY_BLOCKS, "array-blocks", TROUBLE, is_array_blocks, LOWLEVEL,
+           NONE),
+    DEVICE(NO_ANSWER, "no-answer", TROUBLE, is_no_answer, ELSEWHERE, NONE),
+    DEVICE(LOCKED, "locked", TROUBLE, is_locked, BY_HAND, NONE),
+    DEVICE(ERASING, "erasing", TROUBLE, is_erasing, BY_HAND, NONE),
+    DEVICE(UNERASED, "unerased", TROUBLE, is_unerased, BY_HAND, NONE),
     DEVICE(NO_SECTORS, "no-sectors", TROUBLE, is_no_sectors, LOWLEVEL,
-           BY(ERASING) | BY(UNERASED)),
+           BECAUSE(BY(ERASING), BY(UNERASED))),
     DEVICE(OTHER_CONTROLLER, "other-controller", TROUBLE, is_other_controller,
-           LOWLEVEL, BY(ERASING) | BY(UNERASED)),
+           LOWLEVEL, BECAUSE(BY(ERASING), BY(UNERASED))),
     DEVICE(FALSE_CAPACITY, "false-capacity", TROUBLE, is_false_capacity,
-           REPLACE, 0),
+           REPLACE, NONE),
     DEVICE(READ_ERRORS, "read-errors", TROUBLE, is_read_errors, REPLACE,
-           BY(LOCKED) | BY(ERASING) | BY(UNERASED) | BY(NO_SECTORS) |
-               BY(OTHER_CONTROLLER)),
-    DEVICE(UNFINISHED, "unfinished", TROUBLE, is_unfinished, RESUME, 0),
+           BECAUSE(BY(LOCKED), BY(ERASING), BY(UNERASED), BY(NO_SECTORS),
+                   BY(OTHER_CONTROLLER))),
+    DEVICE(UNFINISHED, "unfinished", TROUBLE, is_unfinished, RESUME, NONE),
     DEVICE(WRITE_PROTECTED, "write-protected", TROUBLE, is_write_protected,
-           BY_HAND, 0),
+           BY_HAND, NONE),
     DEVICE(BLOCK_SIZE_MISMATCH, "block-size-mismatch", TROUBLE,
-           is_block_size_mismatch, ELSEWHERE, 0),
+           is_block_size_mismatch, ELSEWHERE, NONE),
     DEVICE(HIDDEN_CAPACITY, "hidden-capacity", TROUBLE, is_hidden_capacity,
-           ELSEWHERE, 0),
-    DEVICE(BOOT_IMAGE, "boot-image", TROUBLE, is_boot_image, RENEW, 0),
-    DEVICE(OPTICAL_IMAGE, "optical-image", TROUBLE, is_optical_image, RENEW, 0),
-    VOLUME(MEMBER, "member", TROUBLE, is_member, RENEW, 0),
+           ELSEWHERE, NONE),
+    DEVICE(BOOT_IMAGE, "boot-image", TROUBLE, is_boot_image, RENEW, NONE),
+    DEVICE(OPTICAL_IMAGE, "optical-image", TROUBLE, is_optical_image, RENEW,
+           NONE),
+    VOLUME(MEMBER, "member", TROUBLE, is_member, RENEW, NONE),
     DEVICE(MBR_LIMIT, "mbr-limit", TROUBLE, is_mbr_limit, RENEW,
-           BY(BLOCK_SIZE_MISMATCH)),
+           BECAUSE(BY(BLOCK_SIZE_MISMATCH))),
     DEVICE(GPT_LOST, "gpt-lost", TROUBLE, is_gpt_lost, RENEW,
-           BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
+           BECAUSE(BY(READ_ERRORS), BY(BLOCK_SIZE_MISMATCH))),
     DEVICE(GPT_PRIMARY_DAMAGED, "gpt-primary-damaged", TROUBLE,
-           is_gpt_primary_damaged, RENEW, BY(READ_ERRORS)),
+           is_gpt_primary_damaged, RENEW, BECAUSE(BY(READ_ERRORS))),
     DEVICE(GPT_SECOND_ALONE, "gpt-second-alone", TROUBLE, is_gpt_second_alone,
-           RENEW, BY(READ_ERRORS) | BY(BLOCK_SIZE_MISMATCH)),
+           RENEW, BECAUSE(BY(READ_ERRORS), BY(BLOCK_SIZE_MISMATCH))),
     DEVICE(START_ERASED, "start-erased", TROUBLE, is_start_erased, RENEW,
-           BY(READ_ERRORS) | BY(GPT_SECOND_ALONE)),
-    DEVICE(BEYOND_END, "beyond-end", TROUBLE, is_beyond_end, RENEW, MISCOUNT),
+           BECAUSE(BY(READ_ERRORS), BY(GPT_SECOND_ALONE))),
+    DEVICE(BEYOND_END, "beyond-end", TROUBLE, is_beyond_end, RENEW,
+           BECAUSE(MISCOUNT)),
     DEVICE(GPT_BACKUP_MISPLACED, "gpt-backup-misplaced", TROUBLE,
-           is_gpt_backup_misplaced, RENEW, IMAGE | MISCOUNT),
+           is_gpt_backup_misplaced, RENEW, BECAUSE(IMAGE, MISCOUNT)),
     DEVICE(GPT_BACKUP_DAMAGED, "gpt-backup-damaged", NOTE,
            is_gpt_backup_damaged, RENEW,
-           BY(READ_ERRORS) | BY(BEYOND_END) | BY(GPT_BACKUP_MISPLACED) | IMAGE |
-               MISCOUNT),
+           BECAUSE(BY(READ_ERRORS), BY(BEYOND_END), BY(GPT_BACKUP_MISPLACED),
+                   IMAGE, MISCOUNT)),
     DEVICE(GPT_COPIES_DISAGREE, "gpt-copies-disagree", TROUBLE,
-           is_gpt_copies_disagree, RENEW, IMAGE | BY(GPT_BACKUP_MISPLACED)),
+           is_gpt_copies_disagree, RENEW,
+           BECAUSE(IMAGE, BY(GPT_BACKUP_MISPLACED))),
     DEVICE(PROTECTIVE_MISSING, "protective-missing", TROUBLE,
-           is_protective_missing, RENEW, BY(READ_ERRORS)),
+           is_protective_missing, RENEW, BECAUSE(BY(READ_ERRORS))),
     DEVICE(PROTECTIVE_WRONG, "protective-wrong", NOTE, is_protective_wrong,
-           RENEW, BY(BEYOND_END) | BY(GPT_BACKUP_MISPLACED) | IMAGE | MISCOUNT),
+           RENEW,
+           BECAUSE(BY(BEYOND_END), BY(GPT_BACKUP_MISPLACED), IMAGE, MISCOUNT)),
     DEVICE(HYBRID_DISAGREES, "hybrid-disagrees", TROUBLE, is_hybrid_disagrees,
-           RENEW, IMAGE),
-    DEVICE(MBR_REMAINS, "mbr-remains", TROUBLE, is_mbr_remains, RENEW, IMAGE),
+           RENEW, BECAUSE(IMAGE)),
+    DEVICE(MBR_REMAINS, "mbr-remains", TROUBLE, is_mbr_remains, RENEW,
+           BECAUSE(IMAGE)),
     DEVICE(GPT_REMAINS, "gpt-remains", NOTE, is_gpt_remains, RENEW,
-           IMAGE | BY(READ_ERRORS)),
+           BECAUSE(IMAGE, BY(READ_ERRORS))),
     DEVICE(CHAIN_BROKEN, "chain-broken", TROUBLE, is_chain_broken, RENEW,
-           BY(READ_ERRORS) | BY(BEYOND_END) | BY(BLOCK_SIZE_MISMATCH)),
+           BECAUSE(BY(READ_ERRORS), BY(BEYOND_END), BY(BLOCK_SIZE_MISMATCH))),
     DEVICE(LISTED_TWICE, "listed-twice", TROUBLE, is_listed_twice, RENEW,
-           IMAGE),
+           BECAUSE(IMAGE)),
     DEVICE(OVERLAP, "overlap", TROUBLE, is_overlap, RENEW,
-           IMAGE | BY(LISTED_TWICE)),
+           BECAUSE(IMAGE, BY(LISTED_TWICE))),
     DEVICE(OUT_OF_RANGE, "out-of-range", NOTE, is_out_of_range, RENEW,
-           IMAGE | BY(CHAIN_BROKEN)),
-    DEVICE(OTHER_TABLE, "other-table", TROUBLE, is_other_table, RENEW, IMAGE),
+           BECAUSE(IMAGE, BY(CHAIN_BROKEN))),
+    DEVICE(OTHER_TABLE, "other-table", TROUBLE, is_other_table, RENEW,
+           BECAUSE(IMAGE)),
     VOLUME(VOLUME_LARGER, "volume-larger", TROUBLE, is_larger, RENEW,
-           IMAGE | MISCOUNT | BY(BEYOND_END) | BY(MEMBER)),
+           BECAUSE(IMAGE, MISCOUNT, BY(BEYOND_END), BY(MEMBER))),
     DEVICE(SMALL_TABLE, "small-table", TROUBLE, is_small_table, RENEW,
-           IMAGE | MISCOUNT | BY(MBR_LIMIT) | BY(GPT_BACKUP_MISPLACED) |
-               BY(MBR_REMAINS) | BY(OTHER_TABLE) | BY(VOLUME_LARGER) |
-               BY(MEMBER)),
+           BECAUSE(IMAGE, MISCOUNT, BY(MBR_LIMIT), BY(GPT_BACKUP_MISPLACED),
+                   BY(MBR_REMAINS), BY(OTHER_TABLE), BY(VOLUME_LARGER),
+                   BY(MEMBER))),
     DEVICE(UNALLOCATED, "unallocated", TROUBLE, is_unallocated, RENEW,
-           IMAGE | MISCOUNT | BY(MBR_LIMIT) | BY(GPT_BACKUP_MISPLACED) |
-               BY(MBR_REMAINS) | BY(OTHER_TABLE) | BY(CHAIN_BROKEN) |
-               BY(BEYOND_END) | BY(VOLUME_LARGER) | BY(MEMBER)),
-    VOLUME(RANDOM_CONTENT, "random-content", TROUBLE, is_random, RENEW, 0),
+           BECAUSE(IMAGE, MISCOUNT, BY(MBR_LIMIT), BY(GPT_BACKUP_MISPLACED),
+                   BY(MBR_REMAINS), BY(OTHER_TABLE), BY(CHAIN_BROKEN),
+                   BY(BEYOND_END), BY(VOLUME_LARGER), BY(MEMBER))),
+    VOLUME(RANDOM_CONTENT, "random-content", TROUBLE, is_random, RENEW, NONE),
     VOLUME(HALF_OVERWRITTEN, "half-overwritten", TROUBLE, is_half_overwritten,
-           RENEW, 0),
+           RENEW, NONE),
     VOLUME(NO_VOLUME, "no-volume", TROUBLE, is_no_volume, RENEW,
-           IMAGE | MISCOUNT | BY(READ_ERRORS) | BY(BEYOND_END) |
-               BY(GPT_COPIES_DISAGREE) | BY(MBR_REMAINS) | BY(MEMBER) |
-               BY(CHAIN_BROKEN)),
+           BECAUSE(IMAGE, MISCOUNT, BY(READ_ERRORS), BY(BEYOND_END),
+                   BY(GPT_COPIES_DISAGREE), BY(MBR_REMAINS), BY(MEMBER),
+                   BY(CHAIN_BROKEN))),
     VOLUME(TYPE_DISAGREES, "type-disagrees", TROUBLE, type_disagrees, RENEW,
-           IMAGE),
+           BECAUSE(IMAGE)),
     VOLUME(VOLUME_SMALLER, "volume-smaller", TROUBLE, is_smaller, RENEW,
-           IMAGE | MISCOUNT | BY(MEMBER)),
-    VOLUME(ATTRIBUTES, "attributes", TROUBLE, has_attributes, RENEW, IMAGE),
-    DEVICE(ZONED, "zoned", TROUBLE, is_zoned, ELSEWHERE, 0),
+           BECAUSE(IMAGE, MISCOUNT, BY(MEMBER))),
+    VOLUME(ATTRIBUTES, "attributes", TROUBLE, has_attributes, RENEW,
+           BECAUSE(IMAGE)),
+    DEVICE(ZONED, "zoned", TROUBLE, is_zoned, ELSEWHERE, NONE),
     DEVICE(EMPTY_TABLE, "empty-table", TROUBLE, is_empty_table, RENEW,
-           BY(GPT_REMAINS) | BY(READ_ERRORS) | BY(GPT_SECOND_ALONE) |
-               BY(START_ERASED)),
-    DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW, BY(GPT_SECOND_ALONE)),
+           BECAUSE(BY(GPT_REMAINS), BY(READ_ERRORS), BY(GPT_SECOND_ALONE),
+                   BY(START_ERASED))),
+    DEVICE(BLANK, "blank", TROUBLE, is_blank, RENEW,
+           BECAUSE(BY(GPT_SECOND_ALONE))),
     DEVICE(UNKNOWN_CONTENT, "unknown-content", TROUBLE, is_unknown_content,
-           RENEW, BY(GPT_REMAINS) | BY(GPT_SECOND_ALONE)),
+           RENEW, BECAUSE(BY(GPT_REMAINS), BY(GPT_SECOND_ALONE))),
     DEVICE(SEVERAL_VOLUMES, "several-volumes", NOTE, is_several_volumes, RENEW,
-           IMAGE),
-    DEVICE(TWO_UNITS, "two-units", NOTE, is_two_units, NOTHING, 0),
+           BECAUSE(IMAGE)),
+    DEVICE(TWO_UNITS, "two-units", NOTE, is_two_units, NOTHING, NONE),
     DEVICE(NO_TABLE, "no-table", NOTE, is_no_table, RENEW,
-           BY(BLOCK_SIZE_MISMATCH)),
+           BECAUSE(BY(BLOCK_SIZE_MISMATCH))),
     VOLUME(FOREIGN, "foreign-volume", NOTE, is_foreign, NOTHING,
-           IMAGE | BY(OTHER_TABLE) | BY(TYPE_DISAGREES)),
+           BECAUSE(IMAGE, BY(OTHER_TABLE), BY(TYPE_DISAGREES))),
     DEVICE(PROTECTION_INFORMATION, "protection-information", NOTE,
-           is_protection_information, LOWLEVEL, 0),
-    DEVICE(ODD_SIZE, "odd-size", NOTE, is_odd_size, ELSEWHERE, MISCOUNT),
+           is_protection_information, LOWLEVEL, NONE),
+    DEVICE(ODD_SIZE, "odd-size", NOTE, is_odd_size, ELSEWHERE,
+           BECAUSE(MISCOUNT)),
     VOLUME(MISALIGNED, "misaligned", NOTE, is_misaligned, RENEW,
-           IMAGE | BY(BLOCK_SIZE_MISMATCH)),
-    VOLUME(COPY_DIFFERS, "copy-differs", NOTE, copy_differs, RENEW,
-           IMAGE | MISCOUNT | BY(BEYOND_END) | BY(READ_ERRORS) | BY(MEMBER)),
+           BECAUSE(IMAGE, BY(BLOCK_SIZE_MISMATCH))),
+    VOLUME(
+        COPY_DIFFERS, "copy-differs", NOTE, copy_differs, RENEW,
+        BECAUSE(IMAGE, MISCOUNT, BY(BEYOND_END), BY(READ_ERRORS), BY(MEMBER))),
     VOLUME(DIRTY, "dirty", NOTE, is_dirty, ELSEWHERE,
-           IMAGE | MISCOUNT | BY(READ_ERRORS) | BY(BEYOND_END)),
+           BECAUSE(IMAGE, MISCOUNT, BY(READ_ERRORS), BY(BEYOND_END))),
     DEVICE(CHS_DISAGREES, "chs-disagrees", NOTE, is_chs_disagrees, RENEW,
-           IMAGE | MISCOUNT | BY(BEYOND_END)),
-    DEVICE(UNUSUAL_GPT, "unusual-gpt", NOTE, is_unusual_gpt, RENEW, IMAGE),
+           BECAUSE(IMAGE, MISCOUNT, BY(BEYOND_END))),
+    DEVICE(UNUSUAL_GPT, "unusual-gpt", NOTE, is_unusual_gpt, RENEW,
+           BECAUSE(IMAGE)),
     DEVICE(CUT_SHORT, "cut-short", NOTE, is_cut_short, ELSEWHERE,
-           BY(READ_ERRORS)),
-    [SLATE_FINDING_HEALTHY] = {"healthy", NULL, NULL, 0, SLATE_SEVERITY_FINE,
+           BECAUSE(BY(READ_ERRORS))),
+    [SLATE_FINDING_HEALTHY] = {"healthy", NULL, NULL, NONE, SLATE_SEVERITY_FINE,
                                SLATE_REMEDY_NOTHING},
 };
 
 _Static_assert(sizeof rules / sizeof rules[0] == SLATE_FINDINGS_MAX,
                "a rule for each finding");
 
-_Static_assert(SLATE_FINDING_HEALTHY < 64, "a bit of 64 for each finding");
+_Static_assert(SLATE_FINDINGS_MAX <= UINT8_MAX, "a byte for an id");
+
+/* Which rules hold. */
+struct standing {
+    bool holds[SLATE_FINDINGS_MAX];
+};
 static bool concerns_any(const struct rule *rule,
                          const struct slate_facts *facts)
 {
@@ -178,33 +201,42 @@ static bool may_hold(uint32_t id, const struct slate_facts *facts)
            id == SLATE_FINDING_TWO_UNITS;
 }
 
-/* The ids of all rules that hold, as bits. */
-static uint64_t standing(const struct slate_facts *facts)
+static void judge(const struct slate_facts *facts, struct standing *found)
 {
-    uint64_t found = 0;
-
+    memset(found, 0, sizeof *found);
     for (uint32_t i = 0; i < SLATE_FINDING_HEALTHY; i++) {
         const struct rule *rule = &rules[i];
 
-        if (may_hold(i, facts) &&
-            (rule->holds != NULL ? rule->holds(facts)
-                                 : concerns_any(rule, facts)))
-            found |= (uint64_t)1 << i;
+        found->holds[i] = may_hold(i, facts) &&
+                          (rule->holds != NULL ? rule->holds(facts)
+                                               : concerns_any(rule, facts));
     }
-    return found;
+}
+
+/* The first of those that hold and explain this one; itself for none. */
+static enum slate_finding_id cause_of(enum slate_finding_id id,
+                                      const struct standing *found)
+{
+    uint8_t first = (uint8_t)id;
+
+    for (const uint8_t *by = rules[id].explained_by;
+         *by != SLATE_FINDING_HEALTHY; by++) {
+        if (found->holds[*by] && *by < first)
+            first = *by;
+    }
+    return (enum slate_finding_id)first;
 }
 
 /* The finding that stands behind this one in the end; itself for none. Only
  * earlier ones are asked: the walk ends. */
-static enum slate_finding_id root_of(enum slate_finding_id id, uint64_t found)
+static enum slate_finding_id root_of(enum slate_finding_id id,
+                                     const struct standing *found)
 {
-    for (uint32_t i = 0; i < (uint32_t)id; i++) {
-        uint64_t bit = (uint64_t)1 << i;
+    enum slate_finding_id cause = cause_of(id, found);
 
-        if ((found & bit) != 0 && (rules[id].explained_by & bit) != 0) {
-            id = (enum slate_finding_id)i;
-            i = UINT32_MAX; /* begin anew, for the one that was found */
-        }
+    while (cause != id) {
+        id = cause;
+        cause = cause_of(id, found);
     }
     return id;
 }
@@ -221,15 +253,15 @@ static void add(struct slate_finding *findings, uint32_t *count,
 }
 
 /* Is a finding one of the group that this one leads? */
-static bool is_led(enum slate_finding_id lead, uint32_t i, uint64_t found)
+static bool is_led(enum slate_finding_id lead, uint32_t i,
+                   const struct standing *found)
 {
-    return (found >> i & 1) != 0 &&
-           root_of((enum slate_finding_id)i, found) == lead;
+    return found->holds[i] && root_of((enum slate_finding_id)i, found) == lead;
 }
 
 /* A note that explains trouble is trouble. */
 static enum slate_severity severity_of(enum slate_finding_id lead,
-                                       uint64_t found)
+                                       const struct standing *found)
 {
     enum slate_severity most = rules[lead].severity;
 
@@ -242,7 +274,7 @@ static enum slate_severity severity_of(enum slate_finding_id lead,
 
 /* One finding that nothing explains, then its consequences. */
 static void add_group(struct slate_finding *findings, uint32_t *count,
-                      enum slate_finding_id lead, uint64_t found)
+                      enum slate_finding_id lead, const struct standing *found)
 {
     add(findings, count, lead, lead);
     findings[*count - 1].severity = severity_of(lead, found);
@@ -255,15 +287,17 @@ static void add_group(struct slate_finding *findings, uint32_t *count,
 uint32_t slate_assess_judge(const struct slate_facts *facts,
                             struct slate_finding findings[SLATE_FINDINGS_MAX])
 {
-    uint64_t found = standing(facts);
+    struct standing found;
     uint32_t count = 0;
 
+    judge(facts, &found);
     for (int severity = TROUBLE; severity >= NOTE; severity--) {
         for (uint32_t i = 0; i < SLATE_FINDING_HEALTHY; i++) {
             enum slate_finding_id id = (enum slate_finding_id)i;
 
-            if (is_led(id, i, found) && (int)severity_of(id, found) == severity)
-                add_group(findings, &count, id, found);
+            if (is_led(id, i, &found) &&
+                (int)severity_of(id, &found) == severity)
+                add_group(findings, &count, id, &found);
         }
     }
     if (count == 0)
@@ -287,9 +321,12 @@ uint32_t slate_first_concerned(const struct slate_facts *facts,
 
 bool slate_is_at_ease(const struct slate_facts *facts, enum slate_finding_id id)
 {
-    return rules[id].remedy == SLATE_REMEDY_RENEW &&
-           rules[id].severity == NOTE &&
-           severity_of(id, standing(facts)) == NOTE;
+    struct standing found;
+
+    if (rules[id].remedy != SLATE_REMEDY_RENEW || rules[id].severity != NOTE)
+        return false;
+    judge(facts, &found);
+    return severity_of(id, &found) == NOTE;
 }
 
 const char *slate_finding_name(enum slate_finding_id id)

@@ -6,7 +6,7 @@
 
 #include "assess/judge/judge.h"
 
-#define KIND(kind) ((uint32_t)1 << SLATE_VOLUME_##kind)
+#define KIND(kind) ((uint64_t)1 << SLATE_VOLUME_##kind)
 #define FATS (KIND(FAT12) | KIND(FAT16) | KIND(FAT32))
 #define LINUX                                                                  \
     (KIND(EXT2) | KIND(EXT3) | KIND(EXT4) | KIND(XFS) | KIND(BTRFS) |          \
@@ -15,11 +15,11 @@
     (FATS | KIND(EXFAT) | KIND(NTFS) | KIND(REFS) | KIND(ENCRYPTED) | KIND(UDF))
 #define MAC (KIND(HFS) | KIND(HFS_PLUS))
 
-_Static_assert(SLATE_VOLUME_KINDS <= 32, "a bit of 32 for each kind");
+_Static_assert(SLATE_VOLUME_KINDS <= 64, "a bit of 64 for each kind");
 
 struct mbr_row {
     uint8_t type;
-    uint32_t kinds;
+    uint64_t kinds;
 };
 
 /* Types that are not listed announce nothing that could be checked. */
@@ -46,7 +46,7 @@ static const struct mbr_row mbr_rows[] = {
 
 struct gpt_row {
     struct slate_guid type;
-    uint32_t kinds;
+    uint64_t kinds;
 };
 
 static const struct gpt_row gpt_rows[] = {
@@ -75,7 +75,7 @@ static const struct gpt_row gpt_rows[] = {
        0x65, 0x43, 0xEC, 0xAC}},
      KIND(APFS)}};
 
-static uint32_t announced(const struct slate_facts *facts,
+static uint64_t announced(const struct slate_facts *facts,
                           const struct slate_partition *partition)
 {
     if (facts->layout.kind == SLATE_TABLE_MBR) {
@@ -90,29 +90,29 @@ static uint32_t announced(const struct slate_facts *facts,
                 return gpt_rows[i].kinds;
         }
     }
-    return UINT32_MAX;
+    return UINT64_MAX;
 }
 
 bool slate_type_fits(const struct slate_facts *facts, uint32_t i)
 {
-    uint32_t kind = (uint32_t)1 << facts->volume[i].kind;
+    uint64_t kind = (uint64_t)1 << facts->volume[i].kind;
 
     return (announced(facts, &facts->partition[i]) & kind) != 0;
 }
 
 /* What a partition holds: by its volume, or else by what its type announces. */
-static uint32_t held(const struct slate_facts *facts, uint32_t i)
+static uint64_t held(const struct slate_facts *facts, uint32_t i)
 {
     enum slate_volume_kind kind = facts->volume[i].kind;
 
-    return slate_volume_is_known(kind) ? (uint32_t)1 << kind
+    return slate_volume_is_known(kind) ? (uint64_t)1 << kind
                                        : announced(facts, &facts->partition[i]);
 }
 
 #define EFI_ROW 1u /* of gpt_rows */
 
 /* The first one that announces them; basic data, where none does. */
-static const struct slate_guid *gpt_type_for(uint32_t kinds)
+static const struct slate_guid *gpt_type_for(uint64_t kinds)
 {
     for (size_t row = 0; row < sizeof gpt_rows / sizeof gpt_rows[0]; row++) {
         if ((gpt_rows[row].kinds & kinds) != 0)
@@ -131,11 +131,11 @@ const struct slate_guid *slate_type_as_gpt(const struct slate_facts *facts,
 
 const struct slate_guid *slate_gpt_type_for(enum slate_volume_kind kind)
 {
-    return gpt_type_for((uint32_t)1 << kind);
+    return gpt_type_for((uint64_t)1 << kind);
 }
 
 /* Of those that today's hosts look for, the first one that announces it. */
-static uint8_t mbr_type_for(uint32_t kinds)
+static uint8_t mbr_type_for(uint64_t kinds)
 {
     static const struct mbr_row usual[] = {
         {SLATE_MBR_FAT32_LBA, KIND(FAT32)},
@@ -148,7 +148,7 @@ static uint8_t mbr_type_for(uint32_t kinds)
         {0xAF, MAC | KIND(APFS)}};
 
     for (size_t row = 0; row < sizeof usual / sizeof usual[0]; row++) {
-        if ((usual[row].kinds & kinds) != 0 && kinds != UINT32_MAX)
+        if ((usual[row].kinds & kinds) != 0 && kinds != UINT64_MAX)
             return usual[row].type;
     }
     return SLATE_MBR_LINUX;
@@ -156,7 +156,7 @@ static uint8_t mbr_type_for(uint32_t kinds)
 
 uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i)
 {
-    uint32_t kinds = held(facts, i);
+    uint64_t kinds = held(facts, i);
 
     if (memcmp(facts->partition[i].type.bytes, gpt_rows[EFI_ROW].type.bytes,
                16) == 0)
@@ -169,7 +169,7 @@ uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i)
 
 uint8_t slate_mbr_type_for(enum slate_volume_kind kind)
 {
-    return mbr_type_for((uint32_t)1 << kind);
+    return mbr_type_for((uint64_t)1 << kind);
 }
 
 /* Parts of dynamic disks: their data, and their own records. */
