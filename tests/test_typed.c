@@ -128,7 +128,7 @@ static void letters_are_as_wide_as_they_are(void **state)
     static const char *const labels[] = {"Boje", "B\xC3\xB8je",
                                          "\xE6\xB3\xA2\xE6\xB5\xAE\xE6\xA8\x99",
                                          "Bo\xCC\x88je", "abcdefghijk"};
-    char line[400];
+    char line[900];
 
     (void)state;
     for (size_t i = 0; i < sizeof labels / sizeof *labels; i++) {

@@ -4,7 +4,7 @@
 #define TOOL_ATTRIBUTES_H
 
 #include "options.h"
-#include "report/report.h"
+#include "report/json.h"
 #include "target.h"
 
 #define ATTRIBUTES_MOST (SLATE_ATTRIBUTE_KINDS * TARGET_PARTITIONS)

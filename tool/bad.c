@@ -11,6 +11,7 @@
 #include "plain.h"
 #include "say.h"
 #include "state/durable.h"
+#include "state/outputs.h"
 
 #define LIST_MOST 16777216u /* bytes */
 #define EXPECTED "block numbers and ranges of them, as 812,900-911"

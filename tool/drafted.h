@@ -5,7 +5,7 @@
 
 #include "folder.h"
 
-#define DRAFTED_PARTS 1024u
+#define DRAFTED_PARTS OPTION_ASKS_MOST
 /* Three blocks and the array. */
 #define DRAFTED_IMAGE (3 * SLATE_BLOCK_MAX + 1048576u)
 #define DRAFTED_CLEARS (SLATE_ATTRIBUTE_KINDS * DRAFTED_PARTS)

@@ -3,7 +3,8 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "report/report.h"
+#include "parse.h"
+#include "report/json.h"
 #include "view/paint.h"
 #include "view/progress.h"
 #include "say.h"

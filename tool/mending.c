@@ -9,7 +9,7 @@
 #include "attributes.h"
 #include "lifts.h"
 #include "option_words.h"
-#include "report/report.h"
+#include "report/json.h"
 #include "say.h"
 #include "view/paint.h"
 

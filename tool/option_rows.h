@@ -13,7 +13,8 @@ enum option_place {
     OPTION_OWN,  /* struct options: of this run alone */
     OPTION_WISH, /* struct options: of what the device shall become */
     OPTION_GOAL, /* struct slate_goal */
-    OPTION_ASK   /* struct slate_ask of the partition that it stands behind */
+    OPTION_ASK,  /* struct slate_ask of the partition that it stands behind */
+    OPTION_PART  /* the same, of one that it begins */
 };
 
 /* What an option is said of. */
@@ -46,8 +47,5 @@ struct option_row {
                          may be said again */
     option_list list;
 };
-
-extern const struct option_row option_rows[];
-extern const size_t option_row_count;
 
 #endif

@@ -65,6 +65,9 @@ enum drive_word {
     DRIVE_WORDS
 };
 
+/* Partitions that one command can ask for. */
+#define OPTION_ASKS_MOST 1024u
+
 /* Devices that one command takes. */
 #define OPERANDS_MOST 64
 
@@ -89,6 +92,8 @@ struct options {
     uint32_t seconds;         /* 0: no limit */
     struct option_said *said; /* all that was, in its order */
     uint32_t says;
+    const struct option_row *rows; /* all that there are */
+    size_t row_count;
     struct slate_goal goal;
     struct slate_ask *ask; /* of each partition */
     uint32_t asks;         /* at least 1 */
@@ -166,10 +171,11 @@ void options_revise_goal(const struct options *options,
                          struct slate_goal *goal);
 void options_revise_ask(const struct options *options, struct slate_ask *ask);
 
-/* Parses what stands behind the verb. Ends the program with exit code 2 and
- * one line when the words make no sense, and after --help. */
-void parse_options(const struct verb *verb, int count, char **words,
-                   struct options *options);
+/* Takes an option with its word; ends the program with exit code 2 where that
+ * makes no sense. */
+void options_take(struct options *options, const struct option_row *row,
+                  const char *word);
+
 void options_forget(struct options *options);
 
 #endif

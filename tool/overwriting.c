@@ -8,7 +8,7 @@
 
 #include "bad.h"
 #include "drafted.h"
-#include "report/report.h"
+#include "report/json.h"
 #include "say.h"
 #include "view/paint.h"
 

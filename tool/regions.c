@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "report/report.h"
+#include "report/json.h"
 #include "say.h"
 #include "view/paint.h"
 

@@ -12,6 +12,7 @@
 #include "drafted.h"
 #include "given.h"
 #include "state/durable.h"
+#include "state/outputs.h"
 #include "plain.h"
 #include "report/report.h"
 #include "say.h"

@@ -6,7 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "report/report.h"
+#include "report/json.h"
 
 #define DEPTH 8
 

@@ -12,15 +12,6 @@
 #include "say.h"
 #include "view/view.h"
 
-/* jansson answers NULL for want of memory, and for text that is not UTF-8. */
-json_t *report_made(json_t *value)
-{
-    if (value == NULL)
-        exit(fail(SLATE_ERR_INTERNAL, "the report cannot be made: a name in "
-                                      "it is not UTF-8, or memory is short"));
-    return value;
-}
-
 json_t *report_guards(uint32_t guards)
 {
     json_t *list = report_made(json_array());
@@ -32,100 +23,6 @@ json_t *report_guards(uint32_t guards)
                           slate_guard_name((enum slate_guard_kind)i))));
     }
     return list;
-}
-
-json_t *report_hex(const uint8_t *bytes, size_t length)
-{
-    char hex[2 * SLATE_DIGEST_BYTES + 1];
-    struct slate_text text;
-
-    slate_text_start(&text, hex, sizeof hex);
-    slate_text_bytes(&text, bytes, length);
-    return report_made(json_string(hex));
-}
-
-/* What stands for a number beyond 2^63 - 1, which jansson does not know, until
- * it is printed; nobody outside can guess it. */
-static const char *large_mark(void)
-{
-    static char mark[32];
-    uint64_t chance = 0;
-
-    if (mark[0] == '\0') {
-        if (getrandom(&chance, sizeof chance, 0) != (ssize_t)sizeof chance)
-            exit(fail(SLATE_ERR_INTERNAL, "the host gives no random bytes"));
-        snprintf(mark, sizeof mark, "large-%016llx-",
-                 (unsigned long long)chance);
-    }
-    return mark;
-}
-
-json_t *report_bytes(uint64_t bytes)
-{
-    char number[64];
-
-    if (bytes <= INT64_MAX)
-        return report_made(json_integer((json_int_t)bytes));
-    snprintf(number, sizeof number, "%s%llu", large_mark(),
-             (unsigned long long)bytes);
-    return report_made(json_string(number));
-}
-
-/* Prints with the large numbers as numbers: exact, whoever reads them. */
-static bool print_exactly(const char *text)
-{
-    const char *mark = large_mark(), *at;
-
-    while ((at = strstr(text, mark)) != NULL) {
-        size_t digits = strspn(at + strlen(mark), "0123456789");
-
-        /* without the quotation marks around it */
-        fwrite(text, 1, (size_t)(at - 1 - text), stdout);
-        fwrite(at + strlen(mark), 1, digits, stdout);
-        text = at + strlen(mark) + digits + 1;
-    }
-    return puts(text) >= 0 && fflush(stdout) == 0;
-}
-
-json_t *report_shown(const char *raw)
-{
-    char shown[40000];
-
-    return report_made(json_string(plain_shown(raw, shown, sizeof shown)));
-}
-
-json_t *report_users(const struct target *target)
-{
-    json_t *list = report_made(json_array());
-    const char *at = target->users;
-
-    while (*at != '\0') {
-        size_t length = strcspn(at, "\n");
-        char line[SLATE_LINUX_USERS_ROOM];
-
-        snprintf(line, sizeof line, "%.*s", (int)length, at);
-        json_array_append_new(list, report_shown(line));
-        at += length + (at[length] == '\n' ? 1 : 0);
-    }
-    return list;
-}
-
-json_t *report_device(const struct target *target)
-{
-    const struct slate_media *media = &target->media;
-    uint64_t bytes = slate_geometry_bytes(&media->geometry);
-
-    return report_made(json_pack(
-        "{s:o, s:s, s:s, s:s, s:s, s:s, s:o, s:o, s:I, s:i, s:b, s:b}",
-        "address", report_shown(target->address), "tag", media->tag,
-        "transport", transport_words(media->identity.transport), "maker",
-        media->identity.maker, "model", media->identity.model, "serial",
-        target->is_file ? "" : media->identity.serial, "bytes",
-        report_bytes(bytes), "nominal_bytes",
-        report_bytes(slate_size_nominal(bytes)), "blocks",
-        (json_int_t)media->geometry.block_count, "block_bytes",
-        (int)media->geometry.block_bytes, "removable", media->removable,
-        "write_protected", media->read_only));
 }
 
 static json_t *report_map(const struct map *map)
@@ -222,50 +119,4 @@ json_t *report_prove(const struct slate_draft *draft,
             report, "first_different",
             report_made(json_integer((json_int_t)prove->first_different)));
     return report;
-}
-
-json_t *report_ranges(const struct slate_ranges *ranges)
-{
-    json_t *list = report_made(json_array());
-
-    for (uint32_t i = 0; i < ranges->count; i++)
-        json_array_append_new(
-            list, report_made(json_pack(
-                      "{s:I, s:I}", "first", (json_int_t)ranges->range[i].first,
-                      "blocks", (json_int_t)ranges->range[i].count)));
-    return list;
-}
-
-static bool printed; /* a report was, whole */
-
-int report_print(json_t *report)
-{
-    char *text = json_dumps(report, JSON_INDENT(2) | JSON_ENSURE_ASCII);
-    bool ok = text != NULL && print_exactly(text);
-
-    printed = printed || ok;
-    json_decref(report);
-    free(text);
-    return ok ? 0 : fail(SLATE_ERR_INTERNAL, "the report could not be written");
-}
-
-/* At the end of the program. */
-static void tell_failure(int code, void *nothing)
-{
-    const char *said = say_last();
-    json_t *report;
-
-    (void)nothing;
-    if (code == 0 || printed)
-        return;
-    report = json_pack(
-        "{s:s, s:i, s:s}", "shape", "trueslate.error/1", "exit_code", code,
-        "error",
-        said[0] == '\0' ? "the words of the command make no sense" : said);
-    (void)report_print(report);
-}
-
-void report_failures(void)
-{
-    on_exit(tell_failure, NULL);
 }

@@ -6,10 +6,11 @@
 #include <jansson.h>
 #include <trueslate/trueslate.h>
 
+#include "report/json.h"
+#include "report/report_device.h"
 #include "target.h"
 
 /* Each returns a new reference; running out of memory ends the program. */
-json_t *report_device(const struct target *target);
 json_t *report_findings(const struct slate_facts *facts);
 json_t *report_assess(const struct target *target);
 /* A format that can be composed: "fat32"; "fit" where it is chosen. */
@@ -29,30 +30,7 @@ json_t *report_remarks(const struct slate_draft *draft);
 json_t *report_after(const struct slate_draft *draft,
                      const struct slate_facts *facts);
 
-/* Passes a new value on; ends the program when there is none. */
-json_t *report_made(json_t *value);
-
-/* Blocks: a list of "first" and "blocks". */
-json_t *report_ranges(const struct slate_ranges *ranges);
-
-/* Who uses the device at the host: a list of words. */
-json_t *report_shown(const char *raw);
-json_t *report_users(const struct target *target);
-
 /* The names of guards; a sum of SLATE_GUARD_BIT. */
 json_t *report_guards(uint32_t guards);
-
-/* Bytes as lower-case hexadecimal. */
-json_t *report_hex(const uint8_t *bytes, size_t length);
-
-/* Prints a report to stdout and lets go of it; returns an exit code. */
-int report_print(json_t *report);
-
-/* From now on a program that ends with an exit code, and without a report, says
- * on stdout why. */
-void report_failures(void);
-
-/* JSON's whole numbers end at 2^63 - 1 here; larger ones are rounded. */
-json_t *report_bytes(uint64_t bytes);
 
 #endif

@@ -5,7 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "report/report.h"
+#include "report/json.h"
 #include "state/durable.h"
 #include "state/state.h"
 

@@ -8,8 +8,6 @@
 #include <stdbool.h>
 #include <stddef.h>
 
-#include "target.h"
-
 /* A file that is being written. */
 struct durable {
     bool begun; /* zeroed: nothing is open */
@@ -33,17 +31,7 @@ bool durable_write(const char *path, const void *data, size_t length);
 /* Takes a file away for good; its folder is made durable. */
 void durable_remove(const char *path);
 
-/* Is a file of this name the image, or the blocks, that the target stands on,
- * or no regular file at all? Then it is never replaced. */
-bool durable_is_precious(const char *path, const struct target *target);
-
 /* Is there anything of this name? */
 bool durable_exists(const char *path);
-
-/* A file that is about to be written is not there, or may go: ours tells that
- * it is an earlier one of the same kind, --replace that it was told so. Says on
- * stderr what is wrong; returns an exit code. */
-int durable_may_write(const char *path, const struct target *target, bool ours,
-                      const char *kind, bool replace);
 
 #endif

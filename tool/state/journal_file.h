@@ -3,6 +3,7 @@
 #ifndef TOOL_JOURNAL_FILE_H
 #define TOOL_JOURNAL_FILE_H
 
+#include <trueslate/trueslate.h>
 #include <zlib.h>
 
 #include "state/durable.h"

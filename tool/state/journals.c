@@ -12,6 +12,7 @@
 #include "say.h"
 #include "view/paint.h"
 #include "view/progress.h"
+#include "state/outputs.h"
 
 static uint64_t replaced_bytes(const struct slate_draft *draft)
 {

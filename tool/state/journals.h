@@ -3,6 +3,7 @@
 #ifndef TOOL_JOURNALS_H
 #define TOOL_JOURNALS_H
 
+#include "target.h"
 #include "options.h"
 #include "state/journal_file.h"
 #include "state/state.h"

@@ -3,9 +3,9 @@
 #ifndef TOOL_STATE_H
 #define TOOL_STATE_H
 
-#include <jansson.h>
-
-#include "attached.h"
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
 
 /* ~/.local/state/trueslate, or below XDG_STATE_HOME; made when not there. */
 bool state_folder(char *path, size_t room);
@@ -28,15 +28,5 @@ struct state_files {
  * them either way. */
 bool state_find(struct state_files *files, const char *tag, const char *ending);
 void state_forget(struct state_files *files);
-
-/* Keeps in mind which devices are attached. Returns an exit code. */
-int state_remember(const struct attached *attached);
-
-/* The list that was kept, a new reference; NULL for none. */
-json_t *state_remembered(void);
-
-/* Takes a device off the list once; false when it is not on it. Two devices
- * that cannot be told apart stand on it twice. */
-bool state_forget_one(json_t *list, const struct target *target);
 
 #endif

@@ -10,6 +10,7 @@
 #include "report/report.h"
 #include "say.h"
 #include "state/durable.h"
+#include "state/outputs.h"
 
 #define NAME_ROOM 4200u
 

@@ -16,6 +16,7 @@
 #include "say.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
+#include "state/outputs.h"
 
 static bool is_about_guards(enum slate_finding_id id)
 {

@@ -10,6 +10,7 @@
 #include "drafted.h"
 #include "mending.h"
 #include "state/durable.h"
+#include "state/outputs.h"
 #include "lifts.h"
 #include "view/paint.h"
 #include "pace.h"

@@ -11,6 +11,7 @@
 #include "scan.h"
 #include "then.h"
 #include "state/durable.h"
+#include "state/outputs.h"
 #include "ticket/ticket.h"
 #include "verbs/sweep.h"
 #include "verbs/verbs.h"

@@ -7,6 +7,7 @@
 #include "attached.h"
 #include "report/report.h"
 #include "say.h"
+#include "state/remembered.h"
 #include "state/state.h"
 #include "verbs/verbs.h"
 #include "view/view.h"

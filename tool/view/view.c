@@ -10,33 +10,6 @@
 /* Stretches that a survey names. */
 #define CONTENT_LISTED 6u
 
-const char *transport_words(enum slate_transport transport)
-{
-    switch (transport) {
-    case SLATE_TRANSPORT_IMAGE:
-        return "image file";
-    case SLATE_TRANSPORT_MEMORY:
-        return "memory";
-    case SLATE_TRANSPORT_USB:
-        return "USB";
-    case SLATE_TRANSPORT_SD:
-        return "SD";
-    case SLATE_TRANSPORT_SATA:
-        return "SATA";
-    case SLATE_TRANSPORT_NVME:
-        return "NVMe";
-    case SLATE_TRANSPORT_SCSI:
-        return "SCSI";
-    case SLATE_TRANSPORT_LOOP:
-        return "loop";
-    case SLATE_TRANSPORT_OTHER:
-        return "other";
-    case SLATE_TRANSPORT_UNKNOWN:
-    default:
-        return "unknown";
-    }
-}
-
 static void add_names(const struct slate_identity *identity,
                       struct slate_text *text)
 {

@@ -5,6 +5,7 @@
 
 #include <trueslate/trueslate.h>
 
+#include "report/report_device.h"
 #include "target.h"
 
 #define TOLD_ROOM 1024
@@ -63,9 +64,6 @@ void view_draft_brief(const struct slate_facts *facts,
                       const struct slate_draft *draft);
 void view_draft(const struct slate_facts *facts,
                 const struct slate_draft *draft);
-
-/* "USB stick", "image file" */
-const char *transport_words(enum slate_transport transport);
 
 /* One line on what is on a device. */
 void content_words(const struct slate_facts *facts, struct slate_text *text);

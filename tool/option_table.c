@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The options that there are, and which verbs take them. */
-#include "option_rows.h"
+#include "option_table.h"
 
 #include "option_lists.h"
 #include "option_set.h"
@@ -42,7 +42,7 @@ const struct option_row option_rows[] = {
      "--type, --name and --attributes that follow are its own (default: one "
      "over the whole "
      "device)",
-     option_part, ASK(size), NULL, NULL},
+     option_part, OPTION_PART, 0, NULL, NULL},
     {"keep", 0, 1, TAKES(TAKES_GOAL), "NUMBERS",
      "these partitions stay as they are, to the last bit: 1,3 or all; those "
      "that are not named go, and each --part is added (a container stays with "
