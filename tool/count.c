@@ -12,10 +12,10 @@ static void count_volume(struct target *target, struct slate_range range,
     const struct slate_fault before = target->media.fault;
     enum slate_status status;
 
-    if (volume->kind != SLATE_VOLUME_NTFS || volume->free_known)
-        return;
     status = slate_volume_count_start(&count, &target->media, &range, volume,
                                       target->work, WORK_BYTES);
+    if (status == SLATE_ERR_ARGUMENT)
+        return; /* it was told, or cannot be */
     progress_begin(&progress, "Counting what is free");
     while (status == SLATE_OK && count.done < count.total) {
         status = slate_volume_count_step(&count);

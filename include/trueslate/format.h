@@ -257,6 +257,7 @@ struct slate_format {
     void (*figures)(const union slate_volume_plan *plan,
                     struct slate_figures *figures);
     const char *label_rule; /**< "keeps 11 upper-case characters of ASCII" */
+    bool files;             /**< it places files */
 
     /**
      * Finds where the label of a volume stands, and what shall stand there.
@@ -283,6 +284,12 @@ const struct slate_format *slate_format_at(uint32_t index);
 
 /** The format of a kind of volume. @return NULL: it cannot be composed */
 const struct slate_format *slate_format_of(enum slate_volume_kind kind);
+
+/** Of those that are chosen where none was asked for, the one with the smallest
+ * and the one with the largest volumes. @param kind SLATE_VOLUME_NONE; another
+ * one's own format is returned, NULL when it has none */
+const struct slate_format *slate_format_smallest(enum slate_volume_kind kind);
+const struct slate_format *slate_format_largest(enum slate_volume_kind kind);
 
 /**
  * Plans a volume of a kind, or of the first kind that fits: FAT32; FAT16, else

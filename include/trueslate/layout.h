@@ -38,6 +38,10 @@ const char *slate_table_name(enum slate_table_kind kind);
 #define SLATE_MBR_EXTENDED 0x05
 #define SLATE_MBR_EXTENDED_LBA 0x0F
 #define SLATE_MBR_LINUX 0x83
+#define SLATE_MBR_SWAP 0x82
+#define SLATE_MBR_LVM 0x8E
+#define SLATE_MBR_MAC 0xAF
+#define SLATE_MBR_RAID 0xFD
 #define SLATE_MBR_DYNAMIC 0x42
 #define SLATE_MBR_PROTECTIVE 0xEE
 #define SLATE_MBR_EFI_SYSTEM 0xEF

@@ -4,44 +4,11 @@
 #define TRUESLATE_VOLUME_H
 
 #include "trueslate/media.h"
+#include "trueslate/volume_kinds.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
-
-enum slate_volume_kind {
-    SLATE_VOLUME_NONE,       /**< nothing, all zeros */
-    SLATE_VOLUME_UNREAD,     /**< could not be read, or was not looked at */
-    SLATE_VOLUME_OTHER,      /**< content that is not recognised */
-    SLATE_VOLUME_RANDOM,     /**< the same, and evenly random: encrypted? */
-    SLATE_VOLUME_UNFINISHED, /**< the mark: it is being overwritten */
-    SLATE_VOLUME_FAT12,      /**< from here on: recognised */
-    SLATE_VOLUME_FAT16,
-    SLATE_VOLUME_FAT32,
-    SLATE_VOLUME_OPTICAL, /**< an optical-disc image (ISO 9660) */
-    SLATE_VOLUME_UDF,     /**< of another kind (ECMA-167) */
-    SLATE_VOLUME_EXFAT,
-    SLATE_VOLUME_NTFS,
-    SLATE_VOLUME_REFS,
-    SLATE_VOLUME_EXT2,
-    SLATE_VOLUME_EXT3,
-    SLATE_VOLUME_EXT4,
-    SLATE_VOLUME_XFS,
-    SLATE_VOLUME_BTRFS,
-    SLATE_VOLUME_F2FS,
-    SLATE_VOLUME_SQUASHFS,
-    SLATE_VOLUME_HFS,
-    SLATE_VOLUME_HFS_PLUS,
-    SLATE_VOLUME_APFS, /**< a container; its volumes' names are the label */
-    SLATE_VOLUME_SWAP,
-    SLATE_VOLUME_LUKS,      /**< encrypted */
-    SLATE_VOLUME_ENCRYPTED, /**< encrypted in another way */
-    SLATE_VOLUME_LVM,       /**< member of something larger */
-    SLATE_VOLUME_RAID,      /**< member of something larger */
-    SLATE_VOLUME_ZFS        /**< member of something larger */
-};
-
-#define SLATE_VOLUME_KINDS (SLATE_VOLUME_ZFS + 1)
 
 /** Room for a volume's label in UTF-8, with its final zero. */
 #define SLATE_LABEL_ROOM 100
@@ -168,39 +135,6 @@ SLATE_MUST_CHECK enum slate_status slate_volume_count_start(
 SLATE_MUST_CHECK enum slate_status
 slate_volume_count_step(struct slate_volume_count *count);
 
-/** Where the first blocks of a volume come back from. */
-struct slate_start_copy {
-    enum slate_volume_kind kind;
-    uint32_t runs;
-    struct {
-        uint64_t from, to; /**< bytes of the range */
-        uint32_t bytes;
-    } run[3];
-};
-
-/**
- * Finds the copy that a FAT32, exFAT, NTFS or ext volume keeps of its first
- * blocks, where what it leads to is there still: the first entry of the table,
- * the first record of the files, the root directory. Of ext it is the
- * superblock alone. FAT32 specification 1.03, 3; exFAT 1.00, 3.1; the Linux
- * kernel's documentation of ext4 and NTFS.
- *
- * @param media an open device
- * @param range of the device
- * @param work  SLATE_WORK_MIN bytes
- * @param copy  filled in
- * @return SLATE_OK; SLATE_ERR_FORMAT: there is none; SLATE_ERR_READ,
- *         SLATE_ERR_NO_DEVICE
- */
-SLATE_MUST_CHECK enum slate_status
-slate_volume_start_find(struct slate_media *media,
-                        const struct slate_range *range, void *work,
-                        struct slate_start_copy *copy);
-
-/** Makes a copy of an ext superblock the first one: its group's number is 0,
- * and its checksum that. @param super 1024 bytes */
-void slate_ext_make_first(uint8_t *super);
-
 /** What a flag of a volume stands for. */
 enum slate_flag_kind {
     SLATE_FLAG_DIRTY,    /**< FAT16, FAT32, exFAT, NTFS: not unmounted */
@@ -232,13 +166,6 @@ SLATE_MUST_CHECK enum slate_status
 slate_volume_flags(struct slate_media *media, const struct slate_range *range,
                    void *work, struct slate_flag flag[SLATE_FLAGS_MAX],
                    uint32_t *count);
-
-/**
- * Renews the checksum of an ext superblock that has one, after a change.
- *
- * @param super 1024 bytes, as they begin at byte 1024 of the volume
- */
-void slate_ext_seal(uint8_t *super);
 
 /** The name of a kind in the words of the trade: "FAT32". Never NULL. */
 const char *slate_volume_words(enum slate_volume_kind kind);

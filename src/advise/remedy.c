@@ -6,6 +6,7 @@
 #include "assess/judge/judge.h"
 #include "trueslate/advise.h"
 #include "trueslate/mend.h"
+#include "volume/common/kind.h"
 
 /* What is taken for the pace of a device that has not been measured, bytes per
  * second: sticks and cards write small pieces slowly, disks faster. */
@@ -19,8 +20,9 @@ static void keep_label(const struct slate_facts *facts, struct slate_ask *ask)
     uint64_t room;
     const struct slate_volume *volume = slate_facts_volume(facts, 0, &room);
 
-    if (volume != NULL && volume->kind >= SLATE_VOLUME_FAT12 &&
-        volume->kind <= SLATE_VOLUME_FAT32 && facts->layout.found <= 1)
+    if (volume != NULL &&
+        slate_kind_is_akin(volume->kind, SLATE_VOLUME_FAT32) &&
+        facts->layout.found <= 1)
         memcpy(ask->label, volume->label, sizeof ask->label);
 }
 

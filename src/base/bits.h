@@ -17,4 +17,10 @@ static inline bool slate_is_block_size(uint32_t bytes)
     return bytes >= 512 && bytes <= 4096 && slate_is_power_of_two(bytes);
 }
 
+/* What does not fit is 0: unknown. */
+static inline uint64_t slate_shifted(uint64_t value, uint32_t shift)
+{
+    return shift < 64 && value <= UINT64_MAX >> shift ? value << shift : 0;
+}
+
 #endif

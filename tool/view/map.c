@@ -153,7 +153,7 @@ static const char *unknown_words(const struct slate_facts *facts)
     if (facts->blank)
         return "nothing was found";
     if (slate_volume_is_known(facts->whole.kind) ||
-        facts->whole.kind >= SLATE_VOLUME_UNREAD)
+        facts->whole.kind != SLATE_VOLUME_NONE)
         return slate_volume_words(facts->whole.kind);
     return slate_volume_words(SLATE_VOLUME_OTHER);
 }

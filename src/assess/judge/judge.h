@@ -80,10 +80,6 @@ const struct slate_guid *slate_type_as_gpt(const struct slate_facts *facts,
                                            uint32_t i);
 uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i);
 
-/* The type that goes with a volume. */
-const struct slate_guid *slate_gpt_type_for(enum slate_volume_kind kind);
-uint8_t slate_mbr_type_for(enum slate_volume_kind kind);
-
 /* Is it a gap that is more than alignment? */
 bool slate_is_gap(const struct slate_facts *facts,
                   const struct slate_stretch *stretch);

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What can be odd about what a device holds. */
 #include "assess/judge/judge.h"
+#include "volume/common/kind.h"
 
 /* Of vintage disks, no partition was ever aligned. */
 #define ALIGNED_BYTES_MIN 1000000000u
@@ -121,8 +122,7 @@ bool slate_is_foreign(const struct slate_facts *facts, uint32_t i)
 {
     enum slate_volume_kind kind = volume_of(facts, i)->kind;
 
-    if (kind == SLATE_VOLUME_APFS || kind == SLATE_VOLUME_HFS ||
-        kind == SLATE_VOLUME_HFS_PLUS)
+    if (slate_kind_of(kind)->mac_only)
         return true;
     return facts->layout.kind != SLATE_TABLE_NONE &&
            slate_volume_is_known(kind) && !slate_is_member(facts, i) &&
@@ -161,15 +161,6 @@ bool slate_is_larger(const struct slate_facts *facts, uint32_t i)
            slate_volume_is_known(volume->kind) && !slate_is_member(facts, i);
 }
 
-/* What is made once and for all, or rounds by large units. */
-static bool never_fills(enum slate_volume_kind kind)
-{
-    return kind == SLATE_VOLUME_SQUASHFS || kind == SLATE_VOLUME_OPTICAL ||
-           kind == SLATE_VOLUME_UDF || kind == SLATE_VOLUME_SWAP ||
-           kind == SLATE_VOLUME_F2FS || kind == SLATE_VOLUME_XFS ||
-           kind == SLATE_VOLUME_REFS;
-}
-
 /* A volume without a table that is smaller than the device is a small table to
  * hosts, and told as such. */
 bool slate_is_smaller(const struct slate_facts *facts, uint32_t i)
@@ -179,7 +170,8 @@ bool slate_is_smaller(const struct slate_facts *facts, uint32_t i)
 
     return counts_in_own_blocks(facts) && volume->bytes > 0 &&
            facts->layout.kind != SLATE_TABLE_NONE && volume->bytes < room &&
-           !never_fills(volume->kind) && !slate_is_member(facts, i) &&
+           !slate_kind_of(volume->kind)->never_fills &&
+           !slate_is_member(facts, i) &&
            slate_facts_is_worth(room - volume->bytes, room);
 }
 

@@ -6,6 +6,7 @@
 #include "assess/judge/judge.h"
 #include "base/names.h"
 #include "trueslate/format.h"
+#include "volume/common/kind.h"
 
 static bool gpt_is_amiss(const struct slate_facts *facts, uint32_t i)
 {
@@ -42,7 +43,7 @@ static bool start_is_lost(const struct slate_facts *facts, uint32_t i)
     const struct slate_volume *volume =
         i < facts->layout.count ? &facts->volume[i] : &facts->whole;
 
-    return volume->kept && volume->lost != SLATE_VOLUME_HFS_PLUS;
+    return volume->kept;
 }
 
 static bool has_wrong_type(const struct slate_facts *facts, uint32_t i)
@@ -86,14 +87,6 @@ static bool is_gpt(const struct slate_facts *facts, uint32_t i)
 
 #define ROOM_BYTES_LEAST 8388608u
 
-/* Hosts of these extend them in place. */
-static bool is_extendable(enum slate_volume_kind kind)
-{
-    return kind == SLATE_VOLUME_NTFS || kind == SLATE_VOLUME_EXT2 ||
-           kind == SLATE_VOLUME_EXT3 || kind == SLATE_VOLUME_EXT4 ||
-           kind == SLATE_VOLUME_XFS || kind == SLATE_VOLUME_BTRFS;
-}
-
 /* A sound table, of which both copies say the same. */
 static bool can_grow(const struct slate_facts *facts, uint32_t i)
 {
@@ -102,7 +95,7 @@ static bool can_grow(const struct slate_facts *facts, uint32_t i)
 
     return i < layout->count && layout->found == layout->count &&
            facts->partition[i].role == SLATE_ROLE_PRIMARY &&
-           is_extendable(facts->volume[i].kind) &&
+           slate_kind_of(facts->volume[i].kind)->grows &&
            (gpt ? layout->hybrid == 0 && !gpt_is_amiss(facts, 0)
                 : is_mbr(facts, 0)) &&
            (oddities(facts) & (SLATE_LAYOUT_OVERLAP | SLATE_LAYOUT_BEYOND_END |

@@ -2,6 +2,7 @@
 /* Attributes out of the facts, and in words: one row for each kind. */
 #include "base/names.h"
 #include "trueslate/attribute.h"
+#include "volume/common/kind.h"
 
 struct row {
     const char *name;
@@ -64,10 +65,7 @@ static bool has_bits(const struct slate_facts *facts,
 static bool is_dirty(const struct slate_volume *volume)
 {
     return volume->dirty && !volume->replay &&
-           (volume->kind == SLATE_VOLUME_FAT16 ||
-            volume->kind == SLATE_VOLUME_FAT32 ||
-            volume->kind == SLATE_VOLUME_EXFAT ||
-            volume->kind == SLATE_VOLUME_NTFS);
+           slate_kind_of(volume->kind)->flagged;
 }
 
 static bool has_attribute(const struct slate_facts *facts, uint32_t i,

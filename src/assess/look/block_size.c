@@ -4,6 +4,7 @@
 
 #include "base/bytes.h"
 #include "trueslate/assess.h"
+#include "volume/common/kind.h"
 
 #define SMALL 512u
 #define LARGE 4096u
@@ -28,8 +29,7 @@ static enum slate_status volume_agrees(struct slate_media *media, void *work,
     /* what does not tell is where it is */
     *agrees = status == SLATE_OK && slate_volume_is_known(volume.kind) &&
               (volume.block_bytes == block_bytes || volume.block_bytes == 0) &&
-              volume.kind != SLATE_VOLUME_OPTICAL &&
-              volume.kind != SLATE_VOLUME_UDF;
+              !slate_kind_of(volume.kind)->own_blocks;
     return status;
 }
 
@@ -87,7 +87,7 @@ static enum slate_status ask_whole(struct slate_media *media, void *work,
 
     if (status == SLATE_OK &&
         (volume.block_bytes == SMALL || volume.block_bytes == LARGE) &&
-        volume.kind != SLATE_VOLUME_OPTICAL && volume.kind != SLATE_VOLUME_UDF)
+        !slate_kind_of(volume.kind)->own_blocks)
         *block_bytes = volume.block_bytes;
     return status;
 }

@@ -6,7 +6,7 @@
 #include "assess/judge/judge.h"
 #include "assess/look/look.h"
 #include "media/wire/evidence.h"
-#include "volume/common/read.h"
+#include "volume/known/known.h"
 
 /* Volumes that are looked at; what may have been spent on a device before one
  * more of them is, so that there is something left for the rest; and what a
@@ -144,11 +144,7 @@ static enum slate_status look_at_shadow(const struct look *look)
 /* Does it say for which blocks of the device it was made? */
 static bool tells_blocks(const struct slate_volume *volume)
 {
-    return ((volume->kind >= SLATE_VOLUME_FAT12 &&
-             volume->kind <= SLATE_VOLUME_FAT32) ||
-            volume->kind == SLATE_VOLUME_EXFAT ||
-            volume->kind == SLATE_VOLUME_NTFS) &&
-           volume->block_bytes != 0;
+    return slate_kind_of(volume->kind)->tells_block && volume->block_bytes != 0;
 }
 
 /* A volume of other blocks whose size is far from its room: its numbers are

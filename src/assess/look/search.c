@@ -43,25 +43,7 @@ static uint64_t end_of_gap(const struct slate_facts *facts, uint64_t lba)
 /* Without its size nobody can say where its partition would end. */
 static bool counts(const struct slate_volume *volume)
 {
-    switch (volume->kind) {
-    case SLATE_VOLUME_FAT12:
-    case SLATE_VOLUME_FAT16:
-    case SLATE_VOLUME_FAT32:
-    case SLATE_VOLUME_EXFAT:
-    case SLATE_VOLUME_NTFS:
-    case SLATE_VOLUME_EXT2:
-    case SLATE_VOLUME_EXT3:
-    case SLATE_VOLUME_EXT4:
-    case SLATE_VOLUME_XFS:
-    case SLATE_VOLUME_BTRFS:
-    case SLATE_VOLUME_F2FS:
-    case SLATE_VOLUME_HFS:
-    case SLATE_VOLUME_HFS_PLUS:
-    case SLATE_VOLUME_APFS:
-        return volume->bytes > 0;
-    default:
-        return false;
-    }
+    return slate_kind_of(volume->kind)->sought && volume->bytes > 0;
 }
 
 static enum slate_status weigh(struct slate_reader *reader, uint64_t end,

@@ -1,175 +1,89 @@
 /* SPDX-License-Identifier: MIT */
-/* Which volumes a partition's type announces, and what it hides. MBR types as
- * hosts use them; GUIDs of UEFI 2.10, table 5.7, and of the systems that
- * defined them. */
+/* Which volumes a partition's type announces, and what it hides: the kinds list
+ * their types. */
 #include <string.h>
 
 #include "assess/judge/judge.h"
+#include "volume/common/kind.h"
 
-#define KIND(kind) ((uint64_t)1 << SLATE_VOLUME_##kind)
-#define FATS (KIND(FAT12) | KIND(FAT16) | KIND(FAT32))
-#define LINUX                                                                  \
-    (KIND(EXT2) | KIND(EXT3) | KIND(EXT4) | KIND(XFS) | KIND(BTRFS) |          \
-     KIND(F2FS) | KIND(SQUASHFS) | KIND(LUKS))
-#define BASIC                                                                  \
-    (FATS | KIND(EXFAT) | KIND(NTFS) | KIND(REFS) | KIND(ENCRYPTED) | KIND(UDF))
-#define MAC (KIND(HFS) | KIND(HFS_PLUS))
-
-_Static_assert(SLATE_VOLUME_KINDS <= 64, "a bit of 64 for each kind");
-
-struct mbr_row {
-    uint8_t type;
-    uint64_t kinds;
-};
-
-/* Types that are not listed announce nothing that could be checked. */
-static const struct mbr_row mbr_rows[] = {
-    {0x01, FATS},
-    {0x04, FATS},
-    {0x06, FATS},
-    {0x0B, FATS},
-    {0x0C, FATS},
-    {0x0E, FATS},
-    {0x11, FATS},
-    {0x14, FATS},
-    {0x16, FATS},
-    {0x1B, FATS},
-    {0x1C, FATS},
-    {0x1E, FATS},
-    {0xEF, FATS},
-    {0x07, BASIC & ~FATS},
-    {0x82, KIND(SWAP)},
-    {0x83, LINUX},
-    {0x8E, KIND(LVM)},
-    {0xAF, MAC | KIND(APFS)},
-    {0xFD, KIND(RAID) | LINUX | KIND(LVM)}};
-
-struct gpt_row {
-    struct slate_guid type;
-    uint64_t kinds;
-};
-
-static const struct gpt_row gpt_rows[] = {
-    {{{0xA2, 0xA0, 0xD0, 0xEB, 0xE5, 0xB9, 0x33, 0x44, 0x87, 0xC0, 0x68, 0xB6,
-       0xB7, 0x26, 0x99, 0xC7}},
-     BASIC}, /* basic data; always the first */
-    {{{0x28, 0x73, 0x2A, 0xC1, 0x1F, 0xF8, 0xD2, 0x11, 0xBA, 0x4B, 0x00, 0xA0,
-       0xC9, 0x3E, 0xC9, 0x3B}},
-     FATS}, /* EFI system */
-    {{{0xAF, 0x3D, 0xC6, 0x0F, 0x83, 0x84, 0x72, 0x47, 0x8E, 0x79, 0x3D, 0x69,
-       0xD8, 0x47, 0x7D, 0xE4}},
-     LINUX | KIND(OPTICAL)}, /* Linux data */
-    {{{0x6D, 0xFD, 0x57, 0x06, 0xAB, 0xA4, 0xC4, 0x43, 0x84, 0xE5, 0x09, 0x33,
-       0xC8, 0x4B, 0x4F, 0x4F}},
-     KIND(SWAP)},
-    {{{0x79, 0xD3, 0xD6, 0xE6, 0x07, 0xF5, 0xC2, 0x44, 0xA2, 0x3C, 0x23, 0x8F,
-       0x2A, 0x3D, 0xF9, 0x28}},
-     KIND(LVM)},
-    {{{0x0F, 0x88, 0x9D, 0xA1, 0xFC, 0x05, 0x3B, 0x4D, 0xA0, 0x06, 0x74, 0x3F,
-       0x0F, 0x84, 0x91, 0x1E}},
-     KIND(RAID)},
-    {{{0x00, 0x53, 0x46, 0x48, 0x00, 0x00, 0xAA, 0x11, 0xAA, 0x11, 0x00, 0x30,
-       0x65, 0x43, 0xEC, 0xAC}},
-     MAC},
-    {{{0xEF, 0x57, 0x34, 0x7C, 0x00, 0x00, 0xAA, 0x11, 0xAA, 0x11, 0x00, 0x30,
-       0x65, 0x43, 0xEC, 0xAC}},
-     KIND(APFS)}};
-
-static uint64_t announced(const struct slate_facts *facts,
-                          const struct slate_partition *partition)
+static bool lists_mbr(const struct slate_kind *kind, uint8_t type)
 {
-    if (facts->layout.kind == SLATE_TABLE_MBR) {
-        for (size_t i = 0; i < sizeof mbr_rows / sizeof mbr_rows[0]; i++) {
-            if (mbr_rows[i].type == partition->mbr_type)
-                return mbr_rows[i].kinds;
-        }
+    for (uint32_t i = 0; i < SLATE_MBR_TYPES && kind->mbr[i] != 0; i++) {
+        if (kind->mbr[i] == type)
+            return true;
     }
-    if (facts->layout.kind == SLATE_TABLE_GPT) {
-        for (size_t i = 0; i < sizeof gpt_rows / sizeof gpt_rows[0]; i++) {
-            if (memcmp(gpt_rows[i].type.bytes, partition->type.bytes, 16) == 0)
-                return gpt_rows[i].kinds;
-        }
+    return false;
+}
+
+static bool lists_gpt(const struct slate_kind *kind,
+                      const struct slate_guid *type)
+{
+    for (uint32_t i = 0; i < SLATE_GPT_TYPES && kind->gpt[i] != NULL; i++) {
+        if (memcmp(kind->gpt[i]->bytes, type->bytes, 16) == 0)
+            return true;
     }
-    return UINT64_MAX;
+    return false;
+}
+
+static bool announces(const struct slate_facts *facts, uint32_t i,
+                      const struct slate_kind *kind)
+{
+    const struct slate_partition *partition = &facts->partition[i];
+
+    return (facts->layout.kind == SLATE_TABLE_MBR &&
+            lists_mbr(kind, partition->mbr_type)) ||
+           (facts->layout.kind == SLATE_TABLE_GPT &&
+            lists_gpt(kind, &partition->type));
+}
+
+/* The first kind that its type announces; SLATE_VOLUME_NONE: types that no kind
+ * lists announce nothing that could be checked. */
+static enum slate_volume_kind announced(const struct slate_facts *facts,
+                                        uint32_t i)
+{
+    for (uint32_t k = 0; k < SLATE_VOLUME_KINDS; k++) {
+        if (announces(facts, i, slate_kind_of((enum slate_volume_kind)k)))
+            return (enum slate_volume_kind)k;
+    }
+    return SLATE_VOLUME_NONE;
 }
 
 bool slate_type_fits(const struct slate_facts *facts, uint32_t i)
 {
-    uint64_t kind = (uint64_t)1 << facts->volume[i].kind;
-
-    return (announced(facts, &facts->partition[i]) & kind) != 0;
+    return announces(facts, i, slate_kind_of(facts->volume[i].kind)) ||
+           announced(facts, i) == SLATE_VOLUME_NONE;
 }
 
 /* What a partition holds: by its volume, or else by what its type announces. */
-static uint64_t held(const struct slate_facts *facts, uint32_t i)
+static enum slate_volume_kind held(const struct slate_facts *facts, uint32_t i)
 {
     enum slate_volume_kind kind = facts->volume[i].kind;
 
-    return slate_volume_is_known(kind) ? (uint64_t)1 << kind
-                                       : announced(facts, &facts->partition[i]);
+    return slate_volume_is_known(kind) ? kind : announced(facts, i);
 }
 
-#define EFI_ROW 1u /* of gpt_rows */
-
-/* The first one that announces them; basic data, where none does. */
-static const struct slate_guid *gpt_type_for(uint64_t kinds)
+static bool is_efi(const struct slate_partition *partition)
 {
-    for (size_t row = 0; row < sizeof gpt_rows / sizeof gpt_rows[0]; row++) {
-        if ((gpt_rows[row].kinds & kinds) != 0)
-            return &gpt_rows[row].type;
-    }
-    return &gpt_rows[0].type;
+    return partition->mbr_type == SLATE_MBR_EFI_SYSTEM ||
+           memcmp(partition->type.bytes, slate_efi_data.bytes, 16) == 0;
 }
 
 const struct slate_guid *slate_type_as_gpt(const struct slate_facts *facts,
                                            uint32_t i)
 {
-    return facts->partition[i].mbr_type == SLATE_MBR_EFI_SYSTEM
-               ? &gpt_rows[EFI_ROW].type
-               : gpt_type_for(held(facts, i));
+    return is_efi(&facts->partition[i]) ? &slate_efi_data
+                                        : slate_gpt_type_for(held(facts, i));
 }
 
-const struct slate_guid *slate_gpt_type_for(enum slate_volume_kind kind)
-{
-    return gpt_type_for((uint64_t)1 << kind);
-}
-
-/* Of those that today's hosts look for, the first one that announces it. */
-static uint8_t mbr_type_for(uint64_t kinds)
-{
-    static const struct mbr_row usual[] = {
-        {SLATE_MBR_FAT32_LBA, KIND(FAT32)},
-        {SLATE_MBR_FAT16_LBA, KIND(FAT12) | KIND(FAT16)},
-        {SLATE_MBR_EXFAT, BASIC & ~FATS},
-        {SLATE_MBR_LINUX, LINUX},
-        {0x82, KIND(SWAP)},
-        {0x8E, KIND(LVM)},
-        {0xFD, KIND(RAID)},
-        {0xAF, MAC | KIND(APFS)}};
-
-    for (size_t row = 0; row < sizeof usual / sizeof usual[0]; row++) {
-        if ((usual[row].kinds & kinds) != 0 && kinds != UINT64_MAX)
-            return usual[row].type;
-    }
-    return SLATE_MBR_LINUX;
-}
-
+/* Basic data, where nothing tells which, are of the type that most have. */
 uint8_t slate_type_as_mbr(const struct slate_facts *facts, uint32_t i)
 {
-    uint64_t kinds = held(facts, i);
-
-    if (memcmp(facts->partition[i].type.bytes, gpt_rows[EFI_ROW].type.bytes,
-               16) == 0)
+    if (is_efi(&facts->partition[i]))
         return SLATE_MBR_EFI_SYSTEM;
-    if (kinds == announced(facts, &facts->partition[i]) &&
+    if (!slate_volume_is_known(facts->volume[i].kind) &&
         slate_partition_is_basic(&facts->partition[i]))
-        return SLATE_MBR_EXFAT; /* nothing tells which */
-    return mbr_type_for(kinds);
-}
-
-uint8_t slate_mbr_type_for(enum slate_volume_kind kind)
-{
-    return mbr_type_for((uint64_t)1 << kind);
+        return SLATE_MBR_EXFAT;
+    return slate_mbr_type_for(held(facts, i));
 }
 
 /* Parts of dynamic disks: their data, and their own records. */

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Filling the templates: what is in the partitions. */
 #include "assess/say/fill.h"
+#include "volume/common/kind.h"
 
 static void say_label(const struct slate_volume *volume,
                       struct slate_text *text)
@@ -30,22 +31,9 @@ static void fill_volume(const struct slate_facts *facts, uint32_t i,
 
 static const char *member_words(enum slate_volume_kind kind)
 {
-    switch (kind) {
-    case SLATE_VOLUME_LUKS:
-        return "an encrypted volume (LUKS)";
-    case SLATE_VOLUME_ENCRYPTED:
-        return "an encrypted volume";
-    case SLATE_VOLUME_LVM:
-        return "a member of a volume group (LVM)";
-    case SLATE_VOLUME_RAID:
-        return "a member of a RAID";
-    case SLATE_VOLUME_ZFS:
-        return "a member of a pool (ZFS)";
-    case SLATE_VOLUME_BTRFS:
-        return "one of several members of a Btrfs volume";
-    default:
-        return "a part of a dynamic disk";
-    }
+    const char *part_of = slate_kind_of(kind)->part_of;
+
+    return part_of == NULL ? "a part of a dynamic disk" : part_of;
 }
 
 static void fill_member(const struct slate_facts *facts, uint32_t i,
@@ -69,8 +57,7 @@ static void fill_more(const struct slate_facts *facts, uint32_t i,
     if (volume->mirror)
         slate_text_add(text, "hosts may show the file system in it, and "
                              "writing to it alone breaks the mirror");
-    else if (volume->kind == SLATE_VOLUME_LUKS ||
-             volume->kind == SLATE_VOLUME_ENCRYPTED)
+    else if (slate_kind_of(volume->kind)->keyed)
         slate_text_add(text, "hosts need its key to show what is in it");
     else
         slate_text_add(text, "hosts need its other members, or its own "

@@ -6,6 +6,7 @@
 #include "draft/mend/patch.h"
 #include "table/mbr.h"
 #include "draft/place/content.h"
+#include "volume/ext/ext.h"
 
 #define HIDDEN 0x10
 #define SUPER_AT 1024u

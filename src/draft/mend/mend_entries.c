@@ -7,6 +7,7 @@
 #include "draft/place/types.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "volume/common/kind.h"
 
 /* The entry of a primary partition in block 0, or of a logical one in its
  * link. */
@@ -40,8 +41,8 @@ enum slate_status slate_mend_type(const struct slate_mending *mending)
     const struct slate_part part = {
         .range = {partition->first, partition->count},
         .format = slate_format_of(kind)};
-    const struct slate_gpt_change change = {
-        .number = partition->number, .type = slate_draft_gpt_type_of(kind)};
+    const struct slate_gpt_change change = {.number = partition->number,
+                                            .type = slate_gpt_type_for(kind)};
 
     if (facts->layout.kind == SLATE_TABLE_MBR)
         return put_mbr_type(

@@ -11,6 +11,7 @@
 #include "table/gpt.h"
 #include "table/mbr.h"
 #include "draft/place/content.h"
+#include "volume/common/kind.h"
 
 /* What is to be put back, and on what. */
 struct returning {

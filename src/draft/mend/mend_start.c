@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending the start of a volume, from the copy that it keeps of it. */
 #include "draft/mend/mend.h"
+#include "volume/common/kind.h"
 
 /* Bytes of the device, block by block through the work buffer. */
 static enum slate_status copy_run(const struct slate_mending *mending,
@@ -26,16 +27,18 @@ static enum slate_status copy_run(const struct slate_mending *mending,
 }
 
 static enum slate_status make_first(const struct slate_mending *mending,
-                                    uint64_t byte, uint32_t length)
+                                    const struct slate_start_copy *copy,
+                                    uint64_t byte)
 {
-    uint8_t *super;
+    uint32_t length = copy->run[0].bytes;
+    uint8_t *first;
     enum slate_status status =
-        slate_patch_get(&mending->patching, byte, length, &super);
+        slate_patch_get(&mending->patching, byte, length, &first);
 
     if (status != SLATE_OK)
         return status;
-    slate_ext_make_first(super);
-    return slate_patch_put(&mending->patching, byte, super, length);
+    copy->make_first(first);
+    return slate_patch_put(&mending->patching, byte, first, length);
 }
 
 enum slate_status slate_mend_start(const struct slate_mending *mending)
@@ -58,7 +61,7 @@ enum slate_status slate_mend_start(const struct slate_mending *mending)
     for (uint32_t i = 0; i < copy.runs && status == SLATE_OK; i++)
         status = copy_run(mending, base + copy.run[i].from,
                           base + copy.run[i].to, copy.run[i].bytes);
-    if (status == SLATE_OK && copy.kind == SLATE_VOLUME_EXT4)
-        status = make_first(mending, base + copy.run[0].to, copy.run[0].bytes);
+    if (status == SLATE_OK && copy.make_first != NULL)
+        status = make_first(mending, &copy, base + copy.run[0].to);
     return status;
 }

@@ -3,9 +3,7 @@
 #include "draft/place/types.h"
 
 #include "table/mbr.h"
-
-/* As far as FAT12 and the first FAT16 type were meant to go: 32 MiB. */
-#define SMALL_BLOCKS 65536u
+#include "volume/common/kind.h"
 
 /* Does a block lie where cylinder, head and sector reach? */
 static bool is_in_reach(const struct slate_draft *draft, uint64_t end)
@@ -27,41 +25,18 @@ uint8_t slate_draft_mbr_type(const struct slate_draft *draft,
                              const struct slate_part *part)
 {
     uint64_t end = part->range.first + part->range.count;
+    const struct slate_reach reach = {is_in_reach(draft, end),
+                                      slate_draft_is_by_cylinder(draft, end),
+                                      part->range.count};
+    const struct slate_kind *kind;
 
     if (part->format == NULL)
         return SLATE_MBR_LINUX;
-    switch (part->format->kind) {
-    case SLATE_VOLUME_FAT12:
-        return is_in_reach(draft, end) ? SLATE_MBR_FAT12 : SLATE_MBR_FAT16_LBA;
-    case SLATE_VOLUME_FAT16:
-        if (!is_in_reach(draft, end))
-            return SLATE_MBR_FAT16_LBA;
-        return part->range.count < SMALL_BLOCKS ? SLATE_MBR_FAT16_SMALL
-                                                : SLATE_MBR_FAT16;
-    case SLATE_VOLUME_EXFAT:
-    case SLATE_VOLUME_NTFS:
-        return SLATE_MBR_EXFAT;
-    case SLATE_VOLUME_EXT4:
-        return SLATE_MBR_LINUX;
-    case SLATE_VOLUME_FAT32:
-    default:
-        return slate_draft_is_by_cylinder(draft, end) ? SLATE_MBR_FAT32
-                                                      : SLATE_MBR_FAT32_LBA;
-    }
+    kind = slate_kind_of(part->format->kind);
+    return kind->mbr_type == NULL ? kind->mbr[0] : kind->mbr_type(&reach);
 }
 
-static const struct slate_guid efi_system = {
-    {0x28, 0x73, 0x2A, 0xC1, 0x1F, 0xF8, 0xD2, 0x11, 0xBA, 0x4B, 0x00, 0xA0,
-     0xC9, 0x3E, 0xC9, 0x3B}};
-static const struct slate_guid linux_data = {
-    {0xAF, 0x3D, 0xC6, 0x0F, 0x83, 0x84, 0x72, 0x47, 0x8E, 0x79, 0x3D, 0x69,
-     0xD8, 0x47, 0x7D, 0xE4}};
-
-const struct slate_guid *slate_draft_gpt_type_of(enum slate_volume_kind kind)
-{
-    return kind == SLATE_VOLUME_EXT4 ? &linux_data : &slate_basic_data;
-}
-
+/* Firmware starts from FAT. */
 const struct slate_guid *slate_draft_gpt_type(const struct slate_draft *draft,
                                               uint32_t part)
 {
@@ -69,8 +44,8 @@ const struct slate_guid *slate_draft_gpt_type(const struct slate_draft *draft,
 
     if (format != NULL && part == 0 && !draft->switched &&
         draft->goal.use == SLATE_USE_STARTUP &&
-        format->kind <= SLATE_VOLUME_FAT32)
-        return &efi_system;
-    return slate_draft_gpt_type_of(format == NULL ? SLATE_VOLUME_NONE
-                                                  : format->kind);
+        slate_kind_is_akin(format->kind, SLATE_VOLUME_FAT32))
+        return &slate_efi_data;
+    return slate_gpt_type_for(format == NULL ? SLATE_VOLUME_NONE
+                                             : format->kind);
 }

@@ -13,9 +13,6 @@ uint8_t slate_draft_mbr_type(const struct slate_draft *draft,
 const struct slate_guid *slate_draft_gpt_type(const struct slate_draft *draft,
                                               uint32_t part);
 
-/* That of a partition for such a volume. */
-const struct slate_guid *slate_draft_gpt_type_of(enum slate_volume_kind kind);
-
 /* Are partitions laid out by cylinders, and is the end within their reach? */
 bool slate_draft_is_by_cylinder(const struct slate_draft *draft, uint64_t end);
 

@@ -1,17 +1,15 @@
 /* SPDX-License-Identifier: MIT */
 /* Why a draft was refused, in words, with the numbers that matter. */
 #include "trueslate/draft.h"
+#include "volume/common/kind.h"
 
 /* Of the format that was asked for; of a choice, the smallest one's least and
  * the largest one's most. */
 static const char *limits_of(const struct slate_ask *ask, uint32_t block,
                              uint64_t *least, uint64_t *most)
 {
-    bool chosen = ask->volume == SLATE_VOLUME_NONE;
-    const struct slate_format *large =
-        slate_format_of(chosen ? SLATE_VOLUME_EXFAT : ask->volume);
-    const struct slate_format *small =
-        slate_format_of(chosen ? SLATE_VOLUME_FAT12 : ask->volume);
+    const struct slate_format *large = slate_format_largest(ask->volume);
+    const struct slate_format *small = slate_format_smallest(ask->volume);
     uint64_t ignored;
 
     large->limits(block, &ignored, most);
@@ -185,6 +183,25 @@ static void add_files(const struct slate_draft *draft, struct slate_text *text)
                               draft->basis.geometry.block_bytes);
 }
 
+/* Each family whose formats place files. */
+static void add_placing(struct slate_text *text)
+{
+    const struct slate_format *format;
+    const char *before = NULL;
+
+    slate_text_add(text, "files are placed on ");
+    for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
+        const char *words = slate_kind_of(format->kind)->family->words;
+
+        if (!format->files || words == before)
+            continue;
+        slate_text_add(text, before == NULL ? "" : " and ");
+        slate_text_add(text, words);
+        before = words;
+    }
+    slate_text_add(text, " volumes alone");
+}
+
 /* True when it was the files that were in the way. */
 static bool add_of_files(const struct slate_draft *draft,
                          enum slate_status status, struct slate_text *text)
@@ -203,8 +220,7 @@ static bool add_of_files(const struct slate_draft *draft,
                              "perhaps three) that ends in 55h AAh and begins "
                              "with a jump over the parameters of its kind");
     } else if (status == SLATE_ERR_FORMAT) {
-        slate_text_add(text, "files are placed, and bad blocks kept out, on "
-                             "FAT and exFAT volumes alone");
+        add_placing(text);
     } else if (status == SLATE_ERR_ROOT_FULL) {
         slate_text_add(text, "the root directory of such a volume has no room "
                              "for so many entries; put files in a folder");

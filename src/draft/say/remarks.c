@@ -9,6 +9,7 @@
 #include "draft/place/over.h"
 #include "draft/place/place.h"
 #include "draft/place/types.h"
+#include "volume/common/kind.h"
 
 static void add_bytes(struct slate_text *text, uint64_t bytes)
 {
@@ -244,7 +245,7 @@ static bool kind_is_smaller(const struct slate_draft *draft,
 
     if (part->format == NULL || part->ask.volume != SLATE_VOLUME_NONE ||
         part->format->kind == SLATE_VOLUME_FAT32 || draft->card != NULL ||
-        part->format->kind > SLATE_VOLUME_FAT32 ||
+        !slate_kind_is_akin(part->format->kind, SLATE_VOLUME_FAT32) ||
         (part->way != NULL && part->way->why != NULL))
         return false;
     slate_text_add(text, words_of(part));
@@ -288,7 +289,7 @@ static bool clusters_are_large(const struct slate_draft *draft,
 
     (void)draft;
     if (!figures_of(part, &figures) || figures.cluster_bytes <= 32768 ||
-        part->format->kind > SLATE_VOLUME_FAT32)
+        !slate_kind_is_akin(part->format->kind, SLATE_VOLUME_FAT32))
         return false;
     slate_text_add(text, "Clusters of 64 KiB: some old devices read at most "
                          "32 KiB.");

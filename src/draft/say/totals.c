@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "trueslate/draft.h"
+#include "volume/common/kind.h"
 
 /* Start-up files stand first, and are marked as the system's. */
 static bool is_system(const struct slate_files *files, uint32_t index)
@@ -39,7 +40,8 @@ bool slate_draft_totals(const struct slate_draft *draft, uint32_t part,
     struct slate_figures figures;
 
     memset(totals, 0, sizeof *totals);
-    if (of->format == NULL || of->format->kind > SLATE_VOLUME_FAT32)
+    if (of->format == NULL ||
+        !slate_kind_is_akin(of->format->kind, SLATE_VOLUME_FAT32))
         return false;
     of->format->figures(&of->volume, &figures);
     totals->cluster_bytes = figures.cluster_bytes;

@@ -120,6 +120,11 @@ bool slate_reader_count(struct slate_reader *reader, uint64_t at, uint64_t bits,
     return !slate_media_unread_since(reader->media, unread);
 }
 
+void slate_volume_take_uuid(const uint8_t *field, struct slate_volume *volume)
+{
+    memcpy(volume->uuid.bytes, field, sizeof volume->uuid.bytes);
+}
+
 void slate_label_utf8(struct slate_volume *volume, const uint8_t *field,
                       size_t length)
 {

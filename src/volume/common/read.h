@@ -43,6 +43,8 @@ void slate_reader_copy(struct slate_reader *reader, uint64_t byte,
 bool slate_reader_count(struct slate_reader *reader, uint64_t at, uint64_t bits,
                         uint64_t *set);
 
+void slate_volume_take_uuid(const uint8_t *field, struct slate_volume *volume);
+
 /* Labels: UTF-8 as it stands, UTF-16, and one-byte characters. */
 void slate_label_utf8(struct slate_volume *volume, const uint8_t *field,
                       size_t length);
@@ -51,35 +53,8 @@ void slate_label_utf16(struct slate_volume *volume, const uint8_t *units,
 void slate_label_bytes(struct slate_volume *volume, const uint8_t *field,
                        size_t length);
 
-/* Recognises FAT12, FAT16 and FAT32; false, and nothing touched, for anything
- * else. boot: the first 512 bytes of the range. */
-bool slate_fat_read(struct slate_reader *reader, const uint8_t *boot,
-                    enum slate_depth depth, struct slate_volume *volume);
-
-/* Recognises an optical-disc image: false for anything else. */
-bool slate_optical_read(struct slate_reader *reader,
-                        struct slate_volume *volume);
-
-/* Which other volume has a signature in this run of SLATE_WORK_MIN bytes, which
- * begins at this byte of the range? False for none. */
-bool slate_signature_judge(uint32_t run, const uint8_t *bytes,
-                           struct slate_volume *volume);
-
-/* What a full look adds to what the signature told; boot: the first
- * SLATE_PIECE_BYTES of the range. */
-void slate_exfat_read(struct slate_reader *reader, const uint8_t *boot,
-                      struct slate_volume *volume);
-void slate_ntfs_read(struct slate_reader *reader, const uint8_t *boot,
-                     struct slate_volume *volume);
-void slate_ext_read(struct slate_reader *reader, struct slate_volume *volume);
-void slate_apfs_read(struct slate_reader *reader, struct slate_volume *volume);
-
 /* Where nothing stands at the start: is there a sound copy of it? */
 void slate_copies_read(struct slate_reader *reader,
                        struct slate_volume *volume);
-
-/* The record that members of a Linux RAID keep near their end. */
-void slate_raid_tail_read(struct slate_reader *reader,
-                          struct slate_volume *volume);
 
 #endif

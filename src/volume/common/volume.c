@@ -6,11 +6,7 @@
 #include "base/names.h"
 #include "base/zero.h"
 #include "trueslate/mark.h"
-#include "volume/common/read.h"
-
-#define SECOND_RUN 4096u
-#define FIFTH_RUN 16384u
-#define FAR_RUN 65536u
+#include "volume/common/kind.h"
 
 /* Like slate_reader_at, but a range that ends within the run counts as well,
  * with zeros behind its end. */
@@ -48,11 +44,6 @@ static bool is_random(const uint8_t *run)
     return sum > 160 && sum < 380;
 }
 
-/* 4967D63B-2E29-4AD8-8399-F6A339E3D001, at byte 424 of the boot block. */
-static const uint8_t encrypted_front[16] = {0x3B, 0xD6, 0x67, 0x49, 0x29, 0x2E,
-                                            0xD8, 0x4A, 0x83, 0x99, 0xF6, 0xA3,
-                                            0x39, 0xE3, 0xD0, 0x01};
-
 /* What the first run says. */
 static void judge_start(struct slate_reader *reader, enum slate_depth depth,
                         const uint8_t *boot, struct slate_volume *volume)
@@ -63,56 +54,58 @@ static void judge_start(struct slate_reader *reader, enum slate_depth depth,
         volume->kind = SLATE_VOLUME_UNFINISHED;
         return;
     }
-    /* An encrypted volume may carry a FAT front, for hosts that have no key. */
-    if (memcmp(boot + 424, encrypted_front, sizeof encrypted_front) == 0) {
-        volume->kind = SLATE_VOLUME_ENCRYPTED;
-        return;
+    (void)slate_volume_judge_start(reader, boot, depth, volume);
+}
+
+static bool judge_families(struct slate_reader *reader,
+                           struct slate_volume *volume)
+{
+    for (uint32_t i = 0; i < SLATE_VOLUME_KINDS; i++) {
+        const struct slate_family *family = slate_family_at(i);
+
+        if (family != NULL && family->judge_further != NULL &&
+            family->judge_further(reader, volume))
+            return true;
     }
-    /* FAT first: its reserved blocks may hold an older volume's signature. */
-    if (slate_fat_read(reader, boot, depth, volume))
-        return;
-    (void)slate_signature_judge(0, reader->work, volume);
+    return false;
 }
 
 /* Signatures that lie further in, once the start told nothing. */
 static void judge_further(struct slate_reader *reader, bool random,
                           struct slate_volume *volume)
 {
-    if (slate_optical_read(reader, volume))
+    static const uint32_t runs[] = {SLATE_RUN_SECOND, SLATE_RUN_FIFTH,
+                                    SLATE_RUN_FAR};
+    bool read = false;
+
+    if (judge_families(reader, volume))
         return;
-    if (read_run(reader, SECOND_RUN) &&
-        slate_signature_judge(SECOND_RUN, reader->work, volume))
-        return;
-    if (read_run(reader, FIFTH_RUN) &&
-        slate_signature_judge(FIFTH_RUN, reader->work, volume))
-        return;
-    if (!read_run(reader, FAR_RUN) ||
-        slate_signature_judge(FAR_RUN, reader->work, volume))
-        return;
-    if (random && is_random(reader->work))
+    for (size_t i = 0; i < sizeof runs / sizeof runs[0]; i++) {
+        read = read_run(reader, runs[i]);
+        if (read && slate_signature_judge(runs[i], reader->work, volume))
+            return;
+    }
+    if (read && random && is_random(reader->work))
         volume->kind = SLATE_VOLUME_RANDOM;
 }
 
 static void look_closely(struct slate_reader *reader, const uint8_t *boot,
                          struct slate_volume *volume)
 {
-    switch (volume->kind) {
-    case SLATE_VOLUME_EXFAT:
-        slate_exfat_read(reader, boot, volume);
-        break;
-    case SLATE_VOLUME_NTFS:
-        slate_ntfs_read(reader, boot, volume);
-        break;
-    case SLATE_VOLUME_EXT2:
-    case SLATE_VOLUME_EXT3:
-    case SLATE_VOLUME_EXT4:
-        slate_ext_read(reader, volume);
-        break;
-    case SLATE_VOLUME_APFS:
-        slate_apfs_read(reader, volume);
-        break;
-    default:
-        break;
+    const struct slate_family *family = slate_kind_of(volume->kind)->family;
+
+    if (family->look != NULL)
+        family->look(reader, boot, volume);
+}
+
+static void judge_tail(struct slate_reader *reader, struct slate_volume *tail)
+{
+    for (uint32_t i = 0;
+         i < SLATE_VOLUME_KINDS && tail->kind == SLATE_VOLUME_NONE; i++) {
+        const struct slate_family *family = slate_family_at(i);
+
+        if (family != NULL && family->judge_tail != NULL)
+            family->judge_tail(reader, tail);
     }
 }
 
@@ -125,7 +118,7 @@ static void look_at_tail(struct slate_reader *reader,
 
     if (slate_volume_needs_more(volume))
         return;
-    slate_raid_tail_read(reader, &tail);
+    judge_tail(reader, &tail);
     if (tail.kind == SLATE_VOLUME_NONE)
         return;
     if (slate_volume_is_known(volume->kind))
@@ -192,54 +185,6 @@ enum slate_status slate_volume_flags(struct slate_media *media,
 
     *count = reader.flags;
     return status;
-}
-
-bool slate_volume_is_known(enum slate_volume_kind kind)
-{
-    return kind >= SLATE_VOLUME_FAT12;
-}
-
-bool slate_volume_needs_more(const struct slate_volume *volume)
-{
-    return volume->kind >= SLATE_VOLUME_LUKS || volume->has_members ||
-           volume->mirror;
-}
-
-const char *slate_volume_words(enum slate_volume_kind kind)
-{
-    /* in the order of enum slate_volume_kind */
-    static const char *const words[] = {"nothing",
-                                        "content not read",
-                                        "unknown content",
-                                        "random content",
-                                        "unfinished overwriting",
-                                        "FAT12",
-                                        "FAT16",
-                                        "FAT32",
-                                        "optical-disc image",
-                                        "UDF",
-                                        "exFAT",
-                                        "NTFS",
-                                        "ReFS",
-                                        "ext2",
-                                        "ext3",
-                                        "ext4",
-                                        "XFS",
-                                        "Btrfs",
-                                        "F2FS",
-                                        "SquashFS",
-                                        "HFS",
-                                        "HFS+",
-                                        "APFS container",
-                                        "Linux swap",
-                                        "LUKS, encrypted",
-                                        "encrypted volume",
-                                        "LVM member",
-                                        "RAID member",
-                                        "ZFS member"};
-
-    SLATE_ROWS_FOR(words, SLATE_VOLUME_KINDS);
-    return SLATE_NAME_OF(words, kind);
 }
 
 const char *slate_copy_name(enum slate_copy copy)

@@ -4,6 +4,7 @@
 #ifndef SLATE_VOLUME_EXFAT_H
 #define SLATE_VOLUME_EXFAT_H
 
+#include "volume/common/kind.h"
 #include "volume/files/files.h"
 
 /* The boot block (3.1). */
@@ -91,6 +92,17 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
 void slate_exfat_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
 void slate_exfat_figures(const union slate_volume_plan *plan,
                          struct slate_figures *figures);
+/* What a full look adds; boot: the first SLATE_PIECE_BYTES of the range. */
+void slate_exfat_read(struct slate_reader *reader, const uint8_t *boot,
+                      struct slate_volume *volume);
+enum slate_here slate_exfat_place(struct slate_reader *reader);
+bool slate_exfat_leads_on(struct slate_reader *reader,
+                          const struct slate_volume *volume);
+bool slate_exfat_find_copy(struct slate_reader *reader,
+                           struct slate_volume *volume);
+void slate_exfat_add_runs(struct slate_reader *reader, uint64_t from,
+                          struct slate_start_copy *copy);
+
 bool slate_exfat_next(const void *plan, enum slate_moment moment, uint64_t *at,
                       struct slate_extent *extent);
 bool slate_exfat_covers(const void *plan, uint64_t lba, uint64_t *until);

@@ -4,7 +4,7 @@
 #ifndef SLATE_VOLUME_EXT_H
 #define SLATE_VOLUME_EXT_H
 
-#include "trueslate/format.h"
+#include "volume/common/kind.h"
 
 #define SLATE_EXT_SUPER_AT 1024u /* byte of the volume */
 #define SLATE_EXT_SUPER_BYTES 1024u
@@ -242,6 +242,22 @@ enum slate_status slate_ext_plan(const struct slate_wish *wish,
 void slate_ext_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
 void slate_ext_figures(const union slate_volume_plan *plan,
                        struct slate_figures *figures);
+/* What a full look adds; boot: the first SLATE_PIECE_BYTES of the range. */
+void slate_ext_read(struct slate_reader *reader, const uint8_t *boot,
+                    struct slate_volume *volume);
+enum slate_here slate_ext_place(struct slate_reader *reader);
+bool slate_ext_leads_on(struct slate_reader *reader,
+                        const struct slate_volume *volume);
+bool slate_ext_find_copy(struct slate_reader *reader,
+                         struct slate_volume *volume);
+void slate_ext_add_runs(struct slate_reader *reader, uint64_t from,
+                        struct slate_start_copy *copy);
+
+/* Renews the checksum of a superblock that has one, after a change; makes a
+ * copy the first one: its group's number is 0. */
+void slate_ext_seal(uint8_t *super);
+void slate_ext_make_first(uint8_t *super);
+
 bool slate_ext_next(const void *plan, enum slate_moment moment, uint64_t *at,
                     struct slate_extent *extent);
 bool slate_ext_covers(const void *plan, uint64_t lba, uint64_t *until);

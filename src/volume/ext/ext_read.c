@@ -24,18 +24,14 @@ static bool is_copy(const uint8_t *super, const uint8_t *copy)
            memcmp(super + 104, copy + 104, 16) == 0;
 }
 
-void slate_ext_make_first(uint8_t *super)
-{
-    slate_put_le16(super + SLATE_EXT_GROUP_NUMBER, 0);
-    slate_ext_seal(super);
-}
-
-void slate_ext_read(struct slate_reader *reader, struct slate_volume *volume)
+void slate_ext_read(struct slate_reader *reader, const uint8_t *boot,
+                    struct slate_volume *volume)
 {
     const uint8_t *super = slate_reader_at(reader, SUPER_AT, SUPER_BYTES);
     uint8_t kept[120];
     uint64_t block;
 
+    (void)boot;
     if (volume->read_only)
         slate_reader_flag(reader, SLATE_FLAG_READ_ONLY, SUPER_AT + READ_ONLY_AT,
                           READ_ONLY, false);

@@ -4,6 +4,7 @@
 #ifndef SLATE_VOLUME_FAT_H
 #define SLATE_VOLUME_FAT_H
 
+#include "volume/common/kind.h"
 #include "volume/files/files.h"
 
 /* Reserved blocks that are written; more may be left as padding. */
@@ -125,6 +126,17 @@ void slate_fat16_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
 void slate_fat32_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
 void slate_fat_figures(const union slate_volume_plan *plan,
                        struct slate_figures *figures);
+/* Recognises FAT12, FAT16 and FAT32. */
+bool slate_fat_read(struct slate_reader *reader, const uint8_t *boot,
+                    enum slate_depth depth, struct slate_volume *volume);
+enum slate_here slate_fat_place(struct slate_reader *reader);
+bool slate_fat_leads_on(struct slate_reader *reader,
+                        const struct slate_volume *volume);
+bool slate_fat_find_copy(struct slate_reader *reader,
+                         struct slate_volume *volume);
+void slate_fat_add_runs(struct slate_reader *reader, uint64_t from,
+                        struct slate_start_copy *copy);
+
 bool slate_fat_next(const void *plan, enum slate_moment moment, uint64_t *at,
                     struct slate_extent *extent);
 bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until);

@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
-#include "volume/common/read.h"
+#include "volume/known/known.h"
 
 #define BLOCK_BYTES 4096u /* containers of other blocks keep their names */
 #define VOLUMES 100u
@@ -106,12 +106,14 @@ static void add_name(struct slate_reader *reader, uint64_t block,
     memcpy(volume->label + used, one.label, length + 1);
 }
 
-void slate_apfs_read(struct slate_reader *reader, struct slate_volume *volume)
+void slate_apfs_read(struct slate_reader *reader, const uint8_t *boot,
+                     struct slate_volume *volume)
 {
     uint64_t object[NAMES], map;
     uint32_t names = 0;
     const uint8_t *bytes;
 
+    (void)boot;
     if (volume->cluster_bytes != BLOCK_BYTES)
         return;
     bytes = read_block(reader, 0);

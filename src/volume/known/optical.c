@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
-#include "volume/common/read.h"
+#include "volume/known/known.h"
 
 #define SECTOR_BYTES 2048u
 #define FIRST_DESCRIPTOR 16u

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Members of a Linux RAID whose record stands near the end (the Linux kernel's
  * header on its layout): version 1.0 and version 0.90. */
-#include <string.h>
-
 #include "base/bytes.h"
-#include "volume/common/read.h"
+#include "volume/known/known.h"
 
 #define MAGIC 0xA92B4EFCu
 
@@ -20,7 +18,7 @@ void slate_raid_tail_read(struct slate_reader *reader,
                              SLATE_PIECE_BYTES);
     if (record != NULL && slate_le32(record) == MAGIC) {
         volume->kind = SLATE_VOLUME_RAID;
-        memcpy(volume->uuid.bytes, record + 16, sizeof volume->uuid.bytes);
+        slate_volume_take_uuid(record + 16, volume);
         slate_label_utf8(volume, record + 32, 32);
         return;
     }

@@ -1,0 +1,202 @@
+/* SPDX-License-Identifier: MIT */
+/* What is known of a kind of volume, and of the family that it shares its
+ * first blocks with: one row each, in the folder of the format. Whoever asks
+ * something about a kind asks its row. */
+#ifndef SLATE_VOLUME_KIND_H
+#define SLATE_VOLUME_KIND_H
+
+#include "trueslate/format.h"
+#include "trueslate/layout.h"
+#include "volume/common/read.h"
+
+/* Runs of SLATE_WORK_MIN bytes that are looked at for signatures: where each
+ * begins. */
+#define SLATE_RUN_SECOND 4096u
+#define SLATE_RUN_FIFTH 16384u
+#define SLATE_RUN_FAR 65536u
+
+/* Where two signatures can both stand, the one that leaves the other's place
+ * as it was is the younger, and has its turn first. */
+enum slate_turn {
+    SLATE_TURN_FRONT, /* may have the front of another, for hosts without key */
+    SLATE_TURN_FILLS, /* fills all that others would begin with */
+    SLATE_TURN_INNER, /* leaves the first block alone */
+    SLATE_TURN_START,
+    SLATE_TURN_BEHIND, /* leaves the first KiB alone */
+    SLATE_TURN_LOOSE,  /* stands in one of several blocks, or members' heads */
+    SLATE_TURN_TAIL,   /* stands at the end of the run */
+    SLATE_TURNS
+};
+
+/* Bytes at a fixed place that tell a kind. */
+struct slate_signature {
+    enum slate_volume_kind kind;
+    enum slate_turn turn;
+    uint32_t run; /* byte at which the run begins */
+    uint16_t at;  /* in the run */
+    uint8_t length;
+    const char *bytes;
+    /* Sizes and labels that are cheap; it may tell the kind apart further. */
+    void (*more)(const uint8_t *run, struct slate_volume *volume);
+};
+
+/* What its first block says of the place where it stands. */
+enum slate_here {
+    SLATE_HERE_UNTOLD,
+    SLATE_HERE_TOLD, /* names it */
+    SLATE_HERE_COPY  /* it is a copy, of a volume that begins elsewhere */
+};
+
+/* Where the first blocks of a volume come back from. */
+struct slate_start_copy {
+    enum slate_volume_kind kind;
+    uint32_t runs;
+    void (*make_first)(uint8_t *bytes); /* of the first run; NULL: as it is */
+    struct {
+        uint64_t from, to; /* bytes of the range */
+        uint32_t bytes;
+    } run[3];
+};
+
+/* Kinds that are read in one way. What is NULL does not go for them. */
+struct slate_family {
+    const char *words; /* for people: "FAT"; NULL: none of it is composed */
+    const struct slate_signature *signature;
+    uint32_t signatures;
+
+    /* Recognises the start where no signature tells; boot: the first
+     * SLATE_PIECE_BYTES of the range. False, and nothing touched, for anything
+     * else. */
+    bool (*judge)(struct slate_reader *reader, const uint8_t *boot,
+                  enum slate_depth depth, struct slate_volume *volume);
+
+    /* The same by what stands further in, or near the end. */
+    bool (*judge_further)(struct slate_reader *reader,
+                          struct slate_volume *volume);
+    void (*judge_tail)(struct slate_reader *reader,
+                       struct slate_volume *volume);
+
+    /* What a full look adds. */
+    void (*look)(struct slate_reader *reader, const uint8_t *boot,
+                 struct slate_volume *volume);
+
+    /* NULL: it says nothing of its place. */
+    enum slate_here (*place)(struct slate_reader *reader);
+
+    /* Is what the first block leads to there? */
+    bool (*leads_on)(struct slate_reader *reader,
+                     const struct slate_volume *volume);
+
+    /* Where nothing stands at the start: is there a sound copy of it? */
+    bool (*find_copy)(struct slate_reader *reader, struct slate_volume *volume);
+
+    /* The blocks that come back from that copy, which begins at this byte of
+     * the range; and what has to change in the first of them. */
+    void (*add_runs)(struct slate_reader *reader, uint64_t from,
+                     struct slate_start_copy *copy);
+    void (*make_first)(uint8_t *bytes);
+};
+
+/* How far a partition is within reach of cylinders, heads and sectors. */
+struct slate_reach {
+    bool whole;       /* all of it */
+    bool by_cylinder; /* the table counts so */
+    uint64_t blocks;  /* of the partition */
+};
+
+#define SLATE_MBR_TYPES 16
+#define SLATE_GPT_TYPES 2
+
+/* One kind. */
+struct slate_kind {
+    const char *words; /* for people: "FAT32" */
+    const struct slate_family *family;
+    const struct slate_format *format; /* NULL: it is not composed */
+    const char *part_of; /* "a member of a RAID"; NULL: of nothing */
+
+    /* Partition types that announce it, up to 0 and NULL; the first one is
+     * what an entry for it gets. */
+    uint8_t mbr[SLATE_MBR_TYPES];
+    const struct slate_guid *gpt[SLATE_GPT_TYPES];
+    uint8_t (*mbr_type)(const struct slate_reach *reach); /* NULL: the first */
+
+    bool known;       /* is it a volume? */
+    bool needs_more;  /* always: than this volume, to show its files */
+    bool keyed;       /* so because it is encrypted */
+    bool tells_block; /* says for which blocks of the device it was made */
+    bool own_blocks;  /* has blocks of its own, whatever the device's */
+    bool flagged;     /* is "not unmounted" by bits that can be lowered */
+    bool sought;      /* is worth an entry, once it is found in a gap */
+    bool mac_only;    /* other hosts do not read it */
+    bool never_fills; /* is made once and for all, or rounds by large units */
+    bool grows;       /* hosts extend it in place */
+};
+
+/* The row of a kind; never NULL. */
+const struct slate_kind *slate_kind_of(enum slate_volume_kind kind);
+
+/* Are they of one family? */
+bool slate_kind_is_akin(enum slate_volume_kind kind,
+                        enum slate_volume_kind other);
+
+/* The family at an index of the list; NULL where that is of the kind ahead of
+ * it, so that each is asked once. index: below SLATE_VOLUME_KINDS */
+const struct slate_family *slate_family_at(uint32_t index);
+
+#define SLATE_VOLUME_ROW(NAME, row)                                            \
+    extern const struct slate_kind slate_kind_##row;
+SLATE_VOLUME_LIST(SLATE_VOLUME_ROW)
+#undef SLATE_VOLUME_ROW
+
+/* The type of an entry for a kind; where it has none of its own, those that
+ * hosts leave alone. */
+const struct slate_guid *slate_gpt_type_for(enum slate_volume_kind kind);
+uint8_t slate_mbr_type_for(enum slate_volume_kind kind);
+
+/* Types that several kinds share: UEFI 2.10, table 5.7, and Linux. */
+extern const struct slate_guid slate_efi_data, slate_linux_data;
+
+/* Does a volume begin with this run? First what the families judge by. */
+bool slate_volume_judge_start(struct slate_reader *reader, const uint8_t *boot,
+                              enum slate_depth depth,
+                              struct slate_volume *volume);
+
+/* Which volume has a signature in this run of SLATE_WORK_MIN bytes, which
+ * begins at this byte of the range? False for none. */
+bool slate_signature_judge(uint32_t run, const uint8_t *bytes,
+                           struct slate_volume *volume);
+
+/* Notes a copy of the first block at a byte of the range. */
+void slate_volume_take_copy(struct slate_reader *reader,
+                            enum slate_volume_kind kind, uint64_t byte,
+                            struct slate_volume *volume);
+void slate_volume_add_run(struct slate_start_copy *copy, uint64_t from,
+                          uint64_t to, uint32_t bytes);
+
+/*
+ * Finds the copy that a FAT32, exFAT, NTFS or ext volume keeps of its first
+ * blocks, where what it leads to is there still: the first entry of the table,
+ * the first record of the files, the root directory. Of ext it is the
+ * superblock alone. FAT32 specification 1.03, 3; exFAT 1.00, 3.1; the Linux
+ * kernel's documentation of ext4 and NTFS.
+ *
+ * @param media an open device
+ * @param range of the device
+ * @param work  SLATE_WORK_MIN bytes
+ * @param copy  filled in
+ * @return SLATE_OK; SLATE_ERR_FORMAT: there is none; SLATE_ERR_READ,
+ *         SLATE_ERR_NO_DEVICE
+ */
+enum slate_status slate_volume_start_find(struct slate_media *media,
+                                          const struct slate_range *range,
+                                          void *work,
+                                          struct slate_start_copy *copy);
+
+/* The boot block at a byte of the range that has this name; NULL: none. */
+const uint8_t *slate_boot_named(struct slate_reader *reader, uint64_t byte,
+                                const char *name);
+
+/* What a boot block with a count of blocks ahead of it says of its place. */
+enum slate_here slate_volume_told(struct slate_reader *reader, uint64_t told);
+
+#endif

@@ -1,0 +1,70 @@
+/* SPDX-License-Identifier: MIT */
+/* exFAT: its row, and what its first block tells at once (file system
+ * specification 1.00, 3.1). */
+#include "base/bits.h"
+#include "base/bytes.h"
+#include "volume/exfat/exfat.h"
+
+static void take(const uint8_t *run, struct slate_volume *volume)
+{
+    uint32_t block = run[SLATE_EXFAT_BLOCK_SHIFT],
+             cluster = block + run[SLATE_EXFAT_CLUSTER_SHIFT];
+
+    if (block < 9 || block > 12 || cluster > 25)
+        return;
+    volume->block_bytes = (uint32_t)1 << block;
+    volume->cluster_bytes = (uint32_t)1 << cluster;
+    volume->clusters_at = (uint64_t)slate_le32(run + SLATE_EXFAT_CLUSTERS_AT)
+                          << block;
+    volume->clusters = slate_le32(run + SLATE_EXFAT_CLUSTERS);
+    volume->bytes = slate_shifted(slate_le64(run + SLATE_EXFAT_BLOCKS), block);
+    volume->serial = slate_le32(run + SLATE_EXFAT_SERIAL);
+    volume->dirty =
+        (slate_le16(run + SLATE_EXFAT_FLAGS) & SLATE_EXFAT_DIRTY) != 0;
+    if (run[SLATE_EXFAT_IN_USE] <= 100) { /* rounded down: less is free */
+        volume->free_known = true;
+        volume->free_clusters =
+            run[SLATE_EXFAT_IN_USE] == 100
+                ? 0
+                : volume->clusters * (99u - run[SLATE_EXFAT_IN_USE]) / 100;
+    }
+}
+
+static const struct slate_signature signature = {SLATE_VOLUME_EXFAT,
+                                                 SLATE_TURN_FILLS,
+                                                 0,
+                                                 SLATE_EXFAT_NAME,
+                                                 8,
+                                                 "EXFAT   ",
+                                                 take};
+
+static const struct slate_family family = {.words = "exFAT",
+                                           .signature = &signature,
+                                           .signatures = 1,
+                                           .look = slate_exfat_read,
+                                           .place = slate_exfat_place,
+                                           .leads_on = slate_exfat_leads_on,
+                                           .find_copy = slate_exfat_find_copy,
+                                           .add_runs = slate_exfat_add_runs};
+
+static const struct slate_format format = {
+    .composer = {"exfat", slate_exfat_next, slate_exfat_covers,
+                 slate_exfat_fill, slate_exfat_step},
+    .kind = SLATE_VOLUME_EXFAT,
+    .plan = slate_exfat_plan,
+    .limits = slate_exfat_limits,
+    .figures = slate_exfat_figures,
+    .label_rule =
+        "keeps 11 characters, and none that names of files must not have",
+    .relabel = slate_exfat_relabel,
+    .files = true};
+
+const struct slate_kind slate_kind_exfat = {.words = "exFAT",
+                                            .family = &family,
+                                            .format = &format,
+                                            .mbr = {SLATE_MBR_EXFAT},
+                                            .gpt = {&slate_basic_data},
+                                            .known = true,
+                                            .tells_block = true,
+                                            .flagged = true,
+                                            .sought = true};
