@@ -56,13 +56,8 @@ static const char *many_step(uint8_t role)
 }
 
 static const struct slate_format many = {
-    {"many", many_next, many_covers, many_fill, many_step},
-    SLATE_VOLUME_OTHER,
-    NULL,
-    NULL,
-    NULL,
-    NULL,
-    NULL};
+    .composer = {"many", many_next, many_covers, many_fill, many_step},
+    .kind = SLATE_VOLUME_OTHER};
 
 /* A draft whose one part is of that format, over an old range that reaches
  * behind it. */

@@ -18,9 +18,12 @@ static void plan(uint32_t block_bytes, uint64_t blocks, uint32_t cluster_bytes,
     assert_status(session_plan(&s, &goal, geometry), expected);
 }
 
-static const struct slate_fat *fat(void)
+static struct slate_figures figures(void)
 {
-    return &s.draft.part[0].volume.fat;
+    struct slate_figures figures;
+
+    s.draft.part[0].format->figures(&s.draft.part[0].volume, &figures);
+    return figures;
 }
 
 static void compose(uint64_t lba, uint8_t *block)
@@ -62,7 +65,7 @@ static void check_geometry(const uint8_t *b, uint32_t block_bytes,
     assert_true(reserved >= 32);
     assert_true(clusters >= 65525 && clusters <= 268435445);
     assert_true((uint64_t)table * block_bytes / 4 >= clusters + 2);
-    assert_int_equal(clusters, fat()->clusters);
+    assert_int_equal(clusters, figures().clusters);
     assert_true(b[13] != 0 && (b[13] & (b[13] - 1)) == 0);
 }
 
@@ -81,7 +84,7 @@ static void check_volume(uint32_t block_bytes, uint64_t blocks,
     compose(1, c);
     assert_int_equal(number_at(c, 0, 4), 0x41615252);
     assert_int_equal(number_at(c, 484, 4), 0x61417272);
-    assert_int_equal(number_at(c, 488, 4), fat()->clusters - 1);
+    assert_int_equal(number_at(c, 488, 4), figures().clusters - 1);
     assert_int_equal(number_at(c, 492, 4), 3);
     assert_int_equal(number_at(c, 508, 4), 0xAA550000);
     table = number_at(b, 14, 2);
@@ -92,7 +95,7 @@ static void check_volume(uint32_t block_bytes, uint64_t blocks,
     assert_int_equal(number_at(c, 12, 8), 0);
     compose(table + number_at(b, 36, 4), b);
     assert_memory_equal(b, c, block_bytes);
-    compose(table + 2 * fat()->fat_blocks, c);
+    compose(figures().clusters_at, c);
     assert_memory_equal(c, "GAUGE 7    \x08", 12);
     assert_int_equal(number_at(c, 22, 2), 9 << 11 | 30 << 5 | 29);
     assert_int_equal(number_at(c, 24, 2), (2031 - 1980) << 9 | 5 << 5 | 17);
@@ -133,7 +136,7 @@ static void smallest_and_largest_volume(void **state)
         least /= block;
         assert_int_equal(most / block, UINT32_MAX);
         check_volume(block, least, 0);
-        assert_int_equal(fat()->clusters, 65525);
+        assert_int_equal(figures().clusters, 65525);
         plan(block, least - 1, 0, SLATE_ERR_TOO_SMALL);
         check_volume(block, UINT32_MAX, 0);
         plan(block, (uint64_t)UINT32_MAX + 1, 0, SLATE_ERR_TOO_LARGE);
@@ -163,9 +166,8 @@ static void clusters_are_chosen_by_size_and_aligned(void **state)
         uint64_t data;
 
         plan(512, rows[i].bytes / 512, 0, SLATE_OK);
-        assert_int_equal(fat()->cluster_blocks * 512, rows[i].cluster);
-        data = fat()->first + fat()->reserved_blocks +
-               2 * (uint64_t)fat()->fat_blocks;
+        assert_int_equal(figures().cluster_bytes, rows[i].cluster);
+        data = figures().whole.first + figures().clusters_at;
         if (rows[i].bytes >= 536870912)
             assert_int_equal(data % 2048, 0);
     }
@@ -260,7 +262,7 @@ static void renewed_volumes_are_recognised(void **state)
     assert_ok(session_look(&s, &ram));
     assert_int_equal(s.facts.volume[0].kind, SLATE_VOLUME_FAT32);
     assert_string_equal(s.facts.volume[0].label, "TIDE 7");
-    assert_int_equal(s.facts.volume[0].serial, fat()->serial);
+    assert_int_equal(s.facts.volume[0].serial, figures().serial);
     assert_true(s.facts.volume[0].free_known);
     assert_int_equal(s.facts.volume[0].free_clusters,
                      s.facts.volume[0].clusters - 1);

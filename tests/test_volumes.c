@@ -1,6 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Volumes of other kinds, recognised by their signatures: each built here from
  * its specification, and each missed when one byte of the signature is off. */
+#include <stdio.h>
+#include <stdlib.h>
+
 #include "check.h"
 
 static struct session s;
@@ -224,6 +227,77 @@ static void renewing_erases_what_identified_them(void **state)
     }
 }
 
+/* What is left of an older volume where a younger one leaves it alone. */
+static void the_younger_of_two_is_told(void **state)
+{
+    static const struct {
+        enum slate_volume_kind younger, older;
+    } pairs[] = {{SLATE_VOLUME_EXT2, SLATE_VOLUME_XFS},
+                 {SLATE_VOLUME_EXT2, SLATE_VOLUME_APFS},
+                 {SLATE_VOLUME_LUKS, SLATE_VOLUME_EXT2},
+                 {SLATE_VOLUME_HFS_PLUS, SLATE_VOLUME_APFS},
+                 {SLATE_VOLUME_F2FS, SLATE_VOLUME_XFS},
+                 {SLATE_VOLUME_XFS, SLATE_VOLUME_SWAP},
+                 {SLATE_VOLUME_XFS, SLATE_VOLUME_BTRFS}};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
+        struct slate_volume v;
+        struct ram ram;
+
+        ram_open(&ram, 512, 262144, true);
+        for (int older = 1; older >= 0; older--) {
+            size_t row = 0;
+
+            while (rows[row].kind !=
+                   (older == 1 ? pairs[i].older : pairs[i].younger))
+                row++;
+            put_row(&ram, &rows[row], 0);
+        }
+        read_at(&ram, 0, 262144, &v);
+        assert_int_equal(v.kind, pairs[i].younger);
+        ram_close(&ram);
+    }
+}
+
+static bool document_has(const char *name, const char *words)
+{
+    static char text[262144];
+    char path[512];
+    FILE *file;
+    size_t length;
+
+    snprintf(path, sizeof path, "%s/docs/%s", getenv("SOURCE"), name);
+    file = fopen(path, "r");
+    assert_non_null(file);
+    length = fread(text, 1, sizeof text - 1, file);
+    fclose(file);
+    assert_true(length < sizeof text - 1);
+    text[length] = '\0';
+    return strstr(text, words) != NULL;
+}
+
+/* Whatever is in the list stands in the documents. */
+static void every_kind_is_documented(void **state)
+{
+    const struct slate_format *format;
+    char item[64];
+
+    (void)state;
+    for (int i = 0; i < SLATE_VOLUME_KINDS; i++) {
+        enum slate_volume_kind kind = (enum slate_volume_kind)i;
+
+        if (slate_volume_is_known(kind) &&
+            !document_has("volumes.md", slate_volume_words(kind)))
+            fail_msg("docs/volumes.md lacks %s", slate_volume_words(kind));
+    }
+    for (uint32_t i = 0; (format = slate_format_at(i)) != NULL; i++) {
+        snprintf(item, sizeof item, "\n.Sy %s", format->composer.name);
+        if (!document_has("trueslate.1", item))
+            fail_msg("docs/trueslate.1 lacks %s", format->composer.name);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -232,6 +306,8 @@ int main(void)
         cmocka_unit_test(short_and_wild_ranges_are_read_within_bounds),
         cmocka_unit_test(absurd_figures_are_left_out),
         cmocka_unit_test(renewing_erases_what_identified_them),
+        cmocka_unit_test(the_younger_of_two_is_told),
+        cmocka_unit_test(every_kind_is_documented),
     };
 
     return cmocka_run_group_tests_name("volumes", tests, NULL, NULL);

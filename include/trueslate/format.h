@@ -44,150 +44,14 @@ struct slate_wish {
                                     */
 };
 
-/** Room for a FAT label: 11 characters and a zero. */
-#define SLATE_FAT_LABEL_ROOM 12
+/** Bytes of the largest plan. */
+#define SLATE_PLAN_BYTES 256u
 
-/** Cluster counts that make a volume FAT12, FAT16 or FAT32 (specification 1.03,
- * 3.5). */
-#define SLATE_FAT12_CLUSTERS_MAX 4084u
-#define SLATE_FAT16_CLUSTERS_MAX 65524u
-#define SLATE_FAT32_CLUSTERS_MAX 268435445u
-
-/** A FAT volume to be composed; every block follows from these values. */
-struct slate_fat {
-    uint64_t first;           /**< device block where the volume begins */
-    uint32_t blocks;          /**< its length */
-    uint32_t block_bytes;     /**< logical block of the device */
-    uint32_t cluster_blocks;  /**< blocks per cluster, a power of two */
-    uint32_t reserved_blocks; /**< blocks ahead of the first table */
-    uint32_t fat_blocks;      /**< blocks of each of the two tables */
-    uint32_t root_blocks;     /**< FAT12, FAT16: of the root directory */
-    uint32_t clusters;
-    uint32_t serial;
-    uint16_t heads, track_sectors; /**< geometry for old firmware */
-    uint8_t bits;                  /**< of an entry: 12, 16 or 32 */
-    uint32_t root_cluster;         /**< FAT32: counted from 2 */
-    uint32_t root_clusters;        /**< FAT32: of the root directory */
-    uint32_t used_clusters;        /**< by the root and what is placed */
-    uint32_t reach; /**< the first cluster behind all these, counted from 0 */
-    uint32_t bad_clusters;
-    const struct slate_files *files;  /**< placed; NULL: none */
-    const struct slate_bytes *start;  /**< as in the wish */
-    const struct slate_ranges *bad;   /**< as in the wish */
-    char label[SLATE_FAT_LABEL_ROOM]; /**< "" for none */
-    struct slate_stamp stamp;
-};
-
-/** Room for an exFAT label: 11 units of UTF-16 as UTF-8, and a zero. */
-#define SLATE_EXFAT_LABEL_ROOM 34
-
-/** An exFAT volume to be composed; every block follows from these values. */
-struct slate_exfat {
-    uint64_t first;          /**< device block where the volume begins */
-    uint64_t blocks;         /**< its length */
-    uint32_t block_bytes;    /**< logical block of the device */
-    uint32_t cluster_blocks; /**< blocks per cluster, a power of two */
-    uint32_t table_at;       /**< block of the volume where the table begins */
-    uint32_t table_blocks;   /**< its length */
-    uint32_t clusters_at;    /**< block of the volume where clusters begin */
-    uint32_t clusters;
-    uint32_t own_cluster; /**< from here on, counted from 0, stand the volume's
-                               own clusters: */
-    uint32_t bitmap_clusters; /**< of the allocation bitmap */
-    uint32_t upcase_clusters; /**< of the up-case table, which follows it */
-    uint32_t root_clusters;   /**< of the root directory, which follows that */
-    uint32_t placed_clusters; /**< of what is placed */
-    uint32_t reach; /**< the first cluster behind all these, counted from 0 */
-    uint32_t serial;
-    char label[SLATE_EXFAT_LABEL_ROOM]; /**< UTF-8; "" for none */
-    uint32_t bad_clusters;
-    const struct slate_ranges *bad;  /**< as in the wish */
-    const struct slate_files *files; /**< placed; NULL: none */
-};
-
-/** Room for an ext4 label: 16 bytes and a zero. */
-#define SLATE_EXT_LABEL_ROOM 17
-
-/** An ext4 volume to be composed; every block follows from these values. A
- * *unit* is a block of the file system. */
-struct slate_ext {
-    uint64_t first;       /**< device block where the volume begins */
-    uint32_t block_bytes; /**< logical block of the device */
-    uint32_t unit_bytes;  /**< 1024, 2048 or 4096 */
-    uint64_t units;       /**< its length */
-    uint32_t groups;
-    uint32_t group_inodes;
-    uint32_t table_units;      /**< of a group's inodes */
-    uint32_t descriptor_units; /**< of each copy of the group descriptors */
-    uint8_t flex_bits;      /**< so many groups, as a power of two, keep their
-                                 bitmaps and inodes together */
-    uint32_t journal_units; /**< 0: without */
-    uint64_t journal_at;
-    uint64_t root_at;
-    uint64_t lost_at; /**< of the folder for what is found */
-    uint32_t lost_units;
-    const struct slate_ranges *bad; /**< as in the wish; NULL: none is in it */
-    uint64_t bad_units;
-    uint32_t bad_runs;  /**< of units in a row, within a group each */
-    uint32_t map_units; /**< of their list, where an inode has no room for it */
-    uint64_t map_at;
-    uint64_t reserved; /**< units for the administrator */
-    uint8_t id[16];
-    uint8_t hash_seed[16];
-    uint32_t seconds;                 /**< since 1970 */
-    bool shared;                      /**< every user may write in the root */
-    char label[SLATE_EXT_LABEL_ROOM]; /**< UTF-8; "" for none */
-};
-
-/** Room for an NTFS label: 32 units of UTF-16 as UTF-8, and a zero. */
-#define SLATE_NTFS_LABEL_ROOM 97
-
-/** What an NTFS volume keeps in clusters of its own, in this order on it, but
- * for the mirror, which stands at its end. */
-enum slate_ntfs_stream {
-    SLATE_NTFS_BOOT,        /**< boot block, and room for a boot program */
-    SLATE_NTFS_LOG,         /**< of changes under way */
-    SLATE_NTFS_DEFINITIONS, /**< of attributes */
-    SLATE_NTFS_UPCASE,
-    SLATE_NTFS_SECURITY,    /**< descriptors: who may do what */
-    SLATE_NTFS_RECORD_BITS, /**< records in use */
-    SLATE_NTFS_ROOT,        /**< names in the root folder */
-    SLATE_NTFS_BITMAP,      /**< clusters in use */
-    SLATE_NTFS_PARTS,       /**< the record of bad clusters goes on elsewhere */
-    SLATE_NTFS_RECORDS,     /**< the file table */
-    SLATE_NTFS_MIRROR       /**< its first four records */
-};
-#define SLATE_NTFS_STREAMS 11
-
-/** An NTFS volume to be composed; every block follows from these values. */
-struct slate_ntfs {
-    uint64_t first;  /**< device block where the volume begins */
-    uint64_t blocks; /**< its length; the last one has a copy of the first */
-    uint32_t block_bytes;   /**< logical block of the device */
-    uint32_t cluster_bytes; /**< a power of two, up to 2 MiB */
-    uint32_t clusters;
-    uint32_t record_bytes; /**< of the file table */
-    uint32_t records;
-    uint32_t log_bytes;
-    uint32_t at[SLATE_NTFS_STREAMS]; /**< first cluster of each */
-    uint32_t reach; /**< the first cluster behind all but the mirror */
-    uint32_t bad_clusters;
-    uint32_t bad_runs;              /**< of clusters in a row */
-    uint32_t bad_parts;             /**< further records that tell of them */
-    const struct slate_ranges *bad; /**< as in the wish */
-    uint16_t heads, track_sectors;  /**< geometry for old firmware */
-    bool shared;                    /**< every user may write */
-    uint64_t serial;
-    uint64_t time;                     /**< tenths of microseconds since 1601 */
-    char label[SLATE_NTFS_LABEL_ROOM]; /**< UTF-8; "" for none */
-};
-
-/** The plan of any volume. */
+/** The plan of any volume: what it is made of is its format's own. Plans may be
+ * copied. */
 union slate_volume_plan {
-    struct slate_fat fat;
-    struct slate_exfat exfat;
-    struct slate_ext ext;
-    struct slate_ntfs ntfs;
+    uint64_t alignment;
+    unsigned char bytes[SLATE_PLAN_BYTES];
 };
 
 /** Key figures of a planned volume. */
@@ -200,7 +64,9 @@ struct slate_figures {
     uint64_t placed_clusters; /**< in use by files and folders placed */
     uint64_t room_bytes;      /**< for further files and folders */
     uint64_t file_most;       /**< bytes that the largest of them can have */
-    bool no_journal; /**< it has none, though the format can have one */
+    bool no_journal;      /**< it has none, though the format can have one */
+    uint32_t clusters_at; /**< blocks of the volume ahead of its clusters;
+                               0: all of it is clusters */
     struct slate_range whole; /**< blocks of the device */
 };
 
@@ -285,10 +151,12 @@ const struct slate_format *slate_format_at(uint32_t index);
 /** The format of a kind of volume. @return NULL: it cannot be composed */
 const struct slate_format *slate_format_of(enum slate_volume_kind kind);
 
-/** Of those that are chosen where none was asked for, the one with the smallest
- * and the one with the largest volumes. @param kind SLATE_VOLUME_NONE; another
- * one's own format is returned, NULL when it has none */
+/** Of the formats that are chosen where none was asked for, the one that goes
+ * on the smallest room. @param kind SLATE_VOLUME_NONE; of any other, its own
+ * format is returned, NULL when it has none */
 const struct slate_format *slate_format_smallest(enum slate_volume_kind kind);
+
+/** The same: the one that reaches farthest. @param kind as above */
 const struct slate_format *slate_format_largest(enum slate_volume_kind kind);
 
 /**

@@ -84,13 +84,14 @@ void slate_draft_card_wish(const struct slate_card_shape *shape,
 /* FAT12 and FAT16 have one reserved block: that the clusters begin at a
  * boundary is up to where the partition does. */
 static uint64_t next_first(const struct slate_card_shape *shape,
-                           const struct slate_fat *fat)
+                           const struct slate_format *format,
+                           const union slate_volume_plan *plan)
 {
     uint64_t boundary = shape->boundary_blocks;
-    uint64_t ahead =
-        fat->reserved_blocks + 2 * (uint64_t)fat->fat_blocks + fat->root_blocks;
+    struct slate_figures figures;
 
-    return boundary + (boundary - ahead % boundary) % boundary;
+    format->figures(plan, &figures);
+    return boundary + (boundary - figures.clusters_at % boundary) % boundary;
 }
 
 bool slate_draft_card_place(const struct slate_card_shape *shape,
@@ -115,7 +116,7 @@ bool slate_draft_card_place(const struct slate_card_shape *shape,
         if (slate_format_plan(shape->volume, &wish, &format, &plan) != SLATE_OK)
             return false;
         if (wish.align_bytes == 0)
-            wish.range.first = next_first(shape, &plan.fat);
+            wish.range.first = next_first(shape, format, &plan);
         if (wish.range.first == first) {
             *range = wish.range;
             return true;

@@ -20,11 +20,12 @@
 enum slate_turn {
     SLATE_TURN_FRONT, /* may have the front of another, for hosts without key */
     SLATE_TURN_FILLS, /* fills all that others would begin with */
-    SLATE_TURN_INNER, /* leaves the first block alone */
-    SLATE_TURN_START,
+    SLATE_TURN_INNER, /* leaves the first KiB alone; what is BEHIND may stand in
+                         its figures by chance */
     SLATE_TURN_BEHIND, /* leaves the first KiB alone */
-    SLATE_TURN_LOOSE,  /* stands in one of several blocks, or members' heads */
-    SLATE_TURN_TAIL,   /* stands at the end of the run */
+    SLATE_TURN_START,
+    SLATE_TURN_LOOSE, /* stands in one of several blocks, or members' heads */
+    SLATE_TURN_TAIL,  /* stands at the end of the run */
     SLATE_TURNS
 };
 

@@ -7,6 +7,36 @@
 #include "volume/common/kind.h"
 #include "volume/files/files.h"
 
+/* Room for an exFAT label: 11 units of UTF-16 as UTF-8, and a zero. */
+#define SLATE_EXFAT_LABEL_ROOM 34
+
+/* An exFAT volume to be composed; every block follows from these values. */
+struct slate_exfat {
+    uint64_t first;          /* device block where the volume begins */
+    uint64_t blocks;         /* its length */
+    uint32_t block_bytes;    /* logical block of the device */
+    uint32_t cluster_blocks; /* blocks per cluster, a power of two */
+    uint32_t table_at;       /* block of the volume where the table begins */
+    uint32_t table_blocks;   /* its length */
+    uint32_t clusters_at;    /* block of the volume where clusters begin */
+    uint32_t clusters;
+    uint32_t own_cluster; /* from here on, counted from 0, stand the volume's
+                               own clusters: */
+    uint32_t bitmap_clusters; /* of the allocation bitmap */
+    uint32_t upcase_clusters; /* of the up-case table, which follows it */
+    uint32_t root_clusters;   /* of the root directory, which follows that */
+    uint32_t placed_clusters; /* of what is placed */
+    uint32_t reach; /* the first cluster behind all these, counted from 0 */
+    uint32_t serial;
+    char label[SLATE_EXFAT_LABEL_ROOM]; /* UTF-8; "" for none */
+    uint32_t bad_clusters;
+    const struct slate_ranges *bad;  /* as in the wish */
+    const struct slate_files *files; /* placed; NULL: none */
+};
+
+_Static_assert(sizeof(struct slate_exfat) <= SLATE_PLAN_BYTES,
+               "a plan has room");
+
 /* The boot block (3.1). */
 enum {
     SLATE_EXFAT_NAME = 3,

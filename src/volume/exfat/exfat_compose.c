@@ -370,13 +370,14 @@ enum slate_status slate_exfat_fill(const void *plan, uint64_t first,
 void slate_exfat_figures(const union slate_volume_plan *plan,
                          struct slate_figures *figures)
 {
-    const struct slate_exfat *exfat = &plan->exfat;
+    const struct slate_exfat *exfat = (const void *)plan;
 
     memset(figures, 0, sizeof *figures);
     memcpy(figures->label, exfat->label, sizeof exfat->label);
     figures->serial = exfat->serial;
     figures->cluster_bytes = exfat->cluster_blocks * exfat->block_bytes;
     figures->clusters = exfat->clusters;
+    figures->clusters_at = exfat->clusters_at;
     figures->bad_clusters = exfat->bad_clusters;
     figures->placed_clusters = exfat->placed_clusters;
     figures->room_bytes =

@@ -225,7 +225,7 @@ static uint32_t table_at(const struct slate_wish *wish)
 enum slate_status slate_exfat_plan(const struct slate_wish *wish,
                                    union slate_volume_plan *plan)
 {
-    struct slate_exfat *exfat = &plan->exfat;
+    struct slate_exfat *exfat = (void *)plan;
     uint32_t block = wish->block_bytes;
     enum slate_status status;
 

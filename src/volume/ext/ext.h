@@ -6,6 +6,42 @@
 
 #include "volume/common/kind.h"
 
+/* Room for an ext4 label: 16 bytes and a zero. */
+#define SLATE_EXT_LABEL_ROOM 17
+
+/* An ext4 volume to be composed; every block follows from these values. A
+ * *unit* is a block of the file system. */
+struct slate_ext {
+    uint64_t first;       /* device block where the volume begins */
+    uint32_t block_bytes; /* logical block of the device */
+    uint32_t unit_bytes;  /* 1024, 2048 or 4096 */
+    uint64_t units;       /* its length */
+    uint32_t groups;
+    uint32_t group_inodes;
+    uint32_t table_units;      /* of a group's inodes */
+    uint32_t descriptor_units; /* of each copy of the group descriptors */
+    uint8_t flex_bits;         /* so many groups, as a power of two, keep their
+                                    bitmaps and inodes together */
+    uint32_t journal_units;    /* 0: without */
+    uint64_t journal_at;
+    uint64_t root_at;
+    uint64_t lost_at; /* of the folder for what is found */
+    uint32_t lost_units;
+    const struct slate_ranges *bad; /* as in the wish; NULL: none is in it */
+    uint64_t bad_units;
+    uint32_t bad_runs;  /* of units in a row, within a group each */
+    uint32_t map_units; /* of their list, where an inode has no room for it */
+    uint64_t map_at;
+    uint64_t reserved; /* units for the administrator */
+    uint8_t id[16];
+    uint8_t hash_seed[16];
+    uint32_t seconds;                 /* since 1970 */
+    bool shared;                      /* every user may write in the root */
+    char label[SLATE_EXT_LABEL_ROOM]; /* UTF-8; "" for none */
+};
+
+_Static_assert(sizeof(struct slate_ext) <= SLATE_PLAN_BYTES, "a plan has room");
+
 #define SLATE_EXT_SUPER_AT 1024u /* byte of the volume */
 #define SLATE_EXT_SUPER_BYTES 1024u
 #define SLATE_EXT_MAGIC 0xEF53u

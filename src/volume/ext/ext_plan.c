@@ -221,7 +221,7 @@ static void take_identifiers(struct slate_ext *ext,
 enum slate_status slate_ext_plan(const struct slate_wish *wish,
                                  union slate_volume_plan *plan)
 {
-    struct slate_ext *ext = &plan->ext;
+    struct slate_ext *ext = (void *)plan;
     enum slate_status status;
 
     if (!slate_is_block_size(wish->block_bytes))
@@ -272,7 +272,7 @@ void slate_ext_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most)
 void slate_ext_figures(const union slate_volume_plan *plan,
                        struct slate_figures *figures)
 {
-    const struct slate_ext *ext = &plan->ext;
+    const struct slate_ext *ext = (const void *)plan;
 
     memset(figures, 0, sizeof *figures);
     memcpy(figures->label, ext->label, sizeof ext->label);

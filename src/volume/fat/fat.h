@@ -7,6 +7,42 @@
 #include "volume/common/kind.h"
 #include "volume/files/files.h"
 
+/* Room for a FAT label: 11 characters and a zero. */
+#define SLATE_FAT_LABEL_ROOM 12
+
+/* Cluster counts that make a volume FAT12, FAT16 or FAT32 (specification 1.03,
+ * 3.5). */
+#define SLATE_FAT12_CLUSTERS_MAX 4084u
+#define SLATE_FAT16_CLUSTERS_MAX 65524u
+#define SLATE_FAT32_CLUSTERS_MAX 268435445u
+
+/* A FAT volume to be composed; every block follows from these values. */
+struct slate_fat {
+    uint64_t first;           /* device block where the volume begins */
+    uint32_t blocks;          /* its length */
+    uint32_t block_bytes;     /* logical block of the device */
+    uint32_t cluster_blocks;  /* blocks per cluster, a power of two */
+    uint32_t reserved_blocks; /* blocks ahead of the first table */
+    uint32_t fat_blocks;      /* blocks of each of the two tables */
+    uint32_t root_blocks;     /* FAT12, FAT16: of the root directory */
+    uint32_t clusters;
+    uint32_t serial;
+    uint16_t heads, track_sectors; /* geometry for old firmware */
+    uint8_t bits;                  /* of an entry: 12, 16 or 32 */
+    uint32_t root_cluster;         /* FAT32: counted from 2 */
+    uint32_t root_clusters;        /* FAT32: of the root directory */
+    uint32_t used_clusters;        /* by the root and what is placed */
+    uint32_t reach; /* the first cluster behind all these, counted from 0 */
+    uint32_t bad_clusters;
+    const struct slate_files *files;  /* placed; NULL: none */
+    const struct slate_bytes *start;  /* as in the wish */
+    const struct slate_ranges *bad;   /* as in the wish */
+    char label[SLATE_FAT_LABEL_ROOM]; /* "" for none */
+    struct slate_stamp stamp;
+};
+
+_Static_assert(sizeof(struct slate_fat) <= SLATE_PLAN_BYTES, "a plan has room");
+
 /* Reserved blocks that are written; more may be left as padding. */
 #define SLATE_FAT32_RESERVED 32u
 #define SLATE_FAT16_RESERVED 1u

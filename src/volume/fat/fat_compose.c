@@ -328,13 +328,15 @@ enum slate_status slate_fat_fill(const void *plan, uint64_t first,
 void slate_fat_figures(const union slate_volume_plan *plan,
                        struct slate_figures *figures)
 {
-    const struct slate_fat *fat = &plan->fat;
+    const struct slate_fat *fat = (const void *)plan;
 
     memset(figures, 0, sizeof *figures);
     memcpy(figures->label, fat->label, sizeof fat->label);
     figures->serial = fat->serial;
     figures->cluster_bytes = fat->cluster_blocks * fat->block_bytes;
     figures->clusters = fat->clusters;
+    figures->clusters_at =
+        fat->reserved_blocks + 2 * fat->fat_blocks + fat->root_blocks;
     /* FAT32's root directory takes clusters */
     figures->room_bytes =
         (uint64_t)(fat->clusters - fat->used_clusters - fat->bad_clusters) *

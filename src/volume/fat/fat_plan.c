@@ -337,19 +337,19 @@ static enum slate_status plan(const struct variant *variant,
 enum slate_status slate_fat12_plan(const struct slate_wish *wish,
                                    union slate_volume_plan *plan_made)
 {
-    return plan(&fat12, wish, &plan_made->fat);
+    return plan(&fat12, wish, (void *)plan_made);
 }
 
 enum slate_status slate_fat16_plan(const struct slate_wish *wish,
                                    union slate_volume_plan *plan_made)
 {
-    return plan(&fat16, wish, &plan_made->fat);
+    return plan(&fat16, wish, (void *)plan_made);
 }
 
 enum slate_status slate_fat32_plan(const struct slate_wish *wish,
                                    union slate_volume_plan *plan_made)
 {
-    return plan(&fat32, wish, &plan_made->fat);
+    return plan(&fat32, wish, (void *)plan_made);
 }
 
 /* Blocks of a volume with so many clusters of so many blocks. */

@@ -8,6 +8,52 @@
 #include "volume/common/kind.h"
 #include "volume/common/pen.h"
 
+/* Room for an NTFS label: 32 units of UTF-16 as UTF-8, and a zero. */
+#define SLATE_NTFS_LABEL_ROOM 97
+
+/* What an NTFS volume keeps in clusters of its own, in this order on it, but
+ * for the mirror, which stands at its end. */
+enum slate_ntfs_stream {
+    SLATE_NTFS_BOOT,        /* boot block, and room for a boot program */
+    SLATE_NTFS_LOG,         /* of changes under way */
+    SLATE_NTFS_DEFINITIONS, /* of attributes */
+    SLATE_NTFS_UPCASE,
+    SLATE_NTFS_SECURITY,    /* descriptors: who may do what */
+    SLATE_NTFS_RECORD_BITS, /* records in use */
+    SLATE_NTFS_ROOT,        /* names in the root folder */
+    SLATE_NTFS_BITMAP,      /* clusters in use */
+    SLATE_NTFS_PARTS,       /* the record of bad clusters goes on elsewhere */
+    SLATE_NTFS_RECORDS,     /* the file table */
+    SLATE_NTFS_MIRROR       /* its first four records */
+};
+#define SLATE_NTFS_STREAMS 11
+
+/* An NTFS volume to be composed; every block follows from these values. */
+struct slate_ntfs {
+    uint64_t first;       /* device block where the volume begins */
+    uint64_t blocks;      /* its length; the last one has a copy of the first */
+    uint32_t block_bytes; /* logical block of the device */
+    uint32_t cluster_bytes; /* a power of two, up to 2 MiB */
+    uint32_t clusters;
+    uint32_t record_bytes; /* of the file table */
+    uint32_t records;
+    uint32_t log_bytes;
+    uint32_t at[SLATE_NTFS_STREAMS]; /* first cluster of each */
+    uint32_t reach; /* the first cluster behind all but the mirror */
+    uint32_t bad_clusters;
+    uint32_t bad_runs;              /* of clusters in a row */
+    uint32_t bad_parts;             /* further records that tell of them */
+    const struct slate_ranges *bad; /* as in the wish */
+    uint16_t heads, track_sectors;  /* geometry for old firmware */
+    bool shared;                    /* every user may write */
+    uint64_t serial;
+    uint64_t time;                     /* tenths of microseconds since 1601 */
+    char label[SLATE_NTFS_LABEL_ROOM]; /* UTF-8; "" for none */
+};
+
+_Static_assert(sizeof(struct slate_ntfs) <= SLATE_PLAN_BYTES,
+               "a plan has room");
+
 /* The boot block. */
 enum {
     SLATE_NTFS_BLOCK_BYTES = 11,

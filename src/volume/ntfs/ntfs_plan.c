@@ -232,7 +232,7 @@ static void take_identifiers(struct slate_ntfs *ntfs,
 enum slate_status slate_ntfs_plan(const struct slate_wish *wish,
                                   union slate_volume_plan *plan)
 {
-    struct slate_ntfs *ntfs = &plan->ntfs;
+    struct slate_ntfs *ntfs = (void *)plan;
     uint32_t block = wish->block_bytes;
     enum slate_status status;
 
@@ -273,7 +273,7 @@ void slate_ntfs_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most)
 void slate_ntfs_figures(const union slate_volume_plan *plan,
                         struct slate_figures *figures)
 {
-    const struct slate_ntfs *ntfs = &plan->ntfs;
+    const struct slate_ntfs *ntfs = (const void *)plan;
 
     memset(figures, 0, sizeof *figures);
     memcpy(figures->label, ntfs->label, sizeof ntfs->label);
