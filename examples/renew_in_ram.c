@@ -55,10 +55,7 @@ int main(void)
     static unsigned char work[SLATE_WORK_MIN];
     static struct slate_media media;
     static struct slate_facts facts;
-    static struct slate_part part[1];
-    static struct slate_partition partition[2];
-    static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
-    static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
+    static uint64_t room[SLATE_DRAFT_ROOM(1, SLATE_FACTS_PARTITIONS) / 8];
     static struct slate_partition found[SLATE_FACTS_PARTITIONS];
     static struct slate_volume found_volume[SLATE_FACTS_PARTITIONS];
     static struct slate_seen found_seen[SLATE_EVIDENCE_RANGES];
@@ -69,14 +66,6 @@ int main(void)
     static struct slate_enact enact;
     static struct slate_prove prove;
     const struct slate_port port = {&ops, NULL};
-    const struct slate_draft_room room = {.part = part,
-                                          .partition = partition,
-                                          .parts = 1,
-                                          .range = range,
-                                          .ranges =
-                                              2 + 2 * SLATE_FACTS_PARTITIONS,
-                                          .seen = seen,
-                                          .seen_ranges = SLATE_EVIDENCE_RANGES};
     const struct slate_ask ask = {.label = "BUOY 12"};
     const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
     char size[SLATE_SIZE_TEXT];
@@ -87,7 +76,7 @@ int main(void)
                                  &facts),
                "assess"))
         return 1;
-    slate_draft_place(&draft, &room);
+    slate_draft_place(&draft, room, sizeof room);
     draft.goal.use = SLATE_USE_LOGGER;
     draft.choices.stamp = noon;
     if (failed(slate_media_random(&media, draft.choices.seed,

@@ -28,14 +28,17 @@ static bool is_bad_range(uint64_t first, uint64_t count)
 
 static void want(enum slate_volume_kind kind, uint64_t blocks)
 {
+    static struct slate_range all;
+
     session_want(&s, &(struct wanted){.table_given = true,
                                       .table = SLATE_TABLE_MBR,
                                       .volume = kind,
                                       .label = "WORN"});
     strcpy(s.draft.basis.tag, "TARUK-47");
     s.draft.basis.geometry = (struct slate_geometry){blocks, 512, 512, 0};
-    s.draft.basis.old.range[0] = (struct slate_range){0, blocks};
-    s.draft.basis.old.count = 1; /* all of it is to be erased */
+    /* all of it is to be erased */
+    s.draft.basis.old = (struct slate_ranges){&all, 1, 1};
+    all = (struct slate_range){0, blocks};
     bad_count = 0;
 }
 
@@ -213,6 +216,7 @@ static void many_are_marked(void **state)
 
 static void lists_are_kept_in_order(void **state)
 {
+    static struct slate_range own[SESSION_BAD];
     const struct slate_ranges *list = &s.draft.bad;
 
     (void)state;
@@ -230,8 +234,14 @@ static void lists_are_kept_in_order(void **state)
     assert_int_equal(list->count, 1);
     assert_status(slate_draft_bad(&s.draft, 5, 0), SLATE_ERR_ARGUMENT);
     assert_status(slate_draft_bad(&s.draft, UINT64_MAX, 2), SLATE_ERR_ARGUMENT);
-    for (uint32_t i = 1; i < SESSION_BAD; i++)
+    for (uint32_t i = 1; i < 3 * SESSION_BAD; i++)
         assert_ok(slate_draft_bad(&s.draft, 5000 + 2 * i, 1));
+    /* a list of the caller's own is as long as it is */
+    s.draft.bad = (struct slate_ranges){own, SESSION_BAD, 0};
+    for (uint32_t i = 0; i < SESSION_BAD; i++)
+        assert_ok(slate_draft_bad(&s.draft, 5000 + 2 * i, 1));
+    assert_ok(slate_draft_bad(&s.draft, 5001, 1)); /* joins two */
+    assert_ok(slate_draft_bad(&s.draft, 4990, 1));
     assert_status(slate_draft_bad(&s.draft, 4000, 1), SLATE_ERR_ROOM);
 }
 

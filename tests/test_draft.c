@@ -394,14 +394,7 @@ static void nothing_asked_for_is_refused(void **state)
     (void)state;
     ram_open(&ram, 512, 100000, true);
     assert_ok(session_look(&s, &ram));
-    slate_draft_place(&s.draft, &(struct slate_draft_room){
-                                    .part = s.draft.room.part,
-                                    .partition = s.draft.room.partition,
-                                    .range = s.draft.room.range,
-                                    .seen = s.draft.room.seen,
-                                    .parts = s.draft.room.parts,
-                                    .ranges = s.draft.room.ranges,
-                                    .seen_ranges = s.draft.room.seen_ranges});
+    slate_draft_place(&s.draft, s.room, sizeof s.room);
     assert_ok(slate_draft_base(&s.draft, &s.facts));
     assert_status(slate_draft_make(&s.draft), SLATE_ERR_PARTS);
     slate_text_start(&text, words, sizeof words);
@@ -413,33 +406,71 @@ static void nothing_asked_for_is_refused(void **state)
     ram_close(&ram);
 }
 
-/* Which array is too small, and what it would have to be. */
+/* What has no room, and how many bytes it would take: with those it goes on.
+ * Whatever the room, nothing is written behind it. */
 static void what_has_no_room_is_told(void **state)
 {
-    const struct slate_ask ask = {.keep = 0};
-    struct slate_draft_room room;
+    static uint8_t room[20000];
+    const struct slate_ask ask = {.files = true};
+    const struct slate_item item = {.folder = true};
     char words[200];
     struct slate_text text;
     struct ram ram;
+    bool enough = false;
 
     (void)state;
     ram_open(&ram, 512, 100000, true);
     assert_ok(session_look(&s, &ram));
-    room = s.draft.room;
-    room.parts = 1;
-    slate_draft_place(&s.draft, &room);
-    assert_ok(slate_draft_ask(&s.draft, &ask));
+    slate_draft_place(&s.draft, room, 100);
     assert_status(slate_draft_ask(&s.draft, &ask), SLATE_ERR_ROOM);
     slate_text_start(&text, words, sizeof words);
     slate_draft_refusal_words(&s.draft, SLATE_ERR_ROOM, &text);
-    assert_string_equal(words, "the room for partitions is too small: 2 are "
-                               "needed, and 1 have room");
-    room.seen_ranges = 1;
-    slate_draft_place(&s.draft, &room);
-    assert_status(slate_draft_base(&s.draft, &s.facts), SLATE_ERR_ROOM);
-    assert_string_equal(s.draft.shortage.of, "ranges that were looked at");
-    assert_int_equal(s.draft.shortage.needed, s.facts.evidence.count);
-    assert_int_equal(s.draft.shortage.room, 1);
+    assert_non_null(strstr(words, "the room for partitions is too small: "));
+    assert_non_null(strstr(words, " bytes are needed, and 100 are there"));
+    for (size_t bytes = 0; !enough; bytes++) {
+        size_t at = bytes % 16; /* of any alignment */
+        enum slate_status status;
+
+        assert_true(bytes < sizeof room - 16);
+        memset(room, 0xE7, sizeof room);
+        slate_draft_place(&s.draft, room + at, bytes);
+        status = slate_draft_ask(&s.draft, &ask);
+        if (status == SLATE_OK)
+            status = slate_draft_base(&s.draft, &s.facts);
+        if (status == SLATE_OK)
+            status = slate_draft_bad(&s.draft, 50000, 1);
+        if (status == SLATE_OK)
+            status = slate_draft_file(&s.draft, &item, "");
+        if (status == SLATE_OK)
+            status = slate_draft_make(&s.draft);
+        enough = status == SLATE_OK;
+        assert_int_equal(status, enough ? SLATE_OK : SLATE_ERR_ROOM);
+        assert_true(enough || s.draft.shortage.needed > bytes);
+        for (size_t i = at + bytes; i < sizeof room; i++)
+            assert_int_equal(room[i], 0xE7);
+    }
+    ram_close(&ram);
+}
+
+/* In another room it composes the same; one that is too small changes nothing.
+ */
+static void a_draft_moves(void **state)
+{
+    static uint8_t other[100000];
+    struct wanted goal = {.volume = SLATE_VOLUME_FAT32, .label = "GAUGE"};
+    uint8_t seal[SLATE_DIGEST_BYTES];
+    struct ram ram;
+    size_t bytes = 0;
+
+    (void)state;
+    ram_open(&ram, 512, 200000, true);
+    assert_ok(session_draft(&s, &ram, &goal));
+    memcpy(seal, s.draft.seal, sizeof seal);
+    while (slate_draft_move(&s.draft, other, bytes) != SLATE_OK)
+        assert_true(++bytes < sizeof other);
+    memset(s.room, 0xE7, sizeof s.room);
+    assert_ok(slate_draft_make(&s.draft));
+    assert_memory_equal(seal, s.draft.seal, sizeof seal);
     ram_close(&ram);
 }
 
@@ -454,6 +485,7 @@ int main(void)
         cmocka_unit_test(tables_are_chosen_and_refusals_explained),
         cmocka_unit_test(nothing_asked_for_is_refused),
         cmocka_unit_test(what_has_no_room_is_told),
+        cmocka_unit_test(a_draft_moves),
     };
 
     return cmocka_run_group_tests_name("draft", tests, NULL, NULL);

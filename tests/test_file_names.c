@@ -60,7 +60,7 @@ static void short_names_are_as_worked_out(void **state)
         placed_add(&placed, 0, short_names[i].name, 0);
     assert_ok(slate_draft_make(&s.draft));
     for (size_t i = 0; i < SHORT_NAMES; i++) {
-        const struct slate_spot *spot = &placed.spot[i + 1];
+        const struct slate_spot *spot = &placed.files->spot[i + 1];
 
         if (memcmp(spot->short_name, short_names[i].short_name, 11) != 0)
             fail_msg("%s became %.11s, not %s", short_names[i].name,

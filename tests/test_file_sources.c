@@ -31,7 +31,7 @@ static void a_source_that_changes(void **state)
 
         placing_begin(&p, &ram, i, 512, true);
         placing_usual(&p, placing_cluster_bytes(&p));
-        assert_int_equal(placed.item[large].bytes, 70000);
+        assert_int_equal(placed.files->item[large].bytes, 70000);
         assert_ok(slate_draft_make(&s.draft));
         for (size_t b = 0; b < sizeof bytes / sizeof bytes[0]; b++) {
             placed.changed = large;
@@ -70,7 +70,7 @@ static void a_source_that_fails_at_any_read(void **state)
         placing_enact(&p, &ram);
         reads = placed.reads;
         for (uint32_t item = 1; item < placed.files->count; item++)
-            files += placed.item[item].folder ? 0 : 1;
+            files += placed.files->item[item].folder ? 0 : 1;
         ram_close(&ram);
         /* the rest proves; FAT16 and FAT32 have FAT12's code: a fifth */
         for (uint64_t n = 1; n <= reads / 2; n += i == 1 || i == 2 ? 5 : 1) {

@@ -121,10 +121,10 @@ static void they_fit_to_the_last_cluster(void **state)
         assert_ok(slate_draft_make(&s.draft));
         s.draft.part[0].format->figures(&s.draft.part[0].volume, &figures);
         assert_int_equal(figures.placed_clusters, 1);
-        placed.item[file].bytes = figures.room_bytes + 1;
+        placed.files->item[file].bytes = figures.room_bytes + 1;
         assert_status(slate_draft_make(&s.draft), SLATE_ERR_FILES);
         assert_int_equal(s.draft.files.refused, file);
-        placed.item[file].bytes = figures.room_bytes;
+        placed.files->item[file].bytes = figures.room_bytes;
         placed_digest(&placed);
         placing_enact(&p, &ram);
         assert_int_equal(tree.free, 0);
@@ -178,7 +178,7 @@ static void a_file_of_four_gibibytes(void **state)
     placed_add(&placed, 0, "long.mov", most);
     assert_ok(slate_draft_make(&s.draft));
     assert_int_equal(s.draft.part[0].format->kind, SLATE_VOLUME_FAT32);
-    placed.item[1].bytes++;
+    placed.files->item[1].bytes++;
     assert_ok(slate_draft_make(&s.draft));
     assert_int_equal(s.draft.part[0].format->kind, SLATE_VOLUME_EXFAT);
 }
@@ -320,7 +320,7 @@ static void around_bad_blocks(void **state)
         placing_usual(&p, cluster);
         assert_ok(slate_draft_make(&s.draft));
         for (uint32_t item = 1; item < placed.files->count; item++) {
-            const struct slate_spot *spot = &placed.spot[item];
+            const struct slate_spot *spot = &placed.files->spot[item];
 
             for (uint32_t bad = 40; bad < 200; bad += 37)
                 assert_false(spot->cluster <= bad &&
@@ -354,15 +354,15 @@ static void stored_and_sealed(void **state)
     assert_ok(slate_draft_restore(&t.draft, stored, length));
     assert_memory_equal(t.draft.seal, seal, sizeof seal);
     assert_string_equal(slate_item_name(&t.draft.files, 8), "track one.bin");
-    placed.item[9].digest[5] ^= 1;
+    placed.files->item[9].digest[5] ^= 1;
     assert_ok(slate_draft_make(&s.draft));
     assert_memory_not_equal(s.draft.seal, seal, sizeof seal);
-    placed.item[9].digest[5] ^= 1;
-    placed.names[3] ^= 1;
+    placed.files->item[9].digest[5] ^= 1;
+    placed.files->names.byte[3] ^= 1;
     assert_ok(slate_draft_make(&s.draft));
     assert_memory_not_equal(s.draft.seal, seal, sizeof seal);
-    placed.names[3] ^= 1;
-    placed.item[4].changed.second ^= 2;
+    placed.files->names.byte[3] ^= 1;
+    placed.files->item[4].changed.second ^= 2;
     assert_ok(slate_draft_make(&s.draft));
     assert_memory_not_equal(s.draft.seal, seal, sizeof seal);
     s.draft.part[0].ask.bare = true;
@@ -391,20 +391,28 @@ static void what_is_no_tree(void **state)
         back;                                                                  \
         assert_ok(slate_draft_make(&s.draft));                                 \
     } while (0)
-    NO_TREE(placed.item[file].parent = file, placed.item[file].parent = folder);
-    NO_TREE(placed.item[file].parent = 9, placed.item[file].parent = folder);
-    NO_TREE(placed.item[file].parent = 2, placed.item[file].parent = folder);
-    NO_TREE(placed.item[0].folder = false, placed.item[0].folder = true);
-    NO_TREE((placed.item[2].parent = 1, placed.item[file].parent = 0),
-            (placed.item[2].parent = 0, placed.item[file].parent = folder));
-    NO_TREE(placed.item[1].bytes = 1, placed.item[1].bytes = 0);
-    NO_TREE(placed.item[2].bytes = UINT64_MAX, placed.item[2].bytes = 1);
-    NO_TREE(placed.item[2].name++, placed.item[2].name--);
-    NO_TREE(placed.item[2].attributes = 8, placed.item[2].attributes = 0);
-    NO_TREE(placed.item[2].changed.month = 13,
-            placed.item[2].changed.month = 12);
-    NO_TREE(placed.item[2].changed.year = 1979,
-            placed.item[2].changed.year = 1980);
+    NO_TREE(placed.files->item[file].parent = file,
+            placed.files->item[file].parent = folder);
+    NO_TREE(placed.files->item[file].parent = 9,
+            placed.files->item[file].parent = folder);
+    NO_TREE(placed.files->item[file].parent = 2,
+            placed.files->item[file].parent = folder);
+    NO_TREE(placed.files->item[0].folder = false,
+            placed.files->item[0].folder = true);
+    NO_TREE(
+        (placed.files->item[2].parent = 1, placed.files->item[file].parent = 0),
+        (placed.files->item[2].parent = 0,
+         placed.files->item[file].parent = folder));
+    NO_TREE(placed.files->item[1].bytes = 1, placed.files->item[1].bytes = 0);
+    NO_TREE(placed.files->item[2].bytes = UINT64_MAX,
+            placed.files->item[2].bytes = 1);
+    NO_TREE(placed.files->item[2].name++, placed.files->item[2].name--);
+    NO_TREE(placed.files->item[2].attributes = 8,
+            placed.files->item[2].attributes = 0);
+    NO_TREE(placed.files->item[2].changed.month = 13,
+            placed.files->item[2].changed.month = 12);
+    NO_TREE(placed.files->item[2].changed.year = 1979,
+            placed.files->item[2].changed.year = 1980);
     NO_TREE(placed.files->names.count--, placed.files->names.count++);
     ram_close(&ram);
 }

@@ -581,9 +581,9 @@ static void links_from_a_file_are_checked(void **state)
     assert_ok(make(&ram));
     for (size_t link = 1; link <= 4; link++) {
         for (size_t i = 0; i < sizeof at / sizeof at[0]; i++) {
-            s.image[512 * link + at[i]] ^= 0x5A;
+            s.draft.basis.image.byte[512 * link + at[i]] ^= 0x5A;
             assert_true(slate_draft_make(&s.draft) != SLATE_OK);
-            s.image[512 * link + at[i]] ^= 0x5A;
+            s.draft.basis.image.byte[512 * link + at[i]] ^= 0x5A;
         }
     }
     s.draft.part[2].range.first++;

@@ -442,7 +442,7 @@ static void images_that_cannot_serve_are_refused(void **state)
     expect("draft file:$/small.img --volume fat16", 0, "type 06h");
     expect("draft file:$/small.img --volume fat12 --table none", 0, "FAT12");
     expect("draft file:$/small.img --volume fat64", 2,
-           "expected fat32, fat16, fat12, exfat, ext4 or ntfs");
+           "expected fat12, fat16, fat32, exfat, ntfs or ext4");
     make_image("large.img", (off_t)4000000000000);
     expect("draft file:$/large.img --volume fat32", 7, "FAT32 reaches 2.2 TB");
     expect("draft file:$/large.img", 0, "exFAT: every computer of today");

@@ -7,35 +7,28 @@
 
 #include "say.h"
 
+/* The table of a GPT, two blocks for each of a thousand that are changed in
+ * place, and what they take while they grow. */
+#define ROOM_BYTES (32u * 1048576u)
+
+/* The pages of it that are not touched cost nothing. */
+static void *got(size_t bytes)
+{
+    void *room = calloc(1, bytes);
+
+    if (room == NULL)
+        exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
+    return room;
+}
+
 struct slate_draft *drafted_new(void)
 {
     struct drafted *drafted = calloc(1, sizeof *drafted);
-    struct slate_draft_room room;
 
     if (drafted == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    room = (struct slate_draft_room){.part = drafted->part,
-                                     .partition = drafted->partition,
-                                     .parts = DRAFTED_PARTS,
-                                     .range = drafted->range,
-                                     .ranges = DRAFTED_RANGES,
-                                     .seen = drafted->seen,
-                                     .seen_ranges = SLATE_EVIDENCE_RANGES,
-                                     .image = drafted->image,
-                                     .image_bytes = DRAFTED_IMAGE,
-                                     .clear = drafted->clear,
-                                     .clears = DRAFTED_CLEARS,
-                                     .mend = drafted->mend,
-                                     .mends = DRAFTED_MENDS,
-                                     .patch = drafted->patch,
-                                     .patches = DRAFTED_PATCHES,
-                                     .bad = drafted->bad,
-                                     .bad_ranges = DRAFTED_BAD,
-                                     .bytes = drafted->patched,
-                                     .start = drafted->start,
-                                     .start_room = DRAFTED_START,
-                                     .bytes_room = sizeof drafted->patched};
-    slate_draft_place(&drafted->draft, &room);
+    drafted->room = got(ROOM_BYTES);
+    slate_draft_place(&drafted->draft, drafted->room, ROOM_BYTES);
     drafted->failed =
         (struct slate_ranges){drafted->failed_range, DRAFTED_BAD, 0};
     return &drafted->draft; /* its first member */
@@ -57,32 +50,28 @@ const char *drafted_path(const struct slate_draft *draft)
     return ((const struct drafted *)draft)->folder.path;
 }
 
-static void *grown(void *array, size_t count, size_t each)
+void drafted_enlarge(struct slate_draft *draft)
 {
-    void *larger = reallocarray(array, count == 0 ? 1 : count, each);
+    struct drafted *drafted = (struct drafted *)draft;
+    size_t bytes = 2 * draft->room.bytes;
+    void *room = got(bytes);
 
-    if (larger == NULL)
-        exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    return larger;
+    if (slate_draft_move(draft, room, bytes) != SLATE_OK)
+        exit(fail(SLATE_ERR_INTERNAL, "a draft lost its room"));
+    free(drafted->room);
+    drafted->room = room;
 }
 
-void drafted_make_room(struct slate_draft *draft, uint32_t items,
-                       uint32_t names)
+void drafted_add_file(struct slate_draft *draft, const struct slate_item *item,
+                      const char *name)
 {
-    struct slate_files *files = &draft->files;
-
-    files->item = grown(files->item, items, sizeof *files->item);
-    files->spot = grown(files->spot, items, sizeof *files->spot);
-    files->names.byte = grown(files->names.byte, names, 1);
-    files->room = items;
-    files->names.room = names;
+    while (slate_draft_file(draft, item, name) != SLATE_OK)
+        drafted_enlarge(draft);
 }
 
 void drafted_free(struct slate_draft *draft)
 {
     folder_close(drafted_folder(draft));
-    free(draft->files.item);
-    free(draft->files.spot);
-    free(draft->files.names.byte);
+    free(((struct drafted *)draft)->room);
     free(draft);
 }

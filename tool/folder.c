@@ -145,14 +145,9 @@ static int take_former(const struct slate_draft *former,
                        struct slate_draft *draft)
 {
     const struct slate_files *from = &former->files;
-    struct slate_files *files = &draft->files;
-
-    drafted_make_room(draft, from->count, from->names.count);
-    memcpy(files->item, from->item, from->count * sizeof *files->item);
-    memcpy(files->names.byte, from->names.byte, from->names.count);
-    files->count = from->count;
-    files->names.count = from->names.count;
-    files->ahead = from->ahead;
+    for (uint32_t i = 0; i < from->count; i++)
+        drafted_add_file(draft, &from->item[i], slate_item_name(from, i));
+    draft->files.ahead = from->ahead;
     folder_at(draft, drafted_path(former));
     return 0;
 }

@@ -93,19 +93,6 @@ static int describe(const struct target *target, const char *path,
     return 0;
 }
 
-static void add(struct slate_draft *draft, const struct slate_item *item,
-                const char *name)
-{
-    struct slate_files *files = &draft->files;
-
-    if (slate_files_add(files, item, name) == SLATE_OK)
-        return;
-    drafted_make_room(draft, files->room + files->room / 2 + 64,
-                      files->names.room + files->names.room / 2 + 4096);
-    if (slate_files_add(files, item, name) != SLATE_OK)
-        exit(fail(SLATE_ERR_INTERNAL, "a name has no room"));
-}
-
 struct names {
     char **name;
     size_t count, room;
@@ -211,7 +198,7 @@ static int list_one(const struct target *target, const char *root,
         else
             code = describe(target, child, names.name[i], &item);
         if (code == 0)
-            add(draft, &item, names.name[i]);
+            drafted_add_file(draft, &item, names.name[i]);
     }
     forget(&names);
     return code;
@@ -225,7 +212,7 @@ int folder_list(const struct target *target, const char *folder,
     int code = 0;
 
     files->count = files->names.count = files->ahead = 0;
-    add(draft, &root, "");
+    drafted_add_file(draft, &root, "");
     for (uint32_t i = 0; i < files->count && code == 0; i++) {
         if (files->item[i].folder)
             code = list_one(target, folder, i, i == 0 ? first : NULL, draft);

@@ -12,8 +12,10 @@
 #include "say.h"
 #include "view/paint.h"
 
+#define LOST_MOST 64u
+
 /* Those of one command line. */
-static struct slate_lost lost[DRAFTED_MENDS];
+static struct slate_lost lost[LOST_MOST];
 static uint32_t count;
 
 static bool is_block(const char *word)
@@ -36,10 +38,10 @@ static int read_named(struct target *target, const char *list)
         unsigned long long block = strtoull(list, &end, 10);
         enum slate_status status;
 
-        if (count == DRAFTED_MENDS)
+        if (count == LOST_MOST)
             return fail(SLATE_ERR_ROOM,
                         "%s: more than %u volumes are named at once",
-                        target->address, (unsigned)DRAFTED_MENDS);
+                        target->address, (unsigned)LOST_MOST);
         status = slate_lost_read(&target->media, &target->facts, block,
                                  target->work, &lost[count]);
         if (status == SLATE_ERR_FORMAT)

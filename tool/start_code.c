@@ -20,23 +20,22 @@ static bool is_asked_for(const struct slate_draft *draft)
     return false;
 }
 
-static int read_code(const char *path, struct slate_bytes *start)
+static int read_code(const char *path, struct slate_draft *draft)
 {
     struct given given;
+    bool taken;
 
     if (!given_read(path, GIVEN_BYTES, FILE_MOST, &given))
         return given_fail(&given, "--start-code", path);
-    if (given.length == BLOCK || given.length == start->room) {
-        memcpy(start->byte, given.bytes, given.length);
-        start->count = (uint32_t)given.length;
-    }
+    taken = (given.length == BLOCK || given.length == 3 * BLOCK) &&
+            slate_draft_start(draft, (const uint8_t *)given.bytes,
+                              (uint32_t)given.length) == SLATE_OK;
     given_free(&given);
-    return start->count > 0
-               ? 0
-               : fail(SLATE_ERR_ARGUMENT,
-                      "--start-code %s: expected 512 bytes, or for FAT32 "
-                      "perhaps 1536",
-                      plain_word(path));
+    return taken ? 0
+                 : fail(SLATE_ERR_ARGUMENT,
+                        "--start-code %s: expected 512 bytes, or for FAT32 "
+                        "perhaps 1536",
+                        plain_word(path));
 }
 
 int start_code_take(const struct options *options,
@@ -45,8 +44,9 @@ int start_code_take(const struct options *options,
     if (!is_asked_for(draft))
         return 0;
     if (options->start_code != NULL)
-        return read_code(options->start_code, &draft->start);
-    memcpy(draft->start.byte, former->start.byte, former->start.count);
-    draft->start.count = former->start.count;
-    return 0;
+        return read_code(options->start_code, draft);
+    return slate_draft_start(draft, former->start.byte, former->start.count) ==
+                   SLATE_OK
+               ? 0
+               : fail(SLATE_ERR_INTERNAL, "out of memory");
 }

@@ -44,8 +44,8 @@ struct slate_facts_room {
 };
 
 /**
- * All that was seen on a device. The layouts point into the struct: pass it by
- * reference, do not copy it.
+ * All that was seen on a device. A copy refers to the same room: it holds until
+ * that is looked into again.
  */
 struct slate_facts {
     enum slate_depth depth;   /**< how closely it was looked at */
@@ -71,7 +71,7 @@ struct slate_facts {
     struct slate_volume whole;   /**< volume at block 0, without a table */
     struct slate_volume optical; /**< optical-disc image under a table */
     /** Remains of a GPT where another table, or none, counts. */
-    struct slate_layout shadow;
+    struct slate_layout shadow; /**< its partition is NULL: they are in */
     struct slate_partition shadow_partition[SLATE_SHADOW_PARTITIONS];
     struct slate_volume shadow_volume[SLATE_SHADOW_PARTITIONS];
     uint32_t made_for; /**< block size, bytes, that the content was made for;

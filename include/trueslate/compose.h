@@ -188,17 +188,6 @@ struct slate_patch_plan {
 /** Kept blocks, with the bytes in them that are changed. */
 extern const struct slate_composer slate_patch_composer;
 
-/**
- * The patch of a block, by halving: the first one that is not ahead of it.
- *
- * @param patch ascending
- * @param count of them
- * @param lba   any block
- * @return its index when patch[index].lba == lba; where it would be, else
- */
-uint32_t slate_patch_find(const struct slate_patch *patch, uint32_t count,
-                          uint64_t lba);
-
 /** Blocks that are as they were: the plan of slate_kept_composer. */
 struct slate_kept {
     struct slate_range range;
@@ -226,23 +215,6 @@ bool slate_pattern_is(const struct slate_pattern *pattern, uint64_t lba,
 
 /** Is a block what a pattern of any seed has at any block, byte for byte? */
 bool slate_pattern_is_any(const uint8_t *block, uint32_t block_bytes);
-
-/** Does a block begin as one of the pattern's? @param lba receives which */
-bool slate_pattern_whose(const struct slate_pattern *pattern,
-                         const uint8_t *block, uint64_t *lba);
-
-/**
- * Does a block bear any of the pattern, as a torn write leaves it?
- *
- * @param pattern whose range does not matter
- * @param lba     the block's number
- * @param block   as it was read
- * @param kept    what was there before
- * @return true when any 32 bytes of it are the pattern's, or when it is made,
- *         byte by byte, of the pattern and of what was there
- */
-bool slate_pattern_bears(const struct slate_pattern *pattern, uint64_t lba,
-                         const uint8_t *block, const uint8_t *kept);
 
 /** Random data, which no two blocks share: the plan of slate_random_composer.
  */

@@ -90,46 +90,34 @@ struct slate_change {
                                     it shall be */
 };
 
-/** Room for a draft: arrays, and below how much each of them takes. */
-struct slate_draft_room {
-    struct slate_part *part;
-    struct slate_partition *partition; /**< one more than parts */
-    struct slate_range *range;         /**< for old structures */
-    struct slate_seen *seen;           /**< as many as facts have */
-    uint8_t *image;              /**< for the table where partitions stay; else
-                                      NULL */
-    struct slate_cleared *clear; /**< for what is cleared in place; else NULL */
-    struct slate_mended *mend;   /**< for what is mended in place; else NULL */
-    struct slate_patch *patch;   /**< for what is changed in place; else NULL */
-    struct slate_range *bad;     /**< for blocks that are bad; else NULL */
-    uint8_t *bytes;              /**< for each patch; else NULL */
-    struct slate_item *item;     /**< for files to be placed, and one more for
-                                      the root; else NULL */
-    struct slate_spot *spot;     /**< for each of these */
-    uint8_t *names;              /**< for the names of all of them */
-    uint8_t *start;              /**< for start-up code; else NULL */
-    uint32_t parts;
-    uint32_t ranges;      /**< two, and two for each partition that was there */
-    uint32_t seen_ranges; /**< SLATE_EVIDENCE_RANGES is always enough */
-    uint32_t image_bytes; /**< an MBR takes a block, and one for each link to
-                               logical partitions, a GPT three and its array */
-    uint32_t clears;
-    uint32_t mends;
-    uint32_t patches; /**< as many as blocks are changed in place: four for an
-                           attribute, three and two arrays for a GPT, up to 12
-                           for the start of a volume */
-    uint32_t bad_ranges;
-    uint32_t bytes_room; /**< two blocks for each patch */
-    uint32_t items;
-    uint32_t names_room;
-    uint32_t start_room; /**< 512, or 1536 */
+/** Room for a draft: memory in which its arrays grow. What the caller puts in
+ * place of one, beside it, is not grown. */
+struct slate_room {
+    uint8_t *byte; /**< the caller's */
+    size_t bytes;
+    size_t used;
 };
+
+/** Bytes that are always enough for so many new partitions on a device whose
+ * facts have so many, where nothing that is there stays. What stays takes the
+ * bytes of its table as well (an MBR a block, and one for each link to logical
+ * partitions; a GPT three blocks and its array); what is changed in place, two
+ * blocks and a patch for each block (four for an attribute, three and two
+ * arrays for a GPT, up to 12 for the start of a volume); files, an item, a spot
+ * and the bytes of the name for each. An array that grows while another one has
+ * grown behind it takes up to three times that. */
+#define SLATE_DRAFT_ROOM(partitions, found)                                    \
+    (4096u +                                                                   \
+     3 * (partitions) *                                                        \
+         (sizeof(struct slate_part) + sizeof(struct slate_partition)) +        \
+     (2 + 2 * (found)) * sizeof(struct slate_range) +                          \
+     SLATE_EVIDENCE_RANGES * sizeof(struct slate_seen))
 
 /** What was too small of the room that a draft was given. */
 struct slate_shortage {
-    const char *of;  /**< "partitions", in words */
-    uint64_t needed; /**< at least */
-    uint64_t room;   /**< so much is there */
+    const char *of;  /**< what had to grow, in words: "partitions" */
+    uint64_t needed; /**< bytes of room, at least */
+    uint64_t room;   /**< bytes that are there */
 };
 
 /**
@@ -140,7 +128,7 @@ struct slate_shortage {
  * two drafts need two rooms.
  */
 struct slate_draft {
-    struct slate_draft_room room;
+    struct slate_room room;
     struct slate_goal goal;
     struct slate_basis basis;
     struct slate_choices choices;
@@ -154,6 +142,7 @@ struct slate_draft {
                                    of the part that asks for its code */
     uint32_t parts;           /**< in the order of their blocks */
     struct slate_part *part;
+    struct slate_partition *partition; /**< entries of its table */
     struct slate_table_plan table;
     const struct slate_advice *advice;   /**< for the use, on this device */
     struct slate_grid grid;              /**< on which new parts stand */
@@ -185,10 +174,49 @@ struct slate_draft {
  * Gives a draft its room, and an input of nothing: no parts, all zero.
  *
  * @param draft filled in
- * @param room  kept by reference, with all that it refers to
+ * @param room  memory for all that the draft refers to, kept by reference; two
+ *              drafts need two rooms
+ * @param bytes of it
  */
-void slate_draft_place(struct slate_draft *draft,
-                       const struct slate_draft_room *room);
+void slate_draft_place(struct slate_draft *draft, void *room, size_t bytes);
+
+/**
+ * Gives a draft another room, larger or smaller, with all that it has. One that
+ * was made has to be made again.
+ *
+ * @param draft a placed draft
+ * @param room  as with slate_draft_place; the former one is the caller's again
+ * @param bytes of it
+ * @return SLATE_OK; SLATE_ERR_ROOM for too little of it: the draft stays where
+ *         it is
+ */
+SLATE_MUST_CHECK enum slate_status slate_draft_move(struct slate_draft *draft,
+                                                    void *room, size_t bytes);
+
+/**
+ * Adds a file or folder to be placed, behind those that there are; the first
+ * one is the root.
+ *
+ * @param draft a placed draft
+ * @param item  copied; its name is set
+ * @param name  UTF-8, as it was found; copied
+ * @return SLATE_OK; SLATE_ERR_ROOM, with nothing added
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_file(struct slate_draft *draft, const struct slate_item *item,
+                 const char *name);
+
+/**
+ * Takes start-up code for the volume of the part that asks for it.
+ *
+ * @param draft a placed draft
+ * @param bytes a boot block, or three; copied
+ * @param count of them
+ * @return SLATE_OK; SLATE_ERR_ROOM
+ */
+SLATE_MUST_CHECK enum slate_status slate_draft_start(struct slate_draft *draft,
+                                                     const uint8_t *bytes,
+                                                     uint32_t count);
 
 /** What a device is, by its bus and what it says of itself; a card behind a USB
  * reader is a stick. @param facts of it, also of a glance */
@@ -461,16 +489,6 @@ slate_draft_compare(const struct slate_draft *draft,
  */
 bool slate_draft_touches(const struct slate_draft *draft, uint64_t first,
                          uint64_t count);
-
-/**
- * A draft as what a pass goes over.
- *
- * @param draft  kept by reference
- * @param final  true: without what does not stay, as the mark
- * @param supply filled in
- */
-void slate_draft_supply(const struct slate_draft *draft, bool final,
-                        struct slate_supply *supply);
 
 /**
  * The last round of overwriting as what a pass goes over: all of it, as it is

@@ -80,30 +80,6 @@ struct slate_files_sum {
 void slate_files_add_up(const struct slate_files *files,
                         struct slate_files_sum *sum);
 
-/**
- * Adds an item behind those that there are; the first one is the root.
- *
- * @param files with room
- * @param item  its name is set here
- * @param name  UTF-8, as it was found
- * @return SLATE_OK; SLATE_ERR_ROOM for too little of it
- */
-SLATE_MUST_CHECK enum slate_status
-slate_files_add(struct slate_files *files, const struct slate_item *item,
-                const char *name);
-
-/**
- * Can all of it stand on a volume? Looks at the order of the items and at their
- * names: 1 to 255 units of UTF-16, no control characters, none of
- * `"*\/:<>?\|`, no space or stop at the end, no two in a folder that differ in
- * case alone.
- *
- * @param files spots are used to sort
- * @return SLATE_OK; SLATE_ERR_NAME, with @c refused and @c why;
- *         SLATE_ERR_ARGUMENT for what is no tree
- */
-SLATE_MUST_CHECK enum slate_status slate_files_check(struct slate_files *files);
-
 /** Reading all files once, for their digests, a bounded amount at a time. */
 struct slate_files_reading {
     struct slate_files *files;
@@ -133,15 +109,6 @@ void slate_files_read_start(struct slate_files_reading *reading,
 SLATE_MUST_CHECK enum slate_status
 slate_files_read_step(struct slate_files_reading *reading, void *work,
                       size_t work_bytes, bool *finished);
-
-/**
- * Asks the source whether every file is still there, and as long as it was.
- *
- * @param files any; the source's @c failed tells of the first one that is not
- * @return SLATE_OK, SLATE_ERR_SOURCE
- */
-SLATE_MUST_CHECK enum slate_status
-slate_files_look(const struct slate_files *files);
 
 #ifdef __cplusplus
 }

@@ -190,21 +190,6 @@ slate_layout_read(struct slate_media *media, void *work,
                   struct slate_layout *layout);
 
 /**
- * Reads the partitions of one sound copy of a GPT, whether it counts or not.
- *
- * @param media  an open device
- * @param work   SLATE_WORK_MIN bytes
- * @param copy   out of slate_layout_read
- * @param layout partition and room set by the caller; its partitions filled in
- * @return SLATE_OK, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE, SLATE_ERR_ARGUMENT
- *         for a copy that is not sound
- */
-SLATE_MUST_CHECK enum slate_status
-slate_layout_read_gpt(struct slate_media *media, void *work,
-                      const struct slate_gpt_copy *copy,
-                      struct slate_layout *layout);
-
-/**
  * Checks partitions against each other and the device.
  *
  * @param layout      as read
@@ -224,9 +209,6 @@ const char *slate_role_name(enum slate_role role);
 /** Name of a state for programs: "header-damaged". Never NULL. */
 const char *slate_gpt_state_name(enum slate_gpt_state state);
 
-/** Does a logical partition lie outside its container? @param i its index */
-bool slate_layout_is_outside(const struct slate_layout *layout, uint32_t i);
-
 /**
  * Can single logical partitions stay while others go or come? Only where each
  * stands behind a link of its own, these in the order of the blocks of one
@@ -236,36 +218,6 @@ bool slate_layout_is_outside(const struct slate_layout *layout, uint32_t i);
  * @return true when they can; false also where there are none
  */
 bool slate_layout_chain_is_plain(const struct slate_layout *layout);
-
-/** The copy of a GPT that counts: the first one, where it is sound. */
-const struct slate_gpt_copy *
-slate_layout_gpt(const struct slate_layout *layout);
-
-/** Do two partitions share blocks, neither being the container of the other? */
-bool slate_partitions_overlap(const struct slate_partition *a,
-                              const struct slate_partition *b);
-
-/** Is this an MBR type that hides its volume: a common one with 10h added? */
-bool slate_mbr_is_hidden(uint8_t type);
-
-/** Is it a GPT partition of basic data? */
-bool slate_partition_is_basic(const struct slate_partition *partition);
-
-/** Does a partition reach beyond the end? @param block_count of the device */
-bool slate_partition_is_beyond(const struct slate_partition *partition,
-                               uint64_t block_count);
-
-/**
- * Do the CHS addresses of an MBR entry agree with its LBA addresses, in one of
- * the geometries that hosts use? Addresses that are left out or at their
- * limit agree with everything (UEFI 2.10, 5.2.1).
- *
- * @param entry    with a count that is not 0
- * @param heads    receives the heads of that geometry; 0 when CHS says nothing
- * @param sectors  receives its sectors per track
- */
-bool slate_mbr_chs_agrees(const struct slate_mbr_entry *entry, uint32_t *heads,
-                          uint32_t *sectors);
 
 /**
  * The first block behind every partition.

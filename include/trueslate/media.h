@@ -216,39 +216,6 @@ struct slate_pending {
 };
 
 /**
- * Begins to read blocks. Where the port cannot do that, or the device takes
- * more than one command for them, it is done when this returns. Such a read
- * goes by no policy: nothing is noted, counted out or shown.
- *
- * @param media   an open device
- * @param pending filled in; with the data, it stays where it is until
- *                slate_media_finish
- * @param lba     first logical block
- * @param count   number of blocks; overlapped up to media->largest_transfer
- * @param data    receives them
- */
-void slate_media_begin_read(struct slate_media *media,
-                            struct slate_pending *pending, uint64_t lba,
-                            uint32_t count, void *data);
-
-/** The same for writing. @param data stays as it is meanwhile */
-void slate_media_begin_write(struct slate_media *media,
-                             struct slate_pending *pending, uint64_t lba,
-                             uint32_t count, const void *data);
-
-/**
- * Waits for what was begun. A transfer that failed is made once more, and
- * waited for, so that its failure is told as any other; but for reading plain
- * blocks where the policy is one try.
- *
- * @param media   as with slate_media_begin_read
- * @param pending what was begun; all zero: nothing was begun
- * @return as slate_media_read or slate_media_write
- */
-SLATE_MUST_CHECK enum slate_status
-slate_media_finish(struct slate_media *media, struct slate_pending *pending);
-
-/**
  * Makes all that was written durable.
  *
  * @param media an open device
@@ -313,17 +280,6 @@ SLATE_MUST_CHECK enum slate_status slate_media_leave(struct slate_media *media,
 SLATE_MUST_CHECK enum slate_status slate_media_claim(struct slate_media *media);
 
 /**
- * Lifts the host's own read-only setting and asks again whether it is gone.
- *
- * @param media an open device
- * @return SLATE_OK; SLATE_ERR_COMMAND when the port has no such operation;
- *         SLATE_ERR_STILL_GUARDED when it says that it did, and the device is
- *         read-only as before; or what the port says
- */
-SLATE_MUST_CHECK enum slate_status
-slate_media_allow_writes(struct slate_media *media);
-
-/**
  * Gives the device back to the host and lets it read the new table.
  *
  * @param media an open device
@@ -359,16 +315,6 @@ uint64_t slate_geometry_bytes(const struct slate_geometry *geometry);
  */
 void slate_fault_words(const struct slate_fault *fault,
                        struct slate_text *text);
-
-/**
- * Puts what the device answered into words, without a final stop: its sense
- * data, or the sentence of the result where there are none.
- *
- * @param fault any
- * @param text  started by the caller; appended to
- */
-void slate_fault_answer_words(const struct slate_fault *fault,
-                              struct slate_text *text);
 
 /**
  * Additional sense in words (SPC-4, annex D): the codes that storage devices

@@ -58,34 +58,6 @@ struct slate_obstacle {
     uint64_t blocks; /**< by so many; 0: that does not apply */
 };
 
-/**
- * Tells why something cannot be mended without loss.
- *
- * @param facts    of the device
- * @param mend     that holds
- * @param obstacle receives it
- * @return true when something is in the way; else a draft takes it, unless a
- *         block cannot be read
- */
-bool slate_mend_obstacle(const struct slate_facts *facts,
-                         const struct slate_mend *mend,
-                         struct slate_obstacle *obstacle);
-
-/**
- * What mends a finding, where something does.
- *
- * @param facts that the finding was drawn from
- * @param id    of the finding
- * @param mend  receives it
- * @return false when nothing does, or something is in the way
- */
-bool slate_finding_mend(const struct slate_facts *facts,
-                        enum slate_finding_id id, struct slate_mend *mend);
-
-/** The room that a partition can get: blocks behind it, up to the next one or
- * the end of what the table reaches, in whole MiB. @param i its index */
-uint64_t slate_mend_room(const struct slate_facts *facts, uint32_t i);
-
 /** A copy of a GPT as it shall be: where it is, and which blocks are left to
  * partitions. */
 struct slate_gpt_place {
@@ -101,11 +73,6 @@ struct slate_gpt_places {
     uint64_t end; /**< first block behind all partitions */
     struct slate_gpt_place primary, backup;
 };
-
-/** Places the copies of the GPT that is there, as UEFI 2.10, 5.3.2 has them.
- * @return why it cannot be, without a stop; NULL: it can */
-const char *slate_gpt_places(const struct slate_facts *facts,
-                             struct slate_gpt_places *places);
 
 /** Stable name of a kind for programs: "to-gpt". Never NULL. */
 const char *slate_mend_name(enum slate_mend_kind kind);

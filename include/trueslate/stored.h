@@ -29,7 +29,12 @@ struct slate_visitor {
     bool (*enter)(void *context, const char *name);
     bool (*leave)(void *context);
     /** The number of elements of the list that was entered. */
-    bool (*count)(void *context, uint32_t *count, uint32_t room);
+    bool (*count)(void *context, uint32_t *count);
+    /** One that loads tells how large what comes next is, so that there is room
+     * for it: the elements of ranges and evidence, the bytes of a blob, or,
+     * where it says so, those of a text with its zero. Others leave it alone.
+     */
+    bool (*size)(void *context, const char *name, bool text, uint64_t *size);
     bool (*number)(void *context, const char *name, uint64_t *value,
                    uint64_t most);
     bool (*flag)(void *context, const char *name, bool *value);

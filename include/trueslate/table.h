@@ -45,15 +45,6 @@ struct slate_table_plan {
     enum slate_table_state state;
 };
 
-/** The table that reaches the whole device: an MBR as far as 32-bit block
- * numbers do (UEFI 2.10, table 5.3), else a GPT. @param geometry of the device
- */
-enum slate_table_kind slate_table_choose(const struct slate_geometry *geometry);
-
-/** What partitions are aligned to, in bytes: 1 MiB, or a larger erase unit that
- * can be believed. @param geometry of the device */
-uint32_t slate_table_align(const struct slate_geometry *geometry);
-
 /** Where partitions may begin and end; blocks. */
 struct slate_grid {
     uint64_t unit; /**< what is aligned to, or a cylinder */
@@ -64,38 +55,6 @@ struct slate_grid {
     uint16_t track_sectors;
     uint32_t entries; /**< GPT: room in its array; 0: 128 */
 };
-
-/** The grid of today: slate_table_align. @param grid receives it */
-void slate_table_grid(const struct slate_geometry *geometry,
-                      struct slate_grid *grid);
-
-/**
- * The grid of systems that count cylinders, heads and sectors.
- *
- * @param geometry of the device
- * @param heads    1 to 255; 0: 16 and 63 as far as 1024 cylinders of these
- *                 reach, else 255 and 63
- * @param sectors  of a track, 1 to 63
- * @param grid     receives it
- */
-void slate_table_cylinders(const struct slate_geometry *geometry,
-                           uint16_t heads, uint16_t sectors,
-                           struct slate_grid *grid);
-
-/**
- * The room for partitions that a table leaves, from the first unit of the grid
- * to the last whole physical block, or cylinder; without a table, the device.
- *
- * @param kind     table kind
- * @param geometry of the device
- * @param grid     of the table
- * @param range    receives it, with the lead
- * @return SLATE_OK, or SLATE_ERR_TOO_SMALL when nothing is left
- */
-SLATE_MUST_CHECK enum slate_status
-slate_table_place(enum slate_table_kind kind,
-                  const struct slate_geometry *geometry,
-                  const struct slate_grid *grid, struct slate_range *range);
 
 /**
  * The blocks that a table of this kind leaves to partitions.
@@ -108,70 +67,6 @@ slate_table_place(enum slate_table_kind kind,
 void slate_table_usable(enum slate_table_kind kind, uint32_t entries,
                         const struct slate_geometry *geometry,
                         struct slate_range *usable);
-
-/**
- * Is the image of a table one that can be changed? It may come from a file:
- * places, sizes and checksums are checked.
- *
- * @param plan with kind, block_bytes, block_count and image
- * @return true when it is
- */
-bool slate_table_image_is_sound(const struct slate_table_plan *plan);
-
-/** The blocks that such a table leaves to partitions. @param usable receives
- * them */
-void slate_table_image_usable(const struct slate_table_plan *plan,
-                              struct slate_range *usable);
-
-/**
- * Does the image have an entry of a number from 1? Logical partitions have one
- * where the image holds their links.
- *
- * @param plan   with a sound image
- * @param number any
- * @param slots  receives the number of slots, without links; may be NULL
- * @return true when it does
- */
-bool slate_table_image_entry(const struct slate_table_plan *plan,
-                             uint32_t number, uint32_t *slots);
-
-/**
- * The container of logical partitions in the image of an MBR.
- *
- * @param plan  with kind and image
- * @param range receives its blocks
- * @return its number; 0 when there is none, or more than one
- */
-uint32_t slate_table_image_container(const struct slate_table_plan *plan,
-                                     struct slate_range *range);
-
-/** Does the image of an MBR hold the links to its logical partitions, so that
- * single ones of them stay? @param plan with kind and image */
-bool slate_table_image_holds_links(const struct slate_table_plan *plan);
-
-/**
- * A logical partition out of the links that an image holds.
- *
- * @param plan    with a sound image
- * @param number  from 5
- * @param logical receives role, number, link, first and count
- * @return false when there is none
- */
-bool slate_table_image_logical(const struct slate_table_plan *plan,
-                               uint32_t number,
-                               struct slate_partition *logical);
-
-/**
- * Which block belongs into the image of an MBR behind those that it holds, so
- * that single logical partitions can stay.
- *
- * @param plan  with kind, block_bytes and an image of so many links
- * @param index number of links that the image holds
- * @param lba   receives the block of the next link
- * @return false when there is none, or more than SLATE_CHAIN_LINKS
- */
-bool slate_table_image_block(const struct slate_table_plan *plan,
-                             uint32_t index, uint64_t *lba);
 
 /** What composes a table, with the plan as its plan.
  * @return NULL for no table, and for kinds that are only read */

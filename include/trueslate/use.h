@@ -56,18 +56,6 @@ struct slate_advice {
     bool cylinders; /**< partitions begin and end with tracks and cylinders */
 };
 
-/**
- * Advice for a use, from a table of data.
- *
- * @param use   any
- * @param kind  of device
- * @param bytes capacity, or the size of a partition
- * @return never NULL
- */
-const struct slate_advice *slate_use_advice(enum slate_use use,
-                                            enum slate_device_kind kind,
-                                            uint64_t bytes);
-
 /** The name of a use as the command line takes it: "camera". Never NULL. */
 const char *slate_use_name(enum slate_use use);
 

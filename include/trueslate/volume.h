@@ -61,10 +61,6 @@ enum slate_depth {
 /** Is it a volume that is known here? @param kind any */
 bool slate_volume_is_known(enum slate_volume_kind kind);
 
-/** Does a host need more than this volume to show its files: a key, or the
- * other members? @param volume as read */
-bool slate_volume_needs_more(const struct slate_volume *volume);
-
 /**
  * Recognises the volume in a range. A glance reads at most 20 KiB, a full look
  * at most 200 KiB.

@@ -7,6 +7,7 @@
 #include "trueslate/advise.h"
 #include "trueslate/mend.h"
 #include "volume/common/kind.h"
+#include "assess/judge/mendable.h"
 
 /* What is taken for the pace of a device that has not been measured, bytes per
  * second: sticks and cards write small pieces slowly, disks faster. */
@@ -43,10 +44,10 @@ static enum slate_status draft_one(struct slate_draft *draft,
                                    const struct slate_goal *goal,
                                    const struct slate_ask *ask)
 {
-    const struct slate_draft_room room = draft->room;
+    const struct slate_room room = draft->room;
     enum slate_status status;
 
-    slate_draft_place(draft, &room);
+    slate_draft_place(draft, room.byte, room.bytes);
     draft->goal = *goal;
     status = slate_draft_ask(draft, ask);
     if (status == SLATE_OK)
@@ -123,14 +124,14 @@ enum slate_status slate_advise_rest(struct slate_draft *draft,
                                     const struct slate_facts *facts,
                                     struct slate_media *media, void *work)
 {
-    const struct slate_draft_room room = draft->room;
+    const struct slate_room room = draft->room;
     const struct slate_choices choices = draft->choices;
     const struct slate_ask rest = {.keep = 0};
     enum slate_status status;
 
     if (facts->layout.count == 0 || facts->layout.found > facts->layout.count)
         return SLATE_ERR_PARTS;
-    slate_draft_place(draft, &room);
+    slate_draft_place(draft, room.byte, room.bytes);
     draft->choices = choices;
     status = keep_all(draft, facts);
     if (status == SLATE_OK)

@@ -5,6 +5,7 @@
 
 #include "base/bytes.h"
 #include "compose/rows.h"
+#include "compose/pattern.h"
 
 #define HEAD "TRUE SLATE PROBE"
 #define SEED_AT 16u

@@ -9,6 +9,8 @@
 #include "enact/pace.h"
 #include "enact/write.h"
 #include "pass/ahead.h"
+#include "pass/pass.h"
+#include "volume/files/files.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)

@@ -6,6 +6,7 @@
 
 #include "base/bits.h"
 #include "base/bytes.h"
+#include "draft/place/content.h"
 
 static enum slate_status read(const struct slate_journal *journal, uint64_t at,
                               void *bytes, uint32_t count)

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "media/wire/evidence.h"
+#include "draft/place/content.h"
 
 /* Are these blocks as they should be? What cannot be read is not. */
 enum slate_status slate_enact_equal(struct slate_pass *pass,

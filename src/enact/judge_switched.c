@@ -6,6 +6,7 @@
 
 #include "enact/judge.h"
 #include "media/wire/evidence.h"
+#include "draft/place/content.h"
 
 struct judgement {
     bool fresh;    /* everything is as it was */

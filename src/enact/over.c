@@ -10,6 +10,7 @@
 #include "enact/write.h"
 #include "pass/ahead.h"
 #include "pass/round.h"
+#include "pass/pass.h"
 
 /* What a cut may take: what was written within a second or, where flushing
  * takes longer than a fiftieth of that, within fifty times as long; and never

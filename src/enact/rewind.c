@@ -8,6 +8,7 @@
 #include "base/same.h"
 #include "enact/journal.h"
 #include "enact/judge.h"
+#include "pass/pass.h"
 
 /* Where partitions stay, and none went, the old table is that of these alone:
  * it comes first. */

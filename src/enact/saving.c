@@ -4,6 +4,7 @@
 
 #include "base/bytes.h"
 #include "enact/journal.h"
+#include "pass/pass.h"
 
 static enum slate_status append(struct slate_saving *saving, const void *bytes,
                                 uint32_t count)

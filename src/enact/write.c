@@ -5,6 +5,7 @@
 
 #include "base/zero.h"
 #include "pass/round.h"
+#include "media/wire/transfer.h"
 
 /* Shorter runs are written as fast; longer ones are cleared in several steps,
  * so that progress is seen and the work can be stopped. */

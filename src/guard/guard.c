@@ -6,6 +6,7 @@
 #include "guard/guard.h"
 #include "media/wire/speech.h"
 #include "trueslate/erase.h"
+#include "media/wire/transfer.h"
 
 /* What a command set knows of guards. */
 struct row {

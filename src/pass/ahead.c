@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading the next blocks while the present ones are compared. */
 #include "pass/ahead.h"
+#include "pass/pass.h"
+#include "media/wire/transfer.h"
 
 /* Hosts move data past their cache from such addresses only. */
 #define ALIGNMENT 4096u

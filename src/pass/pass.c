@@ -3,6 +3,8 @@
 #include <string.h>
 
 #include "trueslate/pass.h"
+#include "pass/pass.h"
+#include "draft/place/content.h"
 
 enum slate_status slate_pass_begin(struct slate_pass *pass,
                                    const struct slate_supply *supply,

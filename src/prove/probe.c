@@ -5,6 +5,7 @@
 
 #include "enact/write.h"
 #include "prove/probe.h"
+#include "compose/pattern.h"
 
 /* A device that refuses so many writes in a row is not asked further. */
 #define REFUSALS 8u

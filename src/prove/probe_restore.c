@@ -6,6 +6,7 @@
 
 #include "enact/write.h"
 #include "prove/probe.h"
+#include "compose/pattern.h"
 
 #define RESTORE_TRIES 3
 

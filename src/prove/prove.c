@@ -6,6 +6,7 @@
 #include "pass/round.h"
 
 #include "trueslate/prove.h"
+#include "pass/pass.h"
 
 static enum slate_status begin(struct slate_prove *prove,
                                enum slate_status status, size_t work_bytes)

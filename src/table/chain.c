@@ -6,6 +6,7 @@
 #include "base/zero.h"
 #include "table/edit.h"
 #include "table/mbr.h"
+#include "table/plan.h"
 
 /* Of the container; 0: there is none, or more than one. */
 static uint32_t container_slot(const struct slate_table_plan *plan,

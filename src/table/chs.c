@@ -3,6 +3,7 @@
 #include <stddef.h>
 
 #include "table/mbr.h"
+#include "table/layout.h"
 
 struct shape {
     uint32_t heads, sectors;

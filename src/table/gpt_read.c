@@ -8,6 +8,7 @@
 #include "base/zero.h"
 #include "table/gpt.h"
 #include "table/read.h"
+#include "table/layout.h"
 
 /* Larger arrays than this are not believed; the usual one has 128 entries of
  * 128 bytes. */

@@ -7,6 +7,7 @@
 #include "table/edit.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "table/plan.h"
 
 /* Larger arrays are not met with. */
 #define ARRAY_BYTES_MAX 1048576u

@@ -4,6 +4,7 @@
 
 #include "table/gpt.h"
 #include "trueslate/layout.h"
+#include "table/layout.h"
 
 static uint64_t end_of(const struct slate_partition *partition)
 {

@@ -7,6 +7,7 @@
 #include "table/compose.h"
 #include "table/edit.h"
 #include "table/mbr.h"
+#include "table/plan.h"
 
 enum role {
     ROLE_FIRST,

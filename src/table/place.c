@@ -6,6 +6,7 @@
 #include "table/edit.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "table/plan.h"
 
 #define ALIGN_BYTES 1048576u
 /* An erase unit beyond this is not believed. */

@@ -6,8 +6,6 @@
 #include "sparse.h"
 #include "target.h"
 
-#define CLEARS 8u
-
 static void say_all(struct slate_draft *draft, const struct slate_facts *facts)
 {
     struct slate_finding findings[SLATE_FINDINGS_MAX];
@@ -82,28 +80,8 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     const struct slate_facts_room facts_room = {
         listed, volumes, SLATE_FACTS_PARTITIONS, ranges, SLATE_EVIDENCE_RANGES};
     static uint8_t work[SLATE_WORK_MIN];
-    static struct slate_part part[1];
-    static struct slate_partition partition[2];
-    static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
-    static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
     static struct slate_draft draft;
-    static struct slate_cleared clear[CLEARS];
-    static struct slate_patch patch[4 * CLEARS];
-    static uint8_t patched[8 * CLEARS * SLATE_BLOCK_MAX];
-    const struct slate_draft_room room = {.part = part,
-                                          .clear = clear,
-                                          .clears = CLEARS,
-                                          .patch = patch,
-                                          .patches = 4 * CLEARS,
-                                          .bytes = patched,
-                                          .bytes_room = sizeof patched,
-                                          .partition = partition,
-                                          .parts = 1,
-                                          .range = range,
-                                          .ranges =
-                                              2 + 2 * SLATE_FACTS_PARTITIONS,
-                                          .seen = seen,
-                                          .seen_ranges = SLATE_EVIDENCE_RANGES};
+    static uint64_t room[131072];
     const struct slate_ask ask = {.volume = SLATE_VOLUME_NONE};
 
     if (!sparse_open(&sparse, bytes, length) ||
@@ -114,14 +92,14 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
                              &facts) == SLATE_OK);
     demand(media.traffic.commands <= 256 &&
            media.traffic.blocks_read * media.geometry.block_bytes <= 4194304);
-    slate_draft_place(&draft, &room);
+    slate_draft_place(&draft, room, sizeof room);
     say_all(&draft, &facts);
     tour(&facts);
-    slate_draft_place(&draft, &room);
+    slate_draft_place(&draft, room, sizeof room);
     clear_attributes(&draft, &facts, &media, work);
     demand(slate_facts_hidden_bytes(&facts) <=
            slate_geometry_bytes(&facts.geometry));
-    slate_draft_place(&draft, &room);
+    slate_draft_place(&draft, room, sizeof room);
     demand(slate_draft_ask(&draft, &ask) == SLATE_OK);
     demand(slate_draft_base(&draft, &facts) == SLATE_OK);
     if (slate_draft_make(&draft) == SLATE_OK)

@@ -8,14 +8,9 @@
 #include "check.h"
 #include "target.h"
 
-#define ITEMS 200u
-#define NAMES 65536u
 #define CHUNK 64u
 
 static struct session s;
-static struct slate_item item[ITEMS];
-static struct slate_spot spot[ITEMS];
-static uint8_t names[NAMES];
 static uint64_t reads, change_at;
 
 static enum slate_status read_item(void *context, uint32_t index, uint64_t at,
@@ -23,7 +18,7 @@ static enum slate_status read_item(void *context, uint32_t index, uint64_t at,
 {
     (void)context;
     demand(index < s.draft.files.count);
-    demand(at + count <= item[index].bytes);
+    demand(at + count <= s.draft.files.item[index].bytes);
     memset(data, ++reads >= change_at ? 'n' : 'o', count);
     return SLATE_OK;
 }
@@ -64,7 +59,7 @@ static void take_item(struct input *input)
     length = next(input);
     for (uint8_t i = 0; i < length; i++)
         name[i] = (char)next(input);
-    if (slate_files_add(&s.draft.files, &taken, name) != SLATE_OK)
+    if (slate_draft_file(&s.draft, &taken, name) != SLATE_OK)
         input->left = 0;
 }
 
@@ -87,16 +82,11 @@ static void begin(struct input *input)
     strcpy(s.draft.basis.tag, "TARUK-47");
     s.draft.basis.geometry = (struct slate_geometry){
         blocks[kind % 4], 512u << kind / 4 % 4, 512u << kind / 4 % 4, 0};
-    files->item = item;
-    files->spot = spot;
-    files->room = ITEMS;
-    files->names.byte = names;
-    files->names.room = NAMES;
     files->source = &source;
     reads = 0;
     change_at = UINT64_MAX;
     s.draft.part[0].ask.files = true;
-    demand(slate_files_add(files, &root, "") == SLATE_OK);
+    demand(slate_draft_file(&s.draft, &root, "") == SLATE_OK);
     files->ahead = label % 8;
 }
 
@@ -153,7 +143,9 @@ static void compose_all(void)
 static void no_cluster_is_shared(void)
 {
     for (uint32_t i = 1; i < s.draft.files.count; i++)
-        demand(spot[i].cluster >= spot[i - 1].cluster + spot[i - 1].clusters);
+        demand(s.draft.files.spot[i].cluster >=
+               s.draft.files.spot[i - 1].cluster +
+                   s.draft.files.spot[i - 1].clusters);
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)

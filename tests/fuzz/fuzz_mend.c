@@ -7,8 +7,6 @@
 #include "sparse.h"
 #include "target.h"
 
-#define PATCHES 160u
-#define MENDS 8u
 #define FOUND 4u
 #define STEPS 6 /* of a search */
 
@@ -19,29 +17,9 @@ static uint8_t work[SLATE_WORK_MIN];
 
 static void place(void)
 {
-    static struct slate_part part[2];
-    static struct slate_partition partition[SLATE_FACTS_PARTITIONS + 3];
-    static struct slate_range range[2 + 2 * SLATE_FACTS_PARTITIONS];
-    static struct slate_seen seen[SLATE_EVIDENCE_RANGES];
-    static struct slate_mended mend[MENDS];
-    static struct slate_patch patch[PATCHES];
-    static uint8_t patched[2 * PATCHES * SLATE_BLOCK_MAX];
-    const struct slate_draft_room room = {.part = part,
-                                          .parts = 2,
-                                          .partition = partition,
-                                          .range = range,
-                                          .ranges =
-                                              2 + 2 * SLATE_FACTS_PARTITIONS,
-                                          .seen = seen,
-                                          .seen_ranges = SLATE_EVIDENCE_RANGES,
-                                          .mend = mend,
-                                          .mends = MENDS,
-                                          .patch = patch,
-                                          .patches = PATCHES,
-                                          .bytes = patched,
-                                          .bytes_room = sizeof patched};
+    static uint64_t room[1048576];
 
-    slate_draft_place(&draft, &room);
+    slate_draft_place(&draft, room, sizeof room);
     demand(slate_draft_base(&draft, &facts) == SLATE_OK);
 }
 

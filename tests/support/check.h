@@ -34,8 +34,9 @@ static inline uint64_t number_at(const uint8_t *bytes, size_t at, int length)
 #define SESSION_PARTS 200
 
 #define SESSION_CLEARS 8u
-#define SESSION_PATCHES 128u
 #define SESSION_BAD 256u
+/* Bytes for a draft, with tens of thousands of files. */
+#define SESSION_ROOM (64u << 20)
 
 struct session {
     struct slate_media media;
@@ -44,16 +45,7 @@ struct session {
     struct slate_volume found_volume[SLATE_FACTS_PARTITIONS];
     struct slate_seen found_seen[SLATE_EVIDENCE_RANGES];
     struct slate_draft draft;
-    struct slate_part part[SESSION_PARTS];
-    struct slate_partition partition[SESSION_PARTS + 1];
-    struct slate_range range[2 + 2 * SESSION_PARTS];
-    struct slate_seen seen[SLATE_EVIDENCE_RANGES];
-    uint8_t image[262144];
-    struct slate_cleared clear[SESSION_CLEARS];
-    struct slate_mended mend[SESSION_CLEARS];
-    struct slate_patch patch[SESSION_PATCHES];
-    struct slate_range bad[SESSION_BAD];
-    uint8_t patched[2 * SESSION_PATCHES * SLATE_BLOCK_MAX];
+    uint64_t room[SESSION_ROOM / 8];
     uint8_t work[1048576];
 };
 

@@ -35,22 +35,19 @@ void placed_begin(struct placed *placed, struct slate_draft *draft)
     placed->source.context = placed;
     placed->reads = placed->fail_read = placed->change_after = 0;
     placed->changed = placed->shorter = PLACED_NOBODY;
-    memset(files, 0, sizeof *files);
-    files->item = placed->item;
-    files->spot = placed->spot;
-    files->room = PLACED_MOST;
-    files->names.byte = placed->names;
-    files->names.room = PLACED_NAMES;
+    files->count = 0;
+    files->names.count = 0;
     files->source = &placed->source;
     placed->files = files;
+    placed->draft = draft;
     draft->part[0].ask.files = true;
-    assert_ok(slate_files_add(files, &root, ""));
+    assert_ok(slate_draft_file(draft, &root, ""));
 }
 
 static uint32_t add(struct placed *placed, const struct slate_item *item,
                     const char *name)
 {
-    assert_ok(slate_files_add(placed->files, item, name));
+    assert_ok(slate_draft_file(placed->draft, item, name));
     return placed->files->count - 1;
 }
 

@@ -8,16 +8,12 @@
 #include "exfat_check.h"
 #include "tree.h"
 
-#define PLACED_MOST 70000u
-#define PLACED_NAMES 2000000u
 #define PLACED_NOBODY UINT32_MAX
 
 struct placed {
-    struct slate_item item[PLACED_MOST];
-    struct slate_spot spot[PLACED_MOST];
-    uint8_t names[PLACED_NAMES];
     struct slate_source source;
-    struct slate_files *files; /* of the draft */
+    struct slate_draft *draft;
+    struct slate_files *files; /* of it */
     /* What the source does. */
     uint64_t reads;
     uint64_t fail_read;    /* the read that fails, from 1; 0: none */

@@ -41,7 +41,7 @@ uint32_t placing_cluster_bytes(const struct placing *p)
 
 void placing_usual(const struct placing *p, uint32_t cluster)
 {
-    uint32_t survey, deep, deeper, notes;
+    uint32_t survey, hidden, deep, deeper, notes;
     char name[300];
 
     placed_add(p->placed, 0, "START.SYS", 3 * cluster + 17);
@@ -50,7 +50,8 @@ void placing_usual(const struct placing *p, uint32_t cluster)
     placed_add(p->placed, 0, "empty.dat", 0);
     notes = placed_add_folder(p->placed, 0, "Tide gauge notes");
     placed_add_folder(p->placed, 0, "nothing in it");
-    p->placed->item[placed_add(p->placed, 0, ".hidden", cluster)].attributes =
+    hidden = placed_add(p->placed, 0, ".hidden", cluster);
+    p->placed->files->item[hidden].attributes =
         SLATE_ITEM_HIDDEN | SLATE_ITEM_READ_ONLY;
     placed_add(p->placed, survey, "track one.bin", cluster - 1);
     deep = placed_add_folder(p->placed, survey, "deep");
@@ -59,7 +60,7 @@ void placing_usual(const struct placing *p, uint32_t cluster)
     placed_add(p->placed, notes,
                "\xC3\x98lb\xC3\xB8ye \xE2\x80\x94 m\xC3\xA5ling.txt", 511);
     placed_add(p->placed, notes, "\xF0\x9F\x8C\x8A.log", 513);
-    p->placed->item[notes].attributes = SLATE_ITEM_SYSTEM;
+    p->placed->files->item[notes].attributes = SLATE_ITEM_SYSTEM;
     deeper = placed_add_folder(p->placed, deep, "deeper");
     for (int i = 0; i < 40; i++) {
         snprintf(name, sizeof name, "logbook entry number %d.txt", i);

@@ -22,33 +22,13 @@ enum slate_status session_look(struct session *s, const struct ram *ram)
 
 void session_want(struct session *s, const struct wanted *goal)
 {
-    const struct slate_draft_room room = {.part = s->part,
-                                          .partition = s->partition,
-                                          .parts = SESSION_PARTS,
-                                          .range = s->range,
-                                          .ranges = sizeof s->range /
-                                                    sizeof s->range[0],
-                                          .seen = s->seen,
-                                          .seen_ranges = SLATE_EVIDENCE_RANGES,
-                                          .image = s->image,
-                                          .image_bytes = sizeof s->image,
-                                          .clear = s->clear,
-                                          .clears = SESSION_CLEARS,
-                                          .patch = s->patch,
-                                          .mend = s->mend,
-                                          .mends = SESSION_CLEARS,
-                                          .patches = SESSION_PATCHES,
-                                          .bad = s->bad,
-                                          .bad_ranges = SESSION_BAD,
-                                          .bytes = s->patched,
-                                          .bytes_room = sizeof s->patched};
     const struct slate_choices choices = {.seed = {1, 2, 3},
                                           .stamp = {2031, 5, 17, 9, 30, 58}};
     struct slate_ask ask = {.volume = goal->volume,
                             .cluster_bytes = goal->cluster_bytes};
 
     memcpy(ask.label, goal->label, sizeof ask.label);
-    slate_draft_place(&s->draft, &room);
+    slate_draft_place(&s->draft, s->room, sizeof s->room);
     s->draft.goal.use = goal->use;
     s->draft.goal.table_given = goal->table_given;
     s->draft.goal.table = goal->table;

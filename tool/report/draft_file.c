@@ -258,21 +258,16 @@ static bool read_address(const json_t *shape, char address[ADDRESS_ROOM])
                      text_of(shape, "address_bytes"), address);
 }
 
-/* As many files as are listed. */
-static void make_room(const json_t *shape, struct slate_draft *draft)
+/* With as much room as all that is listed takes. */
+static bool take_fields(json_t *shape, struct slate_draft *draft)
 {
-    const json_t *list = json_object_get(shape, "files"), *item;
-    size_t names = 0, i;
-
-    json_array_foreach(list, i, item)
-    {
-        const char *name = text_of(item, "name");
-
-        names += name == NULL ? 1 : strlen(name) + 1;
+    while (!draft_json_take(shape, draft)) {
+        if (draft->shortage.of == NULL)
+            return false;
+        draft->shortage.of = NULL;
+        drafted_enlarge(draft);
     }
-    if (names > 0 && names < UINT32_MAX)
-        drafted_make_room(draft, (uint32_t)json_array_size(list),
-                          (uint32_t)names);
+    return true;
 }
 
 static bool read_folder(const json_t *shape, struct slate_draft *draft)
@@ -295,10 +290,9 @@ static enum slate_status read_shape(json_t *shape, struct slate_draft *draft,
     const char *name = json_string_value(json_object_get(shape, "shape"));
     uint8_t seal[SLATE_DIGEST_BYTES];
 
-    make_room(shape, draft);
     return name != NULL && strcmp(name, SHAPE) == 0 &&
                    read_hex(shape, "seal", seal, sizeof seal) &&
-                   draft_json_take(shape, draft) &&
+                   take_fields(shape, draft) &&
                    slate_draft_make(draft) == SLATE_OK &&
                    memcmp(draft->seal, seal, sizeof seal) == 0 &&
                    read_address(shape, address) && read_folder(shape, draft)

@@ -56,12 +56,21 @@ static bool leave(void *context)
 }
 
 /* What was entered is a list: it takes the object's place. */
-static bool write_count(void *context, uint32_t *count, uint32_t room)
+static bool write_size(void *context, const char *name, bool text,
+                       uint64_t *size)
+{
+    (void)context;
+    (void)name;
+    (void)text;
+    (void)size;
+    return true;
+}
+
+static bool write_count(void *context, uint32_t *count)
 {
     struct level *list = here(context);
 
     (void)count;
-    (void)room;
     list->value = report_made(json_array());
     json_object_set_new((list - 1)->value, list->name, list->value);
     return true;
@@ -168,9 +177,9 @@ void draft_json_add(json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = object}}};
     const struct slate_visitor writer = {
-        write_enter,    leave,      write_count, write_number, write_flag,
-        write_choice,   write_bits, write_text,  write_bytes,  write_ranges,
-        write_evidence, write_blob, &visit};
+        write_enter,  leave,          write_count, write_size, write_number,
+        write_flag,   write_choice,   write_bits,  write_text, write_bytes,
+        write_ranges, write_evidence, write_blob,  &visit};
 
     (void)slate_draft_visit(draft, &writer);
 }
@@ -193,14 +202,25 @@ static bool read_enter(void *context, const char *name)
     return true;
 }
 
-static bool read_count(void *context, uint32_t *count, uint32_t room)
+static bool read_count(void *context, uint32_t *count)
 {
     const json_t *list = here(context)->value;
 
-    if (!json_is_array(list) || json_array_size(list) > room)
+    if (!json_is_array(list) || json_array_size(list) > UINT32_MAX)
         return false;
     *count = (uint32_t)json_array_size(list);
     return true;
+}
+
+static bool read_size(void *context, const char *name, bool text,
+                      uint64_t *size)
+{
+    const json_t *value = get(context, name);
+
+    *size = json_is_array(value) ? json_array_size(value)
+            : text               ? json_string_length(value) + 1
+                                 : json_string_length(value) / 2;
+    return json_is_array(value) || json_is_string(value);
 }
 
 static bool take_number(const json_t *number, uint64_t *value, uint64_t most)
@@ -347,9 +367,9 @@ bool draft_json_take(json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = object}}};
     const struct slate_visitor reader = {
-        read_enter,    leave,     read_count, read_number, read_flag,
-        read_choice,   read_bits, read_text,  read_bytes,  read_ranges,
-        read_evidence, read_blob, &visit};
+        read_enter,  leave,         read_count, read_size, read_number,
+        read_flag,   read_choice,   read_bits,  read_text, read_bytes,
+        read_ranges, read_evidence, read_blob,  &visit};
 
     return slate_draft_visit(draft, &reader);
 }

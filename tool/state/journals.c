@@ -227,10 +227,11 @@ static enum slate_status restore(struct loaded *loaded)
             : loaded->file.keeper.read(&loaded->file, journal->draft_at, stored,
                                        journal->draft_bytes);
 
-    if (status == SLATE_OK) {
-        /* an item takes more than 16 bytes, a name as many as it has */
-        drafted_make_room(loaded->draft, journal->draft_bytes / 16 + 1,
-                          journal->draft_bytes);
+    if (status == SLATE_OK)
+        status =
+            slate_draft_restore(loaded->draft, stored, journal->draft_bytes);
+    while (status == SLATE_ERR_ROOM) {
+        drafted_enlarge(loaded->draft);
         status =
             slate_draft_restore(loaded->draft, stored, journal->draft_bytes);
     }

@@ -7,6 +7,7 @@
 #include "base/names.h"
 #include "trueslate/format.h"
 #include "volume/common/kind.h"
+#include "assess/judge/mendable.h"
 
 static bool gpt_is_amiss(const struct slate_facts *facts, uint32_t i)
 {

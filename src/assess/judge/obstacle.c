@@ -6,6 +6,7 @@
 #include "assess/judge/judge.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "assess/judge/mendable.h"
 
 /* Of a device that was proved to have fewer blocks than it claims. */
 #define NO_END                                                                 \

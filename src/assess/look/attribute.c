@@ -3,6 +3,7 @@
 #include "base/names.h"
 #include "trueslate/attribute.h"
 #include "volume/common/kind.h"
+#include "table/layout.h"
 
 struct row {
     const char *name;

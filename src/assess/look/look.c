@@ -7,6 +7,7 @@
 #include "assess/look/look.h"
 #include "media/wire/evidence.h"
 #include "volume/known/known.h"
+#include "table/layout.h"
 
 /* Volumes that are looked at; what may have been spent on a device before one
  * more of them is, so that there is something left for the rest; and what a
@@ -54,8 +55,6 @@ static void copy_identity(const struct slate_media *media,
     if (room.volume != NULL)
         memset(room.volume, 0, room.partitions * sizeof *room.volume);
     facts->layout.glance = depth == SLATE_DEPTH_GLANCE;
-    facts->shadow.partition = facts->shadow_partition;
-    facts->shadow.room = SLATE_SHADOW_PARTITIONS;
 }
 
 bool slate_may_look(const struct look *look)
@@ -124,7 +123,8 @@ static enum slate_status look_at_volumes(const struct look *look)
 }
 
 /* What a GPT that does not count would say: whose volumes are there tells
- * which of two tables is the stale one. */
+ * which of two tables is the stale one. Facts are not to point into themselves:
+ * they may be copied. */
 static enum slate_status look_at_shadow(const struct look *look)
 {
     struct slate_facts *facts = look->facts;
@@ -133,8 +133,11 @@ static enum slate_status look_at_shadow(const struct look *look)
 
     if (copy == NULL || facts->depth == SLATE_DEPTH_GLANCE)
         return SLATE_OK;
+    facts->shadow.partition = facts->shadow_partition;
+    facts->shadow.room = SLATE_SHADOW_PARTITIONS;
     status =
         slate_layout_read_gpt(look->media, look->work, copy, &facts->shadow);
+    facts->shadow.partition = NULL;
     for (uint32_t i = 0; i < facts->shadow.count && status == SLATE_OK; i++)
         status = slate_look_at(look, &facts->shadow_partition[i],
                                SLATE_DEPTH_GLANCE, &facts->shadow_volume[i]);

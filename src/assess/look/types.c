@@ -5,6 +5,7 @@
 
 #include "assess/judge/judge.h"
 #include "volume/common/kind.h"
+#include "table/layout.h"
 
 static bool lists_mbr(const struct slate_kind *kind, uint8_t type)
 {

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "assess/say/fill.h"
+#include "media/wire/transfer.h"
 
 void slate_say_count(uint64_t count, const char *what, struct slate_text *text)
 {

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Filling the templates: what the table says. */
 #include "assess/say/fill.h"
+#include "table/layout.h"
 
 #define LISTED 3u /* partitions, pairs and gaps that are named one by one */
 

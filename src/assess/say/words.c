@@ -3,6 +3,7 @@
  * what helps. fill.c tells what stands for each {name}. */
 #include "assess/judge/judge.h"
 #include "trueslate/mendable.h"
+#include "assess/judge/mendable.h"
 
 struct wording {
     const char *text, *evidence, *cause, *help;

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that are known to be bad, as input of a draft. */
+#include "draft/make/room.h"
 #include "draft/place/content.h"
 #include "volume/common/bad.h"
 
@@ -8,11 +9,12 @@ enum slate_status slate_draft_bad(struct slate_draft *draft, uint64_t first,
 {
     enum slate_status status = slate_bad_add(&draft->bad, first, count);
 
-    return status == SLATE_ERR_ROOM
-               ? slate_draft_lacks(draft, "ranges of bad blocks",
-                                   (uint64_t)draft->bad.count + 1,
-                                   draft->bad.room)
-               : status;
+    if (status != SLATE_ERR_ROOM)
+        return status;
+    status = slate_draft_grow_ranges(draft, "bad blocks", &draft->bad,
+                                     (uint64_t)draft->bad.count + 1);
+    return status == SLATE_OK ? slate_bad_add(&draft->bad, first, count)
+                              : status;
 }
 
 bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,

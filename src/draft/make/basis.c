@@ -3,7 +3,7 @@
  * would still identify old content. */
 #include <string.h>
 
-#include "trueslate/draft.h"
+#include "draft/make/room.h"
 #include "draft/place/content.h"
 
 /* Tables, volume heads and optical descriptors live in the first MiB; backup
@@ -42,14 +42,14 @@ static void remove_at(struct slate_ranges *old, uint32_t at)
             (old->count - at) * sizeof old->range[0]);
 }
 
-/* Adds a range, merged with those it touches; the list stays ascending. False:
- * there is no room. */
-static bool add_old(struct slate_ranges *old, struct slate_range range)
+/* Adds a range, merged with those it touches; the list stays ascending. There
+ * is room for two ranges, and two for each partition. */
+static void add_old(struct slate_ranges *old, struct slate_range range)
 {
     uint32_t at = 0;
 
     if (range.count == 0)
-        return true;
+        return;
     while (at < old->count) {
         struct slate_range *other = &old->range[at];
 
@@ -66,13 +66,10 @@ static bool add_old(struct slate_ranges *old, struct slate_range range)
             break;
         }
     }
-    if (old->count == old->room)
-        return false;
     memmove(&old->range[at + 1], &old->range[at],
             (old->count - at) * sizeof old->range[0]);
     old->range[at] = range;
     old->count++;
-    return true;
 }
 
 /* What conceals content is lifted before there can be a draft. */
@@ -91,7 +88,7 @@ static void take_guards(const struct slate_facts *facts,
 }
 
 /* Both ends of an old partition. */
-static bool add_partition(struct slate_basis *basis,
+static void add_partition(struct slate_basis *basis,
                           const struct slate_partition *old)
 {
     uint32_t block_bytes = basis->geometry.block_bytes;
@@ -100,21 +97,27 @@ static bool add_partition(struct slate_basis *basis,
     uint64_t tail = least(TAIL_BYTES / block_bytes, old->count);
 
     if (old->first >= blocks)
-        return true;
-    if (!add_old(&basis->old, cut(basis, old->first, head)))
-        return false;
-    return old->count > blocks - old->first ||
-           add_old(&basis->old,
-                   cut(basis, old->first + old->count - tail, tail));
+        return;
+    add_old(&basis->old, cut(basis, old->first, head));
+    if (old->count <= blocks - old->first)
+        add_old(&basis->old, cut(basis, old->first + old->count - tail, tail));
 }
 
 /* What lies beyond the blocks that are used decides nothing, and need not stay
  * as it was seen. */
-static bool take_evidence(const struct slate_evidence *found, uint64_t blocks,
-                          struct slate_evidence *evidence)
+static enum slate_status take_evidence(struct slate_draft *draft,
+                                       const struct slate_evidence *found,
+                                       uint64_t blocks)
 {
-    if (found->cut || found->count > evidence->room)
-        return false;
+    struct slate_evidence *evidence = &draft->basis.evidence;
+    enum slate_status status = slate_draft_grow_seen(draft, found->count);
+
+    if (status != SLATE_OK)
+        return status;
+    if (found->cut) /* their room was too small already */
+        return slate_draft_lacks(draft, "ranges that were looked at",
+                                 ((uint64_t)found->count + 1) *
+                                     sizeof found->seen[0]);
     evidence->count = 0;
     for (uint32_t i = 0; i < found->count; i++) {
         const struct slate_seen *seen = &found->seen[i];
@@ -122,7 +125,7 @@ static bool take_evidence(const struct slate_evidence *found, uint64_t blocks,
         if (seen->first < blocks && seen->count <= blocks - seen->first)
             evidence->seen[evidence->count++] = *seen;
     }
-    return true;
+    return SLATE_OK;
 }
 
 enum slate_device_kind slate_device_kind_of(const struct slate_facts *facts)
@@ -151,9 +154,13 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
     uint64_t blocks = within == 0 ? facts->geometry.block_count
                                   : least(within, facts->geometry.block_count);
     uint64_t ends = ENDS_BYTES / facts->geometry.block_bytes;
-    bool seen = take_evidence(&facts->evidence, blocks, &basis->evidence);
-    bool fits = true;
+    enum slate_status status = take_evidence(draft, &facts->evidence, blocks);
 
+    if (status == SLATE_OK)
+        status = slate_draft_grow_ranges(draft, "old structures", &basis->old,
+                                         2 + (uint64_t)2 * facts->layout.count);
+    if (status != SLATE_OK)
+        return status;
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
     basis->disk_signature = facts->layout.kind == SLATE_TABLE_MBR
@@ -171,19 +178,9 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
     basis->firm = 0;
     basis->old.count = 0;
     take_guards(facts, basis);
-    fits = fits && add_old(&basis->old, cut(basis, 0, ends));
-    fits = fits &&
-           add_old(&basis->old, cut(basis, blocks - least(ends, blocks), ends));
-    for (uint32_t i = 0; i < facts->layout.count && fits; i++)
-        fits = add_partition(basis, &facts->partition[i]);
-    if (!seen)
-        return slate_draft_lacks(draft, "ranges that were looked at",
-                                 facts->evidence.cut
-                                     ? (uint64_t)facts->evidence.room + 1
-                                     : facts->evidence.count,
-                                 basis->evidence.room);
-    return fits ? SLATE_OK
-                : slate_draft_lacks(draft, "ranges of old structures",
-                                    2 + (uint64_t)2 * facts->layout.count,
-                                    basis->old.room);
+    add_old(&basis->old, cut(basis, 0, ends));
+    add_old(&basis->old, cut(basis, blocks - least(ends, blocks), ends));
+    for (uint32_t i = 0; i < facts->layout.count; i++)
+        add_partition(basis, &facts->partition[i]);
+    return SLATE_OK;
 }

@@ -4,11 +4,20 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "draft/make/room.h"
 #include "draft/make/store.h"
 #include "trueslate/mend.h"
 #include "trueslate/stored.h"
 
 #define V(operation, ...) v->operation(v->context, __VA_ARGS__)
+
+/* Of a list that has no room, nothing is read. */
+static bool has_room(enum slate_status status, uint32_t *count)
+{
+    if (status != SLATE_OK)
+        *count = 0;
+    return status == SLATE_OK;
+}
 
 /* Tables that are composed; "fit" is a choice. */
 static const char *table_name(uint32_t choice)
@@ -96,7 +105,9 @@ static bool visit_overwrite(struct slate_overwrite *over,
         V(choice, "read_back", &read_back, slate_read_back_name,
           SLATE_READ_BACKS) &&
         V(choice, "discard", &discard, slate_discard_name, SLATE_DISCARDS) &&
-        V(enter, "rounds") && V(count, &over->rounds, SLATE_ROUNDS_MOST);
+        V(enter, "rounds") && V(count, &over->rounds) &&
+        has_room(over->rounds <= SLATE_ROUNDS_MOST ? SLATE_OK : SLATE_ERR_ROOM,
+                 &over->rounds);
 
     for (uint32_t i = 0; go_on && i < over->rounds; i++)
         go_on = visit_round(&over->round[i], v);
@@ -205,8 +216,10 @@ static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
 static bool visit_parts(struct slate_draft *draft,
                         const struct slate_visitor *v)
 {
-    bool go_on =
-        V(enter, "parts") && V(count, &draft->parts, draft->room.parts);
+    bool go_on = V(enter, "parts") && V(count, &draft->parts) &&
+                 has_room(slate_draft_grow(draft, "partitions", &draft->part,
+                                           draft->parts, sizeof *draft->part),
+                          &draft->parts);
 
     for (uint32_t i = 0; go_on && i < draft->parts; i++)
         go_on = visit_part(&draft->part[i], v);
@@ -251,12 +264,47 @@ static const char *image_name(uint32_t choice)
     return table_name(choice + 1); /* without "fit" */
 }
 
-static bool visit_image(struct slate_basis *basis,
+static bool visit_ranges(struct slate_draft *draft, const char *name,
+                         struct slate_ranges *ranges,
+                         const struct slate_visitor *v)
+{
+    uint64_t size = ranges->count;
+
+    return V(size, name, false, &size) &&
+           has_room(slate_draft_grow_ranges(draft, name, ranges, size),
+                    &ranges->count) &&
+           V(ranges, name, ranges);
+}
+
+static bool visit_blob(struct slate_draft *draft, const char *name,
+                       struct slate_bytes *bytes, const struct slate_visitor *v)
+{
+    uint64_t size = bytes->count;
+
+    return V(size, name, false, &size) &&
+           has_room(slate_draft_grow_bytes(draft, name, bytes, size),
+                    &bytes->count) &&
+           V(blob, name, bytes);
+}
+
+static bool visit_evidence(struct slate_draft *draft,
+                           const struct slate_visitor *v)
+{
+    struct slate_evidence *evidence = &draft->basis.evidence;
+    uint64_t size = evidence->count;
+
+    return V(size, "evidence", false, &size) &&
+           has_room(slate_draft_grow_seen(draft, size), &evidence->count) &&
+           V(evidence, "evidence", evidence);
+}
+
+static bool visit_image(struct slate_draft *draft,
                         const struct slate_visitor *v)
 {
+    struct slate_basis *basis = &draft->basis;
     uint32_t image_of = (uint32_t)basis->image_of;
     bool go_on = V(choice, "image_of", &image_of, image_name, 3) &&
-                 V(blob, "image", &basis->image);
+                 visit_blob(draft, "image", &basis->image, v);
 
     basis->image_of = (enum slate_table_kind)image_of;
     return go_on;
@@ -273,9 +321,11 @@ static bool visit_identifiers(struct slate_basis *basis,
     return go_on;
 }
 
-static bool visit_basis(struct slate_basis *basis,
+static bool visit_basis(struct slate_draft *draft,
                         const struct slate_visitor *v)
 {
+    struct slate_basis *basis = &draft->basis;
+
     return V(enter, "basis") && V(text, "tag", basis->tag, SLATE_TAG_ROOM) &&
            V(bytes, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
            visit_device(&basis->device, v) &&
@@ -284,10 +334,9 @@ static bool visit_basis(struct slate_basis *basis,
            V(number, "proved", &basis->proved, INT64_MAX) &&
            V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
            V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
-           V(ranges, "old", &basis->old) &&
-           V(evidence, "evidence", &basis->evidence) &&
-           visit_identifiers(basis, v) && visit_image(basis, v) &&
-           v->leave(v->context);
+           visit_ranges(draft, "old", &basis->old, v) &&
+           visit_evidence(draft, v) && visit_identifiers(basis, v) &&
+           visit_image(draft, v) && v->leave(v->context);
 }
 
 /* One of the six parts of a moment. */
@@ -426,19 +475,32 @@ static bool visit_change(struct slate_draft *draft,
 {
     struct slate_change *change = &draft->change;
     bool go_on = visit_renamed(&change->renamed, v) && V(enter, "clears") &&
-                 V(count, &change->clears, draft->room.clears);
+                 V(count, &change->clears) &&
+                 has_room(slate_draft_grow(draft, "attributes that are cleared",
+                                           &change->clear, change->clears,
+                                           sizeof *change->clear),
+                          &change->clears);
 
     for (uint32_t i = 0; go_on && i < change->clears; i++)
         go_on = visit_clear(&change->clear[i], v);
     go_on = go_on && v->leave(v->context) && V(enter, "mends") &&
-            V(count, &change->mends, draft->room.mends);
+            V(count, &change->mends) &&
+            has_room(slate_draft_grow(draft, "things that are mended",
+                                      &change->mend, change->mends,
+                                      sizeof *change->mend),
+                     &change->mends);
     for (uint32_t i = 0; go_on && i < change->mends; i++)
         go_on = visit_mend(&change->mend[i], v);
     go_on = go_on && v->leave(v->context) && V(enter, "patches") &&
-            V(count, &change->patches, draft->room.patches);
+            V(count, &change->patches) &&
+            has_room(slate_draft_grow(draft, "blocks that are changed",
+                                      &change->patch, change->patches,
+                                      sizeof *change->patch),
+                     &change->patches);
     for (uint32_t i = 0; go_on && i < change->patches; i++)
         go_on = visit_patch(&change->patch[i], v);
-    return go_on && v->leave(v->context) && V(blob, "patched", &change->bytes);
+    return go_on && v->leave(v->context) &&
+           visit_blob(draft, "patched", &change->bytes, v);
 }
 
 static const char *item_attribute_name(uint32_t choice)
@@ -449,43 +511,49 @@ static const char *item_attribute_name(uint32_t choice)
 }
 
 /* at: where its name begins; moves on behind it */
-static bool visit_item(struct slate_files *files, uint32_t index, uint32_t *at,
+static bool visit_item(struct slate_draft *draft, uint32_t index, uint32_t *at,
                        const struct slate_visitor *v)
 {
+    struct slate_files *files = &draft->files;
     struct slate_item *item = &files->item[index];
-    uint64_t parent = item->parent;
+    uint64_t parent = item->parent, size = 0;
     uint32_t attributes = item->attributes;
-    char *name = (char *)files->names.byte + *at;
-    bool go_on = *at < files->names.room && V(enter, NULL) &&
-                 V(text, "name", name, files->names.room - *at) &&
-                 V(number, "in", &parent, UINT32_MAX) &&
-                 V(flag, "folder", &item->folder) &&
-                 V(bits, "attributes", &attributes, item_attribute_name, 3) &&
-                 V(number, "bytes", &item->bytes, INT64_MAX) &&
-                 V(bytes, "digest", item->digest, sizeof item->digest) &&
-                 visit_stamp(&item->changed, v) && v->leave(v->context);
+    bool go_on =
+        V(enter, NULL) && V(size, "name", true, &size) &&
+        slate_draft_grow_files(draft, files->count, *at + size) == SLATE_OK &&
+        V(text, "name", (char *)files->names.byte + *at,
+          files->names.room - *at) &&
+        V(number, "in", &parent, UINT32_MAX) &&
+        V(flag, "folder", &item->folder) &&
+        V(bits, "attributes", &attributes, item_attribute_name, 3) &&
+        V(number, "bytes", &item->bytes, INT64_MAX) &&
+        V(bytes, "digest", item->digest, sizeof item->digest) &&
+        visit_stamp(&item->changed, v) && v->leave(v->context);
 
     if (!go_on)
         return false;
     item->parent = (uint32_t)parent;
     item->attributes = (uint8_t)attributes;
     item->name = *at;
-    *at += (uint32_t)strlen(name) + 1;
+    *at += (uint32_t)strlen((char *)files->names.byte + *at) + 1;
     return true;
 }
 
 /* Names follow one another in the order of the items. */
-static bool visit_files(struct slate_files *files,
+static bool visit_files(struct slate_draft *draft,
                         const struct slate_visitor *v)
 {
+    struct slate_files *files = &draft->files;
     uint64_t ahead = files->ahead;
     uint32_t at = 0;
-    bool go_on = V(number, "ahead", &ahead, UINT32_MAX) && V(enter, "files") &&
-                 V(count, &files->count, files->room);
+    bool go_on =
+        V(number, "ahead", &ahead, UINT32_MAX) && V(enter, "files") &&
+        V(count, &files->count) &&
+        has_room(slate_draft_grow_files(draft, files->count, 0), &files->count);
 
     files->ahead = (uint32_t)ahead;
     for (uint32_t i = 0; go_on && i < files->count; i++)
-        go_on = visit_item(files, i, &at, v);
+        go_on = visit_item(draft, i, &at, v);
     files->names.count = at;
     return go_on && v->leave(v->context);
 }
@@ -494,19 +562,19 @@ bool slate_draft_visit_wish(struct slate_draft *draft,
                             const struct slate_visitor *visitor)
 {
     return visit_goal(&draft->goal, visitor) && visit_parts(draft, visitor) &&
-           visitor->ranges(visitor->context, "bad", &draft->bad) &&
-           visit_files(&draft->files, visitor) &&
-           visitor->blob(visitor->context, "start_code", &draft->start);
+           visit_ranges(draft, "bad", &draft->bad, visitor) &&
+           visit_files(draft, visitor) &&
+           visit_blob(draft, "start_code", &draft->start, visitor);
 }
 
 bool slate_draft_visit(struct slate_draft *draft,
                        const struct slate_visitor *visitor)
 {
     return visit_goal(&draft->goal, visitor) && visit_parts(draft, visitor) &&
-           visit_basis(&draft->basis, visitor) &&
+           visit_basis(draft, visitor) &&
            visit_choices(&draft->choices, visitor) &&
            visit_change(draft, visitor) &&
-           visitor->ranges(visitor->context, "bad", &draft->bad) &&
-           visit_files(&draft->files, visitor) &&
-           visitor->blob(visitor->context, "start_code", &draft->start);
+           visit_ranges(draft, "bad", &draft->bad, visitor) &&
+           visit_files(draft, visitor) &&
+           visit_blob(draft, "start_code", &draft->start, visitor);
 }

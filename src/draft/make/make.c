@@ -2,6 +2,7 @@
 /* Making a draft: its input becomes a table, volumes and a seal. */
 #include <string.h>
 
+#include "draft/make/room.h"
 #include "draft/place/card.h"
 #include "draft/place/content.h"
 #include "draft/place/entries.h"
@@ -10,6 +11,9 @@
 #include "draft/make/possible.h"
 #include "draft/make/store.h"
 #include "trueslate/draft.h"
+#include "table/plan.h"
+#include "volume/files/files.h"
+#include "draft/place/uses.h"
 
 /* What suits the use, where that reaches the whole device. */
 static enum slate_table_kind advised_table(const struct slate_draft *draft)
@@ -74,7 +78,7 @@ static enum slate_status begin_table(struct slate_draft *draft)
 
     table->block_bytes = basis->geometry.block_bytes;
     table->block_count = basis->geometry.block_count;
-    table->partition = draft->room.partition;
+    table->partition = draft->partition;
     draft->switched = false;
     draft->drops = false;
     draft->table_stays = false;
@@ -191,12 +195,30 @@ static enum slate_status check_content(struct slate_draft *draft)
     return slate_files_check(&draft->files);
 }
 
+/* One entry more than parts: a container. There is a first part, even where
+ * none is asked for. */
+static enum slate_status make_room(struct slate_draft *draft)
+{
+    enum slate_status status = slate_draft_grow(
+        draft, "partitions", &draft->part, draft->parts == 0 ? 1 : draft->parts,
+        sizeof *draft->part);
+
+    return status == SLATE_OK
+               ? slate_draft_grow(draft, "partitions", &draft->partition,
+                                  (uint64_t)draft->parts + 1,
+                                  sizeof *draft->partition)
+               : status;
+}
+
 enum slate_status slate_draft_make(struct slate_draft *draft)
 {
     enum slate_status status;
 
     draft->refused = 0;
     draft->why = NULL;
+    status = make_room(draft);
+    if (status != SLATE_OK)
+        return status;
     memset(&draft->table, 0, sizeof draft->table);
     if (!slate_draft_input_is_possible(draft))
         return SLATE_ERR_USE;
@@ -238,47 +260,15 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
                : SLATE_OK;
 }
 
-void slate_draft_place(struct slate_draft *draft,
-                       const struct slate_draft_room *room)
-{
-    memset(draft, 0, sizeof *draft);
-    draft->room = *room;
-    draft->part = room->part;
-    draft->basis.evidence.seen = room->seen;
-    draft->basis.evidence.room = room->seen_ranges;
-    draft->basis.old.range = room->range;
-    draft->basis.old.room = room->ranges;
-    draft->basis.image.byte = room->image;
-    draft->basis.image.room = room->image == NULL ? 0 : room->image_bytes;
-    draft->change.clear = room->clear;
-    draft->change.mend = room->mend;
-    draft->change.patch = room->patch;
-    draft->bad.range = room->bad;
-    draft->bad.room = room->bad_ranges;
-    draft->files.item = room->item;
-    draft->files.spot = room->spot;
-    draft->files.room = room->items;
-    draft->files.names.byte = room->names;
-    draft->files.names.room = room->names_room;
-    draft->start.byte = room->start;
-    draft->start.room = room->start == NULL ? 0 : room->start_room;
-    draft->change.bytes.byte = room->bytes;
-    draft->change.bytes.room = room->bytes_room;
-}
-
-enum slate_status slate_draft_lacks(struct slate_draft *draft, const char *of,
-                                    uint64_t needed, uint64_t room)
-{
-    draft->shortage = (struct slate_shortage){of, needed, room};
-    return SLATE_ERR_ROOM;
-}
-
 enum slate_status slate_draft_ask(struct slate_draft *draft,
                                   const struct slate_ask *ask)
 {
-    if (draft->parts == draft->room.parts)
-        return slate_draft_lacks(draft, "partitions",
-                                 (uint64_t)draft->parts + 1, draft->room.parts);
+    enum slate_status status =
+        slate_draft_grow(draft, "partitions", &draft->part,
+                         (uint64_t)draft->parts + 1, sizeof *draft->part);
+
+    if (status != SLATE_OK)
+        return status;
     memset(&draft->part[draft->parts], 0, sizeof *draft->part);
     draft->part[draft->parts++].ask = *ask;
     return SLATE_OK;

@@ -4,6 +4,7 @@
 
 #include "base/bits.h"
 #include "base/same.h"
+#include "compose/pattern.h"
 
 #define KNOWN_ATTRIBUTES                                                       \
     (SLATE_GPT_REQUIRED | SLATE_GPT_NO_BLOCK_IO | SLATE_GPT_READ_ONLY |        \

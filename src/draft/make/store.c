@@ -59,9 +59,17 @@ static bool leave(void *context)
     return true;
 }
 
-static bool put_count(void *context, uint32_t *count, uint32_t room)
+static bool put_size(void *context, const char *name, bool text, uint64_t *size)
 {
-    (void)room;
+    (void)context;
+    (void)name;
+    (void)text;
+    (void)size;
+    return true;
+}
+
+static bool put_count(void *context, uint32_t *count)
+{
     return put_u32(context, *count);
 }
 
@@ -141,9 +149,9 @@ static bool put_blob(void *context, const char *name, struct slate_bytes *bytes)
 static struct slate_visitor writer_to(struct sink *sink)
 {
     return (struct slate_visitor){
-        enter,        leave,      put_count, put_number, put_flag,
-        put_choice,   put_choice, put_text,  put_bytes,  put_ranges,
-        put_evidence, put_blob,   sink};
+        enter,      leave,        put_count,  put_size, put_number,
+        put_flag,   put_choice,   put_choice, put_text, put_bytes,
+        put_ranges, put_evidence, put_blob,   sink};
 }
 
 static void write_all(struct slate_draft *draft, struct sink *sink)
@@ -201,7 +209,6 @@ enum slate_status slate_draft_store(struct slate_draft *draft, uint8_t *bytes,
 struct source {
     const uint8_t *bytes;
     size_t left;
-    bool cramped; /* it was the room that did not do */
 };
 
 static const uint8_t *take(struct source *source, size_t length)
@@ -233,17 +240,39 @@ static bool take_u32(void *context, uint32_t *value)
     return bytes != NULL;
 }
 
-static bool take_count(void *context, uint32_t *count, uint32_t room)
+/* Whatever is counted takes some bytes, but for those of a blob. */
+#define ELEMENT_BYTES 8u
+
+static bool take_count(void *context, uint32_t *count)
 {
     struct source *source = context;
-    bool read = take_u32(context, count);
+    bool read = take_u32(source, count);
 
-    if (read && *count > room) {
-        source->cramped = true;
-        *count = 0;
-        return false;
+    if (read && *count <= source->left / ELEMENT_BYTES)
+        return true;
+    *count = 0;
+    return false;
+}
+
+/* It is not taken yet. */
+static bool take_size(void *context, const char *name, bool text,
+                      uint64_t *size)
+{
+    struct source ahead = *(const struct source *)context;
+    const uint8_t *byte;
+    uint32_t count;
+
+    (void)name;
+    if (text) {
+        for (*size = 0; (byte = take(&ahead, 1)) != NULL && *byte != 0;)
+            ++*size;
+        ++*size;
+        return byte != NULL;
     }
-    return read;
+    if (!take_u32(&ahead, &count) || count > ahead.left)
+        return false;
+    *size = count;
+    return true;
 }
 
 static bool take_number(void *context, const char *name, uint64_t *value,
@@ -308,7 +337,8 @@ static bool take_bytes(void *context, const char *name, uint8_t *bytes,
 static bool take_ranges(void *context, const char *name,
                         struct slate_ranges *ranges)
 {
-    bool read = take_count(context, &ranges->count, ranges->room);
+    bool read =
+        take_count(context, &ranges->count) && ranges->count <= ranges->room;
 
     (void)name;
     for (uint32_t i = 0; read && i < ranges->count; i++)
@@ -320,7 +350,8 @@ static bool take_ranges(void *context, const char *name,
 static bool take_evidence(void *context, const char *name,
                           struct slate_evidence *evidence)
 {
-    bool read = take_count(context, &evidence->count, evidence->room);
+    bool read = take_count(context, &evidence->count) &&
+                evidence->count <= evidence->room;
 
     for (uint32_t i = 0; read && i < evidence->count; i++)
         read = take_u64(context, &evidence->seen[i].first) &&
@@ -333,7 +364,7 @@ static bool take_evidence(void *context, const char *name,
 static bool take_blob(void *context, const char *name,
                       struct slate_bytes *bytes)
 {
-    return take_count(context, &bytes->count, bytes->room) &&
+    return take_u32(context, &bytes->count) && bytes->count <= bytes->room &&
            take_bytes(context, name, bytes->byte, bytes->count);
 }
 
@@ -341,14 +372,21 @@ static enum slate_status read_all(struct slate_draft *draft,
                                   struct source *source)
 {
     const struct slate_visitor reader = {
-        enter,         leave,     take_count, take_number, take_flag,
-        take_choice,   take_bits, take_text,  take_bytes,  take_ranges,
-        take_evidence, take_blob, source};
+        enter,       leave,         take_count, take_size, take_number,
+        take_flag,   take_choice,   take_bits,  take_text, take_bytes,
+        take_ranges, take_evidence, take_blob,  source};
+    enum slate_status status;
 
+    draft->shortage.of = NULL;
     if (!slate_draft_visit(draft, &reader))
-        return source->cramped ? SLATE_ERR_ROOM : SLATE_ERR_DRAFT_DAMAGED;
-    if (source->left != SLATE_DIGEST_BYTES ||
-        slate_draft_make(draft) != SLATE_OK ||
+        return draft->shortage.of != NULL ? SLATE_ERR_ROOM
+                                          : SLATE_ERR_DRAFT_DAMAGED;
+    if (source->left != SLATE_DIGEST_BYTES)
+        return SLATE_ERR_DRAFT_DAMAGED;
+    status = slate_draft_make(draft);
+    if (status == SLATE_ERR_ROOM)
+        return status;
+    if (status != SLATE_OK ||
         memcmp(draft->seal, source->bytes, SLATE_DIGEST_BYTES) != 0)
         return SLATE_ERR_DRAFT_DAMAGED;
     return SLATE_OK;
@@ -357,7 +395,7 @@ static enum slate_status read_all(struct slate_draft *draft,
 enum slate_status slate_draft_restore(struct slate_draft *draft,
                                       const uint8_t *bytes, size_t length)
 {
-    struct source source = {bytes, length, false};
+    struct source source = {bytes, length};
     const uint8_t *head = take(&source, HEAD_BYTES);
 
     if (head == NULL || memcmp(head, MAGIC, MAGIC_BYTES) != 0)

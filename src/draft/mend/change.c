@@ -5,6 +5,7 @@
 
 #include "draft/place/place.h"
 #include "table/mbr.h"
+#include "table/plan.h"
 
 static bool is_kept(const struct slate_draft *draft, uint32_t number)
 {
@@ -90,7 +91,7 @@ static bool any_goes(const struct slate_draft *draft, uint32_t slots)
 static enum slate_status fill_container(struct slate_draft *draft,
                                         uint32_t number)
 {
-    struct slate_partition *container = &draft->room.partition[draft->parts];
+    struct slate_partition *container = &draft->partition[draft->parts];
     bool stays = draft->container_number != 0;
 
     if (draft->container.count == 0)
@@ -109,7 +110,7 @@ static enum slate_status fill_container(struct slate_draft *draft,
 /* One that stays keeps its link, and is counted as it stands in the chain. */
 static void make_logical(struct slate_draft *draft, uint32_t i, uint32_t number)
 {
-    struct slate_partition *partition = &draft->room.partition[i];
+    struct slate_partition *partition = &draft->partition[i];
     struct slate_partition former;
 
     partition->role = SLATE_ROLE_LOGICAL;
@@ -127,7 +128,7 @@ static enum slate_status fill_entries(struct slate_draft *draft, uint32_t slots,
 
     *any_new = false;
     for (uint32_t i = 0; i < draft->parts; i++) {
-        struct slate_partition *partition = &draft->room.partition[i];
+        struct slate_partition *partition = &draft->partition[i];
         bool is_logical = slate_draft_is_logical(draft, i);
 
         if (draft->part[i].ask.keep != 0) {

@@ -3,6 +3,7 @@
  * under which checksums. */
 #include <string.h>
 
+#include "draft/make/room.h"
 #include "draft/mend/patch.h"
 #include "table/mbr.h"
 #include "draft/place/content.h"
@@ -154,10 +155,11 @@ enum slate_status slate_draft_clear(struct slate_draft *draft,
 
     if (work == NULL)
         return SLATE_ERR_BUFFER;
-    if (change->clears == draft->room.clears)
-        return slate_draft_lacks(draft, "attributes that are cleared",
-                                 (uint64_t)change->clears + 1,
-                                 draft->room.clears);
+    status =
+        slate_draft_grow(draft, "attributes that are cleared", &change->clear,
+                         (uint64_t)change->clears + 1, sizeof *change->clear);
+    if (status != SLATE_OK)
+        return status;
     if ((unsigned)attribute->kind >= SLATE_ATTRIBUTE_KINDS ||
         (!whole && attribute->partition >= facts->layout.count))
         return SLATE_ERR_ARGUMENT;

@@ -3,8 +3,10 @@
  * the table as it stands. */
 #include <string.h>
 
+#include "draft/make/room.h"
 #include "draft/place/place.h"
 #include "draft/place/content.h"
+#include "table/plan.h"
 
 static const struct slate_partition *find(const struct slate_facts *facts,
                                           uint32_t number)
@@ -87,14 +89,12 @@ static enum slate_status take(struct reading *reading, uint64_t lba,
         enum slate_status status =
             slate_media_read(reading->media, lba + i, 1, reading->work);
 
+        if (status == SLATE_OK)
+            status = slate_draft_grow_bytes(
+                reading->draft, "the table as it is", reading->image,
+                (uint64_t)reading->image->count + block_bytes);
         if (status != SLATE_OK)
             return status;
-        if (reading->image->room - reading->image->count < block_bytes)
-            return slate_draft_lacks(reading->draft,
-                                     "bytes of the table as it is",
-                                     (uint64_t)reading->image->count +
-                                         (uint64_t)(blocks - i) * block_bytes,
-                                     reading->image->room);
         memcpy(reading->image->byte + reading->image->count, reading->work,
                block_bytes);
         reading->image->count += block_bytes;

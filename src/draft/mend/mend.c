@@ -1,11 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending in place: which blocks change for it. */
+#include "draft/make/room.h"
 #include "draft/mend/mend.h"
 
 #include <string.h>
 
 #include "draft/place/place.h"
 #include "draft/place/content.h"
+#include "assess/judge/mendable.h"
 
 static const struct row {
     enum slate_status (*mend)(const struct slate_mending *mending);
@@ -88,10 +90,11 @@ enum slate_status slate_draft_mend(struct slate_draft *draft,
 
     if (work == NULL)
         return SLATE_ERR_BUFFER;
-    if (change->mends == draft->room.mends)
-        return slate_draft_lacks(draft, "things that are mended",
-                                 (uint64_t)change->mends + 1,
-                                 draft->room.mends);
+    status =
+        slate_draft_grow(draft, "things that are mended", &change->mend,
+                         (uint64_t)change->mends + 1, sizeof *change->mend);
+    if (status != SLATE_OK)
+        return status;
     if (!slate_mend_holds(facts, mend) ||
         (draft->parts > 0 && mend->kind != SLATE_MEND_TO_GPT &&
          mend->kind != SLATE_MEND_TO_MBR))

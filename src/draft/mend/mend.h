@@ -5,6 +5,7 @@
 
 #include "draft/mend/patch.h"
 #include "trueslate/mend.h"
+#include "assess/judge/mendable.h"
 
 /* What one of them goes by. */
 struct slate_mending {

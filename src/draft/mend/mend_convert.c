@@ -56,7 +56,7 @@ static void keep_one_active(struct slate_draft *draft, uint32_t count)
     bool any = false;
 
     for (uint32_t i = 0; i < count; i++) {
-        struct slate_partition *one = &draft->room.partition[i];
+        struct slate_partition *one = &draft->partition[i];
 
         one->active = one->active && !any;
         any = any || one->active;

@@ -8,6 +8,8 @@
 #include "table/gpt.h"
 #include "table/mbr.h"
 #include "volume/common/kind.h"
+#include "table/layout.h"
+#include "assess/judge/mendable.h"
 
 /* The entry of a primary partition in block 0, or of a logical one in its
  * link. */

@@ -9,6 +9,7 @@
 #include "table/compose.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "assess/judge/mendable.h"
 
 /* All else in it stays. */
 static void put_header(const struct slate_gpt_place *place, uint8_t *block)

@@ -5,6 +5,7 @@
 
 #include "assess/judge/judge.h"
 #include "base/bytes.h"
+#include "draft/make/room.h"
 #include "draft/mend/mend.h"
 #include "draft/place/place.h"
 #include "table/compose.h"
@@ -160,7 +161,7 @@ static enum slate_status add_to_mbr(const struct returning *returning)
 
     for (uint32_t i = 0, number = 1; i < returning->count && status == SLATE_OK;
          i++, number++) {
-        struct slate_partition *entry = &draft->room.partition[0];
+        struct slate_partition *entry = &draft->partition[0];
 
         while (number <= SLATE_MBR_PRIMARIES &&
                entry_of(block, number)[SLATE_MBR_ENTRY_TYPE] != 0)
@@ -183,7 +184,7 @@ static enum slate_status add_to_gpt(const struct returning *returning)
 
     for (uint32_t i = 0, number = 1; i < returning->count && status == SLATE_OK;
          i++, number++) {
-        struct slate_partition *entry = &draft->room.partition[0];
+        struct slate_partition *entry = &draft->partition[0];
 
         while (number <= copy->entry_count && is_used(mending->facts, number))
             number++;
@@ -203,15 +204,12 @@ static enum slate_status put_table(const struct returning *returning)
     struct slate_draft *draft = mending->patching.draft;
     struct slate_table_plan plan = slate_mend_plan(mending, returning->table);
 
-    if (returning->count > draft->room.parts)
-        return slate_draft_lacks(draft, "partitions", returning->count,
-                                 draft->room.parts);
     for (uint32_t i = 0; i < returning->count; i++) {
         uint32_t number = 1;
 
         for (uint32_t j = 0; j < returning->count; j++)
             number += returning->lost[j].first < returning->lost[i].first;
-        fill(returning, i, number, &draft->room.partition[number - 1]);
+        fill(returning, i, number, &draft->partition[number - 1]);
     }
     plan.count = returning->count;
     return returning->table == SLATE_TABLE_GPT
@@ -251,10 +249,15 @@ enum slate_status slate_draft_put_back(struct slate_draft *draft,
 
     if (work == NULL)
         return SLATE_ERR_BUFFER;
-    if (draft->room.mends - draft->change.mends < count)
-        return slate_draft_lacks(draft, "things that are mended",
-                                 (uint64_t)draft->change.mends + count,
-                                 draft->room.mends);
+    status = slate_draft_grow(
+        draft, "things that are mended", &draft->change.mend,
+        (uint64_t)draft->change.mends + count, sizeof *draft->change.mend);
+    if (status == SLATE_OK) /* one is room for an entry that is changed */
+        status =
+            slate_draft_grow(draft, "partitions", &draft->partition,
+                             (uint64_t)count + 1, sizeof *draft->partition);
+    if (status != SLATE_OK)
+        return status;
     if (count == 0 || draft->parts > 0 ||
         (table != SLATE_TABLE_MBR && table != SLATE_TABLE_GPT))
         return SLATE_ERR_ARGUMENT;

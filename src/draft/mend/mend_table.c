@@ -5,6 +5,7 @@
 
 #include "base/bytes.h"
 #include "base/zero.h"
+#include "draft/make/room.h"
 #include "draft/place/entries.h"
 #include "draft/mend/mend.h"
 #include "draft/place/place.h"
@@ -12,6 +13,8 @@
 #include "table/gpt.h"
 #include "table/mbr.h"
 #include "draft/place/content.h"
+#include "table/plan.h"
+#include "draft/place/uses.h"
 
 void slate_mend_guid(const struct slate_draft *draft, const char *purpose,
                      uint32_t part, struct slate_guid *guid)
@@ -31,7 +34,7 @@ struct slate_table_plan slate_mend_plan(const struct slate_mending *mending,
     return (struct slate_table_plan){.kind = kind,
                                      .block_bytes = geometry->block_bytes,
                                      .block_count = geometry->block_count,
-                                     .partition = draft->room.partition};
+                                     .partition = draft->partition};
 }
 
 /* The partition that follows a block, without containers; NULL: none does. */
@@ -135,10 +138,6 @@ static enum slate_status add_parts(const struct slate_mending *mending,
 
     if (draft->parts == 0)
         return SLATE_OK;
-    if (plan->count + draft->parts > draft->room.parts)
-        return slate_draft_lacks(draft, "partitions",
-                                 (uint64_t)plan->count + draft->parts,
-                                 draft->room.parts);
     if (plan->count + draft->parts > (plan->kind == SLATE_TABLE_MBR
                                           ? SLATE_MBR_PRIMARIES
                                           : SLATE_GPT_ENTRIES))
@@ -146,7 +145,7 @@ static enum slate_status add_parts(const struct slate_mending *mending,
                                   "the table has no entry left for it");
     status = lay_out(mending, plan);
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++) {
-        struct slate_partition *partition = &draft->room.partition[plan->count];
+        struct slate_partition *partition = &draft->partition[plan->count];
 
         slate_draft_fill_partition(draft, i, partition);
         partition->number = ++plan->count;
@@ -166,13 +165,17 @@ slate_mend_gather(const struct slate_mending *mending,
     const struct slate_facts *facts = mending->facts;
     struct slate_draft *draft = mending->patching.draft;
     const struct slate_partition *next = next_of(facts, 0);
+    enum slate_status status =
+        slate_draft_grow(draft, "partitions", &draft->partition,
+                         (uint64_t)facts->layout.count + draft->parts + 1,
+                         sizeof *draft->partition);
 
+    if (status != SLATE_OK)
+        return status;
+    plan->partition = draft->partition;
     while (next != NULL) {
-        struct slate_partition *partition = &draft->room.partition[plan->count];
+        struct slate_partition *partition = &draft->partition[plan->count];
 
-        if (plan->count == draft->room.parts)
-            return slate_draft_lacks(draft, "partitions", facts->layout.count,
-                                     draft->room.parts);
         memset(partition, 0, sizeof *partition);
         partition->number = ++plan->count;
         partition->first = next->first;

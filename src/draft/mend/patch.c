@@ -1,8 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that a draft changes in place, gathered from the device: each as it
  * is, and as it shall be. */
+#include "draft/make/room.h"
 #include "draft/mend/patch.h"
 #include "draft/place/content.h"
+#include "compose/pattern.h"
 
 #include <string.h>
 
@@ -39,19 +41,27 @@ enum slate_status slate_patch_read(const struct slate_patching *patching,
 }
 
 /* Makes room for one more, at its place among the others. */
-static bool make_room(const struct slate_patching *patching, uint32_t index)
+static enum slate_status make_room(const struct slate_patching *patching,
+                                   uint32_t index)
 {
     struct slate_change *change = &patching->draft->change;
     size_t both = 2 * block_bytes(patching);
-    uint8_t *bytes = change->bytes.byte + both * index;
+    uint8_t *bytes;
+    enum slate_status status = slate_draft_grow(
+        patching->draft, "blocks that are changed", &change->patch,
+        (uint64_t)change->patches + 1, sizeof *change->patch);
 
-    if (change->patches == patching->draft->room.patches ||
-        change->bytes.room - change->bytes.count < both)
-        return false;
+    if (status == SLATE_OK)
+        status = slate_draft_grow_bytes(
+            patching->draft, "blocks that are changed", &change->bytes,
+            (uint64_t)change->bytes.count + both);
+    if (status != SLATE_OK)
+        return status;
+    bytes = change->bytes.byte + both * index;
     memmove(&change->patch[index + 1], &change->patch[index],
             (change->patches - index) * sizeof change->patch[0]);
     memmove(bytes + both, bytes, both * (change->patches - index));
-    return true;
+    return SLATE_OK;
 }
 
 enum slate_status slate_patch_block(const struct slate_patching *patching,
@@ -64,10 +74,9 @@ enum slate_status slate_patch_block(const struct slate_patching *patching,
     uint32_t index;
 
     if (!is_gathered(patching, wanted->lba, &index)) {
-        if (!make_room(patching, index))
-            return slate_draft_lacks(patching->draft, "blocks that are changed",
-                                     (uint64_t)change->patches + 1,
-                                     change->patches);
+        status = make_room(patching, index);
+        if (status != SLATE_OK)
+            return status;
         status = slate_media_read(patching->media, wanted->lba, 1,
                                   wanted_at(patching, index) - bytes);
         if (status != SLATE_OK)

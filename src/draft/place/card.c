@@ -3,6 +3,7 @@
  * file system: standard, high and extended capacity): a card that is aligned so
  * keeps the speed class that it bears. */
 #include "draft/place/card.h"
+#include "volume/common/choice.h"
 
 #define BLOCK_BYTES 512u
 #define MIB UINT64_C(1048576)

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What a draft puts on its device: whose a block is, and every block of it. */
 #include "draft/place/over.h"
+#include "draft/place/content.h"
 
 #include <string.h>
 

@@ -8,10 +8,6 @@
 /* The role of block 0's extents: steps of their own. */
 #define SLATE_ROLE_FIRST UINT8_MAX
 
-/* Notes what is too small. Returns SLATE_ERR_ROOM. */
-enum slate_status slate_draft_lacks(struct slate_draft *draft, const char *of,
-                                    uint64_t needed, uint64_t room);
-
 /* What composes a part, or the table, and its plan; NULL: nothing does. */
 const struct slate_composer *
 slate_draft_composer(const struct slate_draft *draft, uint32_t part,
@@ -41,5 +37,15 @@ bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,
 /* The first bad block that would be written to. Volumes see to it by
  * themselves; tables stand where they stand. False: there is none. */
 bool slate_draft_first_bad(const struct slate_draft *draft, uint64_t *block);
+
+/*
+ * A draft as what a pass goes over.
+ *
+ * @param draft  kept by reference
+ * @param final  true: without what does not stay, as the mark
+ * @param supply filled in
+ */
+void slate_draft_supply(const struct slate_draft *draft, bool final,
+                        struct slate_supply *supply);
 
 #endif

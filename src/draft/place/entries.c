@@ -156,7 +156,7 @@ void slate_draft_fill_container(const struct slate_draft *draft,
 
 static void contain(struct slate_draft *draft, uint32_t first)
 {
-    struct slate_partition *partition = draft->room.partition;
+    struct slate_partition *partition = draft->partition;
     const struct slate_partition *last = &partition[draft->parts];
     struct slate_range range = {.first = partition[first + 1].link};
 
@@ -197,7 +197,7 @@ void slate_draft_fill_table(struct slate_draft *draft)
     for (uint32_t i = 0; i < draft->parts; i++) {
         bool is_logical = slate_draft_is_logical(draft, i);
         struct slate_partition *partition =
-            &draft->room.partition[i + (is_logical ? 1 : 0)];
+            &draft->partition[i + (is_logical ? 1 : 0)];
 
         slate_draft_fill_partition(draft, i, partition);
         if (!is_logical)

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "draft/place/place.h"
+#include "table/plan.h"
 
 /* What is done in one go over all that is overwritten. */
 struct sweep {

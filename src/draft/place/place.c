@@ -6,6 +6,7 @@
 #include "draft/place/card.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
+#include "table/plan.h"
 
 #define WHOLE_SHARE 1000u
 
@@ -46,11 +47,10 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 {
     if (draft->table.kind == SLATE_TABLE_NONE)
         return NULL;
-    return &draft->room
-                .partition[part + (!draft->switched &&
-                                           slate_draft_is_logical(draft, part)
-                                       ? 1u /* the container */
-                                       : 0u)];
+    return &draft->partition[part + (!draft->switched &&
+                                             slate_draft_is_logical(draft, part)
+                                         ? 1u /* the container */
+                                         : 0u)];
 }
 
 /* What stands ahead of a part in its room. */

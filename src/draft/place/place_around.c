@@ -8,6 +8,7 @@
 
 #include "draft/place/place.h"
 #include "table/mbr.h"
+#include "table/plan.h"
 
 #define WHOLE_SHARE 1000u
 

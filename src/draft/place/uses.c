@@ -5,6 +5,7 @@
 #include "trueslate/use.h"
 
 #include "base/names.h"
+#include "draft/place/uses.h"
 
 /* Sizes up to which formats go: cards of 2 and 32 GB have no more than that in
  * binary units. */

@@ -6,6 +6,9 @@
 #include "draft/place/content.h"
 #include "draft/place/entries.h"
 #include "draft/place/place.h"
+#include "table/plan.h"
+#include "volume/common/choice.h"
+#include "draft/place/uses.h"
 
 /* The first volume that is advised, can be composed, and fits. */
 static bool take_advice(const struct slate_draft *draft,

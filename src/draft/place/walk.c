@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The extents of a draft in their safe order. */
 #include "draft/place/over.h"
+#include "draft/place/content.h"
 
 /* Tables, volume heads and backup boot blocks of a part's former content. */
 #define ENDS_BYTES 1048576u

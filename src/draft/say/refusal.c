@@ -2,6 +2,8 @@
 /* Why a draft was refused, in words, with the numbers that matter. */
 #include "trueslate/draft.h"
 #include "volume/common/kind.h"
+#include "table/plan.h"
+#include "volume/common/choice.h"
 
 /* Of the format that was asked for; of a choice, the smallest one's least and
  * the largest one's most. */
@@ -234,6 +236,7 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
                                enum slate_status status,
                                struct slate_text *text)
 {
+    static const struct slate_ask nothing = {.keep = 0};
     const struct slate_ask *ask;
     uint32_t block = draft->basis.geometry.block_bytes;
 
@@ -246,9 +249,9 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
         slate_text_add(text, draft->shortage.of);
         slate_text_add(text, " is too small: ");
         slate_text_number(text, draft->shortage.needed);
-        slate_text_add(text, " are needed, and ");
+        slate_text_add(text, " bytes are needed, and ");
         slate_text_number(text, draft->shortage.room);
-        slate_text_add(text, " have room");
+        slate_text_add(text, " are there");
         return;
     }
     if (status == SLATE_ERR_CAPACITY) {
@@ -261,7 +264,7 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
     }
     if (draft->parts > 0)
         add_part(draft, text);
-    ask = &draft->part[draft->refused].ask;
+    ask = draft->parts > 0 ? &draft->part[draft->refused].ask : &nothing;
     if (add_of_files(draft, status, text))
         return;
     if (status == SLATE_ERR_TOO_SMALL && has_room(draft)) {

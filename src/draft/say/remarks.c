@@ -10,6 +10,7 @@
 #include "draft/place/place.h"
 #include "draft/place/types.h"
 #include "volume/common/kind.h"
+#include "table/plan.h"
 
 static void add_bytes(struct slate_text *text, uint64_t bytes)
 {

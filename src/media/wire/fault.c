@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Faults in words. */
 #include "trueslate/media.h"
+#include "media/wire/transfer.h"
 
 const char *slate_sense_key_words(uint8_t sense_key)
 {

@@ -200,4 +200,8 @@ const uint8_t *slate_boot_named(struct slate_reader *reader, uint64_t byte,
 /* What a boot block with a count of blocks ahead of it says of its place. */
 enum slate_here slate_volume_told(struct slate_reader *reader, uint64_t told);
 
+/* Does a host need more than this volume to show its files: a key, or the
+ * other members? @param volume as read */
+bool slate_volume_needs_more(const struct slate_volume *volume);
+
 #endif
