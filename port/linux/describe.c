@@ -8,19 +8,6 @@
 #include "../host.h"
 #include "linux.h"
 
-void linux_read_line(const char *path, char *line, size_t room)
-{
-    FILE *file = fopen(path, "r");
-
-    line[0] = '\0';
-    if (file == NULL)
-        return;
-    if (fgets(line, (int)room, file) == NULL)
-        line[0] = '\0';
-    line[strcspn(line, "\n")] = '\0';
-    fclose(file);
-}
-
 static void attribute(const char *name, const char *what, char *line,
                       size_t room)
 {

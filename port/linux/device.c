@@ -58,12 +58,6 @@ static enum slate_status failure(enum slate_status status)
     return errno == ENODEV || errno == ENXIO ? SLATE_ERR_NO_DEVICE : status;
 }
 
-/* What the host reads and writes without its cache has to be aligned. */
-bool linux_is_aligned(const void *data)
-{
-    return (uintptr_t)data % BOUNCE_ALIGNMENT == 0;
-}
-
 static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
                                     void *data)
 {

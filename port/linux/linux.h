@@ -117,7 +117,10 @@ bool linux_read_card(struct slate_linux *device);
 bool linux_has_slider(const char *name);
 
 /* What the host moves without its cache has to be aligned. */
-bool linux_is_aligned(const void *data);
+static inline bool linux_is_aligned(const void *data)
+{
+    return (uintptr_t)data % BOUNCE_ALIGNMENT == 0;
+}
 
 /* Carries one raw command over SG_IO or a pass-through. */
 enum slate_status linux_exchange(void *context, struct slate_exchange *x);

@@ -297,3 +297,18 @@ uint32_t sim_moved(struct slate_sim *sim, uint64_t bytes)
     return (uint32_t)(every != 0 && sim->commands % every == 0 ? bytes / 2
                                                                : bytes);
 }
+
+/* Once in the life of a device. */
+bool sim_lose_power(struct slate_sim *sim)
+{
+    uint64_t byte;
+
+    if (sim_state_get(&sim->state, "power cuts") > 0)
+        return false;
+    sim_state_set(&sim->state, "power cuts", 1);
+    byte = sim_store_lose(sim->store, sim->about.torn);
+    if (sim->about.torn_unreadable && byte != UINT64_MAX)
+        sim_state_set(&sim->state, "torn block",
+                      1 + byte / sim_stride(sim->unit));
+    return true;
+}

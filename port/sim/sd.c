@@ -7,95 +7,12 @@
 #include "sim.h"
 #include "trueslate/base.h"
 
-enum {
-    STATE_OFF,
-    STATE_IDLE,
-    STATE_READY,
-    STATE_IDENT,
-    STATE_STANDBY,
-    STATE_TRANSFER
-};
-
 #define ADDRESS 0x5A5Au
 #define BLOCK 512u
-
-/* Up to this size a card is of standard capacity and counts in bytes. */
-#define STANDARD_MOST 2147483648u
-#define HIGH_MOST 2199023255552u
 
 #define STATUS_ECC_FAILED 0x00200000u
 #define STATUS_ERROR 0x00080000u
 #define STATUS_APP_COMMAND 0x00000020u
-
-bool sim_sd_is_spi(const struct slate_sim *sim)
-{
-    return sim->about.commands == SLATE_COMMANDS_SD_SPI;
-}
-
-static uint64_t capacity(const struct slate_sim *sim)
-{
-    return sim->unit->blocks * BLOCK;
-}
-
-bool sim_sd_is_standard(const struct slate_sim *sim)
-{
-    return capacity(sim) <= STANDARD_MOST;
-}
-
-/* Bits of a register, counted from its last one. */
-static void put_bits(uint8_t *value, int high, int low, uint64_t number)
-{
-    for (int i = low; i <= high; i++, number >>= 1) {
-        if ((number & 1) != 0)
-            value[15 - i / 8] |= (uint8_t)(1u << i % 8);
-    }
-}
-
-static void seal(uint8_t value[16])
-{
-    value[15] = (uint8_t)(slate_crc7(value, 15) << 1 | 1);
-}
-
-/* 5.3; version 1 counts (C_SIZE + 1) * 2^(C_SIZE_MULT + 2) blocks. */
-void sim_sd_put_csd(const struct slate_sim *sim, uint8_t value[16])
-{
-    uint64_t bytes = capacity(sim);
-
-    memset(value, 0, 16);
-    put_bits(value, 103, 96, 0x32); /* 25 MHz */
-    put_bits(value, 12, 12, sim_guarded(sim, SIM_GUARD_TEMPORARY) ? 1 : 0);
-    put_bits(value, 13, 13, sim_guarded(sim, SIM_GUARD_PERMANENT) ? 1 : 0);
-    if (sim_sd_is_standard(sim)) {
-        uint32_t length = bytes > 1073741824 ? 10 : 9;
-
-        put_bits(value, 83, 80, length);
-        put_bits(value, 49, 47, 7);
-        put_bits(value, 46, 46, 1);
-        put_bits(value, 45, 39, 127); /* sectors of 128 blocks */
-        put_bits(value, 38, 32, 31);  /* groups of 32 sectors */
-        put_bits(value, 31, 31, sim->unit->groups ? 1 : 0);
-        put_bits(value, 25, 22, length);
-        put_bits(value, 73, 62, (bytes >> (9 + length)) - 1);
-    } else {
-        put_bits(value, 127, 126, bytes <= HIGH_MOST ? 1 : 2);
-        put_bits(value, 83, 80, 9);
-        put_bits(value, bytes <= HIGH_MOST ? 69 : 75, 48, bytes / 524288 - 1);
-    }
-    seal(value);
-}
-
-/* 5.2 */
-static void put_cid(const struct slate_sim *sim, uint8_t value[16])
-{
-    memset(value, 0, 16);
-    value[0] = 0x7B;
-    sim_put_padded(value + 1, 2, sim->about.maker);
-    sim_put_padded(value + 3, 5, sim->about.model);
-    value[8] = 0x10;
-    sim_put_be(value + 9, 4, strtoul(sim->about.serial, NULL, 16));
-    put_bits(value, 19, 8, 31 << 4 | 5); /* May 2031 */
-    seal(value);
-}
 
 /* 4.10.2: an allocation unit of 4 MiB, speed class 10 */
 static void put_status(uint8_t value[64])
@@ -103,28 +20,6 @@ static void put_status(uint8_t value[64])
     memset(value, 0, 64);
     value[8] = 4;
     value[10] = 0x90;
-}
-
-/* Responses: R1, R3, R6, R7 as 32 bits; over SPI their shorter forms. */
-static void respond(struct slate_sim *sim, struct slate_exchange *x,
-                    uint32_t content, bool checked)
-{
-    uint8_t *a = x->answer;
-
-    a[0] = checked ? x->command[0] & 0x3F : 0x3F;
-    sim_put_be(a + 1, 4, content);
-    a[5] = (uint8_t)(checked ? slate_crc7(a, 5) << 1 | 1 : 0xFF);
-    x->answer_length = 6;
-    if (sim_sd_is_spi(sim)) {
-        a[0] = sim->sd_state == STATE_IDLE ? 1 : 0;
-        x->answer_length = checked ? 1 : 5;
-    }
-}
-
-void sim_sd_respond(struct slate_sim *sim, struct slate_exchange *x,
-                    uint32_t content)
-{
-    respond(sim, x, content, true);
 }
 
 static uint32_t card_status(struct slate_sim *sim)
@@ -140,24 +35,13 @@ static uint32_t card_status(struct slate_sim *sim)
 
 static void respond_status(struct slate_sim *sim, struct slate_exchange *x)
 {
-    respond(sim, x, card_status(sim), true);
+    sim_sd_respond_as(sim, x, card_status(sim), true);
 }
 
 static void silence(struct slate_exchange *x)
 {
     x->answer_length = 0;
     x->state = 1;
-}
-
-/* Data with its CRC16 behind it over SPI. */
-void sim_sd_send_data(struct slate_sim *sim, struct slate_exchange *x,
-                      const uint8_t *data, uint32_t length)
-{
-    uint8_t room[64 + 2];
-
-    memcpy(room, data, length);
-    sim_put_be(room + length, 2, slate_crc16(room, length));
-    sim_answer(x, room, length + (sim_sd_is_spi(sim) ? 2 : 0), UINT32_MAX);
 }
 
 static void send_register(struct slate_sim *sim, struct slate_exchange *x,
@@ -171,11 +55,6 @@ static void send_register(struct slate_sim *sim, struct slate_exchange *x,
     x->answer[0] = 0x3F;
     memcpy(x->answer + 1, value, 16);
     x->answer_length = 17;
-}
-
-uint64_t sim_sd_block_of(const struct slate_sim *sim, uint32_t argument)
-{
-    return sim_sd_is_standard(sim) ? argument / BLOCK : argument;
 }
 
 static void note(struct slate_sim *sim, enum sim_outcome outcome)
@@ -226,11 +105,11 @@ static void transfer(struct slate_sim *sim, struct slate_exchange *x,
     if (x->direction == SLATE_DIRECTION_OUT)
         x->transferred = x->data_length; /* its errors are told by CMD13 */
     if (sim_sd_is_spi(sim)) {
-        respond(sim, x, 0, true);
+        sim_sd_respond_as(sim, x, 0, true);
         if (outcome == SIM_OUT_OF_RANGE)
             x->answer[0] |= 0x40;
     } else if (x->direction == SLATE_DIRECTION_OUT) {
-        respond(sim, x, 0x900, true);
+        sim_sd_respond_as(sim, x, 0x900, true);
     } else {
         respond_status(sim, x);
     }
@@ -242,7 +121,7 @@ static void erase(struct slate_sim *sim, struct slate_exchange *x)
 
     note(sim, last < first ? SIM_WRITE_ERROR
                            : sim_clear(sim, first, last - first + 1));
-    respond(sim, x, 0x900, true);
+    sim_sd_respond_as(sim, x, 0x900, true);
 }
 
 /* A locked card knows only its basic commands (4.3.7.2). */
@@ -261,10 +140,10 @@ static void power_up(struct slate_sim *sim, struct slate_exchange *x,
     if (sim->about.becoming_ready > 0) {
         sim->about.becoming_ready--;
     } else if (sim_sd_is_standard(sim) || (argument & 0x40000000) != 0) {
-        sim->sd_state = STATE_READY;
+        sim->sd_state = SIM_SD_READY;
         ocr |= 0x80000000u | (sim_sd_is_standard(sim) ? 0 : 0x40000000);
     }
-    respond(sim, x, ocr, sim_sd_is_spi(sim));
+    sim_sd_respond_as(sim, x, ocr, sim_sd_is_spi(sim));
 }
 
 static void app_command(struct slate_sim *sim, struct slate_exchange *x,
@@ -300,7 +179,7 @@ static void status_command(struct slate_sim *sim, struct slate_exchange *x)
 {
     uint32_t status = card_status(sim);
 
-    respond(sim, x, status, true);
+    sim_sd_respond_as(sim, x, status, true);
     if (sim_sd_is_spi(sim)) { /* R2 (7.3.2.3) */
         x->answer[1] = (uint8_t)(((status & SIM_SD_LOCKED) ? 0x01 : 0) |
                                  ((status & SIM_SD_LOCK_FAILED) ? 0x02 : 0) |
@@ -318,7 +197,7 @@ static void registers(struct slate_sim *sim, struct slate_exchange *x)
     if ((x->command[0] & 0x3F) == 9)
         sim_sd_put_csd(sim, value);
     else
-        put_cid(sim, value);
+        sim_sd_put_cid(sim, value);
     send_register(sim, x, value);
 }
 
@@ -327,29 +206,29 @@ static void identification(struct slate_sim *sim, struct slate_exchange *x,
 {
     switch (x->command[0] & 0x3F) {
     case 0:
-        sim->sd_state = STATE_IDLE;
-        respond(sim, x, 0, true);
+        sim->sd_state = SIM_SD_IDLE;
+        sim_sd_respond_as(sim, x, 0, true);
         if (!sim_sd_is_spi(sim))
             x->answer_length = 0;
         return;
     case 2:
-        sim->sd_state = STATE_IDENT;
+        sim->sd_state = SIM_SD_IDENT;
         registers(sim, x);
         return;
     case 3:
-        sim->sd_state = STATE_STANDBY;
-        respond(sim, x, ADDRESS << 16 | 0x500, true);
+        sim->sd_state = SIM_SD_STANDBY;
+        sim_sd_respond_as(sim, x, ADDRESS << 16 | 0x500, true);
         return;
     case 7:
-        sim->sd_state = STATE_TRANSFER;
+        sim->sd_state = SIM_SD_TRANSFER;
         respond_status(sim, x);
         return;
     case 8:
-        respond(sim, x, argument & 0xFFF, !sim_sd_is_spi(sim));
+        sim_sd_respond_as(sim, x, argument & 0xFFF, !sim_sd_is_spi(sim));
         return;
     case 58:
-        respond(sim, x, sim_sd_is_standard(sim) ? 0x80FF8000u : 0xC0FF8000u,
-                false);
+        sim_sd_respond_as(
+            sim, x, sim_sd_is_standard(sim) ? 0x80FF8000u : 0xC0FF8000u, false);
         return;
     default:
         silence(x);
@@ -388,7 +267,7 @@ static void command(struct slate_sim *sim, struct slate_exchange *x,
     case 32:
     case 33:
         sim->sd_erase[index - 32] = sim_sd_block_of(sim, argument);
-        respond(sim, x, 0x900, true);
+        sim_sd_respond_as(sim, x, 0x900, true);
         return;
     case 38:
         erase(sim, x);

@@ -14,8 +14,6 @@
 
 /* A sector to erase has 128 blocks of the length that the CSD tells, a group
  * 32 sectors; above 1 GiB that length is 1024 bytes. */
-#define GROUP_BLOCKS 4096u
-#define SMALL_BLOCKS 2097152u
 #define GROUPS_TOLD 32u
 
 #define LOCK_ERASE 0x08
@@ -50,54 +48,6 @@ static void program_csd(struct slate_sim *sim, struct slate_exchange *x)
     respond_done(sim, x);
 }
 
-static uint64_t group_blocks(const struct slate_sim *sim)
-{
-    return sim->unit->blocks > SMALL_BLOCKS ? 2 * GROUP_BLOCKS : GROUP_BLOCKS;
-}
-
-static void group_key(const struct slate_sim *sim, uint64_t group, char key[64])
-{
-    snprintf(key, 64, "unit %u group %llu", sim->unit_number,
-             (unsigned long long)group);
-}
-
-/* State: 0 as described, 1 off, 2 on. */
-static bool is_group_on(const struct slate_sim *sim, uint64_t group)
-{
-    char key[64];
-    uint64_t state;
-
-    if (group * group_blocks(sim) >= sim->unit->blocks)
-        return false;
-    group_key(sim, group, key);
-    state = sim_state_get(&sim->state, key);
-    return state == 2 || (state == 0 && group < 64 &&
-                          (sim->unit->protected_groups >> group & 1) != 0);
-}
-
-static void set_group(struct slate_sim *sim, uint64_t group, bool on)
-{
-    char key[64];
-
-    if (sim->unit->stubborn)
-        return;
-    group_key(sim, group, key);
-    sim_state_set(&sim->state, key, on ? 2 : 1);
-}
-
-bool sim_sd_is_grouped(const struct slate_sim *sim, uint64_t lba,
-                       uint64_t count)
-{
-    if (!sim->unit->groups || count == 0)
-        return false;
-    for (uint64_t group = lba / group_blocks(sim);
-         group <= (lba + count - 1) / group_blocks(sim); group++) {
-        if (is_group_on(sim, group))
-            return true;
-    }
-    return false;
-}
-
 /* CMD28 sets, CMD29 clears the group of an address. */
 static void change_group(struct slate_sim *sim, struct slate_exchange *x,
                          uint32_t argument)
@@ -109,7 +59,8 @@ static void change_group(struct slate_sim *sim, struct slate_exchange *x,
     else if (sim->unit->refuses_lifts)
         sim->sd_status |= SIM_SD_WP_VIOLATION;
     else
-        set_group(sim, lba / group_blocks(sim), (x->command[0] & 0x3F) == 28);
+        sim_sd_set_group(sim, lba / sim_sd_group_blocks(sim),
+                         (x->command[0] & 0x3F) == 28);
     respond_done(sim, x);
 }
 
@@ -117,12 +68,12 @@ static void change_group(struct slate_sim *sim, struct slate_exchange *x,
 static void tell_groups(struct slate_sim *sim, struct slate_exchange *x,
                         uint32_t argument)
 {
-    uint64_t first = sim_sd_block_of(sim, argument) / group_blocks(sim);
+    uint64_t first = sim_sd_block_of(sim, argument) / sim_sd_group_blocks(sim);
     uint32_t told = 0;
     uint8_t data[4];
 
     for (uint32_t i = 0; i < GROUPS_TOLD; i++)
-        told |= is_group_on(sim, first + i) ? 1u << i : 0;
+        told |= sim_sd_is_group_on(sim, first + i) ? 1u << i : 0;
     sim_put_be(data, 4, told);
     sim_sd_respond(sim, x, sim_sd_is_spi(sim) ? 0 : 0x900);
     sim_sd_send_data(sim, x, data, sizeof data);
@@ -138,8 +89,8 @@ static bool erase_by_force(struct slate_sim *sim)
     sim_guard_set(sim, SIM_GUARD_TEMPORARY, false);
     sim_password_set(sim, "", 0);
     for (uint64_t group = 0; sim->unit->groups && group < 64; group++) {
-        if (is_group_on(sim, group))
-            set_group(sim, group, false);
+        if (sim_sd_is_group_on(sim, group))
+            sim_sd_set_group(sim, group, false);
     }
     (void)sim_clear(sim, 0, sim->unit->blocks);
     return true;

@@ -31,21 +31,6 @@ static struct sim_store *open_store(const struct slate_sim *sim,
         sim_all_blocks(sim->unit) * sim_stride(sim->unit), false);
 }
 
-/* Once in the life of a device. */
-bool sim_lose_power(struct slate_sim *sim)
-{
-    uint64_t byte;
-
-    if (sim_state_get(&sim->state, "power cuts") > 0)
-        return false;
-    sim_state_set(&sim->state, "power cuts", 1);
-    byte = sim_store_lose(sim->store, sim->about.torn);
-    if (sim->about.torn_unreadable && byte != UINT64_MAX)
-        sim_state_set(&sim->state, "torn block",
-                      1 + byte / sim_stride(sim->unit));
-    return true;
-}
-
 /* Is this the command at which the device goes? It loses its power once, and
  * drops off the bus each time. */
 static bool goes_now(struct slate_sim *sim)
@@ -192,14 +177,6 @@ static const struct slate_port_ops sim_ops = {
     .wait = sim_wait,
     .leave = sim_leave,
 };
-
-bool sim_path(char *path, size_t room, const char *folder, const char *name,
-              const char *suffix)
-{
-    int length = snprintf(path, room, "%s/%s%s", folder, name, suffix);
-
-    return length > 0 && (size_t)length < room;
-}
 
 static enum slate_status say(char why[SLATE_SIM_WHY_ROOM], const char *words,
                              enum slate_status status)

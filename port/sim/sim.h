@@ -241,7 +241,7 @@ struct slate_sim {
     uint8_t last_operation;    /* ATA: the command ahead */
     bool mode_changed;         /* SCSI: a unit attention tells of it once */
     bool medium_changed;       /* the same */
-    uint32_t sd_state;         /* SD: where identification stands */
+    uint32_t sd_state;         /* SD: SIM_SD_OFF and so on */
     bool sd_app;               /* SD: the next command is an ACMD */
     uint32_t sd_status;        /* SD: error bits to be told */
     uint64_t sd_erase[2];      /* SD: first and last block to erase */
@@ -266,8 +266,28 @@ void sim_password_set(struct slate_sim *sim, const char *password,
 
 /* What protects a card: SD commands 27 to 30 and 42 (sd_guards.c). */
 bool sim_sd_guard_command(struct slate_sim *sim, struct slate_exchange *x);
+
+/* Its groups, counted from 0 (sd_groups.c). */
+uint64_t sim_sd_group_blocks(const struct slate_sim *sim);
+bool sim_sd_is_group_on(const struct slate_sim *sim, uint64_t group);
+void sim_sd_set_group(struct slate_sim *sim, uint64_t group, bool on);
 bool sim_sd_is_grouped(const struct slate_sim *sim, uint64_t lba,
                        uint64_t count);
+
+/* Where identification stands. */
+enum {
+    SIM_SD_OFF,
+    SIM_SD_IDLE,
+    SIM_SD_READY,
+    SIM_SD_IDENT,
+    SIM_SD_STANDBY,
+    SIM_SD_TRANSFER
+};
+
+/* What it answers with (sd_answers.c); checked: with a checksum. */
+void sim_sd_put_cid(const struct slate_sim *sim, uint8_t value[16]);
+void sim_sd_respond_as(struct slate_sim *sim, struct slate_exchange *x,
+                       uint32_t content, bool checked);
 void sim_sd_put_csd(const struct slate_sim *sim, uint8_t value[16]);
 void sim_sd_respond(struct slate_sim *sim, struct slate_exchange *x,
                     uint32_t content);

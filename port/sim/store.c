@@ -314,3 +314,11 @@ void sim_store_close(struct sim_store *store)
     free(store->chunk);
     free(store);
 }
+
+bool sim_path(char *path, size_t room, const char *folder, const char *name,
+              const char *suffix)
+{
+    int length = snprintf(path, room, "%s/%s%s", folder, name, suffix);
+
+    return length > 0 && (size_t)length < room;
+}

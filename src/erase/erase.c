@@ -33,16 +33,6 @@ static const struct row *row_of(const struct slate_media *media)
     return NULL;
 }
 
-void slate_erase_note(struct slate_erase_list *list, enum slate_erase_kind kind,
-                      uint32_t minutes, bool reaches_units)
-{
-    struct slate_erase_way *way = &list->way[list->count++];
-
-    way->kind = kind;
-    way->minutes = minutes;
-    way->reaches_units = reaches_units;
-}
-
 enum slate_status
 slate_erase_find(struct slate_media *media,
                  struct slate_erase_way way[SLATE_ERASE_WAYS_MAX],

@@ -32,16 +32,6 @@ static const struct row *row_of(const struct slate_media *media)
     return NULL;
 }
 
-void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
-                      uint64_t value)
-{
-    struct slate_guard *guard = &list->guard[list->count++];
-
-    guard->kind = kind;
-    guard->lift = slate_guard_usual_lift(kind);
-    guard->value = value;
-}
-
 /* Until it is done, or after it failed, a device takes nothing. */
 static enum slate_status note_erase(struct slate_media *media,
                                     struct slate_guard_list *list)

@@ -6,7 +6,7 @@
 
 #include "base/bytes.h"
 #include "lowlevel/lowlevel.h"
-#include "lowlevel/mode.h"
+#include "media/scsi/mode.h"
 
 #define PAGE_RECOVERY 0x01
 #define PAGE_FORMAT 0x03

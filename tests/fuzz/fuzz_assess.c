@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "sparse.h"
-#include "target.h"
+#include "device/target.h"
 
 static void say_all(struct slate_draft *draft, const struct slate_facts *facts)
 {

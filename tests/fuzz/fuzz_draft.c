@@ -4,9 +4,9 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "report/draft_file.h"
-#include "drafted.h"
-#include "target.h"
+#include "draft/draft_file.h"
+#include "draft/drafted.h"
+#include "device/target.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {

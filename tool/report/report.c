@@ -6,10 +6,10 @@
 #include <sys/random.h>
 
 #include "view/map.h"
-#include "plain.h"
-#include "overwriting.h"
+#include "base/plain.h"
+#include "draft/overwriting.h"
 #include "report/report.h"
-#include "say.h"
+#include "base/say.h"
 #include "view/view.h"
 
 json_t *report_guards(uint32_t guards)

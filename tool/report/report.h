@@ -6,9 +6,9 @@
 #include <jansson.h>
 #include <trueslate/trueslate.h>
 
-#include "report/json.h"
-#include "report/report_device.h"
-#include "target.h"
+#include "base/json.h"
+#include "device/report_device.h"
+#include "device/target.h"
 
 /* Each returns a new reference; running out of memory ends the program. */
 json_t *report_findings(const struct slate_facts *facts);

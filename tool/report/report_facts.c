@@ -2,7 +2,7 @@
 /* Facts and findings for programs: the shape of docs/json/assess. */
 #include <string.h>
 
-#include "drafted.h"
+#include "draft/drafted.h"
 #include "report/report.h"
 #include "view/view.h"
 

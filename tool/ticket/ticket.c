@@ -8,9 +8,9 @@
 #include <string.h>
 
 #include "report/report.h"
-#include "say.h"
-#include "state/durable.h"
-#include "state/outputs.h"
+#include "base/say.h"
+#include "base/durable.h"
+#include "device/outputs.h"
 
 #define NAME_ROOM 4200u
 

@@ -7,9 +7,9 @@
 #include <jansson.h>
 #include <time.h>
 
-#include "given.h"
-#include "options.h"
-#include "target.h"
+#include "base/given.h"
+#include "base/options.h"
+#include "device/target.h"
 
 #define TICKET_SHAPE "trueslate.evidence/1"
 

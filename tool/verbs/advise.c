@@ -3,12 +3,13 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "drafted.h"
-#include "view/paint.h"
+#include "draft/drafted.h"
+#include "term/paint.h"
 #include "report/report.h"
-#include "say.h"
+#include "base/say.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
+#include "look/looking.h"
 
 /* "MBR, FAT32, clusters of 8192 bytes", or why not. */
 static void sum_up(const struct slate_draft *draft, enum slate_status status,

@@ -4,19 +4,21 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "attached.h"
-#include "count.h"
-#include "offers.h"
-#include "state/journals.h"
-#include "state/unfinished.h"
-#include "view/paint.h"
+#include "device/attached.h"
+#include "device/count.h"
+#include "look/offers.h"
+#include "work/journals.h"
+#include "draft/unfinished.h"
+#include "term/paint.h"
 #include "view/picture.h"
-#include "plain.h"
+#include "base/plain.h"
 #include "report/report.h"
-#include "say.h"
+#include "base/say.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
-#include "state/outputs.h"
+#include "device/outputs.h"
+#include "look/attachments.h"
+#include "look/looking.h"
 
 static bool is_about_guards(enum slate_finding_id id)
 {

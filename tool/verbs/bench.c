@@ -2,8 +2,8 @@
 /* bench, plug, unplug: laying out simulated devices, and handling them. */
 #include <stdio.h>
 
-#include "plain.h"
-#include "say.h"
+#include "base/plain.h"
+#include "base/say.h"
 #include "verbs/verbs.h"
 
 static const char *bench_of(const struct options *options)

@@ -4,15 +4,17 @@
 #include <stdlib.h>
 #include <unistd.h>
 
-#include "erasing.h"
+#include "work/erasing.h"
 #include "report/report.h"
-#include "say.h"
-#include "then.h"
+#include "base/say.h"
+#include "work/then.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
-#include "view/paint.h"
+#include "term/paint.h"
 #include "view/picture.h"
 #include "view/view.h"
+#include "device/consent.h"
+#include "look/looking.h"
 
 struct erase {
     const struct options *options;

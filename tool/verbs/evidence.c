@@ -3,7 +3,7 @@
 #include <stdio.h>
 
 #include "report/report.h"
-#include "say.h"
+#include "base/say.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 

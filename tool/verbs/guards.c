@@ -3,13 +3,17 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "attributes.h"
-#include "lifts.h"
-#include "view/paint.h"
+#include "draft/attributes.h"
+#include "draft/lifts.h"
+#include "term/paint.h"
 #include "report/report.h"
-#include "say.h"
+#include "base/say.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
+#include "work/clearing.h"
+#include "work/lifting.h"
+#include "device/consent.h"
+#include "look/looking.h"
 
 struct guards {
     const struct options *options;

@@ -4,9 +4,11 @@
 
 #include <stdio.h>
 
-#include "say.h"
-#include "state/journals.h"
+#include "base/say.h"
+#include "work/journals.h"
 #include "verbs/verbs.h"
+#include "device/consent.h"
+#include "work/enacting.h"
 
 static int ask(const struct undertaking *work, const char *what)
 {

@@ -3,7 +3,7 @@
 #ifndef TOOL_IN_PLACE_H
 #define TOOL_IN_PLACE_H
 
-#include "state/undertaking.h"
+#include "work/undertaking.h"
 
 /* Carries out a draft that is made and was shown, with --consent; what: "a
  * label on". Says on stderr what is wrong; returns an exit code. */

@@ -5,14 +5,15 @@
 #include <string.h>
 #include <time.h>
 
-#include "overwriting.h"
+#include "draft/overwriting.h"
 #include "report/report.h"
-#include "say.h"
-#include "then.h"
+#include "base/say.h"
+#include "work/then.h"
 #include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
-#include "view/paint.h"
+#include "term/paint.h"
+#include "work/releasing.h"
 
 static uint64_t now_ms(void)
 {

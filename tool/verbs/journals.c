@@ -7,15 +7,15 @@
 #include <sys/stat.h>
 #include <time.h>
 
-#include "address.h"
-#include "drafted.h"
-#include "plain.h"
+#include "device/address.h"
+#include "draft/drafted.h"
+#include "base/plain.h"
 #include "report/report.h"
-#include "say.h"
-#include "state/journals.h"
+#include "base/say.h"
+#include "work/journals.h"
 #include "verbs/verbs.h"
-#include "view/paint.h"
-#include "view/progress.h"
+#include "term/paint.h"
+#include "term/progress.h"
 #include "view/view.h"
 
 /* What a journal is still good for. */

@@ -1,20 +1,22 @@
 /* SPDX-License-Identifier: MIT */
 /* lowlevel: sectors for a drive with tracks, another size of blocks for newer
  * ones. */
-#include "lowlevel.h"
+#include "work/lowlevel.h"
 
 #include <stdio.h>
 #include <unistd.h>
 
-#include "bad.h"
-#include "drive_words.h"
+#include "draft/bad.h"
+#include "work/drive_words.h"
 #include "report/report.h"
-#include "say.h"
-#include "then.h"
+#include "base/say.h"
+#include "work/then.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
-#include "view/paint.h"
+#include "term/paint.h"
 #include "view/view.h"
+#include "device/consent.h"
+#include "look/looking.h"
 
 /* Blocks that nobody can use are what it is for. */
 static int open_it(struct target *target, const struct options *options)

@@ -4,15 +4,17 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "drafted.h"
-#include "mending.h"
+#include "draft/drafted.h"
+#include "draft/mending.h"
 #include "report/report.h"
-#include "say.h"
-#include "searching.h"
-#include "state/journals.h"
+#include "base/say.h"
+#include "draft/searching.h"
+#include "work/journals.h"
 #include "verbs/in_place.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
+#include "look/looking.h"
+#include "report/draft_shape.h"
 
 static int open_and_draft(const struct options *options, const char *list,
                           struct target *target, struct slate_draft *draft)

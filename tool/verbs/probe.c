@@ -5,18 +5,21 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "state/capacity.h"
-#include "state/durable.h"
+#include "device/capacity.h"
+#include "base/durable.h"
 #include "view/map.h"
-#include "view/paint.h"
-#include "view/progress.h"
+#include "term/paint.h"
+#include "term/progress.h"
 #include "report/report.h"
-#include "probing.h"
-#include "say.h"
-#include "then.h"
+#include "work/probing.h"
+#include "base/say.h"
+#include "work/then.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
+#include "verbs/probe_full.h"
+#include "device/consent.h"
+#include "look/looking.h"
 
 static int agree(const struct probing *probing)
 {

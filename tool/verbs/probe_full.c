@@ -4,18 +4,20 @@
 #include <stdlib.h>
 #include <unistd.h>
 
-#include "bad.h"
-#include "drafted.h"
-#include "lifts.h"
+#include "draft/bad.h"
+#include "draft/drafted.h"
+#include "draft/lifts.h"
 #include "report/report.h"
-#include "say.h"
-#include "then.h"
-#include "scan.h"
-#include "state/capacity.h"
+#include "base/say.h"
+#include "work/then.h"
+#include "work/scan.h"
+#include "device/capacity.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
-#include "view/paint.h"
+#include "term/paint.h"
 #include "view/view.h"
+#include "verbs/probe_full.h"
+#include "device/consent.h"
 
 #define NAMED 12u
 

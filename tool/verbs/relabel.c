@@ -3,14 +3,16 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "drafted.h"
+#include "draft/drafted.h"
 #include "report/report.h"
-#include "say.h"
-#include "state/journals.h"
+#include "base/say.h"
+#include "work/journals.h"
 #include "verbs/in_place.h"
 #include "verbs/verbs.h"
-#include "view/paint.h"
+#include "term/paint.h"
 #include "view/view.h"
+#include "look/looking.h"
+#include "report/draft_shape.h"
 
 /* Which volume is meant: an index in the facts, or the device as a whole. */
 static int find_volume(const struct target *target,

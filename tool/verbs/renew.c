@@ -3,11 +3,11 @@
  * several side by side. */
 #include <stdio.h>
 
-#include "overwriting.h"
-#include "renewal.h"
+#include "draft/overwriting.h"
+#include "work/renewal.h"
 #include "report/report.h"
-#include "say.h"
-#include "then.h"
+#include "base/say.h"
+#include "work/then.h"
 #include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"

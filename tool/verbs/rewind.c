@@ -4,17 +4,20 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "drafted.h"
-#include "plain.h"
+#include "draft/drafted.h"
+#include "base/plain.h"
 #include "report/report.h"
-#include "say.h"
-#include "state/journals.h"
-#include "state/unfinished.h"
+#include "base/say.h"
+#include "work/journals.h"
+#include "draft/unfinished.h"
 #include "verbs/verbs.h"
 #include "view/loss.h"
-#include "view/paint.h"
-#include "view/progress.h"
+#include "term/paint.h"
+#include "term/progress.h"
 #include "view/view.h"
+#include "device/consent.h"
+#include "look/looking.h"
+#include "work/releasing.h"
 
 struct rewinding {
     const struct options *options;

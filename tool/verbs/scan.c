@@ -3,20 +3,21 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "bad.h"
-#include "drafted.h"
-#include "regions.h"
+#include "draft/bad.h"
+#include "draft/drafted.h"
+#include "device/regions.h"
 #include "report/report.h"
-#include "say.h"
-#include "scan.h"
-#include "then.h"
-#include "state/durable.h"
-#include "state/outputs.h"
+#include "base/say.h"
+#include "work/scan.h"
+#include "work/then.h"
+#include "base/durable.h"
+#include "device/outputs.h"
 #include "ticket/ticket.h"
 #include "verbs/sweep.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"
 #include "view/view.h"
+#include "look/looking.h"
 
 #define NAMED 12u
 

@@ -5,11 +5,12 @@
 #include <string.h>
 
 #include "report/report.h"
-#include "say.h"
+#include "base/say.h"
 #include "verbs/verbs.h"
 #include "view/map.h"
-#include "view/progress.h"
+#include "term/progress.h"
 #include "view/view.h"
+#include "look/looking.h"
 
 #define FOUND_MOST 64u
 

@@ -7,10 +7,10 @@
 #include <string.h>
 #include <time.h>
 
-#include "say.h"
+#include "base/say.h"
 #include "ticket/ticket.h"
-#include "view/lanes.h"
-#include "view/progress.h"
+#include "term/lanes.h"
+#include "term/progress.h"
 
 #define REDRAW_NS 200000000
 

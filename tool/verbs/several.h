@@ -3,8 +3,8 @@
 #ifndef TOOL_SEVERAL_H
 #define TOOL_SEVERAL_H
 
-#include "lane.h"
-#include "renewal.h"
+#include "base/lane.h"
+#include "work/renewal.h"
 
 /* One of them. */
 struct job {

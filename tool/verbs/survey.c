@@ -4,13 +4,14 @@
 #include <string.h>
 #include <time.h>
 
-#include "attached.h"
+#include "device/attached.h"
 #include "report/report.h"
-#include "say.h"
-#include "state/remembered.h"
-#include "state/state.h"
+#include "base/say.h"
+#include "look/remembered.h"
+#include "base/state.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
+#include "look/attachments.h"
 
 #define POLL_MS 250u
 

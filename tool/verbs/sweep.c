@@ -8,11 +8,12 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "probing.h"
-#include "regions.h"
-#include "say.h"
+#include "work/probing.h"
+#include "device/regions.h"
+#include "base/say.h"
 #include "verbs/verbs.h"
-#include "view/progress.h"
+#include "term/progress.h"
+#include "device/consent.h"
 
 /* Halves of halves of a run of this many blocks. */
 #define DEPTH 32

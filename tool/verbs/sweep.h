@@ -3,9 +3,9 @@
 #ifndef TOOL_SWEEP_H
 #define TOOL_SWEEP_H
 
-#include "options.h"
-#include "scan.h"
-#include "target.h"
+#include "base/options.h"
+#include "work/scan.h"
+#include "device/target.h"
 
 /* Consent to it. Says on stderr what is wrong; returns an exit code. */
 int sweep_agree(const struct options *options, const struct target *target);

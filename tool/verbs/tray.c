@@ -8,15 +8,17 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "attached.h"
-#include "expected.h"
-#include "say.h"
+#include "device/attached.h"
+#include "look/expected.h"
+#include "base/say.h"
 #include "ticket/ticket.h"
 #include "verbs/several.h"
 #include "verbs/verbs.h"
-#include "view/lanes.h"
-#include "view/progress.h"
+#include "term/lanes.h"
+#include "term/progress.h"
 #include "view/view.h"
+#include "device/consent.h"
+#include "look/looking.h"
 
 #define POLL_MS 250u
 #define MEDIA_S 2u

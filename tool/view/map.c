@@ -4,10 +4,10 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "view/columns.h"
+#include "term/columns.h"
 #include "view/map.h"
-#include "overwriting.h"
-#include "say.h"
+#include "draft/overwriting.h"
+#include "base/say.h"
 
 #define SMALL_COLUMNS 10
 #define WORDS_ROOM sizeof(((struct stretch *)0)->words)

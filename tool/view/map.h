@@ -5,7 +5,7 @@
 
 #include <trueslate/trueslate.h>
 
-#include "view/paint.h"
+#include "term/paint.h"
 
 struct stretch {
     uint64_t first, count; /* blocks */

@@ -4,8 +4,8 @@
 #ifndef TOOL_PAGE_H
 #define TOOL_PAGE_H
 
-#include "target.h"
-#include "view/drawing.h"
+#include "device/target.h"
+#include "term/drawing.h"
 #include "view/map.h"
 
 #define PAGE_WIDTH 1280.0

@@ -7,8 +7,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "say.h"
-#include "state/durable.h"
+#include "base/say.h"
+#include "base/durable.h"
 #include "view/loss.h"
 #include "view/page.h"
 #include "view/picture.h"

@@ -5,7 +5,7 @@
 
 #include <trueslate/trueslate.h>
 
-#include "target.h"
+#include "device/target.h"
 #include "view/profile.h"
 
 enum picture_kind {

@@ -3,7 +3,7 @@
  * helps. Screen and picture say the same. */
 #include <string.h>
 
-#include "drafted.h"
+#include "draft/drafted.h"
 #include "view/view.h"
 
 static void add_part(const struct slate_facts *facts, enum slate_finding_id id,

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "view/map.h"
-#include "plain.h"
+#include "base/plain.h"
 #include "view/view.h"
 
 /* Stretches that a survey names. */

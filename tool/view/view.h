@@ -5,8 +5,8 @@
 
 #include <trueslate/trueslate.h>
 
-#include "report/report_device.h"
-#include "target.h"
+#include "device/report_device.h"
+#include "device/target.h"
 
 #define TOLD_ROOM 1024
 

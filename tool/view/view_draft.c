@@ -3,10 +3,10 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "attributes.h"
-#include "drafted.h"
-#include "mending.h"
-#include "overwriting.h"
+#include "draft/attributes.h"
+#include "draft/drafted.h"
+#include "draft/mending.h"
+#include "draft/overwriting.h"
 #include "view/loss.h"
 #include "view/map.h"
 #include "view/steps.h"

@@ -6,7 +6,7 @@
 #include "base/bytes.h"
 #include "media/scsi/scsi.h"
 #include "trueslate/mode.h"
-#include "lowlevel/mode.h"
+#include "media/scsi/mode.h"
 
 /* Header, block descriptors that come in spite of DBD, and one page. */
 #define LIST_BYTES 252u

@@ -1,0 +1,85 @@
+/* SPDX-License-Identifier: MIT */
+/* Errors for people: one line on stderr, and the exit code that goes with it.
+ */
+#include <stdarg.h>
+#include <stdio.h>
+
+#include "base/lane.h"
+#include "base/plain.h"
+#include "base/say.h"
+
+int exit_code(enum slate_status status)
+{
+    return (int)slate_status_class(status);
+}
+
+/* To the lane of this thread, or to stderr. */
+static void say_line(const char *mark, const char *line)
+{
+    struct lane *lane = lane_here();
+
+    if (lane != NULL) {
+        lane_say(lane, line);
+        return;
+    }
+    fflush(stdout);
+    fprintf(stderr, "%s%s\n", mark, line);
+}
+
+static _Thread_local char last[1000];
+
+const char *say_last(void)
+{
+    return last;
+}
+
+int fail(enum slate_status status, const char *format, ...)
+{
+    static _Thread_local char said[20000], shown[40000];
+    va_list arguments;
+
+    va_start(arguments, format);
+    vsnprintf(said, sizeof said, format, arguments);
+    va_end(arguments);
+    (void)plain_shown(said, shown, sizeof shown);
+    snprintf(last, sizeof last, "%.999s", shown);
+    say_line("trueslate: ", shown);
+    return exit_code(status);
+}
+
+void say_how(const char *words, const char *command)
+{
+    char line[8600];
+
+    snprintf(line, sizeof line, "%s:\n  %s", words, command);
+    say_line("trueslate: ", line);
+}
+
+int fail_plainly(enum slate_status status, const char *subject)
+{
+    return fail(status, "%s: %s", subject, slate_status_sentence(status));
+}
+
+int fail_with_fault(enum slate_status status, const struct slate_media *media,
+                    const char *subject)
+{
+    char words[256];
+    struct slate_text text;
+
+    if (media->fault.status != status)
+        return fail_plainly(status, subject);
+    slate_text_start(&text, words, sizeof words);
+    slate_fault_words(&media->fault, &text);
+    return fail(status, "%s: %s", subject, words);
+}
+
+int fail_refused(const struct slate_draft *draft, enum slate_status status,
+                 const char *subject, const char *more)
+{
+    char words[400];
+    struct slate_text text;
+
+    slate_text_start(&text, words, sizeof words);
+    slate_draft_refusal_words(draft, status, &text);
+    return fail(status, "%s: %s%s", subject, words, more);
+}

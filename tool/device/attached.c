@@ -1,0 +1,82 @@
+/* SPDX-License-Identifier: MIT */
+/* All devices that are attached: those of a bench, or those of the host. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "device/attached.h"
+
+struct each {
+    const char *bench;
+    void (*found)(void *context, const char *address);
+    void *context;
+};
+
+static void each_sim(void *context, const char *name)
+{
+    const struct each *each = context;
+    char why[SLATE_SIM_WHY_ROOM], address[160];
+    struct slate_sim *sim = NULL;
+    uint32_t units = 1;
+
+    if (slate_sim_open(each->bench, name, &sim, why) == SLATE_OK)
+        units = slate_sim_units(sim);
+    slate_sim_close(sim);
+    for (uint32_t i = 0; i < units; i++) {
+        if (i == 0)
+            snprintf(address, sizeof address, "sim:%.120s", name);
+        else
+            snprintf(address, sizeof address, "sim:%.120s/%u", name, i);
+        each->found(each->context, address);
+    }
+}
+
+static void each_host(void *context, const struct slate_linux_about *about)
+{
+    const struct each *each = context;
+    char address[64];
+
+    snprintf(address, sizeof address, "dev:%s", about->name);
+    each->found(each->context, address);
+}
+
+bool attached_each(const char *bench,
+                   void (*found)(void *context, const char *address),
+                   void *context)
+{
+    struct each each = {bench, found, context};
+
+    if (bench == NULL)
+        return slate_linux_list(each_host, &each) == SLATE_OK;
+    return slate_sim_list(bench, each_sim, &each) == SLATE_OK;
+}
+
+struct search {
+    const char *bench;
+    const char *tag;
+    char *address;
+    size_t room;
+    int count;
+};
+
+static void compare(void *context, const char *address)
+{
+    struct search *search = context;
+    struct target target;
+
+    /* also those that cannot be used: the message is about them then */
+    (void)target_at(&target, address, search->bench, 0);
+    if (strcmp(target.media.tag, search->tag) == 0) {
+        snprintf(search->address, search->room, "%s", address);
+        search->count += search->count < 2 ? 1 : 0;
+    }
+    target_close(&target);
+}
+
+int attached_find(const char *bench, const char *tag, char *address,
+                  size_t room)
+{
+    struct search search = {bench, tag, address, room, 0};
+
+    return attached_each(bench, compare, &search) ? search.count : -1;
+}

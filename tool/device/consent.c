@@ -1,0 +1,84 @@
+/* SPDX-License-Identifier: MIT */
+/* Consent: the device's tag, repeated; for the disk that the running system
+ * stands on, words that nobody types by mistake. */
+#include <stdio.h>
+#include <string.h>
+
+#include "device/address.h"
+#include "base/say.h"
+#include "device/consent.h"
+#include "term/progress.h"
+
+void consent_words(const struct target *target, char words[64])
+{
+    snprintf(words, 64, "%s%s", target->media.tag,
+             target->system ? "-AND-THE-SYSTEM-RUNNING-FROM-IT" : "");
+}
+
+/* Letters in any case, the hyphen of the tag or none; otherwise exactly. */
+static bool agrees(const struct target *target, const char *given)
+{
+    char wanted[64], tag[SLATE_TAG_ROOM];
+    size_t length = address_tag(given, tag);
+
+    consent_words(target, wanted);
+    return length > 0 && strcmp(tag, target->media.tag) == 0 &&
+           address_same(given + length, wanted + strlen(tag));
+}
+
+bool consent_pick(const struct target *target, const char *list,
+                  char picked[64])
+{
+    for (;; list++) {
+        size_t length = strcspn(list, ",");
+
+        if (length > 0 && length < 64) {
+            snprintf(picked, 64, "%.*s", (int)length, list);
+            if (agrees(target, picked))
+                return true;
+        }
+        list += length;
+        if (*list == '\0')
+            return false;
+    }
+}
+
+int check_consent(const struct target *target, const char *given)
+{
+    char wanted[64];
+
+    consent_words(target, wanted);
+    if (!agrees(target, given))
+        return fail(SLATE_ERR_CONSENT,
+                    "consent was given for '%s', but this device asks for %s; "
+                    "nothing was written",
+                    given, wanted);
+    return target_refuse_twins(target);
+}
+
+int consent_prompt(const struct target *target, const char *what,
+                   char given[64])
+{
+    char wanted[64];
+
+    consent_words(target, wanted);
+    fprintf(stderr, "\n%s To agree, type %s%s: ", what,
+            target->system ? "" : "its tag, ", wanted);
+    if (fgets(given, 64, stdin) == NULL)
+        given[0] = '\0';
+    if (progress_is_interrupted())
+        return fail(SLATE_ERR_STOPPED, "%s: interrupted; nothing was written",
+                    target->media.tag);
+    given[strcspn(given, "\r\n")] = '\0';
+    return check_consent(target, given);
+}
+
+int refuse_used(const struct target *target)
+{
+    return target->users[0] == '\0'
+               ? 0
+               : fail(SLATE_ERR_BUSY,
+                      "%s is in use (%.*s); 'trueslate release %s%s' ends that",
+                      target->media.tag, (int)strcspn(target->users, "\n"),
+                      target->users, target->name, target->also);
+}

@@ -1,0 +1,101 @@
+/* SPDX-License-Identifier: MIT */
+/* How fast a device was, region by region, while it was worked on. */
+#include "device/regions.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "base/json.h"
+#include "base/say.h"
+#include "term/paint.h"
+
+#define NAMED 6u /* slow regions that are told one by one */
+
+struct slate_surface *regions_begin(struct target *target,
+                                    enum target_regions which)
+{
+    struct slate_surface *surface = &target->regions[which];
+    struct slate_cell *cell = surface->cell;
+
+    if (cell == NULL)
+        cell = calloc(REGIONS, sizeof *cell);
+    if (cell == NULL)
+        exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
+    slate_surface_place(surface, &target->media.geometry, cell, REGIONS);
+    return surface;
+}
+
+void regions_fail(struct slate_surface *surface,
+                  const struct slate_ranges *failed)
+{
+    for (uint32_t i = 0; i < failed->count; i++)
+        slate_surface_fail(surface, failed->range[i].first,
+                           failed->range[i].count);
+}
+
+/* Were regions timed at all? */
+static bool is_known(const struct slate_surface *surface)
+{
+    return surface->cell != NULL && slate_surface_median(surface) > 0;
+}
+
+static void tell_slow(const struct slate_surface *surface, const char *doing)
+{
+    struct slate_slow slow;
+    uint32_t at = 0, count = 0;
+    char speed[SLATE_SIZE_TEXT], words[200];
+
+    while (slate_surface_next_slow(surface, &at, &slow)) {
+        slate_size_decimal(slow.bytes_per_second, speed);
+        snprintf(words, sizeof words, "blocks %llu to %llu: %s at %s/s",
+                 (unsigned long long)slow.range.first,
+                 (unsigned long long)(slow.range.first + slow.range.count - 1),
+                 doing, speed);
+        if (count++ < NAMED)
+            print_wrapped(count == 1 ? "Slow" : "", PAINT_BAD, words);
+    }
+    if (count > NAMED) {
+        snprintf(words, sizeof words, "and %u more region%s", count - NAMED,
+                 count - NAMED == 1 ? "" : "s");
+        print_wrapped("", PAINT_BAD, words);
+    }
+}
+
+void regions_tell(const struct target *target, enum target_regions which)
+{
+    const struct slate_surface *surface = &target->regions[which];
+    const char *doing = which == TARGET_WRITTEN ? "written" : "read";
+    char speed[SLATE_SIZE_TEXT], words[200];
+
+    if (!is_known(surface))
+        return;
+    slate_size_decimal(slate_surface_median(surface), speed);
+    snprintf(words, sizeof words,
+             "half of its %u regions were %s at %s/s or more", surface->count,
+             doing, speed);
+    print_wrapped("Pace", PAINT_PLAIN, words);
+    tell_slow(surface, doing);
+}
+
+json_t *regions_report(const struct target *target, enum target_regions which)
+{
+    const struct slate_surface *surface = &target->regions[which];
+    json_t *list = report_made(json_array());
+    struct slate_slow slow;
+    uint32_t at = 0;
+
+    if (!is_known(surface)) {
+        json_decref(list);
+        return NULL;
+    }
+    while (slate_surface_next_slow(surface, &at, &slow))
+        json_array_append_new(
+            list, report_made(json_pack(
+                      "{s:I, s:I, s:I}", "first", (json_int_t)slow.range.first,
+                      "blocks", (json_int_t)slow.range.count,
+                      "bytes_per_second", (json_int_t)slow.bytes_per_second)));
+    return report_made(
+        json_pack("{s:I, s:I, s:o}", "region_blocks",
+                  (json_int_t)surface->cell_blocks, "median_bytes_per_second",
+                  (json_int_t)slate_surface_median(surface), "slow", list));
+}

@@ -1,0 +1,281 @@
+/* SPDX-License-Identifier: MIT */
+/* What is asked of a draft: by the command line, and by an earlier draft that
+ * it revises. */
+#include "draft/asked.h"
+
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+
+#include "draft/bad.h"
+#include "draft/drafted.h"
+#include "draft/folder.h"
+#include "base/say.h"
+#include "base/stamp.h"
+#include "draft/start_code.h"
+#include "draft/within.h"
+
+/* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
+ * can be repeated byte for byte. */
+static void take_stamp(struct slate_stamp *stamp)
+{
+    const char *epoch = getenv("SOURCE_DATE_EPOCH");
+    time_t now = epoch == NULL ? time(NULL) : (time_t)strtoll(epoch, NULL, 10);
+    struct tm parts;
+
+    stamp_take(epoch == NULL ? localtime_r(&now, &parts)
+                             : gmtime_r(&now, &parts),
+               stamp);
+}
+
+static enum slate_status ask_to_keep(struct slate_draft *draft,
+                                     unsigned long number)
+{
+    struct slate_ask ask = {.keep = number > UINT32_MAX ? UINT32_MAX
+                                                        : (uint32_t)number};
+
+    return slate_draft_ask(draft, &ask);
+}
+
+/* Logical partitions stay one by one, where they can: so there is room for
+ * others between them. */
+static enum slate_status keep_all(const struct slate_facts *facts,
+                                  struct slate_draft *draft)
+{
+    enum slate_role within = slate_layout_chain_is_plain(&facts->layout)
+                                 ? SLATE_ROLE_EXTENDED
+                                 : SLATE_ROLE_LOGICAL;
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = 0; i < facts->layout.count && status == SLATE_OK; i++) {
+        if (facts->partition[i].role != within)
+            status = ask_to_keep(draft, facts->partition[i].number);
+    }
+    return status;
+}
+
+static enum slate_status keep_listed(const char *list,
+                                     struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+    char *end = NULL;
+
+    for (; *list != '\0' && status == SLATE_OK; list = end) {
+        status = ask_to_keep(draft, strtoul(list, &end, 10));
+        end += *end == ',' ? 1 : 0;
+    }
+    return status;
+}
+
+static enum slate_status keep_former(const struct slate_draft *former,
+                                     struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+
+    for (uint32_t i = 0; i < former->parts && status == SLATE_OK; i++) {
+        if (former->part[i].ask.keep != 0)
+            status = slate_draft_ask(draft, &former->part[i].ask);
+    }
+    return status;
+}
+
+static enum slate_status keep(const struct target *target,
+                              const struct options *options,
+                              const struct slate_draft *former,
+                              struct slate_draft *draft)
+{
+    if (options->keep == NULL && options->empty == 0)
+        return former == NULL ? SLATE_OK : keep_former(former, draft);
+    return options->keep == NULL || strcmp(options->keep, "all") == 0
+               ? keep_all(&target->facts, draft)
+               : keep_listed(options->keep, draft);
+}
+
+static int add_former(const struct options *options,
+                      const struct slate_draft *former,
+                      struct slate_draft *draft)
+{
+    enum slate_status status = SLATE_OK;
+    uint32_t fresh = 0;
+
+    for (uint32_t i = 0; i < former->parts; i++)
+        fresh += former->part[i].ask.keep == 0 ? 1 : 0;
+    if (options->loose && fresh != 1)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: this draft makes %u partitions; expected --part "
+                    "SIZE ahead of what is said of one of them",
+                    fresh);
+    for (uint32_t i = 0; i < former->parts && status == SLATE_OK; i++) {
+        struct slate_ask ask = former->part[i].ask;
+
+        if (ask.keep != 0)
+            continue;
+        if (former->switched) /* as it was chosen to fit */
+            ask.standing = SLATE_STANDING_FITS;
+        options_revise_ask(options, &ask);
+        status = slate_draft_ask(draft, &ask);
+    }
+    return status == SLATE_OK ? 0 : fail_plainly(status, "draft");
+}
+
+/* New partitions; where others stay, none without being asked for. */
+static int add(const struct options *options, const struct slate_draft *former,
+               struct slate_draft *draft)
+{
+    bool stay = options->keep != NULL || options->empty != 0;
+    uint32_t asks = stay && !options->divided ? 0 : options->asks;
+    enum slate_status status = SLATE_OK;
+
+    if (former != NULL && !options->divided)
+        return add_former(options, former, draft);
+    if (asks == 0 && options->loose)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "draft: no new partition is asked for; expected --part "
+                    "SIZE ahead of what is said of one");
+    for (uint32_t i = 0; i < asks && status == SLATE_OK; i++)
+        status = slate_draft_ask(draft, &options->ask[i]);
+    return status == SLATE_OK ? 0 : fail_plainly(status, "draft");
+}
+
+/* Of this partition the entry alone stays. */
+static int empty(const struct target *target, const struct options *options,
+                 struct slate_draft *draft)
+{
+    bool found = options->empty == 0;
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (draft->part[i].ask.keep != options->empty || options->empty == 0)
+            continue;
+        draft->part[i].ask.emptied = found = true;
+    }
+    return found ? 0
+                 : fail(SLATE_ERR_PARTS,
+                        "%s: there is no partition %u that could be "
+                        "overwritten by itself; 'trueslate assess %s%s' lists "
+                        "them",
+                        target->address, options->empty, target->name,
+                        target->also);
+}
+
+static int check_overwrite(const struct options *options,
+                           const struct slate_overwrite *over)
+{
+    if (over->rounds > 0 ||
+        (options->empty == 0 && over->discard == SLATE_DISCARD_NOT &&
+         over->read_back == SLATE_READ_BACK_LAST))
+        return 0;
+    return fail(SLATE_ERR_ARGUMENT,
+                "%s: expected --overwrite ROUNDS beside --empty, --read-back "
+                "and --discard",
+                options->verb->name);
+}
+
+/* A draft that is revised keeps its serial numbers and its date. */
+static enum slate_status choose(struct target *target,
+                                const struct options *options,
+                                const struct slate_draft *former,
+                                struct slate_choices *choices)
+{
+    if (former != NULL) {
+        *choices = former->choices;
+    } else {
+        take_stamp(&choices->stamp);
+        if (!options->has_seed)
+            return slate_media_random(&target->media, choices->seed,
+                                      sizeof choices->seed);
+    }
+    if (options->has_seed)
+        memcpy(choices->seed, options->seed, sizeof choices->seed);
+    return SLATE_OK;
+}
+
+static int fill_goal(struct target *target, const struct options *options,
+                     const struct slate_draft *former,
+                     struct slate_draft *draft)
+{
+    enum slate_status status;
+    int code;
+
+    draft->parts = 0;
+    draft->goal = former == NULL ? options->goal : former->goal;
+    options_revise_goal(options, &draft->goal);
+    code = check_overwrite(options, &draft->goal.overwrite);
+    if (code != 0)
+        return code;
+    status = keep(target, options, former, draft);
+    if (status == SLATE_OK)
+        code = empty(target, options, draft);
+    if (code != 0)
+        return code;
+    if (status == SLATE_OK)
+        status = choose(target, options, former, &draft->choices);
+    code = status == SLATE_OK ? add(options, former, draft)
+                              : fail_plainly(status, target->address);
+    return code == 0 ? within_take(options, target, draft) : code;
+}
+
+int asked_fill(struct target *target, const struct options *options,
+               const struct slate_draft *former, struct slate_draft *draft)
+{
+    int code = fill_goal(target, options, former, draft);
+
+    if (code == 0)
+        code = bad_take(options, former, draft);
+    if (code == 0)
+        code = folder_take(target, options, former, draft);
+    return code == 0 ? start_code_take(options, former, draft) : code;
+}
+
+/* Names and places of files are what is wanted; whether they are what they
+ * were is looked at before they are written. */
+static void take_content(const struct slate_files *from,
+                         struct slate_files *files)
+{
+    for (uint32_t i = 0; i < files->count && i < from->count; i++) {
+        uint32_t parent = files->item[i].parent, name = files->item[i].name;
+        bool folder = files->item[i].folder;
+
+        files->item[i] = from->item[i];
+        files->item[i].parent = parent;
+        files->item[i].name = name;
+        files->item[i].folder = folder;
+    }
+}
+
+/* Where partitions stay, a draft knows where they are. */
+static int place(struct target *target, struct slate_draft *draft)
+{
+    enum slate_status status = slate_draft_base(draft, &target->facts);
+
+    if (status == SLATE_OK)
+        status = slate_draft_keep(draft, &target->facts, &target->media,
+                                  target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(draft);
+    return status == SLATE_OK ? 0 : exit_code(status);
+}
+
+int asked_compare(struct target *target, const struct options *options,
+                  struct slate_draft *drafted, bool beside, bool *same)
+{
+    struct slate_draft *revised = drafted_new();
+    int code = asked_fill(target, options, drafted, revised);
+
+    if (code == 0)
+        take_content(&drafted->files, &revised->files);
+    *same = code == 0 && (!beside || place(target, revised) == 0) &&
+            slate_draft_same_wish(drafted, revised);
+    drafted_free(revised);
+    return code;
+}
+
+int asked_choose(struct target *target, const struct options *options,
+                 struct slate_draft *draft)
+{
+    enum slate_status status = choose(target, options, NULL, &draft->choices);
+
+    draft->goal.use = options->goal.use;
+    draft->goal.lift = options->goal.lift;
+    draft->goal.lasting = options->goal.lasting;
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}

@@ -1,0 +1,176 @@
+/* SPDX-License-Identifier: MIT */
+/* What can be mended in place: found, drafted, told. */
+#include "draft/mending.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#include "draft/asked.h"
+#include "draft/attributes.h"
+#include "draft/lifts.h"
+#include "base/option_words.h"
+#include "base/json.h"
+#include "base/say.h"
+#include "term/paint.h"
+
+static bool is_kind(const char *name)
+{
+    for (int i = 0; i < SLATE_MEND_LOST; i++) { /* that is searched for */
+        if (strcmp(slate_mend_name((enum slate_mend_kind)i), name) == 0)
+            return true;
+    }
+    return strcmp(name, "all") == 0;
+}
+
+bool mending_is_known(const char *list)
+{
+    return word_list(list, is_kind);
+}
+
+/* A device that fails, or room that is too small, tells nothing of it. */
+static bool is_of_part(const struct slate_draft *draft,
+                       enum slate_status status)
+{
+    return draft->parts > 0 && draft->obstacle.why == NULL &&
+           status != SLATE_ERR_ROOM &&
+           slate_status_class(status) != SLATE_CLASS_DEVICE;
+}
+
+/* Which partition is in the way, and by how much, where that is told. */
+static int refuse(const struct target *target, const struct slate_draft *draft,
+                  const struct slate_mend *mend, enum slate_status status)
+{
+    const char *name = slate_mend_name(mend->kind);
+    const struct slate_obstacle *obstacle = &draft->obstacle;
+    char which[100] = "", size[SLATE_SIZE_TEXT];
+
+    if (is_of_part(draft, status))
+        return fail_refused(draft, status, target->address, "");
+    if (status == SLATE_ERR_ROOM)
+        return fail(status,
+                    "%s: more blocks would change than one draft holds; name "
+                    "fewer kinds at a time",
+                    target->address);
+    if (status != SLATE_ERR_PARTS)
+        return fail_with_fault(status, &target->media, target->address);
+    if (obstacle->number > 0)
+        snprintf(which, sizeof which, ": partition %u", obstacle->number);
+    if (obstacle->blocks > 0) {
+        slate_size_decimal(
+            obstacle->blocks * target->facts.geometry.block_bytes, size);
+        snprintf(which + strlen(which), sizeof which - strlen(which),
+                 ", by %llu block%s (%s)", (unsigned long long)obstacle->blocks,
+                 obstacle->blocks == 1 ? "" : "s", size);
+    }
+    return fail(status, "%s: '%s' cannot be done without loss: %s%s",
+                target->address, name, obstacle->why, which);
+}
+
+static int add(struct target *target, struct slate_draft *draft,
+               const struct slate_mend *mend)
+{
+    enum slate_status status = slate_draft_mend(draft, &target->facts, mend,
+                                                &target->media, target->work);
+
+    /* what another one has mended already needs no more of it; what needs two
+     * sound copies has to wait until they are there */
+    return status == SLATE_OK || status == SLATE_ERR_ARGUMENT ||
+                   (status == SLATE_ERR_ONE_COPY && draft->change.mends > 0)
+               ? 0
+               : refuse(target, draft, mend, status);
+}
+
+static int add_found(struct target *target, struct slate_draft *draft)
+{
+    struct slate_mend mend;
+    int code = 0;
+
+    for (uint32_t i = 0; code == 0 && slate_mend_next(&target->facts, i, &mend);
+         i++)
+        code = add(target, draft, &mend);
+    return code;
+}
+
+/* What is named, of the whole and of each partition; wishes as well. */
+static int add_named(struct target *target, const char *list,
+                     struct slate_draft *draft)
+{
+    const struct slate_facts *facts = &target->facts;
+    int code = 0;
+
+    for (int kind = 0; kind < SLATE_MEND_KINDS; kind++) {
+        struct slate_mend mend = {(enum slate_mend_kind)kind,
+                                  SLATE_ATTRIBUTE_WHOLE};
+
+        if (!word_is_in(list, slate_mend_name(mend.kind)))
+            continue;
+        for (uint32_t i = 0; code == 0 && i <= facts->layout.count; i++) {
+            if (slate_mend_holds(facts, &mend))
+                code = add(target, draft, &mend);
+            mend.partition = i;
+        }
+    }
+    return code;
+}
+
+int mending_draft(struct target *target, const struct options *options,
+                  const char *list, struct slate_draft *draft)
+{
+    enum slate_status status;
+    int code = asked_choose(target, options, draft);
+
+    if (code != 0)
+        return code;
+    status = slate_draft_base(draft, &target->facts);
+    for (uint32_t i = 0;
+         options->divided && i < options->asks && status == SLATE_OK; i++)
+        status = slate_draft_ask(draft, &options->ask[i]);
+    if (status != SLATE_OK)
+        return fail_plainly(status, target->address);
+    code = word_is_in(list, "all") ? add_found(target, draft) : 0;
+    if (code == 0)
+        code = add_named(target, list, draft);
+    if (code != 0)
+        return code;
+    if (!slate_draft_is_change(draft))
+        return fail(SLATE_ERR_CHANGED,
+                    "%s: nothing was found there that could be mended in place",
+                    target->address);
+    status = slate_draft_make(draft);
+    if (is_of_part(draft, status) && status != SLATE_OK)
+        return fail_refused(draft, status, target->address, "");
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+void mending_tell(const struct slate_draft *draft)
+{
+    for (uint32_t i = 0; i < draft->change.mends; i++) {
+        const struct slate_mended *mended = &draft->change.mend[i];
+        char place[32] = "the table", words[300];
+
+        if (mended->number != 0 || mended->kind == SLATE_MEND_START)
+            attribute_place(mended->number, place);
+        snprintf(words, sizeof words, "%s, %s: %s",
+                 slate_mend_name(mended->kind), place,
+                 slate_mend_words(mended->kind));
+        print_wrapped(i == 0 ? "Mends" : "", PAINT_GOOD, words);
+    }
+}
+
+json_t *mending_report(const struct slate_draft *draft)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < draft->change.mends; i++) {
+        const struct slate_mended *mended = &draft->change.mend[i];
+
+        json_array_append_new(
+            list, report_made(json_pack(
+                      "{s:s, s:o, s:s}", "kind", slate_mend_name(mended->kind),
+                      "partition",
+                      mended->number == 0 ? json_null()
+                                          : json_integer(mended->number),
+                      "text", slate_mend_words(mended->kind))));
+    }
+    return list;
+}

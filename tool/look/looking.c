@@ -1,0 +1,94 @@
+/* SPDX-License-Identifier: MIT */
+/* A device is looked at, with what is known of it beside. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/say.h"
+#include "device/capacity.h"
+#include "draft/unfinished.h"
+#include "look/looking.h"
+
+/* The room of an earlier look goes with its facts. */
+static enum slate_status look(struct target *target, enum slate_depth depth)
+{
+    struct slate_facts_room room;
+    enum slate_status status;
+
+    free(target->room);
+    target->room = malloc(sizeof *target->room);
+    if (target->room == NULL)
+        return SLATE_ERR_INTERNAL;
+    room = (struct slate_facts_room){target->room->partition,
+                                     target->room->volume, TARGET_PARTITIONS,
+                                     target->room->seen, SLATE_EVIDENCE_RANGES};
+    slate_facts_place(&target->facts, &room);
+    status = slate_assess_look(&target->media, depth, target->work, WORK_BYTES,
+                               &target->facts);
+    if (status == SLATE_OK) {
+        unfinished_take_note(target);
+        target->facts.proved_blocks = capacity_of(target);
+    }
+    return status;
+}
+
+int target_look_again(struct target *target)
+{
+    struct slate_facts *shown = malloc(sizeof *shown);
+    struct target_room *room = target->room;
+    bool same;
+    int code;
+
+    if (shown == NULL)
+        return fail(SLATE_ERR_INTERNAL, "out of memory");
+    *shown = target->facts; /* refers to the room, which stays for a while */
+    target->room = NULL;
+    code = target_look(target);
+    same = code != 0 || slate_facts_same_medium(shown, &target->facts);
+    free(shown);
+    free(room);
+    return same ? code
+                : fail(SLATE_ERR_SWAPPED,
+                       "%s: what is in it is not what was shown; nothing was "
+                       "written",
+                       target->address);
+}
+
+/* A device that is there, but not as it should be; else there is no device. */
+static bool answers(const struct target *target)
+{
+    return target->status == SLATE_ERR_NO_MEDIUM ||
+           (target->media.port != NULL &&
+            (target->status == SLATE_ERR_GEOMETRY ||
+             target->status == SLATE_ERR_COMMAND));
+}
+
+bool target_take(struct target *target, enum slate_depth depth)
+{
+    if (target->status == SLATE_OK)
+        target->status = look(target, depth);
+    if (target->status == SLATE_OK)
+        return true;
+    if (!answers(target))
+        return false;
+    slate_assess_unopened(&target->media, target->status, &target->facts);
+    return true;
+}
+
+int target_assess(struct target *target)
+{
+    if (target->status == SLATE_OK)
+        return target_look(target);
+    return target_take(target, SLATE_DEPTH_FULL)
+               ? 0
+               : fail(target->status, "%s", target->why);
+}
+
+int target_look(struct target *target)
+{
+    enum slate_status status = look(target, SLATE_DEPTH_FULL);
+
+    if (status == SLATE_OK)
+        return 0;
+    target_note_fault(target, status);
+    return fail(status, "%s", target->why);
+}

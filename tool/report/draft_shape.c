@@ -1,0 +1,181 @@
+/* SPDX-License-Identifier: MIT */
+/* Drafts as files for programs and people: written. */
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "draft/drafted.h"
+#include "base/plain.h"
+#include "draft/draft_json.h"
+#include "report/draft_shape.h"
+#include "report/report.h"
+#include "base/say.h"
+#include "base/durable.h"
+#include "device/outputs.h"
+
+static json_t *shape_lifts(const struct slate_draft *draft)
+{
+    json_t *lifts = report_made(json_array());
+    enum slate_guard_kind kind = SLATE_GUARD_SWITCH;
+    struct slate_text text;
+    char words[160];
+
+    slate_text_start(&text, words, sizeof words);
+    for (uint32_t i = 0; slate_draft_lift(draft, i, &kind, &text); i++) {
+        json_array_append_new(
+            lifts, report_made(json_pack(
+                       "{s:s, s:b}", "kind", slate_guard_name(kind), "lasting",
+                       slate_guard_lift_lasts(kind, draft->goal.lasting))));
+        slate_text_start(&text, words, sizeof words);
+    }
+    return lifts;
+}
+
+/* Of the partition that an extent belongs to; null: none. */
+static json_t *shape_number(const struct slate_draft *draft, uint32_t part)
+{
+    const struct slate_partition *entry =
+        part < draft->parts ? slate_draft_entry(draft, part) : NULL;
+
+    return entry == NULL ? json_null() : json_integer(entry->number);
+}
+
+/* One entry for each run of blocks. */
+static json_t *shape_steps(const struct slate_draft *draft)
+{
+    json_t *steps = report_made(json_array());
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+
+    while (slate_draft_next(draft, &walk, &extent))
+        json_array_append_new(
+            steps,
+            report_made(json_pack(
+                "{s:s, s:o, s:I, s:I, s:I}", "step",
+                slate_draft_step(draft, &extent), "partition",
+                shape_number(draft, extent.part), "first",
+                (json_int_t)extent.first, "blocks", (json_int_t)extent.count,
+                "seconds",
+                (json_int_t)slate_advise_seconds(draft, extent.count, false))));
+    return steps;
+}
+
+/* One entry for each part; one without a volume is null. */
+static json_t *shape_volumes(const struct slate_draft *draft)
+{
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        const struct slate_part *part = &draft->part[i];
+        struct slate_figures figures;
+
+        if (part->format == NULL) {
+            json_array_append_new(list, json_null());
+            continue;
+        }
+        part->format->figures(&part->volume, &figures);
+        json_array_append_new(
+            list, report_made(json_pack(
+                      "{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I, s:I, s:I, s:I}",
+                      "kind", part->format->composer.name, "label",
+                      figures.label, "serial", (json_int_t)figures.serial,
+                      "cluster_bytes", (json_int_t)figures.cluster_bytes,
+                      "clusters", (json_int_t)figures.clusters, "bad_clusters",
+                      (json_int_t)figures.bad_clusters, "placed_clusters",
+                      (json_int_t)figures.placed_clusters, "room_bytes",
+                      (json_int_t)figures.room_bytes, "file_most",
+                      (json_int_t)figures.file_most, "first",
+                      (json_int_t)figures.whole.first, "blocks",
+                      (json_int_t)figures.whole.count)));
+    }
+    return list;
+}
+
+static json_t *shape_files(const struct slate_draft *draft)
+{
+    struct slate_files_sum sum;
+
+    slate_files_add_up(&draft->files, &sum);
+    return report_made(
+        json_pack("{s:I, s:I, s:I}", "files", (json_int_t)sum.files, "folders",
+                  (json_int_t)sum.folders, "bytes", (json_int_t)sum.bytes));
+}
+
+/* What follows from the input: to be read, and not read back. */
+static json_t *shape_result(const struct slate_draft *draft,
+                            const struct slate_facts *facts)
+{
+    return report_made(json_pack(
+        "{s:o, s:o, s:o, s:o, s:o, s:o}", "after", report_after(draft, facts),
+        "volumes", shape_volumes(draft), "files", shape_files(draft), "lifts",
+        shape_lifts(draft), "steps", shape_steps(draft), "remarks",
+        report_remarks(draft)));
+}
+
+/* A path that is not fit to be shown stands there byte for byte as well. */
+static void add_raw_path(json_t *shape, const char *key, const char *path)
+{
+    char shown[4 * ADDRESS_ROOM], hex[2 * ADDRESS_ROOM + 1];
+    struct slate_text text;
+
+    if (strcmp(plain_shown(path, shown, sizeof shown), path) == 0)
+        return;
+    slate_text_start(&text, hex, sizeof hex);
+    slate_text_bytes(&text, (const uint8_t *)path, strlen(path));
+    json_object_set_new(shape, key, report_made(json_string(hex)));
+}
+
+/* Where its files are. */
+static void add_folder(json_t *shape, const struct slate_draft *draft)
+{
+    const char *path = drafted_path(draft);
+    char shown[4 * ADDRESS_ROOM];
+
+    if (draft->files.count == 0)
+        return;
+    json_object_set_new(
+        shape, "files_from",
+        report_made(json_string(plain_shown(path, shown, sizeof shown))));
+    add_raw_path(shape, "files_from_bytes", path);
+}
+
+json_t *draft_file_shape(const struct target *target, struct slate_draft *draft)
+{
+    json_t *shape = report_made(
+        json_pack("{s:s, s:i, s:s, s:o}", "shape", DRAFT_SHAPE, "version",
+                  (int)SLATE_DRAFT_VERSION, "tag", draft->basis.tag, "device",
+                  report_device(target)));
+
+    draft_json_add(shape, draft);
+    json_object_set_new(shape, "before", report_before(&target->facts));
+    json_object_set_new(shape, "result", shape_result(draft, &target->facts));
+    json_object_set_new(shape, "seal",
+                        report_hex(draft->seal, SLATE_DIGEST_BYTES));
+    add_raw_path(shape, "address_bytes", target->address);
+    add_folder(shape, draft);
+    return shape;
+}
+
+int draft_file_may_write(const char *path, const struct target *target,
+                         bool replace)
+{
+    bool precious = durable_is_precious(path, target); /* a pipe, say */
+
+    return durable_may_write(path, target,
+                             !precious && draft_file_is_ours(path, target),
+                             "draft", replace);
+}
+
+int draft_file_save(const char *path, const struct target *target,
+                    struct slate_draft *draft)
+{
+    json_t *shape = draft_file_shape(target, draft);
+    char *text = json_dumps(shape, JSON_INDENT(2) | JSON_ENSURE_ASCII);
+    bool ok = text != NULL && durable_write(path, text, strlen(text));
+
+    json_decref(shape);
+    free(text);
+    return ok ? 0
+              : fail(SLATE_ERR_ACCESS, "%s: the draft cannot be written: %s",
+                     path, strerror(errno));
+}

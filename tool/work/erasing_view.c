@@ -1,0 +1,176 @@
+/* SPDX-License-Identifier: MIT */
+/* Ways to erase, and what came of one, for people and for programs. */
+#include <stdio.h>
+
+#include "work/erasing.h"
+#include "report/report.h"
+#include "term/paint.h"
+
+static void tell_minutes(const struct slate_erase_way *way)
+{
+    if (way->minutes > 0)
+        printf(", about %u min", way->minutes);
+    if (way->reaches_units)
+        printf(", all namespaces of the drive");
+}
+
+static void tell_way(const struct slate_erase_way *way)
+{
+    putchar('\n');
+    painted(PAINT_GOOD, "  %s", slate_erase_name(way->kind));
+    tell_minutes(way);
+    printf("\n");
+    print_wrapped("What", PAINT_PLAIN,
+                  slate_erase_words(way->kind, SLATE_ERASE_TEXT));
+    print_wrapped("Reaches", PAINT_PLAIN,
+                  slate_erase_words(way->kind, SLATE_ERASE_REACHES));
+    print_wrapped("Limits", PAINT_BAD,
+                  slate_erase_words(way->kind, SLATE_ERASE_LEAVES));
+    print_wrapped("Power cut", PAINT_PLAIN,
+                  slate_erase_words(way->kind, SLATE_ERASE_CUT));
+    print_wrapped("Command", PAINT_FAINT,
+                  slate_erase_words(way->kind, SLATE_ERASE_COMMAND));
+}
+
+static void advise(const struct erasing *erasing, const struct target *target,
+                   enum slate_erase_aim aim, char *words, size_t room)
+{
+    const char *why;
+    uint32_t best = slate_erase_advise(&target->media, erasing->way,
+                                       erasing->ways, aim, &why);
+
+    if (best < erasing->ways)
+        snprintf(words, room, "%s: %s",
+                 slate_erase_name(erasing->way[best].kind), why);
+    else
+        snprintf(words, room, "%s", why);
+}
+
+static void tell_advice(const struct erasing *erasing,
+                        const struct target *target)
+{
+    char words[400];
+
+    putchar('\n');
+    advise(erasing, target, SLATE_ERASE_STAYS, words, sizeof words);
+    print_wrapped("It stays", PAINT_GOOD, words);
+    advise(erasing, target, SLATE_ERASE_LEAVES_HOUSE, words, sizeof words);
+    print_wrapped("It leaves", PAINT_GOOD, words);
+    if (target->media.abilities.passes_ata &&
+        target->media.identity.transport == SLATE_TRANSPORT_USB)
+        print_wrapped("The dock", PAINT_BAD,
+                      "some docks reset a disk that works for long: attach it "
+                      "directly where you can");
+}
+
+void erasing_tell_ways(const struct erasing *erasing,
+                       const struct target *target)
+{
+    for (uint32_t i = 0; i < erasing->ways; i++)
+        tell_way(&erasing->way[i]);
+    if (erasing->ways == 0)
+        print_wrapped("No way", PAINT_PLAIN,
+                      "the device names no command by which it erases itself");
+    tell_advice(erasing, target);
+    printf("\nTo overwrite it:\n  trueslate overwrite %s%s\n", target->name,
+           target->also);
+    if (erasing->ways > 0)
+        printf("To have it erase itself:\n  trueslate erase %s --way %s "
+               "--consent %s%s\n",
+               target->name, slate_erase_name(erasing->way[0].kind),
+               target->media.tag, target->also);
+}
+
+void erasing_tell_chosen(const struct erasing *erasing)
+{
+    const struct slate_erase_way *way = &erasing->way[erasing->chosen];
+
+    tell_way(way);
+    putchar('\n');
+    print_wrapped("LOST", PAINT_BAD,
+                  way->reaches_units
+                      ? "everything on every namespace of this drive"
+                      : "everything on this device");
+}
+
+static void tell_places(const struct slate_erase *erase)
+{
+    char words[200];
+
+    if (erase->joined)
+        snprintf(words, sizeof words,
+                 "%u of %u places hold one byte all over; what they held "
+                 "before is not known here",
+                 erase->plain, erase->places);
+    else
+        snprintf(words, sizeof words,
+                 "%u of %u places held something: %u of them hold the same "
+                 "now; %u places are one byte all over",
+                 erase->held, erase->places, erase->kept, erase->plain);
+    print_wrapped("Compared", PAINT_PLAIN, words);
+    if (!erase->read_all)
+        return;
+    snprintf(words, sizeof words,
+             "all %llu blocks: %llu differ from the rest, %llu cannot be read",
+             (unsigned long long)erase->read, (unsigned long long)erase->other,
+             (unsigned long long)erase->unread_blocks);
+    print_wrapped("Read", PAINT_PLAIN, words);
+}
+
+void erasing_tell(const struct erasing *erasing)
+{
+    enum slate_erased erased = slate_erase_verdict(&erasing->erase);
+
+    putchar('\n');
+    print_wrapped("Erased",
+                  slate_erased_is_bad(erased) ? PAINT_BAD : PAINT_GOOD,
+                  slate_erased_words(erased));
+    tell_places(&erasing->erase);
+    if (!slate_erased_is_bad(erased) && !erasing->erase.read_all)
+        print_wrapped("More", PAINT_FAINT,
+                      "with --read-all every block is read and compared");
+}
+
+json_t *erasing_report_ways(const struct erasing *erasing,
+                            const struct target *target)
+{
+    json_t *list = report_made(json_array());
+    char stays[400], leaves[400];
+
+    for (uint32_t i = 0; i < erasing->ways; i++) {
+        const struct slate_erase_way *way = &erasing->way[i];
+
+        json_array_append_new(
+            list,
+            report_made(json_pack(
+                "{s:s, s:i, s:b, s:b, s:s, s:s, s:s, s:s}", "way",
+                slate_erase_name(way->kind), "minutes", (int)way->minutes,
+                "whole_drive", way->reaches_units, "tells_progress",
+                slate_erase_tells(way->kind), "text",
+                slate_erase_words(way->kind, SLATE_ERASE_TEXT), "reaches",
+                slate_erase_words(way->kind, SLATE_ERASE_REACHES), "leaves",
+                slate_erase_words(way->kind, SLATE_ERASE_LEAVES), "power_cut",
+                slate_erase_words(way->kind, SLATE_ERASE_CUT))));
+    }
+    advise(erasing, target, SLATE_ERASE_STAYS, stays, sizeof stays);
+    advise(erasing, target, SLATE_ERASE_LEAVES_HOUSE, leaves, sizeof leaves);
+    return report_made(json_pack("{s:o, s:s, s:s}", "ways", list, "stays",
+                                 stays, "leaves", leaves));
+}
+
+json_t *erasing_report(const struct erasing *erasing)
+{
+    const struct slate_erase *erase = &erasing->erase;
+    enum slate_erased erased = slate_erase_verdict(erase);
+
+    return report_made(json_pack(
+        "{s:s, s:b, s:s, s:s, s:i, s:i, s:i, s:i, s:i, s:I, s:I, s:I}", "way",
+        erase->joined ? "" : slate_erase_name(erase->way.kind), "joined",
+        erase->joined, "verdict", slate_erased_name(erased), "text",
+        slate_erased_words(erased), "places", (int)erase->places, "places_held",
+        (int)erase->held, "places_kept", (int)erase->kept, "places_plain",
+        (int)erase->plain, "places_unreadable", (int)erase->unread,
+        "blocks_read", (json_int_t)erase->read, "blocks_other",
+        (json_int_t)erase->other, "blocks_unreadable",
+        (json_int_t)erase->unread_blocks));
+}

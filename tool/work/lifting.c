@@ -1,0 +1,106 @@
+/* SPDX-License-Identifier: MIT */
+/* Lifting what has to go before a draft. */
+#include <stdio.h>
+#include <string.h>
+
+#include "device/consent.h"
+#include "draft/lifts.h"
+#include "base/say.h"
+#include "term/paint.h"
+#include "term/progress.h"
+#include "work/lifting.h"
+#include "look/looking.h"
+
+/* An erase is one command: nothing tells how far it is. */
+static void tell_patience(const struct slate_guard *guard)
+{
+    char words[120];
+
+    if (guard->kind == SLATE_GUARD_CARD_PASSWORD)
+        snprintf(words, sizeof words, "a card takes up to 3 minutes");
+    else if (guard->value > 0)
+        snprintf(words, sizeof words, "the disk tells of %llu minutes",
+                 (unsigned long long)guard->value);
+    else
+        snprintf(words, sizeof words,
+                 "the disk does not tell how long: hours, where it is large");
+    print_wrapped("Erasing", PAINT_PLAIN, words);
+    fflush(stdout);
+}
+
+enum slate_status lifts_do(struct target *target,
+                           const struct slate_guard *guard,
+                           const struct options *options)
+{
+    if (!options->erase || !slate_guard_stops_reading(guard->kind))
+        return slate_guard_lift(&target->media, guard, options->password,
+                                options->goal.lasting);
+    if (!options->json)
+        tell_patience(guard);
+    return slate_guard_erase(&target->media, guard, options->password);
+}
+
+int lifts_claim(struct target *target)
+{
+    int code = refuse_used(target);
+    enum slate_status status;
+
+    if (code != 0)
+        return code;
+    progress_catch_interrupts(); /* a lift may take more than one command */
+    status = slate_media_claim(&target->media);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+static bool is_concealed(const struct target *target, uint32_t i,
+                         const struct options *options)
+{
+    const struct slate_guard *guard = &target->facts.guard[i];
+
+    return slate_guard_conceals(guard->kind) &&
+           lifts_want(options->lift, guard);
+}
+
+bool lifts_has_concealed(const struct target *target,
+                         const struct options *options)
+{
+    for (uint32_t i = 0; i < target->facts.guards; i++) {
+        if (is_concealed(target, i, options))
+            return true;
+    }
+    return false;
+}
+
+/* Lifting one may bring out another one. */
+int lifts_reveal(struct target *target, const struct options *options)
+{
+    char address[sizeof target->address];
+    int code = lifts_claim(target);
+    enum slate_status released;
+
+    if (code != 0)
+        return code;
+    snprintf(address, sizeof address, "%s", target->address);
+    for (uint32_t i = 0; i < target->facts.guards && code == 0; i++) {
+        const struct slate_guard *guard = &target->facts.guard[i];
+        const char *name = slate_guard_name(guard->kind);
+        enum slate_status status;
+
+        if (!is_concealed(target, i, options))
+            continue;
+        status = lifts_do(target, guard, options);
+        if (status != SLATE_OK)
+            code = fail(status, "%s: %s is not lifted: %s", target->address,
+                        name, slate_status_sentence(status));
+        else if (!options->json)
+            print_wrapped("Lifted", PAINT_GOOD, name);
+    }
+    released = slate_media_release(&target->media);
+    if (code == 0 && released != SLATE_OK)
+        code = fail_plainly(released, target->address);
+    if (code != 0)
+        return code;
+    target_close(target);
+    code = target_open(target, address, options->bench, options->block_bytes);
+    return code == 0 ? target_look(target) : code;
+}

@@ -1,0 +1,71 @@
+/* SPDX-License-Identifier: MIT */
+/* Away from the host, and out of the machine. */
+#include <stdio.h>
+#include <string.h>
+
+#include "base/say.h"
+#include "term/paint.h"
+#include "work/releasing.h"
+
+static void tell_done(void *context, const char *what)
+{
+    (void)context;
+    print_wrapped("Released", PAINT_GOOD, what);
+}
+
+/* As the port takes it: the name of a device, or the path of an image. */
+static const char *name_at_host(const struct target *target, char path[4200])
+{
+    const char *given = target->address + strlen("file:");
+
+    if (!target->is_file)
+        return slate_linux_about(target->host)->name;
+    snprintf(path, 4200, "%s%s", strchr(given, '/') == NULL ? "./" : "", given);
+    return path;
+}
+
+int check_release(const struct target *target)
+{
+    char why[SLATE_LINUX_WHY_ROOM], path[4200];
+    enum slate_status status = SLATE_OK;
+
+    if (target->users[0] != '\0')
+        status = slate_linux_may_free(name_at_host(target, path), why);
+    return status == SLATE_OK ? 0 : fail(status, "%s", why);
+}
+
+int release_users(struct target *target, bool quiet)
+{
+    char why[SLATE_LINUX_WHY_ROOM], path[4200];
+    enum slate_status status;
+
+    if (target->users[0] == '\0')
+        return 0;
+    status = slate_linux_free(name_at_host(target, path),
+                              quiet ? NULL : tell_done, NULL, why);
+    if (status != SLATE_OK)
+        return fail(status, "%s", why);
+    target->users[0] = '\0';
+    return 0;
+}
+
+int eject_target(struct target *target)
+{
+    enum slate_status status = slate_media_claim(&target->media);
+    enum slate_status released;
+    bool held;
+
+    if (status != SLATE_OK)
+        return fail_plainly(status, target->address);
+    status = slate_media_eject(&target->media);
+    held = status == SLATE_ERR_BUSY;
+    released = slate_media_release(&target->media);
+    if (status == SLATE_OK && released != SLATE_ERR_NO_DEVICE)
+        status = released; /* gone is what an ejected device may be */
+    if (held)
+        return fail(status,
+                    "%s: all is written, but another host or program prevents "
+                    "its removal; end that one, then eject again",
+                    target->address);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}

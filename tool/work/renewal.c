@@ -1,0 +1,435 @@
+/* SPDX-License-Identifier: MIT */
+/* The renewal of one device. */
+#include "work/renewal.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "draft/bad.h"
+#include "device/count.h"
+#include "draft/drafted.h"
+#include "work/erasing.h"
+#include "draft/lifts.h"
+#include "draft/overwriting.h"
+#include "device/pace.h"
+#include "ticket/ticket.h"
+#include "term/paint.h"
+#include "view/picture.h"
+#include "report/report.h"
+#include "base/say.h"
+#include "work/journals.h"
+#include "draft/unfinished.h"
+#include "view/view.h"
+#include "work/lifting.h"
+#include "device/consent.h"
+#include "look/looking.h"
+#include "report/draft_shape.h"
+#include "work/drafting.h"
+#include "work/enacting.h"
+#include "work/releasing.h"
+
+static void view_before(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+
+    json_decref(renewal->before);
+    renewal->before = report_findings(&target->facts);
+    if (renewal->options->json)
+        return;
+    view_device(target);
+    if (!renewal->brief)
+        view_findings(&target->facts);
+    putchar('\n');
+}
+
+static bool is_quiet(const struct renewal *renewal)
+{
+    return renewal->options->json || renewal->brief;
+}
+
+/* What was given for this device. */
+static const char *given_for(const struct renewal *renewal, char picked[64])
+{
+    const char *given =
+        renewal->typed ? renewal->work.consent : renewal->options->consent;
+
+    return given != NULL && renewal->brief &&
+                   consent_pick(&renewal->target, given, picked)
+               ? picked
+               : given;
+}
+
+/* Consent that is not there, and cannot be asked for, is told before a scan
+ * that may take hours. */
+static int check_given(const struct renewal *renewal)
+{
+    char wanted[64], picked[64];
+    const char *given = given_for(renewal, picked);
+
+    consent_words(&renewal->target, wanted);
+    if (given == NULL && isatty(STDIN_FILENO) != 1)
+        return fail(SLATE_ERR_CONSENT,
+                    "everything on %s will be lost, and there is no terminal "
+                    "to ask at; to agree, add --consent %s",
+                    renewal->target.media.tag, wanted);
+    return given == NULL || renewal->revealed
+               ? 0
+               : check_consent(&renewal->target, given);
+}
+
+/* The tag, as it was given or is typed at the prompt. */
+static int ask(struct renewal *renewal, const char *what)
+{
+    char wanted[64], picked[64];
+    const char *given = given_for(renewal, picked);
+    int code = check_given(renewal);
+
+    if (code != 0)
+        return code;
+    consent_words(&renewal->target, wanted);
+    if (renewal->revealed && given != NULL) { /* it was for this very device */
+        memcpy(renewal->work.consent, wanted, sizeof wanted);
+        return 0;
+    }
+    if (given != NULL) {
+        snprintf(renewal->work.consent, sizeof renewal->work.consent, "%.63s",
+                 given);
+        return 0;
+    }
+    return consent_prompt(&renewal->target, what, renewal->work.consent);
+}
+
+/* With what is concealed lifted, the device is looked at anew: it has another
+ * capacity, and another tag then. */
+static int reveal(struct renewal *renewal)
+{
+    int code =
+        ask(renewal, "What is concealed will be lifted, and then everything on "
+                     "this device will be lost.");
+
+    if (code == 0)
+        code = check_release(&renewal->target);
+    if (code == 0)
+        code = release_users(&renewal->target, is_quiet(renewal));
+    if (code == 0)
+        code = target_look_again(&renewal->target);
+    if (code == 0)
+        code = lifts_reveal(&renewal->target, renewal->options);
+    if (code == 0 && !renewal->options->json)
+        putchar('\n');
+    renewal->revealed = code == 0;
+    if (code == 0)
+        view_before(renewal);
+    return code;
+}
+
+static int show_going_on(struct renewal *renewal)
+{
+    renewal->work.resumed = true;
+    if (!renewal->options->json) {
+        view_draft(&renewal->target.facts, renewal->work.draft);
+        print_wrapped("Goes on", PAINT_GOOD,
+                      "this draft is unfinished on the device; what is in "
+                      "place already is left alone");
+    }
+    return 0;
+}
+
+/* An unfinished renewal is gone on with, by its own draft, or left alone. */
+static int go_on(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    int code = unfinished_load(target, renewal->options, renewal->work.draft,
+                               renewal->work.file, sizeof renewal->work.file);
+
+    return code == 0 ? show_going_on(renewal) : code;
+}
+
+/* The same of overwriting beside partitions; -1: there is none. */
+static int go_on_beside(struct renewal *renewal)
+{
+    if (renewal->options->afresh || renewal->options->output != NULL ||
+        !unfinished_beside(&renewal->target, renewal->options,
+                           renewal->work.draft, renewal->work.file,
+                           sizeof renewal->work.file))
+        return -1;
+    return show_going_on(renewal);
+}
+
+/* Consent that cannot be had is told ahead of hours of reading. */
+static int scan_by_reading(struct renewal *renewal)
+{
+    int code = check_given(renewal);
+
+    return code == 0 ? scan_take(renewal->options, &renewal->target,
+                                 renewal->work.draft, false, &renewal->scanned)
+                     : code;
+}
+
+/* A device that erases itself keeps nothing. */
+static int choose_way(struct renewal *renewal)
+{
+    int code = 0;
+
+    if (renewal->options->keep != NULL || renewal->options->empty != 0)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--way erases all of the device: nothing can be kept with "
+                    "--keep or --empty");
+    code = erasing_find(&renewal->erasing, &renewal->target);
+    return code == 0 ? erasing_choose(&renewal->erasing, renewal->options,
+                                      &renewal->target)
+                     : code;
+}
+
+/* What is unfinished goes on, and is not erased by the way. */
+static int refuse_way(const struct target *target)
+{
+    return fail(SLATE_ERR_ARGUMENT,
+                "%s: its renewal is unfinished, and --way would erase it; to "
+                "begin anew with that, add --afresh",
+                target->address);
+}
+
+/* Whatever it costs is told ahead of consent, in short where it is one of
+ * several. */
+static void show_draft(struct renewal *renewal)
+{
+    const struct slate_facts *facts = &renewal->target.facts;
+    const struct slate_draft *draft = renewal->work.draft;
+
+    if (renewal->brief)
+        view_draft_brief(facts, draft);
+    else
+        view_draft(facts, draft);
+    pace_tell(&renewal->target, draft);
+    scan_tell(&renewal->scanned, draft);
+    if (renewal->options->way != NULL && !renewal->work.resumed)
+        erasing_tell_chosen(&renewal->erasing);
+    journals_announce(renewal->options, draft);
+    if (renewal->brief)
+        putchar('\n');
+}
+
+int renewal_prepare(struct renewal *renewal)
+{
+    const struct options *options = renewal->options;
+    struct target *target = &renewal->target;
+    int code = scan_check(options);
+
+    renewal->opened = code == 0;
+    if (code == 0)
+        code = target_open(target, renewal->device, options->bench,
+                           options->block_bytes);
+    if (code == 0)
+        code = target_look(target);
+    if (code == 0)
+        count_free(target);
+    if (code == 0)
+        view_before(renewal);
+    if (code == 0 && options->output != NULL && !target->facts.marked)
+        code = draft_file_may_write(options->output, target, options->replace);
+    if (code == 0)
+        code = bad_may_write(options, target);
+    if (code == 0)
+        code = ticket_may_write(options, target);
+    if (code == 0 && target->facts.marked && !options->afresh)
+        return options->way == NULL ? go_on(renewal) : refuse_way(target);
+    if (code == 0 && go_on_beside(renewal) == 0)
+        return 0;
+    if (code == 0 && lifts_has_concealed(target, options))
+        code = reveal(renewal);
+    if (code == 0)
+        code = make_draft(target, options, NULL, renewal->work.draft);
+    if (code == 0 && options->way != NULL)
+        code = choose_way(renewal);
+    if (code == 0 && options->scan && !renewal->brief)
+        code = scan_by_reading(renewal);
+    if (code == 0 && !options->json)
+        show_draft(renewal);
+    if (code == 0 && options->scan_writes)
+        code = scan_announce(renewal->work.draft, options->json);
+    if (code == 0 && options->evidence != NULL)
+        renewal->picture = picture_text_of_draft(target, renewal->work.draft);
+    if (code == 0 && !options->json && target->users[0] != '\0')
+        print_wrapped("First", PAINT_BAD,
+                      "what uses the device is released, once you agree");
+    return code;
+}
+
+/* The draft, with the same choices, for what is there by now. */
+static int base_anew(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    enum slate_status status =
+        slate_draft_base(renewal->work.draft, &target->facts);
+
+    if (status == SLATE_OK)
+        status = slate_draft_keep(renewal->work.draft, &target->facts,
+                                  &target->media, target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(renewal->work.draft);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+}
+
+/* What was shown is what is there still, and not another medium. A host that
+ * lets go of a volume still writes to it: then the draft is made anew. */
+static int look_again(struct renewal *renewal)
+{
+    int code = target_look_again(&renewal->target);
+
+    return code != 0 || renewal->work.resumed ? code : base_anew(renewal);
+}
+
+/* Once there is consent. The draft is kept before anything is unmounted, so
+ * that a full disk is told before; and again where that changed it. */
+static int release_and_draft(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    int code = look_again(renewal);
+
+    if (code == 0)
+        code = check_release(target);
+    if (code == 0 && !renewal->work.resumed)
+        code = undertaking_keep(&renewal->work);
+    if (code != 0 || target->users[0] == '\0')
+        return code;
+    code = release_users(target, is_quiet(renewal));
+    if (code == 0 && !renewal->work.resumed)
+        undertaking_drop(&renewal->work);
+    if (code == 0)
+        code = look_again(renewal);
+    return code == 0 && !renewal->work.resumed
+               ? undertaking_keep(&renewal->work)
+               : code;
+}
+
+/* Writing and reading all of the device: what was shown of it holds no more,
+ * and the draft gets to know of what is bad. */
+static int scan_by_writing(struct renewal *renewal)
+{
+    int code = scan_take(renewal->options, &renewal->target,
+                         renewal->work.draft, true, &renewal->scanned);
+
+    if (code == 0)
+        undertaking_drop(&renewal->work);
+    if (code == 0)
+        code = target_look(&renewal->target);
+    if (code == 0)
+        code = base_anew(renewal);
+    if (code == 0 && !is_quiet(renewal))
+        scan_tell(&renewal->scanned, renewal->work.draft);
+    return code == 0 ? undertaking_keep(&renewal->work) : code;
+}
+
+/* The device erases itself ahead of all else: then it is another one. */
+static int erase_first(struct renewal *renewal)
+{
+    struct target *target = &renewal->target;
+    int code =
+        erasing_claimed(&renewal->erasing, target, renewal->options->read_all);
+
+    if (code == 0)
+        code = erasing_judge(&renewal->erasing, target);
+    undertaking_drop(&renewal->work);
+    if (code == 0)
+        code = target_look(target);
+    if (code == 0)
+        code = base_anew(renewal);
+    return code == 0 ? undertaking_keep(&renewal->work) : code;
+}
+
+/* The rounds are over, and what failed in them is known: the volume comes
+ * around it. */
+static int draft_around(struct renewal *renewal)
+{
+    struct slate_draft *draft = renewal->work.draft;
+    const struct slate_ranges *failed = drafted_failed(draft);
+    enum slate_status status = SLATE_OK;
+    int code = read_back_round(&renewal->target, draft, &renewal->over_prove);
+
+    if (code != 0)
+        return code;
+    memset(&draft->goal.overwrite, 0, sizeof draft->goal.overwrite);
+    for (uint32_t i = 0; i < failed->count && status == SLATE_OK; i++)
+        status = slate_draft_bad(draft, failed->range[i].first,
+                                 failed->range[i].count);
+    if (status != SLATE_OK)
+        return fail_plainly(SLATE_ERR_BAD_LIST, renewal->target.address);
+    undertaking_drop(&renewal->work);
+    code = target_look(&renewal->target);
+    if (code == 0)
+        code = base_anew(renewal);
+    if (code == 0)
+        code = undertaking_keep(&renewal->work);
+    return code == 0 ? undertaking_do(&renewal->work) : code;
+}
+
+int renewal_run(struct renewal *renewal)
+{
+    int code = 0;
+
+    renewal->begun = true;
+    renewal->began = ticket_now();
+    if (renewal->brief && renewal->options->scan && !renewal->work.resumed)
+        code = scan_take(renewal->options, &renewal->target,
+                         renewal->work.draft, false, &renewal->scanned);
+    if (code == 0)
+        code = release_and_draft(renewal);
+    if (code == 0 && renewal->options->way != NULL && !renewal->work.resumed)
+        code = erase_first(renewal);
+    if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
+        code = scan_by_writing(renewal);
+    if (code == 0)
+        code = undertaking_do(&renewal->work);
+    renewal->how = renewal->work.draft->goal.overwrite;
+    renewal->over = renewal->work.enact;
+    renewal->over_prove = renewal->work.prove;
+    if (renewal->work.around)
+        code = draft_around(renewal);
+    renewal->enacted = code == 0;
+    return undertaking_end(&renewal->work, code);
+}
+
+static const char *what_will_be(const struct renewal *renewal)
+{
+    const struct slate_draft *draft = renewal->work.draft;
+
+    if (renewal->work.resumed)
+        return "The unfinished renewal will go on.";
+    if (draft->table_stays)
+        return overwriting_emptied(draft) != 0
+                   ? "What is in this partition will be lost; nothing else is "
+                     "touched."
+                   : "What no partition holds will be lost; no partition is "
+                     "touched.";
+    return draft->switched
+               ? "What goes will be lost; what stays is not touched."
+               : "Everything on this device will be lost.";
+}
+
+int renewal_ask(struct renewal *renewal)
+{
+    return ask(renewal, what_will_be(renewal));
+}
+
+void renewal_begin(struct renewal *renewal, const struct options *options,
+                   const char *device)
+{
+    memset(renewal, 0, sizeof *renewal);
+    renewal->options = options;
+    renewal->device = device;
+    renewal->work.options = options;
+    renewal->work.target = &renewal->target;
+    renewal->work.draft = drafted_new();
+}
+
+void renewal_end(struct renewal *renewal)
+{
+    json_decref(renewal->before);
+    free(renewal->picture);
+    if (renewal->opened)
+        target_close(&renewal->target);
+    drafted_free(renewal->work.draft);
+}

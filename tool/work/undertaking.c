@@ -1,0 +1,80 @@
+/* SPDX-License-Identifier: MIT */
+/* A draft that is kept while it is carried out and proved, so that what is cut
+ * short can go on. */
+#include "work/undertaking.h"
+
+#include <stdio.h>
+
+#include "base/durable.h"
+#include "base/plain.h"
+#include "base/say.h"
+#include "work/resume.h"
+#include "draft/unfinished.h"
+#include "look/looking.h"
+#include "report/draft_shape.h"
+#include "work/enacting.h"
+
+int undertaking_keep(struct undertaking *work)
+{
+    int code;
+
+    if (work->options->output != NULL)
+        snprintf(work->file, sizeof work->file, "%s", work->options->output);
+    else if (!unfinished_path(work->target, work->draft->seal, work->file,
+                              sizeof work->file)) {
+        work->file[0] = '\0';
+        return fail(SLATE_ERR_ACCESS,
+                    "there is no place to keep the draft in; name one with -o "
+                    "FILE");
+    }
+    code = draft_file_save(work->file, work->target, work->draft);
+    if (code != 0)
+        work->file[0] = '\0'; /* nothing there is ours to remove */
+    return code;
+}
+
+void undertaking_drop(const struct undertaking *work)
+{
+    resume_drop(work->target, work->draft);
+    if (work->options->output == NULL && work->file[0] != '\0')
+        durable_remove(work->file);
+}
+
+/* May anything of the draft be on the device? A write that failed may be there
+ * in part; one that was refused is not. */
+static bool has_begun(const struct undertaking *work, int code)
+{
+    const struct slate_pass *pass = &work->enact.pass;
+
+    return work->resumed || pass->done != 0 || work->enact.written != 0 ||
+           (pass->status != SLATE_OK && code != (int)SLATE_CLASS_REFUSED);
+}
+
+int undertaking_do(struct undertaking *work)
+{
+    struct target *target = work->target;
+    int code = carry_out(target, work->draft, work->consent, work->options,
+                         &work->enact, work->journal);
+
+    if (code == 0)
+        code = read_back(target, work->draft, &work->prove);
+    else if (work->enact.pass.status == SLATE_ERR_BAD_BLOCK)
+        work->around = true;
+    return code == 0 ? target_look(target) : code;
+}
+
+int undertaking_end(struct undertaking *work, int code)
+{
+    char command[8500];
+
+    /* proved, or nothing was written, or no use to go on with */
+    if (code == 0 || !has_begun(work, code) ||
+        work->enact.pass.status == SLATE_ERR_ALIAS) {
+        undertaking_drop(work);
+        return code;
+    }
+    snprintf(command, sizeof command, "trueslate enact %s --consent %s%s",
+             plain_word(work->file), work->consent, work->target->also);
+    say_how("the draft is kept; to go on", command);
+    return code;
+}
