@@ -137,7 +137,7 @@ static void wrong_usage_says_what_was_expected(void **state)
            "expected sim:NAME, file:PATH, dev:NAME, a path, or a tag");
     expect("draft sim:tide-gauge-7 --for toaster", 2, "expected anything");
     expect("draft sim:tide-gauge-7 --table abc", 2, "expected mbr, gpt");
-    expect("draft sim:tide-gauge-7 --volume abc", 2, "expected fat32");
+    expect("draft sim:tide-gauge-7 --volume abc", 2, "expected fat12");
     expect("draft sim:tide-gauge-7 --cluster 3000", 2, "a power of two");
     expect("draft sim:tide-gauge-7 --cluster -1", 2, "a power of two");
     expect("draft sim:tide-gauge-7 --block-size 520", 2, "2048 or 4096");
