@@ -19,7 +19,7 @@ static void findings_of(char *text, struct slate_finding *findings,
 }
 
 /* They are told from a copy of the facts, the original being gone. */
-static void words_are_whole(enum slate_finding_id id)
+static void words_are_whole(const struct slate_finding *finding)
 {
     static struct slate_facts copy;
 
@@ -30,10 +30,11 @@ static void words_are_whole(enum slate_finding_id id)
         struct slate_text text;
 
         slate_text_start(&text, words, sizeof words);
-        slate_finding_words(&copy, id, (enum slate_finding_part)part, &text);
+        slate_finding_words(&copy, finding, (enum slate_finding_part)part,
+                            &text);
         if (strlen(words) <= 10 || strlen(words) >= 400 ||
             strpbrk(words, "{}") != NULL)
-            print_message("%s: %s\n", slate_finding_name(id), words);
+            print_message("%s: %s\n", slate_finding_name(finding->id), words);
         assert_true(strlen(words) > 10 && strlen(words) < 400);
         assert_null(strpbrk(words, "{}"));
         assert_int_equal(words[strlen(words) - 1], '.');
@@ -44,12 +45,12 @@ static void words_are_whole(enum slate_finding_id id)
 }
 
 /* What is recommended can be drafted, as it stands. */
-static void remedy_can_be_drafted(enum slate_finding_id id)
+static void remedy_can_be_drafted(const struct slate_finding *finding)
 {
     struct slate_remedy remedy;
 
     session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
-    slate_advise_remedy(&s.draft, &s.facts, id, &remedy);
+    slate_advise_remedy(&s.draft, &s.facts, finding, &remedy);
     if (remedy.kind == SLATE_REMEDY_MEND)
         assert_ok(session_mend(&s, &remedy.mend));
     if (remedy.kind != SLATE_REMEDY_RENEW)
@@ -83,8 +84,8 @@ static void each_case_shows_its_findings(void **state)
             wrong++;
         }
         for (uint32_t j = 0; j < count; j++) {
-            words_are_whole(findings[j].id);
-            remedy_can_be_drafted(findings[j].id);
+            words_are_whole(&findings[j]);
+            remedy_can_be_drafted(&findings[j]);
         }
         assert_int_equal(ram.writes, 0);
         assert_true(s.media.traffic.commands <= 256);

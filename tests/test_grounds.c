@@ -64,8 +64,9 @@ static void blank_has_grounds(void **state)
     expect_findings(&ram, "zeros, then ones", "blank");
     assert_true(s.facts.sample.places > 90);
     slate_text_start(&text, words, sizeof words);
-    slate_finding_words(&s.facts, SLATE_FINDING_BLANK, SLATE_FINDING_EVIDENCE,
-                        &text);
+    slate_finding_words(&s.facts,
+                        &(struct slate_finding){.id = SLATE_FINDING_BLANK},
+                        SLATE_FINDING_EVIDENCE, &text);
     assert_non_null(strstr(words, "what lies between was not read"));
     ram_close(&ram);
     for (uint64_t at = 1; at < 64; at *= 2) { /* noise at powers of two */

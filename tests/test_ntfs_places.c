@@ -299,8 +299,9 @@ static void check_log_is_told(bool told)
     struct slate_text text;
 
     slate_text_start(&text, words, sizeof words);
-    slate_finding_words(&s.facts, SLATE_FINDING_DIRTY, SLATE_FINDING_EVIDENCE,
-                        &text);
+    slate_finding_words(&s.facts,
+                        &(struct slate_finding){.id = SLATE_FINDING_DIRTY},
+                        SLATE_FINDING_EVIDENCE, &text);
     assert_int_equal(strstr(words, "a log with changes") != NULL, told);
     assert_false(slate_attribute_next(&s.facts, 0, &found));
 }

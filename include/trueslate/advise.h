@@ -28,13 +28,14 @@ struct slate_remedy {
  *
  * @param draft  a placed draft with room for a part and for the facts; receives
  *               the draft of a renewal
- * @param facts  the facts that the finding was drawn from
- * @param id     of the finding
+ * @param facts   the facts that the finding was drawn from
+ * @param finding as it was drawn
  * @param remedy filled in
  */
 void slate_advise_remedy(struct slate_draft *draft,
                          const struct slate_facts *facts,
-                         enum slate_finding_id id, struct slate_remedy *remedy);
+                         const struct slate_finding *finding,
+                         struct slate_remedy *remedy);
 
 /**
  * Drafts one volume over a device for a use: table, volume and remarks of the

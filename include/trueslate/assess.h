@@ -251,14 +251,30 @@ enum slate_finding_part {
 /**
  * Puts one part of a finding into words.
  *
- * @param facts the facts it was drawn from
- * @param id    of a finding that was drawn from them
- * @param part  which sentence
- * @param text  started by the caller; appended to; 400 bytes are enough
+ * @param facts   the facts it was drawn from
+ * @param finding as it was drawn from them
+ * @param part    which sentence
+ * @param text    started by the caller; appended to; 400 bytes are enough
  */
 void slate_finding_words(const struct slate_facts *facts,
-                         enum slate_finding_id id, enum slate_finding_part part,
-                         struct slate_text *text);
+                         const struct slate_finding *finding,
+                         enum slate_finding_part part, struct slate_text *text);
+
+/** What goes with a finding, beside its remedy: bits. */
+enum slate_follow {
+    SLATE_FOLLOW_REST = 1,     /**< what belongs to none can be a partition */
+    SLATE_FOLLOW_SEARCH = 2,   /**< volumes may be where no partition is */
+    SLATE_FOLLOW_GUARDS = 4,   /**< guards tell more, and how to lift them */
+    SLATE_FOLLOW_WAIT = 8,     /**< an erase is under way */
+    SLATE_FOLLOW_ERASE = 16,   /**< an erase has to be repeated */
+    SLATE_FOLLOW_SAME = 32,    /**< a low-level format helps: as it is; */
+    SLATE_FOLLOW_BLOCKS = 64,  /**< with blocks of 512 bytes; */
+    SLATE_FOLLOW_TRACKS = 128, /**< with the geometry of its own controller */
+    SLATE_FOLLOW_UNREADABLE = 256 /**< its blocks cannot be read */
+};
+
+/** What goes with a finding: a sum of enum slate_follow. */
+uint32_t slate_finding_follows(enum slate_finding_id id);
 
 /** What kind of remedy a finding has. */
 enum slate_remedy_kind {

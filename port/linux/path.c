@@ -4,7 +4,6 @@
  * its place. */
 #include <stdarg.h>
 #include <stdio.h>
-#include <string.h>
 #include <sys/stat.h>
 #include <sys/sysmacros.h>
 
@@ -38,17 +37,4 @@ bool linux_same_file(const char *a, const char *b)
 
     return stat(a, &one) == 0 && stat(b, &two) == 0 &&
            one.st_dev == two.st_dev && one.st_ino == two.st_ino;
-}
-
-void linux_read_line(const char *path, char *line, size_t room)
-{
-    FILE *file = fopen(path, "r");
-
-    line[0] = '\0';
-    if (file == NULL)
-        return;
-    if (fgets(line, (int)room, file) == NULL)
-        line[0] = '\0';
-    line[strcspn(line, "\n")] = '\0';
-    fclose(file);
 }

@@ -76,11 +76,14 @@ static uint32_t minutes_of(const struct slate_draft *draft)
 
 void slate_advise_remedy(struct slate_draft *draft,
                          const struct slate_facts *facts,
-                         enum slate_finding_id id, struct slate_remedy *remedy)
+                         const struct slate_finding *finding,
+                         struct slate_remedy *remedy)
 {
+    const enum slate_finding_id id = finding->id;
+
     memset(remedy, 0, sizeof *remedy);
-    remedy->kind = slate_is_at_ease(facts, id) ? SLATE_REMEDY_NOTHING
-                                               : slate_rule_remedy(id);
+    remedy->kind = slate_is_at_ease(finding) ? SLATE_REMEDY_NOTHING
+                                             : slate_rule_remedy(id);
     if (slate_rule_remedy(id) == SLATE_REMEDY_RENEW &&
         slate_finding_mend(facts, id, &remedy->mend)) {
         remedy->kind = SLATE_REMEDY_MEND;

@@ -4,7 +4,7 @@
  * answer. */
 #include <string.h>
 
-#include "device/target.h"
+#include "target.h"
 #include <trueslate/trueslate.h>
 
 struct device {

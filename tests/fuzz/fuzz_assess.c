@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "sparse.h"
-#include "device/target.h"
+#include "target.h"
 
 static void say_all(struct slate_draft *draft, const struct slate_facts *facts)
 {
@@ -20,11 +20,11 @@ static void say_all(struct slate_draft *draft, const struct slate_facts *facts)
             struct slate_text text;
 
             slate_text_start(&text, words, sizeof words);
-            slate_finding_words(facts, findings[i].id,
+            slate_finding_words(facts, &findings[i],
                                 (enum slate_finding_part)part, &text);
             demand(strlen(words) > 0);
         }
-        slate_advise_remedy(draft, facts, findings[i].id, &remedy);
+        slate_advise_remedy(draft, facts, &findings[i], &remedy);
     }
 }
 

@@ -6,7 +6,7 @@
 
 #include "draft/draft_file.h"
 #include "draft/drafted.h"
-#include "device/target.h"
+#include "target.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {

@@ -6,7 +6,7 @@
  * which on content has changed; then items: parent, flags and attributes, size
  * (2), its unit as a shift, length of the name, the name */
 #include "check.h"
-#include "device/target.h"
+#include "target.h"
 
 #define CHUNK 64u
 

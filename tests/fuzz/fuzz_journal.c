@@ -3,7 +3,7 @@
  * whether the sums are made right first, so that more than they is tried; the
  * journal follows. */
 #include "check.h"
-#include "device/target.h"
+#include "target.h"
 
 static struct session s;
 static uint8_t journal_bytes[1048576];

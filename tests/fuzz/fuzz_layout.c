@@ -2,7 +2,7 @@
 /* Fuzz target: the readers of tables, with room for one partition and for
  * many. */
 #include "sparse.h"
-#include "device/target.h"
+#include "target.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
 {

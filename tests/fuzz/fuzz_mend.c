@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "sparse.h"
-#include "device/target.h"
+#include "target.h"
 
 #define FOUND 4u
 #define STEPS 6 /* of a search */

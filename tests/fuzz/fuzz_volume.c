@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "sparse.h"
-#include "device/target.h"
+#include "target.h"
 
 /* A raised flag lies in the range, and is raised there: nothing else would be
  * changed by lowering it. */

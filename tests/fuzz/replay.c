@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "device/target.h"
+#include "target.h"
 
 static uint8_t bytes[1 << 20];
 

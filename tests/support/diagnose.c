@@ -67,12 +67,12 @@ static void check_figures(const struct ram *ram)
 }
 
 /* Everything that is offered is what a draft takes. */
-static void check_remedy(enum slate_finding_id id)
+static void check_remedy(const struct slate_finding *finding)
 {
     struct slate_remedy remedy;
 
     session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
-    slate_advise_remedy(&s.draft, &s.facts, id, &remedy);
+    slate_advise_remedy(&s.draft, &s.facts, finding, &remedy);
     if (remedy.kind == SLATE_REMEDY_MEND)
         assert_ok(session_mend(&s, &remedy.mend));
     if (remedy.kind != SLATE_REMEDY_RENEW)
@@ -94,7 +94,7 @@ void expect_findings(struct ram *ram, const char *name, const char *expected)
         strcat(found, i == 0 ? "" : " ");
         strcat(found, findings[i].consequence ? "+" : "");
         strcat(found, slate_finding_name(findings[i].id));
-        check_remedy(findings[i].id);
+        check_remedy(&findings[i]);
     }
     if (strcmp(found, expected) != 0)
         print_message("  %s\n", name);
@@ -104,10 +104,15 @@ void expect_findings(struct ram *ram, const char *name, const char *expected)
 
 bool loses_content(enum slate_finding_id id)
 {
+    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    uint32_t count = slate_assess_judge(&s.facts, findings), i = 0;
     struct slate_remedy remedy;
 
+    while (i < count && findings[i].id != id)
+        i++;
+    assert_true(i < count);
     session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
-    slate_advise_remedy(&s.draft, &s.facts, id, &remedy);
+    slate_advise_remedy(&s.draft, &s.facts, &findings[i], &remedy);
     return remedy.loses_content;
 }
 

@@ -5,22 +5,17 @@
 #include "draft/drafted.h"
 #include "report/report.h"
 
-static enum slate_finding_id leading(const struct target *target)
+static bool follows(const struct target *target, uint32_t what)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
-
-    (void)slate_assess_judge(&target->facts, findings);
-    return findings[0].id;
+    return (slate_finding_follows(target->finding[0].id) & what) != 0;
 }
 
 void offers_look(struct target *target)
 {
-    enum slate_finding_id id = leading(target);
     struct slate_draft *draft;
 
     target->takes_rest = false;
-    if (target->facts.read_only ||
-        (id != SLATE_FINDING_SMALL_TABLE && id != SLATE_FINDING_UNALLOCATED))
+    if (target->facts.read_only || !follows(target, SLATE_FOLLOW_REST))
         return;
     draft = drafted_new();
     target->takes_rest =
@@ -53,16 +48,8 @@ bool offers_part(struct target *target, const struct slate_mend *mend)
 
 bool offers_search(const struct target *target)
 {
-    switch (leading(target)) {
-    case SLATE_FINDING_SMALL_TABLE:
-    case SLATE_FINDING_UNALLOCATED:
-    case SLATE_FINDING_EMPTY_TABLE:
-    case SLATE_FINDING_UNKNOWN_CONTENT:
-    case SLATE_FINDING_SEVERAL_VOLUMES:
-        return !slate_volume_is_known(target->facts.whole.kind);
-    default:
-        return false;
-    }
+    return follows(target, SLATE_FOLLOW_SEARCH) &&
+           !slate_volume_is_known(target->facts.whole.kind);
 }
 
 /* Only devices that pass such commands on. */
@@ -78,21 +65,19 @@ static bool is_reached(const struct target *target)
 
 const char *offers_lowlevel(const struct target *target)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
-    uint32_t count = slate_assess_judge(&target->facts, findings);
+    static const struct {
+        uint32_t follows;
+        const char *what;
+    } rows[] = {{SLATE_FOLLOW_BLOCKS, "--blocks 512"},
+                {SLATE_FOLLOW_SAME, "--same"},
+                {SLATE_FOLLOW_TRACKS,
+                 "--drive SHAPE --interleave measure --sticker FILE"}};
 
-    for (uint32_t i = 0; i < count && is_reached(target); i++) {
-        switch (findings[i].id) {
-        case SLATE_FINDING_ARRAY_BLOCKS:
-            return "--blocks 512";
-        case SLATE_FINDING_PROTECTION_INFORMATION:
-        case SLATE_FINDING_UNERASED:
-            return "--same";
-        case SLATE_FINDING_NO_SECTORS:
-        case SLATE_FINDING_OTHER_CONTROLLER:
-            return "--drive SHAPE --interleave measure --sticker FILE";
-        default:
-            break;
+    for (uint32_t i = 0; i < target->findings && is_reached(target); i++) {
+        for (size_t row = 0; row < sizeof rows / sizeof rows[0]; row++) {
+            if ((slate_finding_follows(target->finding[i].id) &
+                 rows[row].follows) != 0)
+                return rows[row].what;
         }
     }
     return NULL;

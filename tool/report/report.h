@@ -11,7 +11,7 @@
 #include "device/target.h"
 
 /* Each returns a new reference; running out of memory ends the program. */
-json_t *report_findings(const struct slate_facts *facts);
+json_t *report_findings(const struct target *target);
 json_t *report_assess(const struct target *target);
 /* A format that can be composed: "fat32"; "fit" where it is chosen. */
 const char *report_format(enum slate_volume_kind kind);

@@ -7,13 +7,14 @@
 #include "view/view.h"
 
 static json_t *part_of(const struct slate_facts *facts,
-                       enum slate_finding_id id, enum slate_finding_part part)
+                       const struct slate_finding *finding,
+                       enum slate_finding_part part)
 {
     char words[TOLD_ROOM];
     struct slate_text text;
 
     slate_text_start(&text, words, sizeof words);
-    slate_finding_words(facts, id, part, &text);
+    slate_finding_words(facts, finding, part, &text);
     return report_made(json_string(words));
 }
 
@@ -29,19 +30,19 @@ static json_t *report_goal(const struct slate_remedy *remedy)
 
 static json_t *report_remedy(struct slate_draft *draft,
                              const struct slate_facts *facts,
-                             enum slate_finding_id id)
+                             const struct slate_finding *finding)
 {
     struct slate_remedy remedy;
     char cost[256];
     struct slate_text text;
 
-    slate_advise_remedy(draft, facts, id, &remedy);
+    slate_advise_remedy(draft, facts, finding, &remedy);
     slate_text_start(&text, cost, sizeof cost);
     slate_remedy_cost_words(&remedy, &text);
     return report_made(json_pack(
         "{s:s, s:o, s:s, s:o, s:s?, s:b, s:b, s:i}", "kind",
         slate_remedy_name(remedy.kind), "text",
-        part_of(facts, id, SLATE_FINDING_HELP), "cost", cost, "goal",
+        part_of(facts, finding, SLATE_FINDING_HELP), "cost", cost, "goal",
         report_goal(&remedy), "mend",
         remedy.kind == SLATE_REMEDY_MEND ? slate_mend_name(remedy.mend.kind)
                                          : NULL,
@@ -49,28 +50,26 @@ static json_t *report_remedy(struct slate_draft *draft,
         remedy.loses_content, "minutes", (int)remedy.minutes));
 }
 
-json_t *report_findings(const struct slate_facts *facts)
+json_t *report_findings(const struct target *target)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
-    uint32_t count = slate_assess_judge(facts, findings);
+    const struct slate_facts *facts = &target->facts;
     json_t *list = report_made(json_array());
     struct slate_draft *draft = drafted_new();
 
-    for (uint32_t i = 0; i < count; i++) {
-        const struct slate_finding *finding = &findings[i];
+    for (uint32_t i = 0; i < target->findings; i++) {
+        const struct slate_finding *finding = &target->finding[i];
 
         json_array_append_new(
-            list,
-            report_made(json_pack(
-                "{s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o}", "id",
-                slate_finding_name(finding->id), "severity",
-                slate_severity_name(finding->severity), "consequence",
-                finding->consequence, "because",
-                slate_finding_name(finding->because), "text",
-                part_of(facts, finding->id, SLATE_FINDING_TEXT), "evidence",
-                part_of(facts, finding->id, SLATE_FINDING_EVIDENCE), "cause",
-                part_of(facts, finding->id, SLATE_FINDING_CAUSE), "remedy",
-                report_remedy(draft, facts, finding->id))));
+            list, report_made(json_pack(
+                      "{s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o}", "id",
+                      slate_finding_name(finding->id), "severity",
+                      slate_severity_name(finding->severity), "consequence",
+                      finding->consequence, "because",
+                      slate_finding_name(finding->because), "text",
+                      part_of(facts, finding, SLATE_FINDING_TEXT), "evidence",
+                      part_of(facts, finding, SLATE_FINDING_EVIDENCE), "cause",
+                      part_of(facts, finding, SLATE_FINDING_CAUSE), "remedy",
+                      report_remedy(draft, facts, finding))));
     }
     drafted_free(draft);
     return list;
@@ -201,13 +200,14 @@ json_t *report_assess(const struct target *target)
     const struct slate_facts *facts = &target->facts;
     uint64_t read =
         target->media.traffic.blocks_read * facts->geometry.block_bytes;
-    json_t *report = report_made(json_pack(
-        "{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape",
-        "trueslate.assess/3", "tag", facts->tag, "device",
-        report_device(target), "table", slate_table_name(facts->layout.kind),
-        "shown_bytes", report_bytes(slate_facts_shown_bytes(facts)),
-        "hidden_bytes", report_bytes(slate_facts_unreached_bytes(facts)),
-        "looked_at", report_sample(facts), "findings", report_findings(facts)));
+    json_t *report = report_made(
+        json_pack("{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape",
+                  "trueslate.assess/3", "tag", facts->tag, "device",
+                  report_device(target), "table",
+                  slate_table_name(facts->layout.kind), "shown_bytes",
+                  report_bytes(slate_facts_shown_bytes(facts)), "hidden_bytes",
+                  report_bytes(slate_facts_unreached_bytes(facts)), "looked_at",
+                  report_sample(facts), "findings", report_findings(target)));
 
     json_object_set_new(
         report, "commands",

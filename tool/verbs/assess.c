@@ -20,12 +20,6 @@
 #include "look/attachments.h"
 #include "look/looking.h"
 
-static bool is_about_guards(enum slate_finding_id id)
-{
-    return id == SLATE_FINDING_LOCKED || id == SLATE_FINDING_WRITE_PROTECTED ||
-           id == SLATE_FINDING_HIDDEN_CAPACITY;
-}
-
 /* Both ways out of a renewal that is unfinished. */
 static void tell_unfinished(const struct target *target)
 {
@@ -84,23 +78,23 @@ static void tell_lowlevel(const struct target *target)
 static void tell_command(struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
+    const uint32_t follows = slate_finding_follows(target->finding[0].id);
     const struct slate_goal *goal;
     const struct slate_ask *ask;
     struct told told;
 
-    told_of(facts, &told);
+    told_of(target, &told);
     goal = &told.remedy.goal;
     ask = &told.remedy.ask;
     if (told.remedy.kind == SLATE_REMEDY_RESUME)
         tell_unfinished(target);
-    if (is_about_guards(told.finding[0].id))
+    if ((follows & SLATE_FOLLOW_GUARDS) != 0)
         printf("\nTo see what protects it, and to lift what can be lifted:\n"
                "  trueslate guards %s%s\n",
                target->name, target->also);
-    if (told.finding[0].id == SLATE_FINDING_ERASING ||
-        told.finding[0].id == SLATE_FINDING_UNERASED)
+    if ((follows & (SLATE_FOLLOW_WAIT | SLATE_FOLLOW_ERASE)) != 0)
         printf("\n%s\n  trueslate erase %s%s\n",
-               told.finding[0].id == SLATE_FINDING_ERASING
+               (follows & SLATE_FOLLOW_WAIT) != 0
                    ? "To wait until it is done, and to prove it:"
                    : "To see how it can erase itself again:",
                target->name, target->also);
@@ -130,7 +124,7 @@ static void tell_one(struct target *target)
         putchar('\n');
         view_content(&target->facts);
     }
-    view_findings(&target->facts);
+    view_findings(target);
     tell_command(target);
 }
 
@@ -180,15 +174,13 @@ static int compare(const void *a, const void *b)
 {
     const struct target *one = *(struct target *const *)a;
     const struct target *other = *(struct target *const *)b;
-    struct slate_finding of_one[SLATE_FINDINGS_MAX];
-    struct slate_finding of_other[SLATE_FINDINGS_MAX];
+    const struct slate_finding *of_one = one->finding;
+    const struct slate_finding *of_other = other->finding;
 
-    (void)slate_assess_judge(&one->facts, of_one);
-    (void)slate_assess_judge(&other->facts, of_other);
-    if (of_one[0].severity != of_other[0].severity)
-        return of_one[0].severity > of_other[0].severity ? -1 : 1;
-    if (of_one[0].id != of_other[0].id)
-        return of_one[0].id < of_other[0].id ? -1 : 1;
+    if (of_one->severity != of_other->severity)
+        return of_one->severity > of_other->severity ? -1 : 1;
+    if (of_one->id != of_other->id)
+        return of_one->id < of_other->id ? -1 : 1;
     return strcmp(one->address, other->address);
 }
 

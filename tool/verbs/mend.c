@@ -52,7 +52,7 @@ static void tell_after(const struct target *target)
 {
     putchar('\n');
     view_content(&target->facts);
-    view_findings(&target->facts);
+    view_findings(target);
 }
 
 static int report_result(const struct undertaking *work)
@@ -65,7 +65,7 @@ static int report_result(const struct undertaking *work)
         mending_report(work->draft), "enact",
         report_enact(work->draft, &work->enact, work->journal), "prove",
         report_prove(work->draft, &work->prove), "findings_after",
-        report_findings(&target->facts))));
+        report_findings(target))));
 }
 
 static int mend(const struct options *options, const char *list)

@@ -255,7 +255,7 @@ static void tell_after(const struct rewinding *work)
     slate_text_start(&text, words, sizeof words);
     slate_text_add(&text, work->target.media.tag);
     slate_text_add(&text, " has again what it had: ");
-    content_words(&work->target.facts, &text);
+    content_words(&work->target, &text);
     print_wrapped("Done", PAINT_GOOD, words);
 }
 
@@ -272,7 +272,7 @@ static int report_result(const struct rewinding *work)
         (json_int_t)work->replaced, "blocks_changed", (json_int_t)work->changed,
         "blocks_written", (json_int_t)work->written, "blocks_unread",
         (json_int_t)journal->lost, "findings",
-        report_findings(&work->target.facts))));
+        report_findings(&work->target))));
 }
 
 static int find_out(struct rewinding *work)

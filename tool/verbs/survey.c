@@ -17,7 +17,6 @@
 
 static json_t *report_entry(const struct target *target, uint32_t twins)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
     enum slate_severity severity = SLATE_SEVERITY_TROUBLE;
     char words[512] = "";
     struct slate_text text;
@@ -27,14 +26,13 @@ static json_t *report_entry(const struct target *target, uint32_t twins)
 
     if (target->status == SLATE_OK) {
         slate_text_start(&text, words, sizeof words);
-        content_words(&target->facts, &text);
+        content_words(target, &text);
     }
     if (target->known) {
-        (void)slate_assess_judge(&target->facts, findings);
-        severity = findings[0].severity;
-        json_object_set_new(
-            device, "finding",
-            report_made(json_string(slate_finding_name(findings[0].id))));
+        severity = target->finding[0].severity;
+        json_object_set_new(device, "finding",
+                            report_made(json_string(
+                                slate_finding_name(target->finding[0].id))));
     }
     json_object_set_new(device, "content", report_made(json_string(words)));
     json_object_set_new(

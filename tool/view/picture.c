@@ -45,12 +45,12 @@ static void put_share(struct page *page, const struct slate_facts *facts)
     page->y += 4;
 }
 
-static void put_findings(struct page *page, const struct slate_facts *facts,
+static void put_findings(struct page *page, const struct target *target,
                          bool brief)
 {
     struct told told;
 
-    told_of(facts, &told);
+    told_of(target, &told);
     page->y += 8;
     page_paragraph(page, told.fine ? "All well" : "You see",
                    told.fine ? PAGE_BLUE : PAGE_AMBER, told.see);
@@ -77,7 +77,7 @@ static void put_device(struct page *page, const struct target *target,
             page_legend(page, &map);
         map_forget(&map);
     }
-    put_findings(page, &target->facts, brief);
+    put_findings(page, target, brief);
     page->y += PAGE_LINE;
 }
 

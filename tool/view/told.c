@@ -6,14 +6,15 @@
 #include "draft/drafted.h"
 #include "view/view.h"
 
-static void add_part(const struct slate_facts *facts, enum slate_finding_id id,
+static void add_part(const struct slate_facts *facts,
+                     const struct slate_finding *finding,
                      enum slate_finding_part part, char *words)
 {
     struct slate_text text = {words, TOLD_ROOM, strlen(words)};
 
     if (text.used > 0)
         slate_text_add(&text, " ");
-    slate_finding_words(facts, id, part, &text);
+    slate_finding_words(facts, finding, part, &text);
 }
 
 /* "gpt-lost" is said as "GPT lost". */
@@ -64,25 +65,27 @@ static void add_folded(struct told *told, const struct slate_finding *shown)
         slate_text_add(&text, ".");
 }
 
-void told_of(const struct slate_facts *facts, struct told *told)
+void told_of(const struct target *target, struct told *told)
 {
+    const struct slate_facts *facts = &target->facts;
     const struct slate_finding *lead = &told->finding[0], *shown;
     struct slate_draft *draft;
     struct slate_text text;
 
     memset(told, 0, sizeof *told);
-    told->count = slate_assess_judge(facts, told->finding);
+    told->count = target->findings;
+    memcpy(told->finding, target->finding, sizeof told->finding);
     told->fine = lead->severity == SLATE_SEVERITY_FINE;
     shown = seen(told);
-    add_part(facts, shown->id, SLATE_FINDING_TEXT, told->see);
+    add_part(facts, shown, SLATE_FINDING_TEXT, told->see);
     if (shown != lead)
-        add_part(facts, lead->id, SLATE_FINDING_TEXT, told->why);
-    add_part(facts, lead->id, SLATE_FINDING_CAUSE, told->why);
+        add_part(facts, lead, SLATE_FINDING_TEXT, told->why);
+    add_part(facts, lead, SLATE_FINDING_CAUSE, told->why);
     add_folded(told, shown);
-    add_part(facts, lead->id, SLATE_FINDING_EVIDENCE, told->evidence);
-    add_part(facts, lead->id, SLATE_FINDING_HELP, told->help);
+    add_part(facts, lead, SLATE_FINDING_EVIDENCE, told->evidence);
+    add_part(facts, lead, SLATE_FINDING_HELP, told->help);
     draft = drafted_new();
-    slate_advise_remedy(draft, facts, lead->id, &told->remedy);
+    slate_advise_remedy(draft, facts, lead, &told->remedy);
     drafted_free(draft);
     if ((told->remedy.kind == SLATE_REMEDY_RENEW ||
          told->remedy.kind == SLATE_REMEDY_MEND) &&

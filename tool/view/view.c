@@ -152,12 +152,13 @@ static enum paint paint_of(enum slate_severity severity)
     }
 }
 
-void view_findings(const struct slate_facts *facts)
+void view_findings(const struct target *target)
 {
+    const struct slate_facts *facts = &target->facts;
     char words[512];
     struct told told;
 
-    told_of(facts, &told);
+    told_of(target, &told);
     putchar('\n');
     print_wrapped(told.fine ? "All well" : "You see",
                   paint_of(told.finding[0].severity), told.see);
@@ -171,8 +172,7 @@ void view_findings(const struct slate_facts *facts)
         if (told.finding[i].consequence)
             continue; /* told with the finding that explains it */
         slate_text_start(&text, words, sizeof words);
-        slate_finding_words(facts, told.finding[i].id, SLATE_FINDING_TEXT,
-                            &text);
+        slate_finding_words(facts, &told.finding[i], SLATE_FINDING_TEXT, &text);
         print_wrapped("And also", paint_of(told.finding[i].severity), words);
     }
 }
@@ -193,7 +193,7 @@ static const char *mark_of(enum slate_severity severity)
 void view_line(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    const struct slate_finding *findings = target->finding;
     uint64_t all = slate_geometry_bytes(&facts->geometry);
     uint64_t nominal = slate_size_nominal(all), shown;
     char size[SLATE_SIZE_TEXT] = "", words[128];
@@ -202,7 +202,6 @@ void view_line(const struct target *target)
     int columns = paint_columns();
     size_t room = (size_t)(columns < 80 ? columns - 35 : columns - 49), title;
 
-    (void)slate_assess_judge(facts, findings);
     if (facts->opened == SLATE_OK) {
         slate_size_decimal(nominal == 0 ? all : nominal, size);
         map_of_facts(facts, &map);
@@ -233,15 +232,14 @@ void view_line(const struct target *target)
     map_forget(&map);
 }
 
-void content_words(const struct slate_facts *facts, struct slate_text *text)
+void content_words(const struct target *target, struct slate_text *text)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    const struct slate_facts *facts = &target->facts;
+    const enum slate_finding_id id = target->finding[0].id;
     struct map map;
 
-    (void)slate_assess_judge(facts, findings);
-    if (findings[0].id == SLATE_FINDING_UNFINISHED ||
-        findings[0].id == SLATE_FINDING_BLANK) {
-        slate_text_add(text, slate_finding_name(findings[0].id));
+    if (id == SLATE_FINDING_UNFINISHED || id == SLATE_FINDING_BLANK) {
+        slate_text_add(text, slate_finding_name(id));
         return;
     }
     map_of_facts(facts, &map);

@@ -22,7 +22,7 @@ struct told {
     struct slate_remedy remedy;
 };
 
-void told_of(const struct slate_facts *facts, struct told *told);
+void told_of(const struct target *target, struct told *told);
 
 /* The name of a finding, as words: "boot image". */
 void finding_title(enum slate_finding_id id, struct slate_text *text);
@@ -37,7 +37,7 @@ void view_users(const struct target *target, const char *indent);
 void view_content(const struct slate_facts *facts);
 
 /* What you see, why, what helps; then every finding with its evidence. */
-void view_findings(const struct slate_facts *facts);
+void view_findings(const struct target *target);
 
 /* One line on a device: tag, size, a small map, the leading finding. */
 void view_line(const struct target *target);
@@ -66,6 +66,6 @@ void view_draft(const struct slate_facts *facts,
                 const struct slate_draft *draft);
 
 /* One line on what is on a device. */
-void content_words(const struct slate_facts *facts, struct slate_text *text);
+void content_words(const struct target *target, struct slate_text *text);
 
 #endif

@@ -42,24 +42,24 @@ static void print_where(const struct target *target)
 
 /* The leading finding; where the device cannot be used at all, what helps as
  * well: there is no more to be seen of it. */
-static void print_finding(const struct slate_facts *facts)
+static void print_finding(const struct target *target)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
+    const struct slate_facts *facts = &target->facts;
+    const struct slate_finding *finding = target->finding;
     struct slate_text text;
     char words[512];
 
-    (void)slate_assess_judge(facts, findings);
-    if (findings[0].severity == SLATE_SEVERITY_FINE ||
-        findings[0].id == SLATE_FINDING_TWO_UNITS) /* told with the body */
+    if (finding->severity == SLATE_SEVERITY_FINE ||
+        finding->id == SLATE_FINDING_TWO_UNITS) /* told with the body */
         return;
     slate_text_start(&text, words, sizeof words);
-    slate_finding_words(facts, findings[0].id, SLATE_FINDING_TEXT, &text);
+    slate_finding_words(facts, finding, SLATE_FINDING_TEXT, &text);
     if (facts->opened != SLATE_OK) {
         slate_text_add(&text, " ");
-        slate_finding_words(facts, findings[0].id, SLATE_FINDING_HELP, &text);
+        slate_finding_words(facts, finding, SLATE_FINDING_HELP, &text);
     }
-    print_wrapped(findings[0].severity == SLATE_SEVERITY_TROUBLE ? "  trouble"
-                                                                 : "  note",
+    print_wrapped(finding->severity == SLATE_SEVERITY_TROUBLE ? "  trouble"
+                                                              : "  note",
                   PAINT_BAD, words);
 }
 
@@ -81,11 +81,11 @@ void view_survey_entry(const struct target *target, uint32_t twins)
     print_where(target);
     if (target->status == SLATE_OK) {
         slate_text_start(&text, words, sizeof words);
-        content_words(&target->facts, &text);
+        content_words(target, &text);
         print_wrapped("  on it", PAINT_VOLUME, words);
     }
     if (target->known)
-        print_finding(&target->facts);
+        print_finding(target);
     else
         print_wrapped("  trouble", PAINT_BAD, target->why);
     view_users(target, "  ");

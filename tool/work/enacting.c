@@ -54,8 +54,8 @@ static int look_before(struct target *target, const struct slate_draft *draft,
     int code = check_consent(target, consent);
     enum slate_status status;
 
-    if (code != 0)
-        return code;
+    if (code != 0 || target->users[0] == '\0')
+        return code; /* starting refuses the same, and takes nothing away */
     status = slate_enact_check(enact, draft, &target->media, target->media.tag,
                                target->work, WORK_BYTES);
     return status == SLATE_OK ? check_release(target)

@@ -143,12 +143,9 @@ int lowlevel_plan(struct lowlevel *job)
 
 bool lowlevel_is_readable(const struct lowlevel *job)
 {
-    struct slate_finding findings[SLATE_FINDINGS_MAX];
-
-    if (job->target->status != SLATE_OK)
-        return false;
-    (void)slate_assess_judge(&job->target->facts, findings);
-    return findings[0].id > SLATE_FINDING_OTHER_CONTROLLER;
+    return job->target->status == SLATE_OK &&
+           (slate_finding_follows(job->target->finding[0].id) &
+            SLATE_FOLLOW_UNREADABLE) == 0;
 }
 
 /* A cylinder at a time, so that progress is seen, and can be told as one. */

@@ -35,12 +35,12 @@ static void view_before(struct renewal *renewal)
     struct target *target = &renewal->target;
 
     json_decref(renewal->before);
-    renewal->before = report_findings(&target->facts);
+    renewal->before = report_findings(target);
     if (renewal->options->json)
         return;
     view_device(target);
     if (!renewal->brief)
-        view_findings(&target->facts);
+        view_findings(target);
     putchar('\n');
 }
 

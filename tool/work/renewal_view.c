@@ -138,8 +138,8 @@ json_t *renewal_report(struct renewal *renewal)
             ? "trueslate.overwrite/1"
             : "trueslate.renew/1",
         "tag", target->facts.tag, "device", report_device(target),
-        "findings_before", before, "findings_after",
-        report_findings(&target->facts), "enact",
+        "findings_before", before, "findings_after", report_findings(target),
+        "enact",
         report_enact(renewal->work.draft, &renewal->work.enact,
                      renewal->work.journal),
         "prove", report_prove(renewal->work.draft, &renewal->work.prove),

@@ -108,8 +108,7 @@ uint32_t slate_first_concerned(const struct slate_facts *facts,
                                enum slate_finding_id id);
 
 /* Is it a note that explains no trouble: hosts show what they should? */
-bool slate_is_at_ease(const struct slate_facts *facts,
-                      enum slate_finding_id id);
+bool slate_is_at_ease(const struct slate_finding *finding);
 
 enum slate_remedy_kind slate_rule_remedy(enum slate_finding_id id);
 

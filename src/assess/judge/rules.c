@@ -319,14 +319,40 @@ uint32_t slate_first_concerned(const struct slate_facts *facts,
     return 0;
 }
 
-bool slate_is_at_ease(const struct slate_facts *facts, enum slate_finding_id id)
+bool slate_is_at_ease(const struct slate_finding *finding)
 {
-    struct standing found;
+    const struct rule *rule = SLATE_ROW_OF(rules, finding->id);
 
-    if (rules[id].remedy != SLATE_REMEDY_RENEW || rules[id].severity != NOTE)
-        return false;
-    judge(facts, &found);
-    return severity_of(id, &found) == NOTE;
+    return rule->remedy == SLATE_REMEDY_RENEW && rule->severity == NOTE &&
+           finding->severity == NOTE;
+}
+
+uint32_t slate_finding_follows(enum slate_finding_id id)
+{
+    static const uint16_t follows[SLATE_FINDING_HEALTHY + 1] = {
+        [SLATE_FINDING_NO_MEDIUM] = SLATE_FOLLOW_UNREADABLE,
+        [SLATE_FINDING_UNKNOWN_CAPACITY] = SLATE_FOLLOW_UNREADABLE,
+        [SLATE_FINDING_ARRAY_BLOCKS] =
+            SLATE_FOLLOW_UNREADABLE | SLATE_FOLLOW_BLOCKS,
+        [SLATE_FINDING_NO_ANSWER] = SLATE_FOLLOW_UNREADABLE,
+        [SLATE_FINDING_LOCKED] = SLATE_FOLLOW_UNREADABLE | SLATE_FOLLOW_GUARDS,
+        [SLATE_FINDING_ERASING] = SLATE_FOLLOW_UNREADABLE | SLATE_FOLLOW_WAIT,
+        [SLATE_FINDING_UNERASED] =
+            SLATE_FOLLOW_UNREADABLE | SLATE_FOLLOW_ERASE | SLATE_FOLLOW_SAME,
+        [SLATE_FINDING_NO_SECTORS] =
+            SLATE_FOLLOW_UNREADABLE | SLATE_FOLLOW_TRACKS,
+        [SLATE_FINDING_OTHER_CONTROLLER] =
+            SLATE_FOLLOW_UNREADABLE | SLATE_FOLLOW_TRACKS,
+        [SLATE_FINDING_PROTECTION_INFORMATION] = SLATE_FOLLOW_SAME,
+        [SLATE_FINDING_WRITE_PROTECTED] = SLATE_FOLLOW_GUARDS,
+        [SLATE_FINDING_HIDDEN_CAPACITY] = SLATE_FOLLOW_GUARDS,
+        [SLATE_FINDING_SMALL_TABLE] = SLATE_FOLLOW_REST | SLATE_FOLLOW_SEARCH,
+        [SLATE_FINDING_UNALLOCATED] = SLATE_FOLLOW_REST | SLATE_FOLLOW_SEARCH,
+        [SLATE_FINDING_EMPTY_TABLE] = SLATE_FOLLOW_SEARCH,
+        [SLATE_FINDING_UNKNOWN_CONTENT] = SLATE_FOLLOW_SEARCH,
+        [SLATE_FINDING_SEVERAL_VOLUMES] = SLATE_FOLLOW_SEARCH};
+
+    return (unsigned)id <= SLATE_FINDING_HEALTHY ? follows[id] : 0;
 }
 
 const char *slate_finding_name(enum slate_finding_id id)

@@ -440,15 +440,17 @@ static void add_lower(const struct slate_facts *facts, enum slate_finding_id id,
 }
 
 /* What keeps all data helps before anything else does. */
-static bool add_mend(const struct slate_facts *facts, enum slate_finding_id id,
+static bool add_mend(const struct slate_facts *facts,
+                     const struct slate_finding *finding,
                      struct slate_text *text)
 {
+    const enum slate_finding_id id = finding->id;
     struct slate_mend mend;
 
     if (slate_rule_remedy(id) != SLATE_REMEDY_RENEW ||
         !slate_finding_mend(facts, id, &mend))
         return false;
-    if (!slate_is_at_ease(facts, id))
+    if (!slate_is_at_ease(finding))
         slate_text_add(text, "Copy off what is needed, as far as it can be "
                              "read, then ");
     else
@@ -466,9 +468,10 @@ static bool add_mend(const struct slate_facts *facts, enum slate_finding_id id,
 }
 
 void slate_finding_words(const struct slate_facts *facts,
-                         enum slate_finding_id id, enum slate_finding_part part,
-                         struct slate_text *text)
+                         const struct slate_finding *finding,
+                         enum slate_finding_part part, struct slate_text *text)
 {
+    const enum slate_finding_id id = finding->id;
     const struct wording *wording = &wordings[id];
     const char *parts[] = {wording->text, wording->evidence, wording->cause,
                            wording->help};
@@ -480,11 +483,11 @@ void slate_finding_words(const struct slate_facts *facts,
         add_lower(facts, id, parts[part], text);
         return;
     }
-    if (part == SLATE_FINDING_HELP && slate_is_at_ease(facts, id) &&
+    if (part == SLATE_FINDING_HELP && slate_is_at_ease(finding) &&
         parts[part][0] != 'N') /* says so itself */
         slate_text_add(text, "Nothing has to be done as long as hosts show "
                              "what they should. ");
-    if (part == SLATE_FINDING_HELP && add_mend(facts, id, text))
+    if (part == SLATE_FINDING_HELP && add_mend(facts, finding, text))
         return;
     slate_words_fill(facts, id, parts[part], text);
 }
