@@ -53,6 +53,7 @@
 #include "trueslate/status.h"
 #include "trueslate/stored.h"
 #include "trueslate/surface.h"
+#include "trueslate/sweep.h"
 #include "trueslate/table.h"
 #include "trueslate/use.h"
 #include "trueslate/version.h"

@@ -1,154 +1,57 @@
 /* SPDX-License-Identifier: MIT */
 /* scan --writes: every block is written and read back, and holds what it held
- * afterwards. A run that does not keep what is written is tried again in
- * halves, down to the block. */
+ * afterwards. */
 #include "verbs/sweep.h"
 
-#include <stdio.h>
 #include <stdlib.h>
-#include <string.h>
 
 #include "work/probing.h"
-#include "device/regions.h"
 #include "base/say.h"
-#include "verbs/verbs.h"
 #include "term/progress.h"
 #include "device/consent.h"
 
-/* Halves of halves of a run of this many blocks. */
-#define DEPTH 32
-/* Each run is kept in a file, and made durable, before it is written to. */
-#define RUN_BYTES 4194304u
-
-_Static_assert(RUN_BYTES < SLATE_PROBE_WORK / 2, "a run fits the buffer");
-
-struct sweep {
+struct going_over {
     struct probing probing;
-    struct slate_scan *scan; /* what comes of it */
+    struct slate_sweep sweep;
     struct progress progress;
-    struct slate_range waits[DEPTH]; /* to be tried, the next one last */
-    uint32_t count;
 };
 
-static bool is_sound(const struct slate_probe *probe)
+/* One run, which is kept in a file before it is written to. */
+static int try_run(struct going_over *over)
 {
-    return probe->run_held == probe->run;
-}
-
-/* Nothing of it came back, and no transfer failed: there is no need to look for
- * the blocks of which that is true. */
-static bool is_lost(const struct slate_probe *probe)
-{
-    return probe->run_held == 0 && probe->run_refused == 0 &&
-           probe->run_unread == 0;
-}
-
-static int note_bad(struct sweep *sweep, uint64_t block, uint64_t count)
-{
-    struct slate_ranges *bad = &sweep->scan->bad;
-    struct slate_range *last =
-        bad->count == 0 ? NULL : &bad->range[bad->count - 1];
-
-    if (sweep->probing.probe.run_held == SLATE_PROBE_GIVEN_UP)
-        sweep->scan->unreadable += count;
-    else if (sweep->probing.probe.run_refused > 0)
-        sweep->scan->unwritable += count;
-    else
-        sweep->scan->altered += count;
-    if (last != NULL && last->first + last->count == block) {
-        last->count += count;
-        return 0;
-    }
-    if (bad->range == NULL || bad->count == bad->room) {
-        sweep->scan->at = block;
-        return scan_fail_full(sweep->scan, sweep->probing.target);
-    }
-    bad->range[bad->count++] = (struct slate_range){block, count};
-    return 0;
-}
-
-/* The second half waits below the first one. */
-static void halve(struct sweep *sweep, const struct slate_range *run)
-{
-    uint64_t half = run->count / 2;
-
-    sweep->waits[sweep->count++] =
-        (struct slate_range){run->first + half, run->count - half};
-    sweep->waits[sweep->count++] = (struct slate_range){run->first, half};
-}
-
-static void note_done(struct sweep *sweep, const struct slate_range *run,
-                      uint64_t began)
-{
-    struct slate_scan *scan = sweep->scan;
-
-    slate_surface_note(scan->surface, run->first, run->count,
-                       (progress_now_ms() - began) * 1000);
-    scan->done += run->count;
-    scan->at = run->first + run->count;
-}
-
-/* One run: sound, or in halves, or a bad block. */
-static int try_run(struct sweep *sweep, const struct slate_range *run)
-{
-    struct probing *probing = &sweep->probing;
-    uint64_t began = progress_now_ms();
-    enum slate_status status =
-        slate_probe_sweep(&probing->probe, run->first, (uint32_t)run->count);
-    int code = status == SLATE_OK
-                   ? probing_run(probing, "Scanning")
-                   : fail_plainly(status, probing->target->address);
+    struct probing *probing = &over->probing;
+    int code = probing_run(probing, "Scanning");
 
     if (code == 0 && probing->probe.lost > 0)
         return probing_fail_lost(probing);
     if (code != 0 || progress_is_interrupted())
         return code;
-    if (!is_sound(&probing->probe) && !is_lost(&probing->probe) &&
-        run->count > 1) {
-        halve(sweep, run);
-        return 0;
-    }
-    note_done(sweep, run, began);
-    return is_sound(&probing->probe) ? 0
-                                     : note_bad(sweep, run->first, run->count);
+    return slate_sweep_take(&over->sweep) == SLATE_OK
+               ? 0
+               : scan_fail_full(over->sweep.scan, probing->target);
 }
 
-/* The next run: of those that wait, or of the device. */
-static bool take_run(struct sweep *sweep, struct slate_range *run)
+static int go_over(struct going_over *over)
 {
-    const struct slate_scan *scan = sweep->scan;
-    uint64_t end = scan->range.first + scan->range.count;
-
-    if (sweep->count > 0) {
-        *run = sweep->waits[--sweep->count];
-        return true;
-    }
-    run->first = scan->at;
-    run->count = RUN_BYTES / scan->media->geometry.block_bytes;
-    if (run->count > end - scan->at)
-        run->count = end - scan->at;
-    return run->count > 0;
-}
-
-static int go_over(struct sweep *sweep)
-{
-    struct slate_scan *scan = sweep->scan;
+    struct slate_scan *scan = over->sweep.scan;
     uint32_t block = scan->media->geometry.block_bytes;
-    struct slate_range run;
+    bool go_on = true;
     int code = 0;
 
     progress_catch_interrupts();
-    progress_begin(&sweep->progress, "Scanning");
-    while (code == 0 && take_run(sweep, &run)) {
-        code = try_run(sweep, &run);
-        if (!progress_bytes(&sweep->progress, scan->done * block,
-                            scan->total * block))
+    progress_begin(&over->progress, "Scanning");
+    while (code == 0 && go_on) {
+        enum slate_status status = slate_sweep_next(&over->sweep);
+
+        if (status != SLATE_OK)
+            code = fail_plainly(status, over->probing.target->address);
+        if (status != SLATE_OK || scan->phase == SLATE_SCAN_DONE)
             break;
+        code = try_run(over);
+        go_on = progress_bytes(&over->progress, scan->done * block,
+                               scan->total * block);
     }
-    progress_end(&sweep->progress);
-    if (code == 0 && scan->at == scan->range.first + scan->range.count &&
-        sweep->count == 0)
-        scan->phase = SLATE_SCAN_DONE;
+    progress_end(&over->progress);
     return code;
 }
 
@@ -168,27 +71,26 @@ int sweep_agree(const struct options *options, const struct target *target)
 int sweep_all(const struct options *options, struct target *target,
               struct slate_scan *scan)
 {
-    struct sweep *sweep = calloc(1, sizeof *sweep);
+    struct going_over *over = calloc(1, sizeof *over);
     int code = 0;
 
-    if (sweep == NULL)
+    if (over == NULL)
         return fail(SLATE_ERR_INTERNAL, "out of memory");
-    sweep->scan = scan;
-    sweep->probing.options = options;
-    sweep->probing.target = target;
-    sweep->probing.quiet = true;
-    sweep->probing.work = malloc(SLATE_PROBE_WORK);
-    if (sweep->probing.work == NULL)
+    over->probing.options = options;
+    over->probing.target = target;
+    over->probing.quiet = true;
+    over->probing.work = malloc(SLATE_PROBE_WORK);
+    if (over->probing.work == NULL)
         code = fail(SLATE_ERR_INTERNAL, "out of memory");
     if (code == 0)
-        code = probing_put_all_back(&sweep->probing);
+        code = probing_put_all_back(&over->probing);
     if (code == 0)
-        code = probing_begin(&sweep->probing);
+        code = probing_begin(&over->probing);
     if (code == 0) {
-        scan->writes = true;
-        code = probing_end(&sweep->probing, go_over(sweep));
+        slate_sweep_start(&over->sweep, scan, &over->probing.probe);
+        code = probing_end(&over->probing, go_over(over));
     }
-    free(sweep->probing.work);
-    free(sweep);
+    free(over->probing.work);
+    free(over);
     return code;
 }
