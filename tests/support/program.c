@@ -13,6 +13,7 @@
 #include <unistd.h>
 
 #include "program.h"
+#include "turns.h"
 
 #define NOBODY 65534
 
@@ -80,11 +81,21 @@ static void reset_signals(void)
     sigprocmask(SIG_SETMASK, &none, NULL);
 }
 
+static uint64_t started; /* programs, by this one */
+
+/* To look for leaks takes longer than most of them: each eighth, by turns. */
+static void choose_leak_check(void)
+{
+    if (getenv("ASAN_OPTIONS") == NULL && !turn_of(started, 8))
+        setenv("ASAN_OPTIONS", "detect_leaks=0", 1);
+}
+
 static void become(const struct program *program, const char *const *words)
 {
     const char *state = getenv("XDG_STATE_HOME");
 
     reset_signals();
+    choose_leak_check();
     setenv("HOME", program_folder(), 1);
     if (state == NULL || strncmp(state, folder, strlen(folder)) != 0)
         unsetenv("XDG_STATE_HOME");
@@ -191,6 +202,7 @@ static void run_with_files(struct program *program, const char *const *words)
 void program_run(struct program *program, const char *const *words)
 {
     (void)program_folder(); /* made once, not by each that is started */
+    started++;
     if (program->at_terminal)
         run_at_terminal(program, words);
     else

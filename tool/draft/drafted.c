@@ -3,7 +3,7 @@
 #include "draft/drafted.h"
 
 #include <stdlib.h>
-#include <string.h>
+#include <sys/mman.h>
 
 #include "base/say.h"
 
@@ -14,9 +14,10 @@
 /* The pages of it that are not touched cost nothing. */
 static void *got(size_t bytes)
 {
-    void *room = calloc(1, bytes);
+    void *room = mmap(NULL, bytes, PROT_READ | PROT_WRITE,
+                      MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
 
-    if (room == NULL)
+    if (room == MAP_FAILED)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
     return room;
 }
@@ -27,6 +28,7 @@ struct slate_draft *drafted_new(void)
 
     if (drafted == NULL)
         exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
+    drafted->bytes = ROOM_BYTES;
     drafted->room = got(ROOM_BYTES);
     slate_draft_place(&drafted->draft, drafted->room, ROOM_BYTES);
     drafted->failed =
@@ -58,8 +60,9 @@ void drafted_enlarge(struct slate_draft *draft)
 
     if (slate_draft_move(draft, room, bytes) != SLATE_OK)
         exit(fail(SLATE_ERR_INTERNAL, "a draft lost its room"));
-    free(drafted->room);
+    munmap(drafted->room, drafted->bytes);
     drafted->room = room;
+    drafted->bytes = bytes;
 }
 
 void drafted_add_file(struct slate_draft *draft, const struct slate_item *item,
@@ -72,6 +75,6 @@ void drafted_add_file(struct slate_draft *draft, const struct slate_item *item,
 void drafted_free(struct slate_draft *draft)
 {
     folder_close(drafted_folder(draft));
-    free(((struct drafted *)draft)->room);
+    munmap(((struct drafted *)draft)->room, ((struct drafted *)draft)->bytes);
     free(draft);
 }

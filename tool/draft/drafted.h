@@ -11,6 +11,7 @@
 struct drafted {
     struct slate_draft draft;
     void *room;
+    size_t bytes; /* of it */
     struct folder folder;
     struct slate_range failed_range[DRAFTED_BAD];
     struct slate_ranges failed;
