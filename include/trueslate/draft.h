@@ -107,8 +107,8 @@ struct slate_room {
  * and the bytes of the name for each. An array that grows while another one has
  * grown behind it takes up to three times that. */
 #define SLATE_DRAFT_ROOM(partitions, found)                                    \
-    (4096u +                                                                   \
-     3 * (partitions) *                                                        \
+    ((size_t)4096 +                                                            \
+     (size_t)3 * (partitions) *                                                \
          (sizeof(struct slate_part) + sizeof(struct slate_partition)) +        \
      (2 + 2 * (found)) * sizeof(struct slate_range) +                          \
      SLATE_EVIDENCE_RANGES * sizeof(struct slate_seen))

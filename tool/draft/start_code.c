@@ -27,7 +27,7 @@ static int read_code(const char *path, struct slate_draft *draft)
 
     if (!given_read(path, GIVEN_BYTES, FILE_MOST, &given))
         return given_fail(&given, "--start-code", path);
-    taken = (given.length == BLOCK || given.length == 3 * BLOCK) &&
+    taken = (given.length == BLOCK || given.length == (size_t)3 * BLOCK) &&
             slate_draft_start(draft, (const uint8_t *)given.bytes,
                               (uint32_t)given.length) == SLATE_OK;
     given_free(&given);

@@ -76,7 +76,7 @@ static const struct slate_format format = {
 
 #define EXT_ROW(version, composed)                                             \
     {                                                                          \
-        .words = "ext" #version, .family = &family, .format = composed,        \
+        .words = "ext" #version, .family = &family, .format = (composed),      \
         .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID}, .gpt = {&slate_linux_data},  \
         .known = true, .sought = true, .grows = true                           \
     }

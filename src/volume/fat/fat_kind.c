@@ -56,7 +56,7 @@ static uint8_t fat32_type(const struct slate_reach *reach)
         .format = &fat##bits, .mbr = {usual, FAT_TYPES},                       \
         .gpt = {&slate_basic_data, &slate_efi_data},                           \
         .mbr_type = fat##bits##_type, .known = true, .tells_block = true,      \
-        .flagged = is_flagged, .sought = true                                  \
+        .flagged = (is_flagged), .sought = true                                \
     }
 
 const struct slate_kind slate_kind_fat12 =
