@@ -74,3 +74,14 @@ void composed_extents(const struct composed_volume *of)
     }
     assert_int_equal(covered, written);
 }
+
+enum slate_status composed_try(const struct slate_format *format,
+                               struct slate_wish *wish, uint32_t block_bytes,
+                               uint64_t bytes, uint32_t cluster_bytes,
+                               union slate_volume_plan *plan)
+{
+    wish->range.count = bytes / block_bytes;
+    wish->block_bytes = block_bytes;
+    wish->cluster_bytes = cluster_bytes;
+    return format->plan(wish, plan);
+}

@@ -24,6 +24,12 @@ struct composed_volume {
  * "Shore 7"; without a length. */
 void composed_wish(struct slate_wish *wish);
 
+/* Plans what is wished for with these sizes. */
+enum slate_status composed_try(const struct slate_format *format,
+                               struct slate_wish *wish, uint32_t block_bytes,
+                               uint64_t bytes, uint32_t cluster_bytes,
+                               union slate_volume_plan *plan);
+
 /* What no extent covers is noise: a volume must not depend on it. */
 void composed_blocks(struct composed_volume *of, struct volume_blocks *blocks);
 

@@ -18,18 +18,10 @@ static const struct slate_format *ext4(void)
     return slate_format_of(SLATE_VOLUME_EXT4);
 }
 
-static void wish_anew(void)
-{
-    composed_wish(&wish);
-}
-
 static enum slate_status try_plan(uint32_t block_bytes, uint64_t bytes,
                                   uint32_t unit_bytes)
 {
-    wish.range.count = bytes / block_bytes;
-    wish.block_bytes = block_bytes;
-    wish.cluster_bytes = unit_bytes;
-    return ext4()->plan(&wish, &plan);
+    return composed_try(ext4(), &wish, block_bytes, bytes, unit_bytes, &plan);
 }
 
 static void check_volume(uint32_t block_bytes, uint64_t bytes,
@@ -57,7 +49,7 @@ static void check_volume(uint32_t block_bytes, uint64_t bytes,
 static void volumes_of_every_block_and_unit_size(void **state)
 {
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (uint32_t block = 512; block <= 4096; block *= 2) {
         for (uint32_t unit = block < 1024 ? 1024 : block; unit <= 4096;
              unit *= 2) {
@@ -83,7 +75,7 @@ static void volumes_of_every_size(void **state)
     uint32_t seed = 11;
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (uint32_t i = 0; i < 60; i++) {
         uint64_t bytes = 8 * MIB << i % 9;
 
@@ -101,7 +93,7 @@ static void the_last_group_is_whole_or_left_out(void **state)
     static const uint32_t groups[] = {1, 2, 3, 4, 9, 15, 16, 17, 27, 32};
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     wish.no_journal = true;
     for (size_t i = 0; i < sizeof groups / sizeof groups[0]; i++) {
         uint64_t full = 1 + (uint64_t)groups[i] * 8192;
@@ -126,7 +118,7 @@ static void large_volumes(void **state)
     uint64_t least, most;
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
         check_volume(i % 2 == 0 ? 512 : 4096, sizes[i].bytes, 0, sizes[i].step);
         assert_int_equal(seen.units, sizes[i].bytes / 4096);
@@ -148,7 +140,7 @@ static void journals(void **state)
                  {64 * GIB, 131072}, {2 * TIB, 131072}};
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
         check_volume(512, sizes[i].bytes, 0,
                      sizes[i].bytes > 16 * GIB ? 97 : 1);
@@ -172,7 +164,7 @@ static void labels_are_cut_at_a_character(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        wish_anew();
+        composed_wish(&wish);
         wish.label = rows[i].wanted;
         check_volume(512, 20 * MIB, 0, 1);
         assert_string_equal(seen.label, rows[i].label);
@@ -217,7 +209,7 @@ static void one_bad_block_anywhere(void **state)
     uint32_t refused = 0;
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (uint64_t unit = 0; unit < 45 * 1024; unit += unit < 40     ? 1
                                                       : unit < 2100 ? 7
                                                                     : 211) {
@@ -246,7 +238,7 @@ static void many_bad_blocks(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof counts / sizeof counts[0]; i++) {
-        wish_anew();
+        composed_wish(&wish);
         for (uint32_t k = 0; k < counts[i]; k++)
             bad_range[k] =
                 (struct slate_range){2048 + 8 + (uint64_t)k * 40, 1 + k % 4};
@@ -261,7 +253,7 @@ static void many_bad_blocks(void **state)
                          counts[i] <= 4 ? 0 : (counts[i] + 83) / 84);
     }
     for (uint32_t block = 512; block <= 4096; block *= 2) {
-        wish_anew();
+        composed_wish(&wish);
         for (uint32_t k = 0; k < 1360; k++)
             bad_range[k] = (struct slate_range){
                 2048 + (65536 + (uint64_t)k * 12288) / block, 1 + k % 2};
@@ -281,7 +273,7 @@ static void many_bad_blocks(void **state)
 static void bad_regions(void **state)
 {
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     bad_range[0] = (struct slate_range){2048 + 2 * 9000, 2 * 15000};
     check_bad_volume(1, 512, 300 * MIB, 1024);
     bad_range[0] = (struct slate_range){2048 + 2 * 5000, 4 * 1024};

@@ -17,18 +17,11 @@ static const struct slate_format *ntfs(void)
     return slate_format_of(SLATE_VOLUME_NTFS);
 }
 
-static void wish_anew(void)
-{
-    composed_wish(&wish);
-}
-
 static enum slate_status try_plan(uint32_t block_bytes, uint64_t bytes,
                                   uint32_t cluster_bytes)
 {
-    wish.range.count = bytes / block_bytes;
-    wish.block_bytes = block_bytes;
-    wish.cluster_bytes = cluster_bytes;
-    return ntfs()->plan(&wish, &plan);
+    return composed_try(ntfs(), &wish, block_bytes, bytes, cluster_bytes,
+                        &plan);
 }
 
 static void check_planned(uint32_t step)
@@ -61,7 +54,7 @@ static void check_volume(uint32_t block_bytes, uint64_t bytes,
 static void volumes_of_every_block_and_cluster_size(void **state)
 {
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (uint32_t block = 512; block <= 4096; block *= 2) {
         for (uint32_t cluster = block; cluster <= 2 * MIB; cluster *= 2) {
             check_volume(block, 40 * MIB, cluster, 1);
@@ -87,7 +80,7 @@ static void volumes_of_every_size(void **state)
     uint32_t seed = 11;
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (uint32_t i = 0; i < 60; i++) {
         uint64_t bytes = 8 * MIB << i % 9;
 
@@ -113,7 +106,7 @@ static void large_volumes(void **state)
     uint64_t least, most;
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
         uint32_t block = i % 2 == 0 ? 512 : 4096;
 
@@ -140,7 +133,7 @@ static void logs(void **state)
                  {512 * MIB, 2097152}, {2 * GIB, 4194304}, {2 * TIB, 4194304}};
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
         check_volume(512, sizes[i].bytes, 0, 1009);
         assert_int_equal(seen.log_bytes, sizes[i].log);
@@ -166,7 +159,7 @@ static void labels_are_cut_at_a_character(void **state)
 
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        wish_anew();
+        composed_wish(&wish);
         wish.label = rows[i].wanted;
         check_volume(512, 20 * MIB, 0, 1);
         assert_string_equal(seen.label, rows[i].label);
@@ -208,7 +201,7 @@ static void check_bad(uint32_t count, uint32_t block, uint64_t bytes,
 static void bad_blocks_are_noted(void **state)
 {
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     bad_range[0] = (struct slate_range){2048 + 16, 1};
     bad_range[1] = (struct slate_range){2048 + 700, 900};
     bad_range[2] = (struct slate_range){2048 + 40000, 1};
@@ -241,7 +234,7 @@ static void long_lists_of_bad_blocks(void **state)
                                       52, 101, 102, 103, 1000, 6000};
 
     (void)state;
-    wish_anew();
+    composed_wish(&wish);
     for (uint32_t block = 512; block <= 4096; block *= 8) {
         uint32_t apart = 8 * 4096 / block;
 

@@ -38,13 +38,7 @@ bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,
  * themselves; tables stand where they stand. False: there is none. */
 bool slate_draft_first_bad(const struct slate_draft *draft, uint64_t *block);
 
-/*
- * A draft as what a pass goes over.
- *
- * @param draft  kept by reference
- * @param final  true: without what does not stay, as the mark
- * @param supply filled in
- */
+/* A draft as what a pass goes over. */
 void slate_draft_supply(const struct slate_draft *draft, bool final,
                         struct slate_supply *supply);
 

@@ -5,14 +5,7 @@
 
 #include "trueslate/use.h"
 
-/*
- * Advice for a use, from a table of data.
- *
- * @param use   any
- * @param kind  of device
- * @param bytes capacity, or the size of a partition
- * @return never NULL
- */
+/* Advice for a use, from a table of data. Returns never NULL. */
 const struct slate_advice *slate_use_advice(enum slate_use use,
                                             enum slate_device_kind kind,
                                             uint64_t bytes);

@@ -5,34 +5,16 @@
 
 #include "trueslate/mode.h"
 
-/*
- * Reads a mode page together with the block descriptor that comes with it.
- *
- * @param media  an open device
- * @param page   page code, 0 to 3Eh
- * @param values which
- * @param data   receives the page with its two-byte header; room for
- *               SLATE_MODE_PAGE_ROOM bytes
- * @param length receives its length, bytes
- * @param blocks receives the descriptor; may be NULL
- * @return as slate_mode_read
- */
+/* Reads a mode page together with the block descriptor that comes with it.
+ * Returns as slate_mode_read. */
 SLATE_MUST_CHECK enum slate_status
 slate_mode_look(struct slate_media *media, uint8_t page,
                 enum slate_mode_values values, uint8_t *data, uint8_t *length,
                 struct slate_mode_blocks *blocks);
 
-/*
- * Sets a whole mode page, a block descriptor, or both with one MODE SELECT.
- *
- * @param media  an open device
- * @param data   the page with its two-byte header; its top bit, "can be
- *               saved", decides whether it is; NULL: no page
- * @param length of it, bytes; 0 for no page
- * @param blocks the descriptor, or NULL for none
- * @return SLATE_OK; SLATE_ERR_COMMAND when the device refuses;
- *         SLATE_ERR_NO_DEVICE
- */
+/* Sets a whole mode page, a block descriptor, or both with one MODE SELECT.
+ * Returns SLATE_OK; SLATE_ERR_COMMAND when the device refuses;
+ * SLATE_ERR_NO_DEVICE. */
 SLATE_MUST_CHECK enum slate_status
 slate_mode_set(struct slate_media *media, const uint8_t *data, uint8_t length,
                const struct slate_mode_blocks *blocks);

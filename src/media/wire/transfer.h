@@ -19,57 +19,34 @@ enum slate_status slate_media_admit(const struct slate_media *media,
 enum slate_status slate_media_read_run(struct slate_media *media, uint64_t lba,
                                        uint32_t count, void *data);
 
-/*
- * Begins to read blocks. Where the port cannot do that, or the device takes
+/* Begins to read blocks. Where the port cannot do that, or the device takes
  * more than one command for them, it is done when this returns. Such a read
- * goes by no policy: nothing is noted, counted out or shown.
- *
- * @param media   an open device
- * @param pending filled in; with the data, it stays where it is until
- *                slate_media_finish
- * @param lba     first logical block
- * @param count   number of blocks; overlapped up to media->largest_transfer
- * @param data    receives them
- */
+ * goes by no policy: nothing is noted, counted out or shown. */
 void slate_media_begin_read(struct slate_media *media,
                             struct slate_pending *pending, uint64_t lba,
                             uint32_t count, void *data);
 
-/* The same for writing. @param data stays as it is meanwhile */
+/* The same for writing. */
 void slate_media_begin_write(struct slate_media *media,
                              struct slate_pending *pending, uint64_t lba,
                              uint32_t count, const void *data);
 
-/*
- * Waits for what was begun. A transfer that failed is made once more, and
+/* Waits for what was begun. A transfer that failed is made once more, and
  * waited for, so that its failure is told as any other; but for reading plain
- * blocks where the policy is one try.
- *
- * @param media   as with slate_media_begin_read
- * @param pending what was begun; all zero: nothing was begun
- * @return as slate_media_read or slate_media_write
- */
+ * blocks where the policy is one try. Returns as slate_media_read or
+ * slate_media_write. */
 SLATE_MUST_CHECK enum slate_status
 slate_media_finish(struct slate_media *media, struct slate_pending *pending);
 
-/*
- * Lifts the host's own read-only setting and asks again whether it is gone.
- *
- * @param media an open device
- * @return SLATE_OK; SLATE_ERR_COMMAND when the port has no such operation;
- *         SLATE_ERR_STILL_GUARDED when it says that it did, and the device is
- *         read-only as before; or what the port says
- */
+/* Lifts the host's own read-only setting and asks again whether it is gone.
+ * Returns SLATE_OK; SLATE_ERR_COMMAND when the port has no such operation;
+ * SLATE_ERR_STILL_GUARDED when it says that it did, and the device is read-
+ * only as before; or what the port says. */
 SLATE_MUST_CHECK enum slate_status
 slate_media_allow_writes(struct slate_media *media);
 
-/*
- * Puts what the device answered into words, without a final stop: its sense
- * data, or the sentence of the result where there are none.
- *
- * @param fault any
- * @param text  started by the caller; appended to
- */
+/* Puts what the device answered into words, without a final stop: its sense
+ * data, or the sentence of the result where there are none. */
 void slate_fault_answer_words(const struct slate_fault *fault,
                               struct slate_text *text);
 

@@ -133,6 +133,50 @@ struct slate_kind {
     bool grows;       /* hosts extend it in place */
 };
 
+/* What a format that is composed has in its folder, under a name of its own:
+ * parts of its family, and of the format. */
+#define SLATE_FORMAT_PARTS(name)                                               \
+    enum slate_here name##_place(struct slate_reader *reader);                 \
+    bool name##_leads_on(struct slate_reader *reader,                          \
+                         const struct slate_volume *volume);                   \
+    bool name##_find_copy(struct slate_reader *reader,                         \
+                          struct slate_volume *volume);                        \
+    void name##_add_runs(struct slate_reader *reader, uint64_t from,           \
+                         struct slate_start_copy *copy);                       \
+    bool name##_next(const void *plan, enum slate_moment moment, uint64_t *at, \
+                     struct slate_extent *extent);                             \
+    bool name##_covers(const void *plan, uint64_t lba, uint64_t *until);       \
+    enum slate_status name##_fill(const void *plan, uint64_t first,            \
+                                  uint32_t count, void *data);                 \
+    const char *name##_step(uint8_t role);                                     \
+    void name##_figures(const union slate_volume_plan *plan,                   \
+                        struct slate_figures *figures);                        \
+    enum slate_status name##_relabel(                                          \
+        struct slate_media *media, const struct slate_relabel *wish,           \
+        void *work, struct slate_label_plan *plan)
+
+/* Of one that has a single variant, beside these. */
+#define SLATE_FORMAT_WHOLE(name)                                               \
+    SLATE_FORMAT_PARTS(name);                                                  \
+    void name##_read(struct slate_reader *reader, const uint8_t *boot,         \
+                     struct slate_volume *volume);                             \
+    enum slate_status name##_plan(const struct slate_wish *wish,               \
+                                  union slate_volume_plan *plan);              \
+    void name##_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most)
+
+/* The same in their rows. */
+#define SLATE_FAMILY_PARTS(name)                                               \
+    .place = name##_place, .leads_on = name##_leads_on,                        \
+    .find_copy = name##_find_copy, .add_runs = name##_add_runs
+#define SLATE_FORMAT_ROW(name, title)                                          \
+    .composer = {title, name##_next, name##_covers, name##_fill, name##_step}, \
+    .figures = name##_figures, .relabel = name##_relabel
+
+/* The row of one that is recognised; what else is known of it follows. */
+#define SLATE_KNOWN(row, title, of, ...)                                       \
+    const struct slate_kind slate_kind_##row = {                               \
+        .words = (title), .family = (of), .known = true, __VA_ARGS__}
+
 /* The row of a kind; never NULL. */
 const struct slate_kind *slate_kind_of(enum slate_volume_kind kind);
 
@@ -174,20 +218,12 @@ void slate_volume_take_copy(struct slate_reader *reader,
 void slate_volume_add_run(struct slate_start_copy *copy, uint64_t from,
                           uint64_t to, uint32_t bytes);
 
-/*
- * Finds the copy that a FAT32, exFAT, NTFS or ext volume keeps of its first
+/* Finds the copy that a FAT32, exFAT, NTFS or ext volume keeps of its first
  * blocks, where what it leads to is there still: the first entry of the table,
  * the first record of the files, the root directory. Of ext it is the
  * superblock alone. FAT32 specification 1.03, 3; exFAT 1.00, 3.1; the Linux
- * kernel's documentation of ext4 and NTFS.
- *
- * @param media an open device
- * @param range of the device
- * @param work  SLATE_WORK_MIN bytes
- * @param copy  filled in
- * @return SLATE_OK; SLATE_ERR_FORMAT: there is none; SLATE_ERR_READ,
- *         SLATE_ERR_NO_DEVICE
- */
+ * kernel's documentation of ext4 and NTFS. Returns SLATE_OK; SLATE_ERR_FORMAT:
+ * there is none; SLATE_ERR_READ, SLATE_ERR_NO_DEVICE. */
 enum slate_status slate_volume_start_find(struct slate_media *media,
                                           const struct slate_range *range,
                                           void *work,
@@ -201,7 +237,7 @@ const uint8_t *slate_boot_named(struct slate_reader *reader, uint64_t byte,
 enum slate_here slate_volume_told(struct slate_reader *reader, uint64_t told);
 
 /* Does a host need more than this volume to show its files: a key, or the
- * other members? @param volume as read */
+ * other members? */
 bool slate_volume_needs_more(const struct slate_volume *volume);
 
 #endif

@@ -117,32 +117,6 @@ uint32_t slate_exfat_sum_zeros(uint32_t sum, uint64_t count);
 bool slate_exfat_is_changing(uint32_t at);
 
 /* The row of format.c: planned in exfat_plan.c, composed in exfat_compose.c. */
-enum slate_status slate_exfat_plan(const struct slate_wish *wish,
-                                   union slate_volume_plan *plan);
-void slate_exfat_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
-void slate_exfat_figures(const union slate_volume_plan *plan,
-                         struct slate_figures *figures);
-/* What a full look adds; boot: the first SLATE_PIECE_BYTES of the range. */
-void slate_exfat_read(struct slate_reader *reader, const uint8_t *boot,
-                      struct slate_volume *volume);
-enum slate_here slate_exfat_place(struct slate_reader *reader);
-bool slate_exfat_leads_on(struct slate_reader *reader,
-                          const struct slate_volume *volume);
-bool slate_exfat_find_copy(struct slate_reader *reader,
-                           struct slate_volume *volume);
-void slate_exfat_add_runs(struct slate_reader *reader, uint64_t from,
-                          struct slate_start_copy *copy);
-
-bool slate_exfat_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                      struct slate_extent *extent);
-bool slate_exfat_covers(const void *plan, uint64_t lba, uint64_t *until);
-enum slate_status slate_exfat_fill(const void *plan, uint64_t first,
-                                   uint32_t count, void *data);
-const char *slate_exfat_step(uint8_t role);
-enum slate_status slate_exfat_relabel(struct slate_media *media,
-                                      const struct slate_relabel *wish,
-                                      void *work,
-                                      struct slate_label_plan *plan);
 
 /* Entries that the root directory has of its own: label, bitmap, up-case
  * table. k: which of them; entry: zeroed */
@@ -179,5 +153,7 @@ enum slate_status slate_exfat_label(const char *wanted,
 
 /* The root directory's entry for it. entry: zeroed */
 void slate_exfat_put_label(uint8_t *entry, const char *label);
+
+SLATE_FORMAT_WHOLE(slate_exfat);
 
 #endif

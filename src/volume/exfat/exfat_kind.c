@@ -42,21 +42,15 @@ static const struct slate_family family = {.words = "exFAT",
                                            .signature = &signature,
                                            .signatures = 1,
                                            .look = slate_exfat_read,
-                                           .place = slate_exfat_place,
-                                           .leads_on = slate_exfat_leads_on,
-                                           .find_copy = slate_exfat_find_copy,
-                                           .add_runs = slate_exfat_add_runs};
+                                           SLATE_FAMILY_PARTS(slate_exfat)};
 
 static const struct slate_format format = {
-    .composer = {"exfat", slate_exfat_next, slate_exfat_covers,
-                 slate_exfat_fill, slate_exfat_step},
+    SLATE_FORMAT_ROW(slate_exfat, "exfat"),
     .kind = SLATE_VOLUME_EXFAT,
     .plan = slate_exfat_plan,
     .limits = slate_exfat_limits,
-    .figures = slate_exfat_figures,
     .label_rule =
         "keeps 11 characters, and none that names of files must not have",
-    .relabel = slate_exfat_relabel,
     .files = true};
 
 const struct slate_kind slate_kind_exfat = {.words = "exFAT",

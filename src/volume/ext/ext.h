@@ -273,36 +273,12 @@ void slate_ext_put_journal(const struct slate_ext *ext, uint32_t at,
 void slate_ext_put_journal_map(const struct slate_ext *ext, uint8_t *map);
 
 /* The row of format.c. */
-enum slate_status slate_ext_plan(const struct slate_wish *wish,
-                                 union slate_volume_plan *plan);
-void slate_ext_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
-void slate_ext_figures(const union slate_volume_plan *plan,
-                       struct slate_figures *figures);
-/* What a full look adds; boot: the first SLATE_PIECE_BYTES of the range. */
-void slate_ext_read(struct slate_reader *reader, const uint8_t *boot,
-                    struct slate_volume *volume);
-enum slate_here slate_ext_place(struct slate_reader *reader);
-bool slate_ext_leads_on(struct slate_reader *reader,
-                        const struct slate_volume *volume);
-bool slate_ext_find_copy(struct slate_reader *reader,
-                         struct slate_volume *volume);
-void slate_ext_add_runs(struct slate_reader *reader, uint64_t from,
-                        struct slate_start_copy *copy);
 
 /* Renews the checksum of a superblock that has one, after a change; makes a
  * copy the first one: its group's number is 0. */
 void slate_ext_seal(uint8_t *super);
 void slate_ext_make_first(uint8_t *super);
 
-bool slate_ext_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                    struct slate_extent *extent);
-bool slate_ext_covers(const void *plan, uint64_t lba, uint64_t *until);
-enum slate_status slate_ext_fill(const void *plan, uint64_t first,
-                                 uint32_t count, void *data);
-const char *slate_ext_step(uint8_t role);
-
-enum slate_status slate_ext_relabel(struct slate_media *media,
-                                    const struct slate_relabel *wish,
-                                    void *work, struct slate_label_plan *plan);
+SLATE_FORMAT_WHOLE(slate_ext);
 
 #endif

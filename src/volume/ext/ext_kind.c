@@ -58,21 +58,13 @@ static const struct slate_family family = {.words = "ext",
                                            .signature = &signature,
                                            .signatures = 1,
                                            .look = slate_ext_read,
-                                           .place = slate_ext_place,
-                                           .leads_on = slate_ext_leads_on,
-                                           .find_copy = slate_ext_find_copy,
-                                           .add_runs = slate_ext_add_runs,
+                                           SLATE_FAMILY_PARTS(slate_ext),
                                            .make_first = slate_ext_make_first};
 
 static const struct slate_format format = {
-    .composer = {"ext4", slate_ext_next, slate_ext_covers, slate_ext_fill,
-                 slate_ext_step},
-    .kind = SLATE_VOLUME_EXT4,
-    .plan = slate_ext_plan,
-    .limits = slate_ext_limits,
-    .figures = slate_ext_figures,
-    .label_rule = "keeps 16 bytes of UTF-8",
-    .relabel = slate_ext_relabel};
+    SLATE_FORMAT_ROW(slate_ext, "ext4"), .kind = SLATE_VOLUME_EXT4,
+    .plan = slate_ext_plan, .limits = slate_ext_limits,
+    .label_rule = "keeps 16 bytes of UTF-8"};
 
 #define EXT_ROW(version, composed)                                             \
     {                                                                          \

@@ -160,28 +160,9 @@ enum slate_status slate_fat32_plan(const struct slate_wish *wish,
 void slate_fat12_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
 void slate_fat16_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
 void slate_fat32_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
-void slate_fat_figures(const union slate_volume_plan *plan,
-                       struct slate_figures *figures);
 /* Recognises FAT12, FAT16 and FAT32. */
 bool slate_fat_read(struct slate_reader *reader, const uint8_t *boot,
                     enum slate_depth depth, struct slate_volume *volume);
-enum slate_here slate_fat_place(struct slate_reader *reader);
-bool slate_fat_leads_on(struct slate_reader *reader,
-                        const struct slate_volume *volume);
-bool slate_fat_find_copy(struct slate_reader *reader,
-                         struct slate_volume *volume);
-void slate_fat_add_runs(struct slate_reader *reader, uint64_t from,
-                        struct slate_start_copy *copy);
-
-bool slate_fat_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                    struct slate_extent *extent);
-bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until);
-enum slate_status slate_fat_fill(const void *plan, uint64_t first,
-                                 uint32_t count, void *data);
-const char *slate_fat_step(uint8_t role);
-enum slate_status slate_fat_relabel(struct slate_media *media,
-                                    const struct slate_relabel *wish,
-                                    void *work, struct slate_label_plan *plan);
 
 /* Adapts a label: upper case, 11 characters, forbidden ones and those outside
  * ASCII replaced by '_', spaces at either end dropped. SLATE_ERR_LABEL for bad
@@ -222,5 +203,7 @@ uint8_t slate_fat_attributes(const struct slate_item *item);
 void slate_fat_put_label(uint8_t *field, const char *label);
 void slate_fat_put_label_entry(uint8_t *entry, const char *label,
                                const struct slate_stamp *stamp);
+
+SLATE_FORMAT_PARTS(slate_fat);
 
 #endif

@@ -2,21 +2,16 @@
 /* FAT12, FAT16 and FAT32: their rows. */
 #include "volume/fat/fat.h"
 
-const struct slate_family slate_fat_family = {.words = "FAT",
-                                              .judge = slate_fat_read,
-                                              .place = slate_fat_place,
-                                              .leads_on = slate_fat_leads_on,
-                                              .find_copy = slate_fat_find_copy,
-                                              .add_runs = slate_fat_add_runs};
+static const struct slate_family family = {
+    .words = "FAT", .judge = slate_fat_read, SLATE_FAMILY_PARTS(slate_fat)};
 
 #define FAT_FORMAT(bits)                                                       \
     {                                                                          \
-        .composer = {"fat" #bits, slate_fat_next, slate_fat_covers,            \
-                     slate_fat_fill, slate_fat_step},                          \
-        .kind = SLATE_VOLUME_FAT##bits, .plan = slate_fat##bits##_plan,        \
-        .limits = slate_fat##bits##_limits, .figures = slate_fat_figures,      \
-        .label_rule = "keeps 11 upper-case characters of ASCII",               \
-        .relabel = slate_fat_relabel, .files = true                            \
+        SLATE_FORMAT_ROW(slate_fat, "fat" #bits),                              \
+            .kind = SLATE_VOLUME_FAT##bits, .plan = slate_fat##bits##_plan,    \
+            .limits = slate_fat##bits##_limits,                                \
+            .label_rule = "keeps 11 upper-case characters of ASCII",           \
+            .files = true                                                      \
     }
 
 static const struct slate_format fat12 = FAT_FORMAT(12);
@@ -52,8 +47,8 @@ static uint8_t fat32_type(const struct slate_reach *reach)
 
 #define FAT_ROW(bits, usual, is_flagged)                                       \
     {                                                                          \
-        .words = "FAT" #bits, .family = &slate_fat_family,                     \
-        .format = &fat##bits, .mbr = {usual, FAT_TYPES},                       \
+        .words = "FAT" #bits, .family = &family, .format = &fat##bits,         \
+        .mbr = {usual, FAT_TYPES},                                             \
         .gpt = {&slate_basic_data, &slate_efi_data},                           \
         .mbr_type = fat##bits##_type, .known = true, .tells_block = true,      \
         .flagged = (is_flagged), .sought = true                                \

@@ -98,36 +98,21 @@ void slate_files_sort(struct slate_files *files, slate_item_compare compares);
 uint32_t slate_name_units(const char *name, uint32_t first, uint16_t *unit,
                           uint32_t count);
 
-/*
- * Adds an item behind those that there are; the first one is the root.
- *
- * @param files with room
- * @param item  its name is set here
- * @param name  UTF-8, as it was found
- * @return SLATE_OK; SLATE_ERR_ROOM for too little of it
- */
+/* Adds an item behind those that there are; the first one is the root. Returns
+ * SLATE_OK; SLATE_ERR_ROOM for too little of it. */
 SLATE_MUST_CHECK enum slate_status
 slate_files_add(struct slate_files *files, const struct slate_item *item,
                 const char *name);
 
-/*
- * Can all of it stand on a volume? Looks at the order of the items and at their
- * names: 1 to 255 units of UTF-16, no control characters, none of
+/* Can all of it stand on a volume? Looks at the order of the items and at
+ * their names: 1 to 255 units of UTF-16, no control characters, none of
  * `"*\/:<>?\|`, no space or stop at the end, no two in a folder that differ in
- * case alone.
- *
- * @param files spots are used to sort
- * @return SLATE_OK; SLATE_ERR_NAME, with @c refused and @c why;
- *         SLATE_ERR_ARGUMENT for what is no tree
- */
+ * case alone. Returns SLATE_OK; SLATE_ERR_NAME, with @c refused and @c why;
+ * SLATE_ERR_ARGUMENT for what is no tree. */
 SLATE_MUST_CHECK enum slate_status slate_files_check(struct slate_files *files);
 
-/*
- * Asks the source whether every file is still there, and as long as it was.
- *
- * @param files any; the source's @c failed tells of the first one that is not
- * @return SLATE_OK, SLATE_ERR_SOURCE
- */
+/* Asks the source whether every file is still there, and as long as it was.
+ * Returns SLATE_OK, SLATE_ERR_SOURCE. */
 SLATE_MUST_CHECK enum slate_status
 slate_files_look(const struct slate_files *files);
 

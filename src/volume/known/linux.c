@@ -110,58 +110,25 @@ static const struct slate_family raid = {.signature = raid_signs,
                                          .signatures = 2,
                                          .judge_tail = slate_raid_tail_read};
 
-const struct slate_kind slate_kind_btrfs = {
-    .words = "Btrfs",
-    .family = &btrfs,
-    .part_of = "one of several members of a Btrfs volume",
-    .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
-    .gpt = {&slate_linux_data},
-    .known = true,
-    .sought = true,
-    .grows = true};
-const struct slate_kind slate_kind_f2fs = {
-    .words = "F2FS",
-    .family = &f2fs,
-    .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
-    .gpt = {&slate_linux_data},
-    .known = true,
-    .sought = true,
-    .never_fills = true};
-const struct slate_kind slate_kind_squashfs = {
-    .words = "SquashFS",
-    .family = &squash,
-    .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
-    .gpt = {&slate_linux_data},
-    .known = true,
-    .never_fills = true};
-const struct slate_kind slate_kind_swap = {.words = "Linux swap",
-                                           .family = &swap,
-                                           .mbr = {SLATE_MBR_SWAP},
-                                           .gpt = {&swap_data},
-                                           .known = true,
-                                           .never_fills = true};
-const struct slate_kind slate_kind_luks = {
-    .words = "LUKS, encrypted",
-    .family = &luks,
-    .part_of = "an encrypted volume (LUKS)",
-    .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
-    .gpt = {&slate_linux_data},
-    .known = true,
-    .needs_more = true,
-    .keyed = true};
-const struct slate_kind slate_kind_lvm = {
-    .words = "LVM member",
-    .family = &lvm,
-    .part_of = "a member of a volume group "
-               "(LVM)",
-    .mbr = {SLATE_MBR_LVM, SLATE_MBR_RAID},
-    .gpt = {&lvm_data},
-    .known = true,
-    .needs_more = true};
-const struct slate_kind slate_kind_raid = {.words = "RAID member",
-                                           .family = &raid,
-                                           .part_of = "a member of a RAID",
-                                           .mbr = {SLATE_MBR_RAID},
-                                           .gpt = {&raid_data},
-                                           .known = true,
-                                           .needs_more = true};
+SLATE_KNOWN(btrfs, "Btrfs", &btrfs,
+            .part_of = "one of several members of a Btrfs volume",
+            .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
+            .gpt = {&slate_linux_data}, .sought = true, .grows = true);
+SLATE_KNOWN(f2fs, "F2FS", &f2fs, .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
+            .gpt = {&slate_linux_data}, .sought = true, .never_fills = true);
+SLATE_KNOWN(squashfs, "SquashFS", &squash,
+            .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
+            .gpt = {&slate_linux_data}, .never_fills = true);
+SLATE_KNOWN(swap, "Linux swap", &swap, .mbr = {SLATE_MBR_SWAP},
+            .gpt = {&swap_data}, .never_fills = true);
+SLATE_KNOWN(luks, "LUKS, encrypted", &luks,
+            .part_of = "an encrypted volume (LUKS)",
+            .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
+            .gpt = {&slate_linux_data}, .needs_more = true, .keyed = true);
+SLATE_KNOWN(lvm, "LVM member", &lvm,
+            .part_of = "a member of a volume group "
+                       "(LVM)",
+            .mbr = {SLATE_MBR_LVM, SLATE_MBR_RAID}, .gpt = {&lvm_data},
+            .needs_more = true);
+SLATE_KNOWN(raid, "RAID member", &raid, .part_of = "a member of a RAID",
+            .mbr = {SLATE_MBR_RAID}, .gpt = {&raid_data}, .needs_more = true);

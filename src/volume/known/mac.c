@@ -74,24 +74,9 @@ static const struct slate_guid apfs_data = {{0xEF, 0x57, 0x34, 0x7C, 0x00, 0x00,
                                              0xAA, 0x11, 0xAA, 0x11, 0x00, 0x30,
                                              0x65, 0x43, 0xEC, 0xAC}};
 
-const struct slate_kind slate_kind_hfs = {.words = "HFS",
-                                          .family = &classic,
-                                          .mbr = {SLATE_MBR_MAC},
-                                          .gpt = {&hfs_data},
-                                          .known = true,
-                                          .sought = true,
-                                          .mac_only = true};
-const struct slate_kind slate_kind_hfs_plus = {.words = "HFS+",
-                                               .family = &plus,
-                                               .mbr = {SLATE_MBR_MAC},
-                                               .gpt = {&hfs_data},
-                                               .known = true,
-                                               .sought = true,
-                                               .mac_only = true};
-const struct slate_kind slate_kind_apfs = {.words = "APFS container",
-                                           .family = &apfs,
-                                           .mbr = {SLATE_MBR_MAC},
-                                           .gpt = {&apfs_data},
-                                           .known = true,
-                                           .sought = true,
-                                           .mac_only = true};
+SLATE_KNOWN(hfs, "HFS", &classic, .mbr = {SLATE_MBR_MAC}, .gpt = {&hfs_data},
+            .sought = true, .mac_only = true);
+SLATE_KNOWN(hfs_plus, "HFS+", &plus, .mbr = {SLATE_MBR_MAC}, .gpt = {&hfs_data},
+            .sought = true, .mac_only = true);
+SLATE_KNOWN(apfs, "APFS container", &apfs, .mbr = {SLATE_MBR_MAC},
+            .gpt = {&apfs_data}, .sought = true, .mac_only = true);

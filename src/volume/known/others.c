@@ -19,31 +19,13 @@ static const struct slate_family encrypted = {.signature = encrypted_signs,
 static const struct slate_family optical = {.judge_further =
                                                 slate_optical_read};
 
-const struct slate_kind slate_kind_refs = {.words = "ReFS",
-                                           .family = &refs,
-                                           .mbr = {SLATE_MBR_EXFAT},
-                                           .gpt = {&slate_basic_data},
-                                           .known = true,
-                                           .never_fills = true};
-const struct slate_kind slate_kind_encrypted = {.words = "encrypted volume",
-                                                .family = &encrypted,
-                                                .part_of =
-                                                    "an encrypted volume",
-                                                .mbr = {SLATE_MBR_EXFAT},
-                                                .gpt = {&slate_basic_data},
-                                                .known = true,
-                                                .needs_more = true,
-                                                .keyed = true};
-const struct slate_kind slate_kind_optical = {.words = "optical-disc image",
-                                              .family = &optical,
-                                              .gpt = {&slate_linux_data},
-                                              .known = true,
-                                              .own_blocks = true,
-                                              .never_fills = true};
-const struct slate_kind slate_kind_udf = {.words = "UDF",
-                                          .family = &optical,
-                                          .mbr = {SLATE_MBR_EXFAT},
-                                          .gpt = {&slate_basic_data},
-                                          .known = true,
-                                          .own_blocks = true,
-                                          .never_fills = true};
+SLATE_KNOWN(refs, "ReFS", &refs, .mbr = {SLATE_MBR_EXFAT},
+            .gpt = {&slate_basic_data}, .never_fills = true);
+SLATE_KNOWN(encrypted, "encrypted volume", &encrypted,
+            .part_of = "an encrypted volume", .mbr = {SLATE_MBR_EXFAT},
+            .gpt = {&slate_basic_data}, .needs_more = true, .keyed = true);
+SLATE_KNOWN(optical, "optical-disc image", &optical, .gpt = {&slate_linux_data},
+            .own_blocks = true, .never_fills = true);
+SLATE_KNOWN(udf, "UDF", &optical, .mbr = {SLATE_MBR_EXFAT},
+            .gpt = {&slate_basic_data}, .own_blocks = true,
+            .never_fills = true);

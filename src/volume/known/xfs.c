@@ -58,12 +58,6 @@ static const struct slate_family family = {.signature = &signature,
                                            .place = place,
                                            .leads_on = leads_on};
 
-const struct slate_kind slate_kind_xfs = {
-    .words = "XFS",
-    .family = &family,
-    .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
-    .gpt = {&slate_linux_data},
-    .known = true,
-    .sought = true,
-    .never_fills = true,
-    .grows = true};
+SLATE_KNOWN(xfs, "XFS", &family, .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
+            .gpt = {&slate_linux_data}, .sought = true, .never_fills = true,
+            .grows = true);

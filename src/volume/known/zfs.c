@@ -40,8 +40,5 @@ static const struct slate_signature signature = {SLATE_VOLUME_ZFS,
 static const struct slate_family family = {.signature = &signature,
                                            .signatures = 1};
 
-const struct slate_kind slate_kind_zfs = {.words = "ZFS member",
-                                          .family = &family,
-                                          .part_of = "a member of a pool (ZFS)",
-                                          .known = true,
-                                          .needs_more = true};
+SLATE_KNOWN(zfs, "ZFS member", &family, .part_of = "a member of a pool (ZFS)",
+            .needs_more = true);

@@ -277,31 +277,7 @@ void slate_ntfs_write_list(const struct slate_ntfs *ntfs,
                            struct slate_pen *pen);
 
 /* The row of format.c. */
-enum slate_status slate_ntfs_plan(const struct slate_wish *wish,
-                                  union slate_volume_plan *plan);
-void slate_ntfs_limits(uint32_t block_bytes, uint64_t *least, uint64_t *most);
-void slate_ntfs_figures(const union slate_volume_plan *plan,
-                        struct slate_figures *figures);
-/* What a full look adds; boot: the first SLATE_PIECE_BYTES of the range. */
-void slate_ntfs_read(struct slate_reader *reader, const uint8_t *boot,
-                     struct slate_volume *volume);
-enum slate_here slate_ntfs_place(struct slate_reader *reader);
-bool slate_ntfs_leads_on(struct slate_reader *reader,
-                         const struct slate_volume *volume);
-bool slate_ntfs_find_copy(struct slate_reader *reader,
-                          struct slate_volume *volume);
-void slate_ntfs_add_runs(struct slate_reader *reader, uint64_t from,
-                         struct slate_start_copy *copy);
 
-bool slate_ntfs_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                     struct slate_extent *extent);
-bool slate_ntfs_covers(const void *plan, uint64_t lba, uint64_t *until);
-enum slate_status slate_ntfs_fill(const void *plan, uint64_t first,
-                                  uint32_t count, void *data);
-const char *slate_ntfs_step(uint8_t role);
-
-enum slate_status slate_ntfs_relabel(struct slate_media *media,
-                                     const struct slate_relabel *wish,
-                                     void *work, struct slate_label_plan *plan);
+SLATE_FORMAT_WHOLE(slate_ntfs);
 
 #endif

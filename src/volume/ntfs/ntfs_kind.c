@@ -33,20 +33,12 @@ static const struct slate_family family = {.words = "NTFS",
                                            .signature = &signature,
                                            .signatures = 1,
                                            .look = slate_ntfs_read,
-                                           .place = slate_ntfs_place,
-                                           .leads_on = slate_ntfs_leads_on,
-                                           .find_copy = slate_ntfs_find_copy,
-                                           .add_runs = slate_ntfs_add_runs};
+                                           SLATE_FAMILY_PARTS(slate_ntfs)};
 
 static const struct slate_format format = {
-    .composer = {"ntfs", slate_ntfs_next, slate_ntfs_covers, slate_ntfs_fill,
-                 slate_ntfs_step},
-    .kind = SLATE_VOLUME_NTFS,
-    .plan = slate_ntfs_plan,
-    .limits = slate_ntfs_limits,
-    .figures = slate_ntfs_figures,
-    .label_rule = "keeps 32 characters",
-    .relabel = slate_ntfs_relabel};
+    SLATE_FORMAT_ROW(slate_ntfs, "ntfs"), .kind = SLATE_VOLUME_NTFS,
+    .plan = slate_ntfs_plan, .limits = slate_ntfs_limits,
+    .label_rule = "keeps 32 characters"};
 
 const struct slate_kind slate_kind_ntfs = {.words = "NTFS",
                                            .family = &family,
