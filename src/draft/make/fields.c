@@ -11,6 +11,65 @@
 
 #define V(operation, ...) v->operation(v->context, __VA_ARGS__)
 
+/* A field that is a whole number, or an enum, of any width. */
+static uint64_t get(const void *field, size_t size)
+{
+    uint8_t narrow;
+    uint16_t half;
+    uint32_t word;
+    uint64_t value = 0;
+
+    if (size == sizeof narrow)
+        return memcpy(&narrow, field, size), narrow;
+    if (size == sizeof half)
+        return memcpy(&half, field, size), half;
+    if (size == sizeof word)
+        return memcpy(&word, field, size), word;
+    memcpy(&value, field, sizeof value);
+    return value;
+}
+
+static void set(void *field, size_t size, uint64_t value)
+{
+    const uint8_t narrow = (uint8_t)value;
+    const uint16_t half = (uint16_t)value;
+    const uint32_t word = (uint32_t)value;
+
+    memcpy(field,
+           size == sizeof narrow ? (const void *)&narrow
+           : size == sizeof half ? (const void *)&half
+           : size == sizeof word ? (const void *)&word
+                                 : (const void *)&value,
+           size);
+}
+
+static bool visit_number(const struct slate_visitor *v, const char *name,
+                         void *field, size_t size, uint64_t most)
+{
+    uint64_t value = get(field, size);
+    bool go_on = V(number, name, &value, most);
+
+    set(field, size, value);
+    return go_on;
+}
+
+static bool visit_choice(const struct slate_visitor *v, const char *name,
+                         void *field, size_t size, slate_name_of name_of,
+                         uint32_t choices)
+{
+    uint32_t value = (uint32_t)get(field, size);
+    bool go_on = V(choice, name, &value, name_of, choices);
+
+    set(field, size, value);
+    return go_on;
+}
+
+#define NUMBER(name, field, most)                                              \
+    visit_number(v, name, &(field), sizeof(field), most)
+#define CHOICE(name, field, name_of, choices)                                  \
+    visit_choice(v, name, &(field), sizeof(field), name_of, choices)
+#define LEAVE v->leave(v->context)
+
 /* Of a list that has no room, nothing is read. */
 static bool has_room(enum slate_status status, uint32_t *count)
 {
@@ -81,149 +140,11 @@ const char *slate_discard_name(uint32_t choice)
     return choice < SLATE_DISCARDS ? names[choice] : NULL;
 }
 
-static bool visit_round(struct slate_round *round,
-                        const struct slate_visitor *v)
-{
-    uint32_t kind = round->kind;
-    uint64_t byte = round->byte;
-    bool go_on = V(enter, NULL) &&
-                 V(choice, "kind", &kind, round_name, SLATE_ROUND_KINDS) &&
-                 V(number, "byte", &byte, UINT8_MAX) && v->leave(v->context);
-
-    round->kind = (uint8_t)kind;
-    round->byte = (uint8_t)byte;
-    return go_on;
-}
-
-static bool visit_overwrite(struct slate_overwrite *over,
-                            const struct slate_visitor *v)
-{
-    uint32_t read_back = (uint32_t)over->read_back;
-    uint32_t discard = (uint32_t)over->discard;
-    bool go_on =
-        V(enter, "overwrite") &&
-        V(choice, "read_back", &read_back, slate_read_back_name,
-          SLATE_READ_BACKS) &&
-        V(choice, "discard", &discard, slate_discard_name, SLATE_DISCARDS) &&
-        V(enter, "rounds") && V(count, &over->rounds) &&
-        has_room(over->rounds <= SLATE_ROUNDS_MOST ? SLATE_OK : SLATE_ERR_ROOM,
-                 &over->rounds);
-
-    for (uint32_t i = 0; go_on && i < over->rounds; i++)
-        go_on = visit_round(&over->round[i], v);
-    over->read_back = (enum slate_read_back)read_back;
-    over->discard = (enum slate_discard)discard;
-    return go_on && v->leave(v->context) && v->leave(v->context);
-}
-
-static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
-{
-    uint32_t use = (uint32_t)goal->use;
-    uint64_t entries = goal->entries, heads = goal->heads,
-             sectors = goal->track_sectors;
-    uint32_t table = goal->table_given ? 1 + (uint32_t)goal->table : 0;
-    bool go_on =
-        V(enter, "goal") && V(choice, "for", &use, use_name, SLATE_USE_COUNT) &&
-        V(choice, "table", &table, table_name, 4) &&
-        V(number, "entries", &entries, SLATE_GPT_ENTRIES_MOST) &&
-        V(flag, "keep_code", &goal->keep_code) &&
-        V(flag, "keep_id", &goal->keep_id) &&
-        V(flag, "cylinders", &goal->cylinders) &&
-        V(number, "heads", &heads, 255) &&
-        V(number, "track_sectors", &sectors, 63) &&
-        V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
-        V(flag, "lasting", &goal->lasting) &&
-        visit_overwrite(&goal->overwrite, v) &&
-        V(number, "within", &goal->within, INT64_MAX) && v->leave(v->context);
-
-    goal->use = (enum slate_use)use;
-    goal->entries = (uint32_t)entries;
-    goal->heads = (uint16_t)heads;
-    goal->track_sectors = (uint16_t)sectors;
-    goal->table_given = table > 0;
-    goal->table =
-        table > 0 ? (enum slate_table_kind)(table - 1) : SLATE_TABLE_NONE;
-    return go_on;
-}
-
-/* Where one that stays is, and a new one beside a change in place; where others
- * go follows from the input. */
-static bool visit_kept(struct slate_part *part, const struct slate_visitor *v)
-{
-    uint64_t keep = part->ask.keep;
-    bool go_on = V(number, "keep", &keep, UINT32_MAX) &&
-                 V(flag, "placed", &part->ask.placed) &&
-                 V(flag, "emptied", &part->ask.emptied);
-
-    part->ask.keep = (uint32_t)keep;
-    return go_on && ((keep == 0 && !part->ask.placed) ||
-                     (V(number, "first", &part->range.first, INT64_MAX) &&
-                      V(number, "blocks", &part->range.count, INT64_MAX)));
-}
-
-/* What its entry shall say; all of it may follow from the volume. */
-static bool visit_entry(struct slate_ask *ask, const struct slate_visitor *v)
-{
-    uint64_t type = ask->mbr_type;
-    uint8_t bits[8];
-    bool go_on;
-
-    slate_put_le64(bits, ask->attributes);
-    go_on = V(number, "mbr_type", &type, UINT8_MAX) &&
-            V(bytes, "gpt_type", ask->gpt_type.bytes, 16) &&
-            V(bytes, "attributes", bits, sizeof bits) &&
-            V(text, "name", ask->name, sizeof ask->name);
-    ask->mbr_type = (uint8_t)type;
-    ask->attributes = slate_le64(bits);
-    return go_on;
-}
-
 static const char *standing_name(uint32_t choice)
 {
     static const char *const names[] = {"fits", "primary", "logical"};
 
     return choice < SLATE_STANDINGS ? names[choice] : NULL;
-}
-
-static bool visit_part(struct slate_part *part, const struct slate_visitor *v)
-{
-    struct slate_ask *ask = &part->ask;
-    uint32_t size_kind = (uint32_t)ask->size_kind;
-    uint32_t volume = (uint32_t)ask->volume;
-    uint32_t standing = (uint32_t)ask->standing;
-    uint64_t cluster = ask->cluster_bytes;
-    bool go_on =
-        V(enter, NULL) && visit_kept(part, v) &&
-        V(choice, "size_of", &size_kind, size_name, SLATE_SIZES) &&
-        V(number, "size", &ask->size, INT64_MAX) &&
-        V(choice, "standing", &standing, standing_name, SLATE_STANDINGS) &&
-        V(flag, "bare", &ask->bare) && V(flag, "files", &ask->files) &&
-        V(flag, "start", &ask->start) &&
-        V(flag, "no_journal", &ask->no_journal) &&
-        V(choice, "volume", &volume, volume_name, SLATE_VOLUME_KINDS) &&
-        V(number, "cluster_bytes", &cluster, UINT32_MAX) &&
-        V(flag, "active", &ask->active) &&
-        V(text, "label", ask->label, sizeof ask->label) &&
-        visit_entry(ask, v) && v->leave(v->context);
-
-    ask->size_kind = (enum slate_size_kind)size_kind;
-    ask->standing = (enum slate_standing)standing;
-    ask->volume = (enum slate_volume_kind)volume;
-    ask->cluster_bytes = (uint32_t)cluster;
-    return go_on;
-}
-
-static bool visit_parts(struct slate_draft *draft,
-                        const struct slate_visitor *v)
-{
-    bool go_on = V(enter, "parts") && V(count, &draft->parts) &&
-                 has_room(slate_draft_grow(draft, "partitions", &draft->part,
-                                           draft->parts, sizeof *draft->part),
-                          &draft->parts);
-
-    for (uint32_t i = 0; go_on && i < draft->parts; i++)
-        go_on = visit_part(&draft->part[i], v);
-    return go_on && v->leave(v->context);
 }
 
 static const char *device_name(uint32_t choice)
@@ -233,35 +154,199 @@ static const char *device_name(uint32_t choice)
                : NULL;
 }
 
-static bool visit_device(enum slate_device_kind *device,
-                         const struct slate_visitor *v)
+static const char *image_name(uint32_t choice)
 {
-    uint32_t kind = (uint32_t)*device;
-    bool go_on = V(choice, "device", &kind, device_name, SLATE_DEVICE_KINDS);
+    return table_name(choice + 1); /* without "fit" */
+}
 
-    *device = (enum slate_device_kind)kind;
+static const char *attribute_name(uint32_t choice)
+{
+    return choice < SLATE_ATTRIBUTE_KINDS
+               ? slate_attribute_name((enum slate_attribute_kind)choice)
+               : NULL;
+}
+
+static const char *mend_name(uint32_t choice)
+{
+    return choice < SLATE_MEND_KINDS
+               ? slate_mend_name((enum slate_mend_kind)choice)
+               : NULL;
+}
+
+/* The moments in which a block may be changed in place. */
+static const char *moment_name(uint32_t choice)
+{
+    switch (choice) {
+    case SLATE_MOMENT_COPIES:
+        return "copies";
+    case SLATE_MOMENT_BODY:
+        return "body";
+    case SLATE_MOMENT_TABLE_COPY:
+        return "table-copy";
+    case SLATE_MOMENT_TABLE:
+        return "table";
+    case SLATE_MOMENT_COMMIT:
+        return "last";
+    default:
+        return NULL;
+    }
+}
+
+static const char *role_name(uint32_t choice)
+{
+    static const char *const names[SLATE_PATCH_ROLES] = {
+        "table", "table-copy", "volume", "volume-copy"};
+
+    return choice < SLATE_PATCH_ROLES ? names[choice] : NULL;
+}
+
+static const char *item_attribute_name(uint32_t choice)
+{
+    static const char *const names[] = {"read-only", "hidden", "system"};
+
+    return choice < sizeof names / sizeof names[0] ? names[choice] : NULL;
+}
+
+static bool visit_round(struct slate_round *round,
+                        const struct slate_visitor *v)
+{
+    return V(enter, NULL) &&
+           CHOICE("kind", round->kind, round_name, SLATE_ROUND_KINDS) &&
+           NUMBER("byte", round->byte, UINT8_MAX) && LEAVE;
+}
+
+static bool visit_overwrite(struct slate_overwrite *over,
+                            const struct slate_visitor *v)
+{
+    bool go_on =
+        V(enter, "overwrite") &&
+        CHOICE("read_back", over->read_back, slate_read_back_name,
+               SLATE_READ_BACKS) &&
+        CHOICE("discard", over->discard, slate_discard_name, SLATE_DISCARDS) &&
+        V(enter, "rounds") && V(count, &over->rounds) &&
+        has_room(over->rounds <= SLATE_ROUNDS_MOST ? SLATE_OK : SLATE_ERR_ROOM,
+                 &over->rounds);
+
+    for (uint32_t i = 0; go_on && i < over->rounds; i++)
+        go_on = visit_round(&over->round[i], v);
+    return go_on && LEAVE && LEAVE;
+}
+
+/* Without a table that is given, one is chosen to fit. */
+static bool visit_table(struct slate_goal *goal, const struct slate_visitor *v)
+{
+    uint32_t table = goal->table_given ? 1 + (uint32_t)goal->table : 0;
+    bool go_on = CHOICE("table", table, table_name, 4);
+
+    goal->table_given = table > 0;
+    goal->table =
+        table > 0 ? (enum slate_table_kind)(table - 1) : SLATE_TABLE_NONE;
     return go_on;
+}
+
+static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
+{
+    return V(enter, "goal") &&
+           CHOICE("for", goal->use, use_name, SLATE_USE_COUNT) &&
+           visit_table(goal, v) &&
+           NUMBER("entries", goal->entries, SLATE_GPT_ENTRIES_MOST) &&
+           V(flag, "keep_code", &goal->keep_code) &&
+           V(flag, "keep_id", &goal->keep_id) &&
+           V(flag, "cylinders", &goal->cylinders) &&
+           NUMBER("heads", goal->heads, 255) &&
+           NUMBER("track_sectors", goal->track_sectors, 63) &&
+           V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
+           V(flag, "lasting", &goal->lasting) &&
+           visit_overwrite(&goal->overwrite, v) &&
+           NUMBER("within", goal->within, INT64_MAX) && LEAVE;
+}
+
+/* Where one that stays is, and a new one beside a change in place; where others
+ * go follows from the input. */
+static bool visit_kept(struct slate_part *part, const struct slate_visitor *v)
+{
+    return NUMBER("keep", part->ask.keep, UINT32_MAX) &&
+           V(flag, "placed", &part->ask.placed) &&
+           V(flag, "emptied", &part->ask.emptied) &&
+           ((part->ask.keep == 0 && !part->ask.placed) ||
+            (NUMBER("first", part->range.first, INT64_MAX) &&
+             NUMBER("blocks", part->range.count, INT64_MAX)));
+}
+
+/* What its entry shall say; all of it may follow from the volume. */
+static bool visit_entry(struct slate_ask *ask, const struct slate_visitor *v)
+{
+    uint8_t bits[8];
+    bool go_on;
+
+    slate_put_le64(bits, ask->attributes);
+    go_on = NUMBER("mbr_type", ask->mbr_type, UINT8_MAX) &&
+            V(bytes, "gpt_type", ask->gpt_type.bytes, 16) &&
+            V(bytes, "attributes", bits, sizeof bits) &&
+            V(text, "name", ask->name, sizeof ask->name);
+    ask->attributes = slate_le64(bits);
+    return go_on;
+}
+
+static bool visit_part(void *element, const struct slate_visitor *v)
+{
+    struct slate_part *part = element;
+    struct slate_ask *ask = &part->ask;
+
+    return V(enter, NULL) && visit_kept(part, v) &&
+           CHOICE("size_of", ask->size_kind, size_name, SLATE_SIZES) &&
+           NUMBER("size", ask->size, INT64_MAX) &&
+           CHOICE("standing", ask->standing, standing_name, SLATE_STANDINGS) &&
+           V(flag, "bare", &ask->bare) && V(flag, "files", &ask->files) &&
+           V(flag, "start", &ask->start) &&
+           V(flag, "no_journal", &ask->no_journal) &&
+           CHOICE("volume", ask->volume, volume_name, SLATE_VOLUME_KINDS) &&
+           NUMBER("cluster_bytes", ask->cluster_bytes, UINT32_MAX) &&
+           V(flag, "active", &ask->active) &&
+           V(text, "label", ask->label, sizeof ask->label) &&
+           visit_entry(ask, v) && LEAVE;
+}
+
+/* What a list is made of, in words, and how its elements are visited. */
+struct list {
+    const char *name, *of;
+    size_t each;
+    bool (*visit)(void *element, const struct slate_visitor *v);
+};
+
+/* array: the address of the pointer to its first element */
+static bool visit_list(struct slate_draft *draft, const struct list *list,
+                       void *array, uint32_t *count,
+                       const struct slate_visitor *v)
+{
+    uint8_t *element;
+    bool go_on =
+        V(enter, list->name) && V(count, count) &&
+        has_room(slate_draft_grow(draft, list->of, array, *count, list->each),
+                 count);
+
+    memcpy(&element, array, sizeof element);
+    for (uint32_t i = 0; go_on && i < *count; i++)
+        go_on = list->visit(element + i * list->each, v);
+    return go_on && LEAVE;
+}
+
+static bool visit_parts(struct slate_draft *draft,
+                        const struct slate_visitor *v)
+{
+    static const struct list list = {"parts", "partitions",
+                                     sizeof(struct slate_part), visit_part};
+
+    return visit_list(draft, &list, &draft->part, &draft->parts, v);
 }
 
 static bool visit_geometry(struct slate_geometry *geometry,
                            const struct slate_visitor *v)
 {
-    uint64_t block = geometry->block_bytes, erase = geometry->erase_bytes;
-    uint64_t physical = geometry->physical_bytes;
-    bool go_on = V(number, "blocks", &geometry->block_count, INT64_MAX) &&
-                 V(number, "block_bytes", &block, UINT32_MAX) &&
-                 V(number, "physical_bytes", &physical, UINT32_MAX) &&
-                 V(number, "erase_bytes", &erase, UINT32_MAX);
-
-    geometry->block_bytes = (uint32_t)block;
-    geometry->physical_bytes = (uint32_t)physical;
-    geometry->erase_bytes = (uint32_t)erase;
-    return go_on;
-}
-
-static const char *image_name(uint32_t choice)
-{
-    return table_name(choice + 1); /* without "fit" */
+    return NUMBER("blocks", geometry->block_count, INT64_MAX) &&
+           NUMBER("block_bytes", geometry->block_bytes, UINT32_MAX) &&
+           NUMBER("physical_bytes", geometry->physical_bytes, UINT32_MAX) &&
+           NUMBER("erase_bytes", geometry->erase_bytes, UINT32_MAX);
 }
 
 static bool visit_ranges(struct slate_draft *draft, const char *name,
@@ -298,29 +383,6 @@ static bool visit_evidence(struct slate_draft *draft,
            V(evidence, "evidence", evidence);
 }
 
-static bool visit_image(struct slate_draft *draft,
-                        const struct slate_visitor *v)
-{
-    struct slate_basis *basis = &draft->basis;
-    uint32_t image_of = (uint32_t)basis->image_of;
-    bool go_on = V(choice, "image_of", &image_of, image_name, 3) &&
-                 visit_blob(draft, "image", &basis->image, v);
-
-    basis->image_of = (enum slate_table_kind)image_of;
-    return go_on;
-}
-
-static bool visit_identifiers(struct slate_basis *basis,
-                              const struct slate_visitor *v)
-{
-    uint64_t signature = basis->disk_signature;
-    bool go_on = V(number, "disk_signature", &signature, UINT32_MAX) &&
-                 V(bytes, "disk_id", basis->disk_id.bytes, 16);
-
-    basis->disk_signature = (uint32_t)signature;
-    return go_on;
-}
-
 static bool visit_basis(struct slate_draft *draft,
                         const struct slate_visitor *v)
 {
@@ -328,41 +390,28 @@ static bool visit_basis(struct slate_draft *draft,
 
     return V(enter, "basis") && V(text, "tag", basis->tag, SLATE_TAG_ROOM) &&
            V(bytes, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
-           visit_device(&basis->device, v) &&
+           CHOICE("device", basis->device, device_name, SLATE_DEVICE_KINDS) &&
            visit_geometry(&basis->geometry, v) &&
-           V(number, "claimed", &basis->claimed, INT64_MAX) &&
-           V(number, "proved", &basis->proved, INT64_MAX) &&
+           NUMBER("claimed", basis->claimed, INT64_MAX) &&
+           NUMBER("proved", basis->proved, INT64_MAX) &&
            V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
            V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
            visit_ranges(draft, "old", &basis->old, v) &&
-           visit_evidence(draft, v) && visit_identifiers(basis, v) &&
-           visit_image(draft, v) && v->leave(v->context);
-}
-
-/* One of the six parts of a moment. */
-static bool visit_unit(const char *name, uint8_t *unit, uint64_t most,
-                       const struct slate_visitor *v)
-{
-    uint64_t value = *unit;
-    bool go_on = V(number, name, &value, most);
-
-    *unit = (uint8_t)value;
-    return go_on;
+           visit_evidence(draft, v) &&
+           NUMBER("disk_signature", basis->disk_signature, UINT32_MAX) &&
+           V(bytes, "disk_id", basis->disk_id.bytes, 16) &&
+           CHOICE("image_of", basis->image_of, image_name, 3) &&
+           visit_blob(draft, "image", &basis->image, v) && LEAVE;
 }
 
 static bool visit_stamp(struct slate_stamp *stamp,
                         const struct slate_visitor *v)
 {
-    uint64_t year = stamp->year;
-    bool go_on = V(number, "year", &year, 2107) &&
-                 visit_unit("month", &stamp->month, 12, v) &&
-                 visit_unit("day", &stamp->day, 31, v) &&
-                 visit_unit("hour", &stamp->hour, 23, v) &&
-                 visit_unit("minute", &stamp->minute, 59, v) &&
-                 visit_unit("second", &stamp->second, 59, v);
-
-    stamp->year = (uint16_t)year;
-    return go_on;
+    return NUMBER("year", stamp->year, 2107) &&
+           NUMBER("month", stamp->month, 12) && NUMBER("day", stamp->day, 31) &&
+           NUMBER("hour", stamp->hour, 23) &&
+           NUMBER("minute", stamp->minute, 59) &&
+           NUMBER("second", stamp->second, 59);
 }
 
 static bool visit_choices(struct slate_choices *choices,
@@ -370,144 +419,62 @@ static bool visit_choices(struct slate_choices *choices,
 {
     return V(enter, "choices") &&
            V(bytes, "seed", choices->seed, sizeof choices->seed) &&
-           visit_stamp(&choices->stamp, v) && v->leave(v->context);
+           visit_stamp(&choices->stamp, v) && LEAVE;
 }
 
-static const char *attribute_name(uint32_t choice)
+static bool visit_clear(void *element, const struct slate_visitor *v)
 {
-    return choice < SLATE_ATTRIBUTE_KINDS
-               ? slate_attribute_name((enum slate_attribute_kind)choice)
-               : NULL;
+    struct slate_cleared *clear = element;
+
+    return V(enter, NULL) &&
+           CHOICE("kind", clear->kind, attribute_name, SLATE_ATTRIBUTE_KINDS) &&
+           NUMBER("partition", clear->number, UINT32_MAX) && LEAVE;
 }
 
-static bool visit_clear(struct slate_cleared *clear,
-                        const struct slate_visitor *v)
+static bool visit_mend(void *element, const struct slate_visitor *v)
 {
-    uint32_t kind = (uint32_t)clear->kind;
-    uint64_t number = clear->number;
-    bool go_on =
-        V(enter, NULL) &&
-        V(choice, "kind", &kind, attribute_name, SLATE_ATTRIBUTE_KINDS) &&
-        V(number, "partition", &number, UINT32_MAX) && v->leave(v->context);
+    struct slate_mended *mend = element;
 
-    clear->kind = (enum slate_attribute_kind)kind;
-    clear->number = (uint32_t)number;
-    return go_on;
+    return V(enter, NULL) &&
+           CHOICE("kind", mend->kind, mend_name, SLATE_MEND_KINDS) &&
+           NUMBER("partition", mend->number, UINT32_MAX) && LEAVE;
 }
 
-static const char *mend_name(uint32_t choice)
+static bool visit_patch(void *element, const struct slate_visitor *v)
 {
-    return choice < SLATE_MEND_KINDS
-               ? slate_mend_name((enum slate_mend_kind)choice)
-               : NULL;
-}
+    struct slate_patch *patch = element;
 
-static bool visit_mend(struct slate_mended *mend, const struct slate_visitor *v)
-{
-    uint32_t kind = (uint32_t)mend->kind;
-    uint64_t number = mend->number;
-    bool go_on = V(enter, NULL) &&
-                 V(choice, "kind", &kind, mend_name, SLATE_MEND_KINDS) &&
-                 V(number, "partition", &number, UINT32_MAX) &&
-                 v->leave(v->context);
-
-    mend->kind = (enum slate_mend_kind)kind;
-    mend->number = (uint32_t)number;
-    return go_on;
-}
-
-/* The moments in which a block may be changed in place. */
-static const char *moment_name(uint32_t choice)
-{
-    switch (choice) {
-    case SLATE_MOMENT_COPIES:
-        return "copies";
-    case SLATE_MOMENT_BODY:
-        return "body";
-    case SLATE_MOMENT_TABLE_COPY:
-        return "table-copy";
-    case SLATE_MOMENT_TABLE:
-        return "table";
-    case SLATE_MOMENT_COMMIT:
-        return "last";
-    default:
-        return NULL;
-    }
-}
-
-static const char *role_name(uint32_t choice)
-{
-    static const char *const names[SLATE_PATCH_ROLES] = {
-        "table", "table-copy", "volume", "volume-copy"};
-
-    return choice < SLATE_PATCH_ROLES ? names[choice] : NULL;
-}
-
-static bool visit_patch(struct slate_patch *patch,
-                        const struct slate_visitor *v)
-{
-    uint32_t moment = (uint32_t)patch->moment, role = patch->role;
-    bool go_on = V(enter, NULL) && V(number, "block", &patch->lba, INT64_MAX) &&
-                 V(choice, "moment", &moment, moment_name, SLATE_MOMENTS) &&
-                 V(choice, "of", &role, role_name, SLATE_PATCH_ROLES) &&
-                 v->leave(v->context);
-
-    patch->moment = (enum slate_moment)moment;
-    patch->role = (uint8_t)role;
-    return go_on;
+    return V(enter, NULL) && NUMBER("block", patch->lba, INT64_MAX) &&
+           CHOICE("moment", patch->moment, moment_name, SLATE_MOMENTS) &&
+           CHOICE("of", patch->role, role_name, SLATE_PATCH_ROLES) && LEAVE;
 }
 
 static bool visit_renamed(struct slate_renamed *renamed,
                           const struct slate_visitor *v)
 {
-    uint64_t number = renamed->number;
-    bool go_on = V(enter, "renamed") && V(flag, "wanted", &renamed->wanted) &&
-                 V(number, "partition", &number, UINT32_MAX) &&
-                 V(text, "label", renamed->label, sizeof renamed->label) &&
-                 v->leave(v->context);
-
-    renamed->number = (uint32_t)number;
-    return go_on;
+    return V(enter, "renamed") && V(flag, "wanted", &renamed->wanted) &&
+           NUMBER("partition", renamed->number, UINT32_MAX) &&
+           V(text, "label", renamed->label, sizeof renamed->label) && LEAVE;
 }
 
 static bool visit_change(struct slate_draft *draft,
                          const struct slate_visitor *v)
 {
+    static const struct list clears = {"clears", "attributes that are cleared",
+                                       sizeof(struct slate_cleared),
+                                       visit_clear};
+    static const struct list mends = {"mends", "things that are mended",
+                                      sizeof(struct slate_mended), visit_mend};
+    static const struct list patches = {"patches", "blocks that are changed",
+                                        sizeof(struct slate_patch),
+                                        visit_patch};
     struct slate_change *change = &draft->change;
-    bool go_on = visit_renamed(&change->renamed, v) && V(enter, "clears") &&
-                 V(count, &change->clears) &&
-                 has_room(slate_draft_grow(draft, "attributes that are cleared",
-                                           &change->clear, change->clears,
-                                           sizeof *change->clear),
-                          &change->clears);
 
-    for (uint32_t i = 0; go_on && i < change->clears; i++)
-        go_on = visit_clear(&change->clear[i], v);
-    go_on = go_on && v->leave(v->context) && V(enter, "mends") &&
-            V(count, &change->mends) &&
-            has_room(slate_draft_grow(draft, "things that are mended",
-                                      &change->mend, change->mends,
-                                      sizeof *change->mend),
-                     &change->mends);
-    for (uint32_t i = 0; go_on && i < change->mends; i++)
-        go_on = visit_mend(&change->mend[i], v);
-    go_on = go_on && v->leave(v->context) && V(enter, "patches") &&
-            V(count, &change->patches) &&
-            has_room(slate_draft_grow(draft, "blocks that are changed",
-                                      &change->patch, change->patches,
-                                      sizeof *change->patch),
-                     &change->patches);
-    for (uint32_t i = 0; go_on && i < change->patches; i++)
-        go_on = visit_patch(&change->patch[i], v);
-    return go_on && v->leave(v->context) &&
+    return visit_renamed(&change->renamed, v) &&
+           visit_list(draft, &clears, &change->clear, &change->clears, v) &&
+           visit_list(draft, &mends, &change->mend, &change->mends, v) &&
+           visit_list(draft, &patches, &change->patch, &change->patches, v) &&
            visit_blob(draft, "patched", &change->bytes, v);
-}
-
-static const char *item_attribute_name(uint32_t choice)
-{
-    static const char *const names[] = {"read-only", "hidden", "system"};
-
-    return choice < sizeof names / sizeof names[0] ? names[choice] : NULL;
 }
 
 /* at: where its name begins; moves on behind it */
@@ -516,23 +483,20 @@ static bool visit_item(struct slate_draft *draft, uint32_t index, uint32_t *at,
 {
     struct slate_files *files = &draft->files;
     struct slate_item *item = &files->item[index];
-    uint64_t parent = item->parent, size = 0;
+    uint64_t size = 0;
     uint32_t attributes = item->attributes;
-    bool go_on =
-        V(enter, NULL) && V(size, "name", true, &size) &&
-        slate_draft_grow_files(draft, files->count, *at + size) == SLATE_OK &&
-        V(text, "name", (char *)files->names.byte + *at,
-          files->names.room - *at) &&
-        V(number, "in", &parent, UINT32_MAX) &&
-        V(flag, "folder", &item->folder) &&
-        V(bits, "attributes", &attributes, item_attribute_name, 3) &&
-        V(number, "bytes", &item->bytes, INT64_MAX) &&
-        V(bytes, "digest", item->digest, sizeof item->digest) &&
-        visit_stamp(&item->changed, v) && v->leave(v->context);
 
-    if (!go_on)
+    if (!V(enter, NULL) || !V(size, "name", true, &size) ||
+        slate_draft_grow_files(draft, files->count, *at + size) != SLATE_OK ||
+        !V(text, "name", (char *)files->names.byte + *at,
+           files->names.room - *at) ||
+        !NUMBER("in", item->parent, UINT32_MAX) ||
+        !V(flag, "folder", &item->folder) ||
+        !V(bits, "attributes", &attributes, item_attribute_name, 3) ||
+        !NUMBER("bytes", item->bytes, INT64_MAX) ||
+        !V(bytes, "digest", item->digest, sizeof item->digest) ||
+        !visit_stamp(&item->changed, v) || !LEAVE)
         return false;
-    item->parent = (uint32_t)parent;
     item->attributes = (uint8_t)attributes;
     item->name = *at;
     *at += (uint32_t)strlen((char *)files->names.byte + *at) + 1;
@@ -544,18 +508,16 @@ static bool visit_files(struct slate_draft *draft,
                         const struct slate_visitor *v)
 {
     struct slate_files *files = &draft->files;
-    uint64_t ahead = files->ahead;
     uint32_t at = 0;
     bool go_on =
-        V(number, "ahead", &ahead, UINT32_MAX) && V(enter, "files") &&
+        NUMBER("ahead", files->ahead, UINT32_MAX) && V(enter, "files") &&
         V(count, &files->count) &&
         has_room(slate_draft_grow_files(draft, files->count, 0), &files->count);
 
-    files->ahead = (uint32_t)ahead;
     for (uint32_t i = 0; go_on && i < files->count; i++)
         go_on = visit_item(draft, i, &at, v);
     files->names.count = at;
-    return go_on && v->leave(v->context);
+    return go_on && LEAVE;
 }
 
 bool slate_draft_visit_wish(struct slate_draft *draft,
