@@ -47,6 +47,7 @@
 #include "trueslate/port.h"
 #include "trueslate/probe.h"
 #include "trueslate/prove.h"
+#include "trueslate/reformat.h"
 #include "trueslate/scan.h"
 #include "trueslate/search.h"
 #include "trueslate/source.h"

@@ -14,9 +14,6 @@ uint8_t *slate_probe_kept_at(const struct slate_probe *probe, uint32_t index);
 /* Did a place lose what was written to it? */
 bool slate_place_is_lost(enum slate_place place);
 
-/* Was this spot written, or may it have been? */
-bool slate_probe_is_touched(const struct slate_probe *probe, uint32_t index);
-
 /* Is the medium gone, so that nothing can be done any more? */
 bool slate_probe_is_gone(enum slate_status status);
 

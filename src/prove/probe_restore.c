@@ -26,7 +26,8 @@ bool slate_probe_is_gone(enum slate_status status)
            status == SLATE_ERR_SWAPPED;
 }
 
-bool slate_probe_is_touched(const struct slate_probe *probe, uint32_t index)
+/* Was this spot written, or may it have been? */
+static bool slate_probe_is_touched(const struct slate_probe *probe, uint32_t index)
 {
     if (index < probe->run)
         return probe->run_written;

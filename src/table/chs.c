@@ -9,7 +9,7 @@ struct shape {
     uint32_t heads, sectors;
 };
 
-struct slate_chs slate_chs_get(const uint8_t *field)
+static struct slate_chs slate_chs_get(const uint8_t *field)
 {
     struct slate_chs chs = {field[2] | (uint32_t)(field[1] & 0xC0) << 2,
                             field[0], field[1] & 0x3Fu};

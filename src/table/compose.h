@@ -24,7 +24,6 @@ void slate_mbr_put_next(const struct slate_table_plan *plan,
                         uint8_t *entry);
 
 /* Block 0, zeroed, as a table of its own or as the guard of a GPT. */
-void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block);
 void slate_mbr_put_protective(const struct slate_table_plan *plan,
                               uint8_t *block);
 

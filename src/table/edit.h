@@ -36,9 +36,6 @@ struct slate_image_place {
 void slate_image_find(const struct slate_table_plan *plan,
                       enum slate_image_part part,
                       struct slate_image_place *place);
-uint64_t slate_image_field64(const struct slate_table_plan *plan,
-                             enum slate_image_part part, uint32_t offset);
-
 /* The chain of logical partitions that an image of an MBR holds behind block 0,
  * link by link; without links, the container is one that stays as a whole. */
 uint32_t slate_image_links(const struct slate_table_plan *plan);

@@ -47,7 +47,6 @@ struct slate_chs {
 
 /* The three bytes of an entry; the packing is that of the firmware's disk
  * call. */
-struct slate_chs slate_chs_get(const uint8_t *field);
 void slate_chs_put(uint8_t *field, struct slate_chs chs);
 
 /* Of a block; the last one that there is where it lies beyond. */

@@ -42,7 +42,7 @@ void slate_mbr_put_entry(const struct slate_table_plan *plan,
     put_range(plan, entry, partition->first, partition->count);
 }
 
-void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block)
+static void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block)
 {
     /* A machine started from this device asks its firmware for the next one:
      * INT 18h, then halt for ever. */

@@ -12,7 +12,8 @@
 #include "base/say.h"
 #include "view/view.h"
 
-json_t *report_guards(uint32_t guards)
+/* The names of guards; a sum of SLATE_GUARD_BIT. */
+static json_t *report_guards(uint32_t guards)
 {
     json_t *list = report_made(json_array());
 
@@ -77,13 +78,6 @@ json_t *report_remarks(const struct slate_draft *draft)
         slate_text_start(&text, words, sizeof words);
     }
     return remarks;
-}
-
-const char *report_format(enum slate_volume_kind kind)
-{
-    const struct slate_format *format = slate_format_of(kind);
-
-    return format == NULL ? "fit" : format->composer.name;
 }
 
 json_t *report_enact(const struct slate_draft *draft,

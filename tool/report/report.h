@@ -13,8 +13,6 @@
 /* Each returns a new reference; running out of memory ends the program. */
 json_t *report_findings(const struct target *target);
 json_t *report_assess(const struct target *target);
-/* A format that can be composed: "fat32"; "fit" where it is chosen. */
-const char *report_format(enum slate_volume_kind kind);
 
 /* journal: where what was replaced is kept; "": nowhere. */
 json_t *report_enact(const struct slate_draft *draft,
@@ -29,8 +27,5 @@ json_t *report_remarks(const struct slate_draft *draft);
 
 json_t *report_after(const struct slate_draft *draft,
                      const struct slate_facts *facts);
-
-/* The names of guards; a sum of SLATE_GUARD_BIT. */
-json_t *report_guards(uint32_t guards);
 
 #endif

@@ -185,7 +185,7 @@ void job_leave(struct job *job, const char *why)
 }
 
 /* In the order of what they mean for the one who has to act. */
-int code_worse(int a, int b)
+static int code_worse(int a, int b)
 {
     static const int order[] = {SLATE_CLASS_OK,       SLATE_CLASS_GOAL,
                                 SLATE_CLASS_USAGE,    SLATE_CLASS_REFUSED,

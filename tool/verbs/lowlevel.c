@@ -61,8 +61,9 @@ static int finish(const struct lowlevel *job)
         code = report_print(lowlevel_report(job));
     else
         lowlevel_tell(job);
-    if (code == 0 && options->failed_list != NULL && job->after.done)
-        code = bad_write(options->failed_list, job->target, &job->after.bad);
+    if (code == 0 && options->failed_list != NULL && job->work.after.done)
+        code =
+            bad_write(options->failed_list, job->target, &job->work.after.bad);
     return code == 0 ? lowlevel_judge(job) : code;
 }
 
@@ -81,9 +82,9 @@ static int write_ticket(const struct lowlevel *job, time_t began, int code)
         return code;
     if (code != 0)
         ticket.outcome = say_last();
-    else if (job->after.done)
+    else if (job->work.after.done)
         ticket.outcome =
-            slate_drive_verdict_words(slate_drive_judge(&job->seen));
+            slate_drive_verdict_words(slate_drive_judge(&job->work.seen));
     ticket.report = lowlevel_report(job);
     return ticket_write_one(job->options, &ticket);
 }

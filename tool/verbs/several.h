@@ -59,9 +59,6 @@ void job_leave(struct job *job, const char *why);
 /* One line on what became of it. */
 void job_tell(const struct job *job, const char *label);
 
-/* Which of two exit codes is the worse one. */
-int code_worse(int a, int b);
-
 /* The summary of all of them, for people or programs: what became of each, and
  * how many. Returns the exit code of the worst. */
 int jobs_tell(struct job *const *jobs, uint32_t count, bool json,

@@ -19,7 +19,6 @@
 /* Between two questions, ms. */
 #define WAIT_MS 50
 #define INTERLEAVES 10u
-#define PLACES 64u
 
 int lowlevel_find(struct lowlevel *job)
 {
@@ -66,13 +65,14 @@ static bool is_about_tracks(const struct options *options)
 static int plan_drive(struct lowlevel *job)
 {
     const struct slate_lowlevel_facts *facts = &job->facts;
-    int code =
-        drive_take(job->options, &facts->drive, &job->drive, &job->measured);
+    int code = drive_take(job->options, &facts->drive, &job->work.drive,
+                          &job->measured);
 
-    job->has_drive = code == 0;
+    job->work.has_drive = code == 0;
     if (code == 0)
-        code = drive_take_split(job->options, &job->drive, &job->first_blocks);
-    return code == 0 ? drive_take_sticker(job->options, &job->drive,
+        code = drive_take_split(job->options, &job->work.drive,
+                                &job->first_blocks);
+    return code == 0 ? drive_take_sticker(job->options, &job->work.drive,
                                           &job->sticker, &job->stickers)
                      : code;
 }
@@ -148,17 +148,6 @@ bool lowlevel_is_readable(const struct lowlevel *job)
             SLATE_FOLLOW_UNREADABLE) == 0;
 }
 
-/* A cylinder at a time, so that progress is seen, and can be told as one. */
-static uint32_t bytes_of_cylinder(const struct slate_drive *drive)
-{
-    uint64_t bytes =
-        (uint64_t)drive->heads * drive->sectors * drive->block_bytes;
-
-    if (bytes < SLATE_WORK_MIN)
-        return SLATE_WORK_MIN;
-    return bytes < WORK_BYTES ? (uint32_t)bytes : WORK_BYTES;
-}
-
 static void say_place(const struct slate_drive *drive, uint64_t track,
                       char words[60])
 {
@@ -167,78 +156,11 @@ static void say_place(const struct slate_drive *drive, uint64_t track,
              (unsigned long long)(track % drive->heads));
 }
 
-static int read_steps(struct lowlevel *job, struct slate_scan *scan,
-                      const struct slate_drive *drive, const char *doing)
-{
-    struct slate_media *media = &job->target->media;
-    uint64_t began = slate_media_milliseconds(media);
-    enum slate_status status = SLATE_OK, end;
-    struct progress progress;
-    bool go_on = true;
-
-    progress_begin(&progress, doing);
-    while (status == SLATE_OK && go_on && scan->phase != SLATE_SCAN_DONE) {
-        char place[60];
-
-        say_place(drive, scan->done / (drive->sectors - drive->spares), place);
-        status = slate_scan_step(scan);
-        go_on = progress_place(&progress, scan->done, scan->total, place,
-                               slate_media_milliseconds(media) - began);
-    }
-    progress_end(&progress);
-    end = slate_scan_end(scan);
-    status = status == SLATE_OK ? end : status;
-    if (status == SLATE_ERR_BAD_LIST)
-        return fail(status,
-                    "%s: more than %u ranges of bad blocks: it is at its end",
-                    job->target->address, DRAFTED_BAD);
-    if (status != SLATE_OK)
-        return fail_with_fault(status, media, job->target->address);
-    return go_on ? 0
-                 : fail(SLATE_ERR_STOPPED, "%s: reading it was stopped%s",
-                        job->target->address,
-                        job->formatted ? "; it is formatted"
-                                       : "; nothing was changed");
-}
-
-static int read_all(struct lowlevel *job, const struct slate_drive *drive,
-                    struct lowlevel_read *read, const char *doing)
-{
-    const struct slate_range all = {0, UINT64_MAX};
-    struct target *target = job->target;
-    struct slate_scan scan;
-    enum slate_status status;
-    int code;
-
-    read->bad.range = calloc(DRAFTED_BAD, sizeof *read->bad.range);
-    read->bad.room = DRAFTED_BAD;
-    if (read->bad.range == NULL)
-        return fail(SLATE_ERR_INTERNAL, "out of memory");
-    status = slate_scan_start(&scan, &target->media, &all, &read->bad,
-                              target->work, bytes_of_cylinder(drive));
-    if (status != SLATE_OK)
-        return fail_plainly(status, target->address);
-    code = read_steps(job, &scan, drive, doing);
-    read->bad = scan.bad;
-    read->weak = scan.weak;
-    read->done = code == 0;
-    return code;
-}
-
 static void wait_a_little(void)
 {
     const struct timespec pause = {0, WAIT_MS * 1000000L};
 
     nanosleep(&pause, NULL);
-}
-
-/* Measuring formats a track; a second value is tried on what the first has
- * left.
- */
-static bool has_changed(const struct lowlevel *job,
-                        const struct slate_lowlevel *format)
-{
-    return format->begun || job->measure.finished || job->measure.value > 1;
 }
 
 static int fail_measured(const struct lowlevel *job)
@@ -249,20 +171,19 @@ static int fail_measured(const struct lowlevel *job)
                 job->target->address);
 }
 
-static int fail_step(const struct lowlevel *job,
-                     const struct slate_lowlevel *format,
-                     enum slate_status status)
+static int fail_format(const struct lowlevel *job, enum slate_status status)
 {
     const struct target *target = job->target;
+    bool changed = slate_reformat_has_changed(&job->work);
 
-    if (status == SLATE_ERR_COMMAND && !has_changed(job, format))
+    if (status == SLATE_ERR_COMMAND && !changed)
         return fail(status,
                     "%s takes no such geometry, or no such blocks; nothing was "
                     "formatted",
                     target->address);
     if (status == SLATE_ERR_COMMAND)
         return fail(status, "%s refuses to be formatted so%s", target->address,
-                    job->measure.finished
+                    job->work.measure.finished
                         ? "; it has one track now, and needs a low-level format"
                         : "");
     if (status == SLATE_ERR_UNPROVED)
@@ -272,7 +193,7 @@ static int fail_step(const struct lowlevel *job,
                     target->address,
                     (unsigned long long)target->media.geometry.block_count,
                     target->media.geometry.block_bytes);
-    if (!has_changed(job, format))
+    if (!changed)
         return fail_plainly(status, target->address);
     return fail(status, "%s: %s. It needs a low-level format again: %s",
                 target->address,
@@ -284,11 +205,17 @@ static int fail_step(const struct lowlevel *job,
 static int fail_stopped(const struct lowlevel *job)
 {
     const struct target *target = job->target;
+    const struct slate_reformat *own = &job->work;
 
-    if (!has_changed(job, &job->format))
+    if (own->phase == SLATE_REFORMAT_LOOK || own->phase == SLATE_REFORMAT_READ)
+        return fail(
+            SLATE_ERR_STOPPED, "%s: reading it was stopped%s", target->address,
+            own->phase == SLATE_REFORMAT_READ ? "; it is formatted"
+                                              : "; nothing was changed");
+    if (!slate_reformat_has_changed(own))
         return fail(SLATE_ERR_STOPPED, "%s: stopped; nothing was formatted",
                     target->address);
-    if (!job->format.begun)
+    if (!own->format.begun)
         return fail_measured(job);
     return fail(SLATE_ERR_STOPPED,
                 "%s goes on by itself; 'trueslate assess %s%s' tells when it "
@@ -297,143 +224,167 @@ static int fail_stopped(const struct lowlevel *job)
 }
 
 /* Where the format is, as cylinder and head, or a share of it. */
-static bool show(struct progress *progress, const struct lowlevel *job,
-                 uint64_t began)
+static bool show_format(struct progress *progress, const struct lowlevel *job,
+                        uint64_t took)
 {
-    const struct slate_lowlevel *format = &job->format;
-    uint64_t now = slate_media_milliseconds(format->media);
+    const struct slate_lowlevel *format = &job->work.format;
+    const struct slate_drive *drive = &job->work.drive;
     uint32_t share = slate_lowlevel_progress(format);
     char place[60] = "";
 
     if (format->phase < SLATE_LOWLEVEL_WAITING)
         return !progress_is_interrupted();
-    if (job->has_drive)
-        say_place(&job->drive,
-                  (uint64_t)job->drive.cylinders * job->drive.heads * share >>
-                      16,
-                  place);
-    return job->has_drive
-               ? progress_place(progress, share, 65536, place, now - began)
-               : progress_share(progress, share,
-                                format->state.told ? 65536 : 0);
+    if (!job->work.has_drive)
+        return progress_share(progress, share, format->state.told ? 65536 : 0);
+    say_place(drive, (uint64_t)drive->cylinders * drive->heads * share >> 16,
+              place);
+    return progress_place(progress, share, 65536, place, took);
 }
 
-static int format(struct lowlevel *job)
+static bool show_reading(struct progress *progress, const struct lowlevel *job,
+                         enum slate_reformat_phase phase, uint64_t took)
 {
-    struct slate_lowlevel *own = &job->format;
-    struct target *target = job->target;
-    const struct slate_lowlevel_wish wish = {
-        .drive = job->has_drive ? &job->drive : NULL,
-        .block_bytes = job->block_bytes,
-        .first_blocks = job->first_blocks,
-        .form = SLATE_DEFECT_INDEX,
-        .defect = job->sticker,
-        .defects = job->stickers,
-        .all_units = job->options->whole_drive,
-        .forgets_grown = job->options->forget_grown};
-    uint64_t began = slate_media_milliseconds(&target->media);
-    struct progress progress;
-    bool go_on = true;
-    enum slate_status status = slate_lowlevel_start(own, &target->media, &wish,
-                                                    target->work, WORK_BYTES);
+    const struct slate_scan *scan = &job->work.scan;
+    const struct slate_drive *drive =
+        phase == SLATE_REFORMAT_LOOK ? job->work.former : &job->work.drive;
+    char place[60];
 
-    progress_begin(&progress, "Formatting");
-    while (status == SLATE_OK && go_on && own->phase != SLATE_LOWLEVEL_OVER) {
-        status = slate_lowlevel_step(own);
-        go_on = show(&progress, job, began);
-        if (status == SLATE_OK && go_on && own->phase == SLATE_LOWLEVEL_WAITING)
-            wait_a_little();
-    }
-    progress_end(&progress);
-    if (status != SLATE_OK)
-        return fail_step(job, own, status);
-    if (own->phase != SLATE_LOWLEVEL_OVER)
-        return fail_stopped(job);
-    job->formatted = true;
-    return 0;
+    say_place(drive, scan->done / (drive->sectors - drive->spares), place);
+    return progress_place(progress, scan->done, scan->total, place, took);
 }
 
-static int measure(struct lowlevel *job)
+/* Places alone are read too fast to be shown. */
+static bool is_shown(const struct lowlevel *job,
+                     enum slate_reformat_phase phase)
 {
-    struct slate_interleave *own = &job->measure;
-    struct target *target = job->target;
-    uint32_t most = job->drive.sectors - 1 < INTERLEAVES
-                        ? job->drive.sectors - 1
-                        : INTERLEAVES;
-    enum slate_status status = slate_interleave_start(
-        own, &target->media, &job->drive, most, target->work, WORK_BYTES);
-    struct progress progress;
-    bool go_on = true;
+    return phase != SLATE_REFORMAT_READ || job->work.has_drive;
+}
 
-    progress_begin(&progress, "Measuring");
-    while (status == SLATE_OK && go_on && !own->finished) {
-        status = slate_interleave_step(own);
-        go_on = progress_count(&progress, own->value - 1, own->most, "values");
-    }
-    progress_end(&progress);
-    if (status != SLATE_OK)
-        return fail_step(job, &own->format, status);
-    job->drive.interleave = slate_interleave_best(own);
-    if (go_on && job->drive.interleave == 0)
-        return fail(SLATE_ERR_READ,
+static bool show(struct progress *progress, const struct lowlevel *job,
+                 enum slate_reformat_phase phase, uint64_t took)
+{
+    const struct slate_interleave *measure = &job->work.measure;
+
+    if (!is_shown(job, phase))
+        return true;
+    if (phase == SLATE_REFORMAT_MEASURE)
+        return progress_count(progress, measure->value - 1, measure->most,
+                              "values");
+    return phase == SLATE_REFORMAT_FORMAT
+               ? show_format(progress, job, took)
+               : show_reading(progress, job, phase, took);
+}
+
+static int fail_work(const struct lowlevel *job, enum slate_status status)
+{
+    struct target *target = job->target;
+    const struct slate_reformat *own = &job->work;
+
+    if (own->phase == SLATE_REFORMAT_FORMAT)
+        return fail_format(job, status);
+    if (own->phase == SLATE_REFORMAT_MEASURE && status == SLATE_ERR_READ &&
+        own->measure.finished)
+        return fail(status,
                     "%s: the first track cannot be read with any interleave",
                     target->address);
-    if (go_on)
-        return 0;
-    return has_changed(job, &own->format)
-               ? fail_measured(job)
-               : fail(SLATE_ERR_STOPPED, "%s: stopped; nothing was formatted",
-                      target->address);
+    if (own->phase == SLATE_REFORMAT_MEASURE)
+        return fail_format(job, status);
+    if (status == SLATE_ERR_BAD_LIST)
+        return fail(status,
+                    "%s: more than %u ranges of bad blocks: it is at its end",
+                    target->address, DRAFTED_BAD);
+    return fail_with_fault(status, &target->media, target->address);
 }
 
-/* Without tracks: some places, from the first to the last one. */
-static int read_some(struct lowlevel *job)
-{
-    struct slate_media *media = &job->target->media;
-    uint64_t last = media->geometry.block_count - 1;
-
-    for (uint32_t i = 0; i < PLACES; i++) {
-        enum slate_status status = slate_media_read(
-            media,
-            last / (PLACES - 1) * i + last % (PLACES - 1) * i / (PLACES - 1), 1,
-            job->target->work);
-
-        if (status != SLATE_OK)
-            return fail_with_fault(status, media, job->target->address);
-    }
-    return 0;
-}
-
-static int check(struct lowlevel *job)
+/* It has been opened anew. */
+static void take_tag(struct lowlevel *job)
 {
     struct target *target = job->target;
-    int code;
 
-    target->status = SLATE_OK; /* it has been opened anew */
+    target->status = SLATE_OK;
     if (strcmp(target->name, job->tag) == 0)
         snprintf(target->name, sizeof target->name, "%s", target->media.tag);
-    if (!job->has_drive)
-        return read_some(job);
-    code = read_all(job, &job->drive, &job->after, "Reading it all");
-    if (code == 0)
-        slate_defects_judge(
-            &job->drive, job->sticker, job->stickers, &job->after.bad,
-            job->before.done ? &job->before.bad : NULL, &job->seen);
-    return code;
+}
+
+/* All steps of a phase. */
+static enum slate_status do_phase(struct lowlevel *job, bool *go_on)
+{
+    static const char *const doing[] = {"Looking", "Measuring", "Formatting",
+                                        "Reading it all"};
+    struct slate_reformat *own = &job->work;
+    const enum slate_reformat_phase phase = own->phase;
+    uint64_t began = slate_media_milliseconds(own->media);
+    enum slate_status status = SLATE_OK;
+    struct progress progress;
+
+    if (phase == SLATE_REFORMAT_READ)
+        take_tag(job);
+    if (is_shown(job, phase))
+        progress_begin(&progress, doing[phase]);
+    while (status == SLATE_OK && *go_on && own->phase == phase) {
+        status = slate_reformat_step(own);
+        *go_on = show(&progress, job, phase,
+                      slate_media_milliseconds(own->media) - began);
+        if (status == SLATE_OK && *go_on && phase == SLATE_REFORMAT_FORMAT &&
+            own->format.phase == SLATE_LOWLEVEL_WAITING)
+            wait_a_little();
+    }
+    if (is_shown(job, phase))
+        progress_end(&progress);
+    return status;
+}
+
+static struct slate_ranges room_for_bad(void)
+{
+    struct slate_ranges bad = {calloc(DRAFTED_BAD, sizeof *bad.range),
+                               DRAFTED_BAD, 0};
+
+    if (bad.range == NULL)
+        exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
+    return bad;
+}
+
+static void prepare(struct lowlevel *job)
+{
+    const struct options *options = job->options;
+    struct slate_reformat *own = &job->work;
+
+    own->wish =
+        (struct slate_lowlevel_wish){.block_bytes = job->block_bytes,
+                                     .first_blocks = job->first_blocks,
+                                     .form = SLATE_DEFECT_INDEX,
+                                     .defect = job->sticker,
+                                     .defects = job->stickers,
+                                     .all_units = options->whole_drive,
+                                     .forgets_grown = options->forget_grown};
+    if (own->has_drive && !options->unlooked && lowlevel_is_readable(job))
+        own->former = &job->facts.drive;
+    if (job->measured)
+        own->interleaves = own->drive.sectors - 1 < INTERLEAVES
+                               ? own->drive.sectors - 1
+                               : INTERLEAVES;
+    own->before.bad = room_for_bad();
+    own->after.bad = room_for_bad();
+    slate_reformat_start(own, &job->target->media, job->target->work,
+                         WORK_BYTES);
 }
 
 static int run(struct lowlevel *job)
 {
-    int code = 0;
+    struct slate_reformat *own = &job->work;
+    enum slate_status status = SLATE_OK, end;
+    bool go_on = true;
 
     progress_catch_interrupts();
-    if (job->has_drive && !job->options->unlooked && lowlevel_is_readable(job))
-        code = read_all(job, &job->facts.drive, &job->before, "Looking");
-    if (code == 0 && job->measured)
-        code = measure(job);
-    if (code == 0)
-        code = format(job);
-    return code == 0 ? check(job) : code;
+    prepare(job);
+    while (status == SLATE_OK && go_on && own->phase != SLATE_REFORMAT_OVER)
+        status = do_phase(job, &go_on);
+    job->formatted = own->phase >= SLATE_REFORMAT_READ;
+    end = slate_reformat_end(own);
+    status = status == SLATE_OK ? end : status;
+    if (status != SLATE_OK)
+        return fail_work(job, status);
+    return own->phase == SLATE_REFORMAT_OVER ? 0 : fail_stopped(job);
 }
 
 int lowlevel_do(struct lowlevel *job)
@@ -511,18 +462,19 @@ int lowlevel_reassign(struct lowlevel *job)
 
 int lowlevel_judge(const struct lowlevel *job)
 {
-    if (!job->after.done || slate_drive_judge(&job->seen) != SLATE_DRIVE_DYING)
+    if (!job->work.after.done ||
+        slate_drive_judge(&job->work.seen) != SLATE_DRIVE_DYING)
         return 0;
     return fail(SLATE_ERR_UNPROVED,
                 "%s: %llu of %llu bad sectors are new and came back: it is on "
                 "its way out",
-                job->target->address, (unsigned long long)job->seen.back,
-                (unsigned long long)job->seen.bad);
+                job->target->address, (unsigned long long)job->work.seen.back,
+                (unsigned long long)job->work.seen.bad);
 }
 
 void lowlevel_end(struct lowlevel *job)
 {
     free(job->sticker);
-    free(job->before.bad.range);
-    free(job->after.bad.range);
+    free(job->work.before.bad.range);
+    free(job->work.after.bad.range);
 }

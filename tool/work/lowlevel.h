@@ -11,29 +11,17 @@
 
 #define LOWLEVEL_RANGES 32u
 
-/* Reading all of a drive. */
-struct lowlevel_read {
-    bool done;
-    struct slate_ranges bad;
-    uint64_t weak; /* read at a second try only */
-};
-
 struct lowlevel {
     const struct options *options;
     struct target *target;
     struct slate_lowlevel_facts facts; /* before */
-    struct slate_drive drive;          /* as it will be */
-    bool has_drive;                    /* it has tracks that are known */
     bool measured;                     /* the interleave is to be found */
-    struct slate_interleave measure;   /* what was found */
     struct slate_defect *sticker;
     uint32_t stickers;
     uint64_t first_blocks;
-    uint32_t block_bytes; /* wished; 0: as they are */
-    struct slate_lowlevel format;
-    bool formatted; /* to the end */
-    struct lowlevel_read before, after;
-    struct slate_defects_seen seen;
+    uint32_t block_bytes;                      /* wished; 0: as they are */
+    struct slate_reformat work;                /* its drive: as it will be */
+    bool formatted;                            /* to the end */
     struct slate_range range[LOWLEVEL_RANGES]; /* to be reassigned */
     struct slate_ranges blocks;
     uint64_t reassigned;      /* so many of them */

@@ -226,13 +226,14 @@ void lowlevel_tell_facts(const struct lowlevel *job)
 static void tell_split(const struct lowlevel *job)
 {
     char words[200], first[SLATE_SIZE_TEXT], second[SLATE_SIZE_TEXT];
-    uint32_t block = job->drive.block_bytes;
+    uint32_t block = job->work.drive.block_bytes;
 
     if (job->first_blocks == 0)
         return;
     slate_size_decimal(job->first_blocks * block, first);
     slate_size_decimal(
-        (slate_drive_blocks(&job->drive) - job->first_blocks) * block, second);
+        (slate_drive_blocks(&job->work.drive) - job->first_blocks) * block,
+        second);
     snprintf(words, sizeof words,
              "two logical drives, of %s and of %s; the second one begins with "
              "cylinder %s",
@@ -243,9 +244,10 @@ static void tell_split(const struct lowlevel *job)
 static void tell_time(const struct lowlevel *job)
 {
     char words[200], time[48];
-    uint64_t tracks = (uint64_t)job->drive.cylinders * job->drive.heads;
+    uint64_t tracks =
+        (uint64_t)job->work.drive.cylinders * job->work.drive.heads;
 
-    if (!job->has_drive) {
+    if (!job->work.has_drive) {
         print_wrapped("Time", PAINT_FAINT,
                       "the device does not tell beforehand; large disks take "
                       "hours");
@@ -281,15 +283,15 @@ void lowlevel_tell_plan(const struct lowlevel *job)
 
     putchar('\n');
     painted(PAINT_STRONG, "It becomes\n");
-    if (job->has_drive) {
-        tell_arithmetic(&job->drive);
+    if (job->work.has_drive) {
+        tell_arithmetic(&job->work.drive);
         if (job->measured)
             print_wrapped("Interleave", PAINT_PLAIN,
                           "as one track shows that is formatted with each "
                           "value and read");
         else
-            tell_order(&job->drive);
-        tell_recording(&job->drive);
+            tell_order(&job->work.drive);
+        tell_recording(&job->work.drive);
         tell_split(job);
     }
     tell_blocks(job);
@@ -307,7 +309,7 @@ void lowlevel_tell_plan(const struct lowlevel *job)
     print_wrapped(
         "LOST", PAINT_BAD,
         job->facts.reaches_units ? "everything on every namespace of this drive"
-        : job->has_drive && job->target->media.units > 1
+        : job->work.has_drive && job->target->media.units > 1
             ? "everything on this drive, its other logical drive with "
               "it"
             : "everything on this device");
@@ -350,8 +352,8 @@ static void tell_measured(const struct slate_interleave *measure)
 /* One mark for each stretch of cylinders: known bad places, and new ones. */
 static void tell_map(const struct lowlevel *job)
 {
-    const struct slate_drive *drive = &job->drive;
-    const struct slate_ranges *bad = &job->after.bad;
+    const struct slate_drive *drive = &job->work.drive;
+    const struct slate_ranges *bad = &job->work.after.bad;
     char marks[65];
 
     memset(marks, ' ', 64);
@@ -376,7 +378,7 @@ static void tell_map(const struct lowlevel *job)
 /* As a sticker has it: where the sector begins. */
 static void tell_bad_block(const struct lowlevel *job, uint64_t block)
 {
-    const struct slate_drive *drive = &job->drive;
+    const struct slate_drive *drive = &job->work.drive;
     const struct slate_sector_place place = slate_drive_place(drive, block);
     uint64_t slot = slate_drive_slot(drive, &place);
 
@@ -390,7 +392,7 @@ static void tell_bad_block(const struct lowlevel *job, uint64_t block)
 /* The new ones, to be added to the sticker. */
 static void tell_bad(const struct lowlevel *job)
 {
-    const struct slate_ranges *bad = &job->after.bad;
+    const struct slate_ranges *bad = &job->work.after.bad;
     uint32_t named = 0;
 
     tell_map(job);
@@ -398,8 +400,8 @@ static void tell_bad(const struct lowlevel *job)
         for (uint64_t k = 0; k < bad->range[i].count; k++) {
             uint64_t block = bad->range[i].first + k;
 
-            if (slate_defects_know(&job->drive, job->sticker, job->stickers,
-                                   block))
+            if (slate_defects_know(&job->work.drive, job->sticker,
+                                   job->stickers, block))
                 continue;
             if (named == 0)
                 printf("  New        cylinder/head/byte from index, for the "
@@ -440,29 +442,29 @@ static void tell_next(const struct lowlevel *job)
     printf("\nTo make it a volume of the old system, its partition within what "
            "that counts:\n  trueslate renew %s --for vintage --cylinders "
            "%ux%u%s%s%s\n",
-           target->name, job->drive.heads, job->drive.sectors,
-           job->seen.bad == 0 ? ""
-           : list == NULL     ? " --scan"
-                              : " --bad-list ",
-           job->seen.bad == 0 || list == NULL ? "" : plain_word(list),
+           target->name, job->work.drive.heads, job->work.drive.sectors,
+           job->work.seen.bad == 0 ? ""
+           : list == NULL          ? " --scan"
+                                   : " --bad-list ",
+           job->work.seen.bad == 0 || list == NULL ? "" : plain_word(list),
            target->also);
 }
 
 static void tell_drive(const struct lowlevel *job)
 {
-    enum slate_drive_verdict verdict = slate_drive_judge(&job->seen);
+    enum slate_drive_verdict verdict = slate_drive_judge(&job->work.seen);
     bool fine =
         verdict == SLATE_DRIVE_SOUND || verdict == SLATE_DRIVE_AS_LISTED;
     char words[500];
 
-    if (job->seen.bad > 0)
+    if (job->work.seen.bad > 0)
         tell_bad(job);
-    say_seen(&job->seen, words, sizeof words);
+    say_seen(&job->work.seen, words, sizeof words);
     print_wrapped("Read", PAINT_PLAIN, words);
-    if (job->after.weak > 0) {
+    if (job->work.after.weak > 0) {
         snprintf(words, sizeof words, "%llu sector%s read at a second try only",
-                 (unsigned long long)job->after.weak,
-                 job->after.weak == 1 ? " was" : "s were");
+                 (unsigned long long)job->work.after.weak,
+                 job->work.after.weak == 1 ? " was" : "s were");
         print_wrapped("Weak", PAINT_BAD, words);
     }
     print_wrapped("Verdict", fine ? PAINT_GOOD : PAINT_BAD,
@@ -476,7 +478,7 @@ void lowlevel_tell(const struct lowlevel *job)
 
     putchar('\n');
     if (job->measured)
-        tell_measured(&job->measure);
+        tell_measured(&job->work.measure);
     say_bytes(slate_geometry_bytes(geometry), bytes, sizeof bytes);
     snprintf(words, sizeof words, "%llu blocks of %u bytes, %s",
              (unsigned long long)geometry->block_count, geometry->block_bytes,
@@ -488,13 +490,13 @@ void lowlevel_tell(const struct lowlevel *job)
                  job->target->media.tag);
         print_wrapped("Tag", PAINT_STRONG, words);
     }
-    if (job->after.done)
+    if (job->work.after.done)
         tell_drive(job);
     else
         print_wrapped("Read", PAINT_PLAIN,
                       "64 places from the first block to the last can be "
                       "read; 'scan' reads all");
-    if (job->after.done)
+    if (job->work.after.done)
         tell_next(job);
     else
         printf("\nTo make it one volume:\n  trueslate renew %s%s\n",

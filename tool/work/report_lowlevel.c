@@ -45,7 +45,7 @@ static json_t *measured_of(const struct slate_interleave *measure)
 
 static json_t *seen_of(const struct lowlevel *job)
 {
-    const struct slate_defects_seen *seen = &job->seen;
+    const struct slate_defects_seen *seen = &job->work.seen;
     enum slate_drive_verdict verdict = slate_drive_judge(seen);
 
     return report_made(json_pack(
@@ -54,10 +54,10 @@ static json_t *seen_of(const struct lowlevel *job)
         (json_int_t)seen->bad, "known", (json_int_t)seen->known, "new",
         (json_int_t)seen->fresh, "looked_before", seen->looked, "came_back",
         (json_int_t)seen->back, "appeared", (json_int_t)seen->appeared, "gone",
-        (json_int_t)seen->gone, "weak", (json_int_t)job->after.weak, "verdict",
-        slate_drive_verdict_name(verdict), "text",
+        (json_int_t)seen->gone, "weak", (json_int_t)job->work.after.weak,
+        "verdict", slate_drive_verdict_name(verdict), "text",
         slate_drive_verdict_words(verdict), "bad_blocks",
-        report_ranges(&job->after.bad)));
+        report_ranges(&job->work.after.bad)));
 }
 
 static void set(json_t *report, const char *key, json_t *value)
@@ -117,11 +117,12 @@ json_t *lowlevel_report(const struct lowlevel *job)
         json_object_set_new(report, "drive", drive_of(&facts->drive));
     if (!job->formatted)
         return report;
-    if (job->has_drive)
-        json_object_set_new(report, "becomes", drive_of(&job->drive));
+    if (job->work.has_drive)
+        json_object_set_new(report, "becomes", drive_of(&job->work.drive));
     if (job->measured)
-        json_object_set_new(report, "measured", measured_of(&job->measure));
-    if (job->after.done)
+        json_object_set_new(report, "measured",
+                            measured_of(&job->work.measure));
+    if (job->work.after.done)
         json_object_set_new(report, "seen", seen_of(job));
     return report;
 }

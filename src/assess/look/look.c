@@ -57,7 +57,8 @@ static void copy_identity(const struct slate_media *media,
     facts->layout.glance = depth == SLATE_DEPTH_GLANCE;
 }
 
-bool slate_may_look(const struct look *look)
+/* Is enough left of what a look may take to read one volume more? */
+static bool slate_may_look(const struct look *look)
 {
     const struct slate_media *media = look->media;
     const struct budget *budget = &budgets[look->facts->depth];

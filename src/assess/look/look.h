@@ -12,9 +12,6 @@ struct look {
     struct slate_traffic before;
 };
 
-/* Is enough left of what a look may take to read one volume more? */
-bool slate_may_look(const struct look *look);
-
 /* The volume in a partition; UNREAD when not enough is left for it. */
 enum slate_status slate_look_at(const struct look *look,
                                 const struct slate_partition *partition,

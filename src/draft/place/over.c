@@ -114,6 +114,16 @@ static bool is_left_over(const struct slate_draft *draft, uint64_t lba,
     return true;
 }
 
+/* Is there a partition of which the entry alone stays? */
+static bool slate_draft_empties(const struct slate_draft *draft)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (draft->part[i].ask.emptied)
+            return true;
+    }
+    return false;
+}
+
 bool slate_draft_overwrites(const struct slate_draft *draft, uint64_t lba,
                             uint64_t *until)
 {
@@ -126,15 +136,6 @@ bool slate_draft_overwrites(const struct slate_draft *draft, uint64_t lba,
     if (lba == 0) /* there the mark is */
         *until = 1;
     return lba > 0;
-}
-
-bool slate_draft_empties(const struct slate_draft *draft)
-{
-    for (uint32_t i = 0; i < draft->parts; i++) {
-        if (draft->part[i].ask.emptied)
-            return true;
-    }
-    return false;
 }
 
 enum slate_status slate_draft_check_overwrite(struct slate_draft *draft)

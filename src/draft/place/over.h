@@ -11,9 +11,6 @@
 bool slate_draft_overwrites(const struct slate_draft *draft, uint64_t lba,
                             uint64_t *until);
 
-/* Is there a partition of which the entry alone stays? */
-bool slate_draft_empties(const struct slate_draft *draft);
-
 /* The next extent of the sweeps: the rounds, and what is done ahead of them,
  * between them and behind them. */
 bool slate_draft_next_overwrite(const struct slate_draft *draft,

@@ -54,7 +54,7 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 }
 
 /* What stands ahead of a part in its room. */
-uint64_t slate_draft_lead(const struct slate_draft *draft, uint32_t part)
+static uint64_t slate_draft_lead(const struct slate_draft *draft, uint32_t part)
 {
     if (slate_draft_is_logical(draft, part))
         return draft->grid.link;

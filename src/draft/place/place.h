@@ -40,9 +40,6 @@ bool slate_draft_is_logical(const struct slate_draft *draft, uint32_t part);
 /* Is a part active because the use asks for it, and nobody for another one? */
 bool slate_draft_starts(const struct slate_draft *draft, uint32_t part);
 
-/* Blocks that stand ahead of a part in its room: a link, or a track. */
-uint64_t slate_draft_lead(const struct slate_draft *draft, uint32_t part);
-
 /* Is what is asked of entries and identifiers something that the table has?
  * SLATE_ERR_PARTS. */
 enum slate_status slate_draft_check_asked(struct slate_draft *draft);

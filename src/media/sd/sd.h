@@ -77,6 +77,4 @@ uint32_t slate_sd_bits(const uint8_t value[16], int high, int low);
 /* The registers' fields (5.2, 5.3). */
 bool slate_sd_take_csd(struct slate_media *media, const uint8_t csd[16]);
 void slate_sd_take_cid(struct slate_media *media, const uint8_t cid[16]);
-void slate_sd_take_status(struct slate_media *media, const uint8_t status[64]);
-
 #endif

@@ -77,6 +77,19 @@ static enum slate_status read_registers(struct slate_media *media)
     return slate_sd_take_csd(media, csd) ? SLATE_OK : SLATE_ERR_GEOMETRY;
 }
 
+/* 4.10.2: AU_SIZE in bits 431 to 428, SPEED_CLASS in bits 447 to 440 */
+static void slate_sd_take_status(struct slate_media *media, const uint8_t status[64])
+{
+    static const uint32_t unit_kib[16] = {
+        0,    16,   32,   64,    128,   256,   512,   1024,
+        2048, 4096, 8192, 12288, 16384, 24576, 32768, 65536};
+    static const uint8_t classes[5] = {0, 2, 4, 6, 10};
+
+    media->geometry.erase_bytes = unit_kib[status[10] >> 4] * 1024;
+    if (status[8] < sizeof classes)
+        media->abilities.speed_class = classes[status[8]];
+}
+
 /* Nice to know; a card that refuses these still works. */
 static enum slate_status read_status(struct slate_media *media)
 {
@@ -173,15 +186,3 @@ void slate_sd_take_cid(struct slate_media *media, const uint8_t cid[16])
     slate_text_hex(&text, slate_be32(cid + 9), 8);
 }
 
-/* 4.10.2: AU_SIZE in bits 431 to 428, SPEED_CLASS in bits 447 to 440 */
-void slate_sd_take_status(struct slate_media *media, const uint8_t status[64])
-{
-    static const uint32_t unit_kib[16] = {
-        0,    16,   32,   64,    128,   256,   512,   1024,
-        2048, 4096, 8192, 12288, 16384, 24576, 32768, 65536};
-    static const uint8_t classes[5] = {0, 2, 4, 6, 10};
-
-    media->geometry.erase_bytes = unit_kib[status[10] >> 4] * 1024;
-    if (status[8] < sizeof classes)
-        media->abilities.speed_class = classes[status[8]];
-}

@@ -187,8 +187,6 @@ struct slate_ext_run {
 };
 bool slate_ext_next_bad(const struct slate_ext *ext, uint64_t from,
                         struct slate_ext_run *run);
-/* Behind the last one of a flexible group; 0: it has none. */
-uint64_t slate_ext_bad_end(const struct slate_ext *ext, uint32_t flex);
 /* Fills in their number, and how long a list of them is. */
 enum slate_status slate_ext_count_bad(struct slate_ext *ext);
 /* Is all that cannot go elsewhere whole, and is there room for all else? */
@@ -205,8 +203,6 @@ uint32_t slate_ext_head_units(const struct slate_ext *ext, uint32_t group);
 
 /* The first group with a copy behind one; UINT32_MAX beyond the last one. */
 uint32_t slate_ext_next_copy(const struct slate_ext *ext, uint32_t group);
-uint32_t slate_ext_copies(const struct slate_ext *ext);
-
 /* The areas that a flexible group keeps at its start, one after the other: its
  * bitmaps, its inodes' bitmaps, its tables. Tables stay in one piece. */
 struct slate_ext_tour {

@@ -65,7 +65,8 @@ bool slate_ext_next_bad(const struct slate_ext *ext, uint64_t from,
     return true;
 }
 
-uint64_t slate_ext_bad_end(const struct slate_ext *ext, uint32_t flex)
+/* Behind the last one of a flexible group; 0: it has none. */
+static uint64_t slate_ext_bad_end(const struct slate_ext *ext, uint32_t flex)
 {
     uint32_t last = ((flex + 1) << ext->flex_bits) - 1;
     struct slate_range range;

@@ -62,7 +62,7 @@ uint32_t slate_ext_next_copy(const struct slate_ext *ext, uint32_t group)
     return next < ext->groups ? (uint32_t)next : UINT32_MAX;
 }
 
-uint32_t slate_ext_copies(const struct slate_ext *ext)
+static uint32_t slate_ext_copies(const struct slate_ext *ext)
 {
     uint32_t count = 0;
 

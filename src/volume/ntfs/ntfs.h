@@ -184,9 +184,6 @@ void slate_ntfs_range(const struct slate_ntfs *ntfs,
                       enum slate_ntfs_stream stream, struct slate_range *range);
 void slate_ntfs_grid(const struct slate_ntfs *ntfs,
                      struct slate_clusters *clusters);
-/* Clusters in use, the bad ones apart. */
-uint64_t slate_ntfs_used(const struct slate_ntfs *ntfs);
-
 /* The first bytes of a label, whole characters of 32 units of UTF-16. */
 enum slate_status slate_ntfs_label(const char *wanted, char *label);
 /* As it stands on the volume; returns how many units it has. */

@@ -80,7 +80,8 @@ void slate_ntfs_range(const struct slate_ntfs *ntfs,
                    ntfs->block_bytes;
 }
 
-uint64_t slate_ntfs_used(const struct slate_ntfs *ntfs)
+/* Clusters in use, the bad ones apart. */
+static uint64_t slate_ntfs_used(const struct slate_ntfs *ntfs)
 {
     uint64_t used = 0;
 
