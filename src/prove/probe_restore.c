@@ -27,7 +27,8 @@ bool slate_probe_is_gone(enum slate_status status)
 }
 
 /* Was this spot written, or may it have been? */
-static bool slate_probe_is_touched(const struct slate_probe *probe, uint32_t index)
+static bool slate_probe_is_touched(const struct slate_probe *probe,
+                                   uint32_t index)
 {
     if (index < probe->run)
         return probe->run_written;

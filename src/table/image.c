@@ -35,7 +35,7 @@ static uint32_t field32(const struct slate_table_plan *plan,
 }
 
 static uint64_t slate_image_field64(const struct slate_table_plan *plan,
-                             enum slate_image_part part, uint32_t offset)
+                                    enum slate_image_part part, uint32_t offset)
 {
     uint8_t bytes[8];
 

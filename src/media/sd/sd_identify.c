@@ -78,7 +78,8 @@ static enum slate_status read_registers(struct slate_media *media)
 }
 
 /* 4.10.2: AU_SIZE in bits 431 to 428, SPEED_CLASS in bits 447 to 440 */
-static void slate_sd_take_status(struct slate_media *media, const uint8_t status[64])
+static void slate_sd_take_status(struct slate_media *media,
+                                 const uint8_t status[64])
 {
     static const uint32_t unit_kib[16] = {
         0,    16,   32,   64,    128,   256,   512,   1024,
@@ -185,4 +186,3 @@ void slate_sd_take_cid(struct slate_media *media, const uint8_t cid[16])
     slate_text_add(&text, "-");
     slate_text_hex(&text, slate_be32(cid + 9), 8);
 }
-
