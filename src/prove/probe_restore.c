@@ -27,8 +27,7 @@ bool slate_probe_is_gone(enum slate_status status)
 }
 
 /* Was this spot written, or may it have been? */
-static bool slate_probe_is_touched(const struct slate_probe *probe,
-                                   uint32_t index)
+static bool is_touched(const struct slate_probe *probe, uint32_t index)
 {
     if (index < probe->run)
         return probe->run_written;
@@ -152,7 +151,7 @@ enum slate_status slate_probe_restore(struct slate_probe *probe, uint32_t index,
     enum slate_status status;
     uint32_t i = 0;
 
-    if (!slate_probe_is_touched(probe, index))
+    if (!is_touched(probe, index))
         return SLATE_OK;
     status = read_run(probe, index, count, &unread);
     while (i < count && status == SLATE_OK) {
@@ -199,7 +198,7 @@ enum slate_status slate_probe_check(struct slate_probe *probe, uint32_t index,
     struct unread unread;
     enum slate_status status;
 
-    if (!slate_probe_is_touched(probe, index))
+    if (!is_touched(probe, index))
         return SLATE_OK;
     status = read_run(probe, index, count, &unread);
     for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {

@@ -9,7 +9,7 @@ struct shape {
     uint32_t heads, sectors;
 };
 
-static struct slate_chs slate_chs_get(const uint8_t *field)
+static struct slate_chs get_field(const uint8_t *field)
 {
     struct slate_chs chs = {field[2] | (uint32_t)(field[1] & 0xC0) << 2,
                             field[0], field[1] & 0x3Fu};
@@ -44,7 +44,7 @@ static bool is_left_out(const uint8_t *bytes)
 
 static bool agrees(const uint8_t *bytes, uint64_t lba, struct shape shape)
 {
-    struct slate_chs chs = slate_chs_get(bytes);
+    struct slate_chs chs = get_field(bytes);
     uint64_t most = (uint64_t)SLATE_CHS_CYLINDERS * shape.heads * shape.sectors;
 
     if (is_left_out(bytes))
@@ -61,7 +61,7 @@ static bool agrees(const uint8_t *bytes, uint64_t lba, struct shape shape)
 bool slate_mbr_chs_agrees(const struct slate_mbr_entry *entry, uint32_t *heads,
                           uint32_t *sectors)
 {
-    struct slate_chs last = slate_chs_get(entry->chs_last);
+    struct slate_chs last = get_field(entry->chs_last);
     /* the first: a partition that ends with a cylinder tells its geometry */
     const struct shape shapes[] = {{last.head + 1, last.sector},
                                    {255, 63},

@@ -34,8 +34,8 @@ static uint32_t field32(const struct slate_table_plan *plan,
     return slate_le32(bytes);
 }
 
-static uint64_t slate_image_field64(const struct slate_table_plan *plan,
-                                    enum slate_image_part part, uint32_t offset)
+static uint64_t field64(const struct slate_table_plan *plan,
+                        enum slate_image_part part, uint32_t offset)
 {
     uint8_t bytes[8];
 
@@ -48,8 +48,8 @@ void slate_image_find(const struct slate_table_plan *plan,
                       struct slate_image_place *place)
 {
     place->part = part;
-    place->header = slate_image_field64(plan, part, SLATE_GPT_MY_LBA);
-    place->array = slate_image_field64(plan, part, SLATE_GPT_ARRAY_LBA);
+    place->header = field64(plan, part, SLATE_GPT_MY_LBA);
+    place->array = field64(plan, part, SLATE_GPT_ARRAY_LBA);
     place->entries = field32(plan, part, SLATE_GPT_ARRAY_COUNT);
     place->entry_bytes = field32(plan, part, SLATE_GPT_ENTRY_SIZE);
     place->array_blocks =
@@ -69,10 +69,8 @@ static bool header_is_sound(const struct slate_table_plan *plan,
                             const struct slate_image_place *place)
 {
     uint8_t signature[8];
-    uint64_t first =
-        slate_image_field64(plan, place->part, SLATE_GPT_FIRST_USABLE);
-    uint64_t last =
-        slate_image_field64(plan, place->part, SLATE_GPT_LAST_USABLE);
+    uint64_t first = field64(plan, place->part, SLATE_GPT_FIRST_USABLE);
+    uint64_t last = field64(plan, place->part, SLATE_GPT_LAST_USABLE);
     uint32_t length = field32(plan, place->part, SLATE_GPT_HEADER_SIZE);
     uint64_t end = place->array + place->array_blocks;
 
@@ -127,9 +125,8 @@ void slate_table_image_usable(const struct slate_table_plan *plan,
         (plan->block_count > UINT32_MAX ? UINT32_MAX : plan->block_count) - 1;
     if (plan->kind != SLATE_TABLE_GPT)
         return;
-    usable->first =
-        slate_image_field64(plan, SLATE_IMAGE_HEADER, SLATE_GPT_FIRST_USABLE);
-    last = slate_image_field64(plan, SLATE_IMAGE_HEADER, SLATE_GPT_LAST_USABLE);
+    usable->first = field64(plan, SLATE_IMAGE_HEADER, SLATE_GPT_FIRST_USABLE);
+    last = field64(plan, SLATE_IMAGE_HEADER, SLATE_GPT_LAST_USABLE);
     usable->count = last - usable->first + 1;
 }
 

@@ -42,7 +42,7 @@ void slate_mbr_put_entry(const struct slate_table_plan *plan,
     put_range(plan, entry, partition->first, partition->count);
 }
 
-static void slate_mbr_put(const struct slate_table_plan *plan, uint8_t *block)
+static void put_mbr(const struct slate_table_plan *plan, uint8_t *block)
 {
     /* A machine started from this device asks its firmware for the next one:
      * INT 18h, then halt for ever. */
@@ -195,7 +195,7 @@ static enum slate_status mbr_fill(const void *plan, uint64_t first,
     memset(data, 0, (size_t)count * table->block_bytes);
     for (uint32_t i = 0; i < count; i++) {
         if (first + i == 0)
-            slate_mbr_put(table, to);
+            put_mbr(table, to);
         else
             put_link(table, link_from(table, first + i), to);
         to += table->block_bytes;

@@ -58,7 +58,7 @@ static void copy_identity(const struct slate_media *media,
 }
 
 /* Is enough left of what a look may take to read one volume more? */
-static bool slate_may_look(const struct look *look)
+static bool may_look(const struct look *look)
 {
     const struct slate_media *media = look->media;
     const struct budget *budget = &budgets[look->facts->depth];
@@ -85,7 +85,7 @@ enum slate_status slate_look_at(const struct look *look,
 
     if (partition->role == SLATE_ROLE_EXTENDED)
         return SLATE_OK;
-    if (slate_may_look(look))
+    if (may_look(look))
         return slate_volume_read(look->media, &range, depth, look->work,
                                  volume);
     leave_unread(look, volume);

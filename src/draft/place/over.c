@@ -115,7 +115,7 @@ static bool is_left_over(const struct slate_draft *draft, uint64_t lba,
 }
 
 /* Is there a partition of which the entry alone stays? */
-static bool slate_draft_empties(const struct slate_draft *draft)
+static bool empties_parts(const struct slate_draft *draft)
 {
     for (uint32_t i = 0; i < draft->parts; i++) {
         if (draft->part[i].ask.emptied)
@@ -131,8 +131,8 @@ bool slate_draft_overwrites(const struct slate_draft *draft, uint64_t lba,
     if (draft->goal.overwrite.rounds == 0)
         return false;
     if (draft->switched)
-        return slate_draft_empties(draft) ? is_emptied_from(draft, lba, until)
-                                          : is_left_over(draft, lba, until);
+        return empties_parts(draft) ? is_emptied_from(draft, lba, until)
+                                    : is_left_over(draft, lba, until);
     if (lba == 0) /* there the mark is */
         *until = 1;
     return lba > 0;
@@ -140,7 +140,7 @@ bool slate_draft_overwrites(const struct slate_draft *draft, uint64_t lba,
 
 enum slate_status slate_draft_check_overwrite(struct slate_draft *draft)
 {
-    bool empties = slate_draft_empties(draft);
+    bool empties = empties_parts(draft);
     struct slate_range range;
     uint32_t container =
         empties ? slate_table_image_container(&draft->table, &range) : 0;

@@ -54,7 +54,7 @@ const struct slate_partition *slate_draft_entry(const struct slate_draft *draft,
 }
 
 /* What stands ahead of a part in its room. */
-static uint64_t slate_draft_lead(const struct slate_draft *draft, uint32_t part)
+static uint64_t lead_of(const struct slate_draft *draft, uint32_t part)
 {
     if (slate_draft_is_logical(draft, part))
         return draft->grid.link;
@@ -148,9 +148,8 @@ static enum slate_status share_out(struct slate_draft *draft,
     for (uint32_t i = 0; i < draft->parts; i++) {
         struct slate_part *part = &draft->part[i];
         uint64_t blocks =
-            i == out->rest
-                ? 0
-                : asked_blocks(&part->ask, slate_draft_lead(draft, i), out);
+            i == out->rest ? 0
+                           : asked_blocks(&part->ask, lead_of(draft, i), out);
 
         draft->refused = i;
         if (i != out->rest && (blocks == 0 || blocks >= out->left + out->unit))
@@ -162,8 +161,8 @@ static enum slate_status share_out(struct slate_draft *draft,
         return SLATE_OK;
     draft->refused = out->rest;
     if (out->rest + 1 < draft->parts)
-        out->left = whole_units(out->left, slate_draft_lead(draft, out->rest),
-                                out->unit);
+        out->left =
+            whole_units(out->left, lead_of(draft, out->rest), out->unit);
     draft->part[out->rest].range.count = out->left;
     return out->left > 0 ? SLATE_OK : SLATE_ERR_TOO_SMALL;
 }
@@ -194,7 +193,7 @@ static enum slate_status lay_out_in(struct slate_draft *draft,
     enum slate_status status;
 
     for (uint32_t i = 0; i < draft->parts; i++) {
-        uint64_t lead = slate_draft_lead(draft, i);
+        uint64_t lead = lead_of(draft, i);
 
         draft->refused = i;
         if (lead > out.left)
@@ -203,7 +202,7 @@ static enum slate_status lay_out_in(struct slate_draft *draft,
     }
     status = share_out(draft, &out);
     for (uint32_t i = 0; i < draft->parts; i++) {
-        first += slate_draft_lead(draft, i);
+        first += lead_of(draft, i);
         draft->part[i].range.first = first;
         first += draft->part[i].range.count;
     }

@@ -78,8 +78,7 @@ static enum slate_status read_registers(struct slate_media *media)
 }
 
 /* 4.10.2: AU_SIZE in bits 431 to 428, SPEED_CLASS in bits 447 to 440 */
-static void slate_sd_take_status(struct slate_media *media,
-                                 const uint8_t status[64])
+static void take_status(struct slate_media *media, const uint8_t status[64])
 {
     static const uint32_t unit_kib[16] = {
         0,    16,   32,   64,    128,   256,   512,   1024,
@@ -103,7 +102,7 @@ static enum slate_status read_status(struct slate_media *media)
     status = slate_sd_send_app(media, SLATE_SD_SEND_STATUS, 0, sd_status,
                                sizeof sd_status, NULL);
     if (status == SLATE_OK)
-        slate_sd_take_status(media, sd_status);
+        take_status(media, sd_status);
     return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
 }
 

@@ -66,7 +66,7 @@ bool slate_ext_next_bad(const struct slate_ext *ext, uint64_t from,
 }
 
 /* Behind the last one of a flexible group; 0: it has none. */
-static uint64_t slate_ext_bad_end(const struct slate_ext *ext, uint32_t flex)
+static uint64_t bad_end(const struct slate_ext *ext, uint32_t flex)
 {
     uint32_t last = ((flex + 1) << ext->flex_bits) - 1;
     struct slate_range range;
@@ -148,7 +148,7 @@ bool slate_ext_goes_around(const struct slate_ext *ext)
 
         if (!finds_places(ext, flex))
             return false;
-        at = slate_ext_bad_end(ext, flex);
+        at = bad_end(ext, flex);
     }
     return true;
 }

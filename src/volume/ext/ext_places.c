@@ -62,7 +62,7 @@ uint32_t slate_ext_next_copy(const struct slate_ext *ext, uint32_t group)
     return next < ext->groups ? (uint32_t)next : UINT32_MAX;
 }
 
-static uint32_t slate_ext_copies(const struct slate_ext *ext)
+static uint32_t count_copies(const struct slate_ext *ext)
 {
     uint32_t count = 0;
 
@@ -297,8 +297,7 @@ uint64_t slate_ext_free_in(const struct slate_ext *ext, uint32_t group)
 
 uint64_t slate_ext_free(const struct slate_ext *ext)
 {
-    uint64_t heads =
-        (uint64_t)slate_ext_copies(ext) * (1 + ext->descriptor_units);
+    uint64_t heads = (uint64_t)count_copies(ext) * (1 + ext->descriptor_units);
     uint64_t groups = (uint64_t)ext->groups * (2 + ext->table_units);
 
     return ext->units - slate_ext_first_unit(ext) - heads - groups - 1 -

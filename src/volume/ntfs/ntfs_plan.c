@@ -81,7 +81,7 @@ void slate_ntfs_range(const struct slate_ntfs *ntfs,
 }
 
 /* Clusters in use, the bad ones apart. */
-static uint64_t slate_ntfs_used(const struct slate_ntfs *ntfs)
+static uint64_t used_clusters(const struct slate_ntfs *ntfs)
 {
     uint64_t used = 0;
 
@@ -283,7 +283,7 @@ void slate_ntfs_figures(const union slate_volume_plan *plan,
     figures->clusters = ntfs->clusters;
     figures->bad_clusters = ntfs->bad_clusters;
     figures->room_bytes =
-        (ntfs->clusters - slate_ntfs_used(ntfs) - ntfs->bad_clusters) *
+        (ntfs->clusters - used_clusters(ntfs) - ntfs->bad_clusters) *
         ntfs->cluster_bytes;
     figures->file_most = figures->room_bytes;
     figures->whole.first = ntfs->first;
