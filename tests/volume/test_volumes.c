@@ -295,6 +295,9 @@ static void every_kind_is_documented(void **state)
         snprintf(item, sizeof item, "\n.Sy %s", format->composer.name);
         if (!document_has("trueslate.1", item))
             fail_msg("docs/trueslate.1 lacks %s", format->composer.name);
+        snprintf(item, sizeof item, "\"%s\"", format->composer.name);
+        if (!document_has("json/draft.schema.json", item))
+            fail_msg("the schema of drafts lacks %s", format->composer.name);
     }
 }
 
