@@ -85,3 +85,18 @@ enum slate_status composed_try(const struct slate_format *format,
     wish->cluster_bytes = cluster_bytes;
     return format->plan(wish, plan);
 }
+
+void composed_sizes(struct slate_wish *wish,
+                    void (*check)(uint32_t block_bytes, uint64_t bytes))
+{
+    uint32_t seed = 11;
+
+    for (uint32_t i = 0; i < 60; i++) {
+        uint64_t bytes = UINT64_C(8388608) << i % 9;
+
+        seed = seed * 1664525 + 1013904223;
+        wish->range.first = i % 3 == 0 ? 0 : seed % 100000;
+        bytes += (uint64_t)(seed >> 8) % bytes;
+        check(512u << i % 4, bytes / 4096 * 4096);
+    }
+}

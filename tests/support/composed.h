@@ -37,4 +37,8 @@ void composed_blocks(struct composed_volume *of, struct volume_blocks *blocks);
  * Those that are said to be zeros are. */
 void composed_extents(const struct composed_volume *of);
 
+/* Sixty sizes, odd ones too, of every block size and at any place. */
+void composed_sizes(struct slate_wish *wish,
+                    void (*check)(uint32_t block_bytes, uint64_t bytes));
+
 #endif
