@@ -230,13 +230,16 @@ static enum slate_status restore(struct loaded *loaded)
     if (status == SLATE_OK)
         status =
             slate_draft_restore(loaded->draft, stored, journal->draft_bytes);
-    while (status == SLATE_ERR_ROOM) {
+    /* what a sound one holds takes less; the counts of others may be anything
+     */
+    while (status == SLATE_ERR_ROOM &&
+           loaded->draft->room.bytes / 8 <= journal->draft_bytes) {
         drafted_enlarge(loaded->draft);
         status =
             slate_draft_restore(loaded->draft, stored, journal->draft_bytes);
     }
     free(stored);
-    return status;
+    return status == SLATE_ERR_ROOM ? SLATE_ERR_DRAFT_DAMAGED : status;
 }
 
 /* What is no journal, or a damaged one, can be anything. */
