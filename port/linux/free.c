@@ -9,7 +9,6 @@
 #include <linux/major.h>
 #include <linux/raid/md_u.h>
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 #include <sys/ioctl.h>
 #include <sys/mount.h>

@@ -5,9 +5,9 @@
 
 #include "assess/judge/judge.h"
 #include "trueslate/advise.h"
-#include "trueslate/mend.h"
 #include "volume/common/kind.h"
 #include "assess/judge/mendable.h"
+#include "base/say.h"
 
 /* What is taken for the pace of a device that has not been measured, bytes per
  * second: sticks and cards write small pieces slowly, disks faster. */
@@ -177,9 +177,8 @@ void slate_remedy_cost_words(const struct slate_remedy *remedy,
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return;
     if (remedy->feasible != SLATE_OK) {
-        slate_text_add(text, "It cannot be done yet: ");
-        slate_text_add(text, slate_status_sentence(remedy->feasible));
-        slate_text_add(text, ".");
+        SLATE_SAY(text, "It cannot be done yet: {}.",
+                  AS_TEXT(slate_status_sentence(remedy->feasible)));
         return;
     }
     slate_text_add(text, remedy->loses_content
@@ -190,7 +189,5 @@ void slate_remedy_cost_words(const struct slate_remedy *remedy,
         slate_text_add(text, "about a minute.");
         return;
     }
-    slate_text_add(text, "about ");
-    slate_text_number(text, remedy->minutes);
-    slate_text_add(text, " minutes.");
+    SLATE_SAY(text, "about {} minutes.", AS_NUMBER(remedy->minutes));
 }

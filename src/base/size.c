@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Byte counts in words: decimal, binary, and the size printed on the case. */
+#include "base/say.h"
 #include "trueslate/base.h"
 
 struct unit_row {
@@ -94,9 +95,7 @@ void slate_size_both(uint64_t bytes, char buffer[SLATE_SIZE_TEXT])
     if (bytes < 1000)
         return;
     size_words(binary, bytes, half);
-    slate_text_add(&text, " (");
-    slate_text_add(&text, half);
-    slate_text_add(&text, ")");
+    SLATE_SAY(&text, " ({})", AS_TEXT(half));
 }
 
 /* difference in thousandths of the nominal size */

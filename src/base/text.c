@@ -2,8 +2,8 @@
 /* Putting sentences together without a C library behind it. */
 #include <string.h>
 
+#include "base/say.h"
 #include "base/utf.h"
-#include "trueslate/base.h"
 
 void slate_text_start(struct slate_text *text, char *buffer, size_t room)
 {
@@ -85,4 +85,52 @@ void slate_text_bytes(struct slate_text *text, const uint8_t *bytes,
 
         add_run(text, pair, 2);
     }
+}
+
+static void add_word(struct slate_text *text, const struct slate_word *word)
+{
+    char size[SLATE_SIZE_TEXT];
+
+    switch (word->kind) {
+    case SLATE_WORD_NUMBER:
+    case SLATE_WORD_COUNT:
+        slate_text_number(text, word->number);
+        if (word->kind == SLATE_WORD_NUMBER)
+            return;
+        slate_text_add(text, " ");
+        slate_text_add(text, word->text);
+        slate_text_add(text, word->number == 1 ? "" : "s");
+        return;
+    case SLATE_WORD_DECIMAL:
+        slate_size_decimal(word->number, size);
+        slate_text_add(text, size);
+        return;
+    case SLATE_WORD_SIZE:
+        slate_text_size(text, word->number);
+        return;
+    case SLATE_WORD_HEX:
+        slate_text_hex(text, word->number, (int)word->length);
+        return;
+    case SLATE_WORD_BYTES:
+        slate_text_bytes(text, word->text, word->length);
+        return;
+    case SLATE_WORD_TEXT:
+    default:
+        slate_text_add(text, word->text);
+    }
+}
+
+void slate_text_say(struct slate_text *text, const char *sentence,
+                    const struct slate_word *words)
+{
+    const char *from = sentence;
+
+    for (; *sentence != '\0'; sentence++) {
+        if (sentence[0] != '{' || sentence[1] != '}')
+            continue;
+        add_run(text, from, (size_t)(sentence - from));
+        add_word(text, words++);
+        from = ++sentence + 1;
+    }
+    add_run(text, from, (size_t)(sentence - from));
 }

@@ -3,8 +3,6 @@
  * half-way, or neither? */
 #include "enact/judge.h"
 
-#include <string.h>
-
 #include "media/wire/evidence.h"
 #include "draft/place/content.h"
 

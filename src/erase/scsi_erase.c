@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* SANITIZE and FORMAT UNIT (SBC-3, 4.11, 5.3, 5.27). */
-#include <string.h>
 
 #include "base/bytes.h"
 #include "erase/erase.h"

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Cylinders, heads and sectors: the arithmetic of a drive, and the order of the
  * sectors on a track. */
-#include <string.h>
 
 #include "base/names.h"
 #include "trueslate/drive.h"

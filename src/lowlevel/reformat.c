@@ -2,8 +2,6 @@
 /* The order of a low-level format: looking, measuring, formatting, reading. */
 #include "trueslate/reformat.h"
 
-#include "lowlevel/lowlevel.h"
-
 #define PLACES 64u
 
 /* Phases that there is nothing to do in are left out. */

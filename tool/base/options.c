@@ -2,7 +2,6 @@
 /* What was said on the command line. */
 #include "base/options.h"
 
-#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 

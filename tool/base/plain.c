@@ -2,7 +2,6 @@
 /* Text from elsewhere on the screen, and words for copying into a shell. */
 #include "base/plain.h"
 
-#include <stdio.h>
 #include <string.h>
 #include <trueslate/trueslate.h>
 

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* All devices that are attached: those of a bench, or those of the host. */
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 
 #include "device/attached.h"

@@ -49,7 +49,7 @@ void pace_tell(struct target *target, const struct slate_draft *draft)
     uint32_t block = draft->basis.geometry.block_bytes, places;
     uint64_t bytes = block * (slate_draft_blocks(draft, false) +
                               slate_draft_blocks(draft, true));
-    char size[SLATE_SIZE_TEXT], speed[SLATE_SIZE_TEXT], time[48], words[400];
+    char size[SLATE_SIZE_TEXT], speed[SLATE_SIZE_TEXT], time[48];
     uint64_t rate;
 
     if (draft->goal.overwrite.rounds == 0 || bytes < WORTH_BYTES ||
@@ -61,10 +61,10 @@ void pace_tell(struct target *target, const struct slate_draft *draft)
     slate_size_decimal(rate, speed);
     slate_size_decimal(bytes, size);
     progress_time_words(bytes / rate + 1, time);
-    snprintf(words, sizeof words,
-             "%u places were read at %s/s: at that rate %s, written and read "
-             "back, take %s; most devices write slower, which is told once it "
-             "goes on",
-             places, speed, size, time);
-    print_wrapped("Measured", PAINT_PLAIN, words);
+    print_line(
+        "Measured", PAINT_PLAIN,
+        "%u places were read at %s/s: at that rate %s, written and read "
+        "back, take %s; most devices write slower, which is told once it "
+        "goes on",
+        places, speed, size, time);
 }

@@ -52,12 +52,11 @@ static void tell_slow(const struct slate_surface *surface, const char *doing)
                  (unsigned long long)(slow.range.first + slow.range.count - 1),
                  doing, speed);
         if (count++ < NAMED)
-            print_wrapped(count == 1 ? "Slow" : "", PAINT_BAD, words);
+            print_line(count == 1 ? "Slow" : "", PAINT_BAD, "%s", words);
     }
     if (count > NAMED) {
-        snprintf(words, sizeof words, "and %u more region%s", count - NAMED,
-                 count - NAMED == 1 ? "" : "s");
-        print_wrapped("", PAINT_BAD, words);
+        print_line("", PAINT_BAD, "and %u more region%s", count - NAMED,
+                   count - NAMED == 1 ? "" : "s");
     }
 }
 
@@ -65,15 +64,14 @@ void regions_tell(const struct target *target, enum target_regions which)
 {
     const struct slate_surface *surface = &target->regions[which];
     const char *doing = which == TARGET_WRITTEN ? "written" : "read";
-    char speed[SLATE_SIZE_TEXT], words[200];
+    char speed[SLATE_SIZE_TEXT];
 
     if (!is_known(surface))
         return;
     slate_size_decimal(slate_surface_median(surface), speed);
-    snprintf(words, sizeof words,
-             "half of its %u regions were %s at %s/s or more", surface->count,
-             doing, speed);
-    print_wrapped("Pace", PAINT_PLAIN, words);
+    print_line("Pace", PAINT_PLAIN,
+               "half of its %u regions were %s at %s/s or more", surface->count,
+               doing, speed);
     tell_slow(surface, doing);
 }
 

@@ -3,7 +3,6 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "base/plain.h"
 #include "device/report_device.h"
 
 const char *transport_words(enum slate_transport transport)

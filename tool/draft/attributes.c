@@ -5,7 +5,6 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "draft/lifts.h"
 #include "base/option_words.h"
 
 bool attribute_is_known(const char *name)

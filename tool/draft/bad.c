@@ -4,7 +4,6 @@
 #include "base/given.h"
 
 #include <errno.h>
-#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 

@@ -2,7 +2,6 @@
 /* The list behind --lift: which guards a person wants to have lifted. */
 #include "draft/lifts.h"
 
-#include <stdio.h>
 #include <string.h>
 
 #include "draft/attributes.h"

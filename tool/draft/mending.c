@@ -7,7 +7,6 @@
 
 #include "draft/asked.h"
 #include "draft/attributes.h"
-#include "draft/lifts.h"
 #include "base/option_words.h"
 #include "base/json.h"
 #include "base/say.h"
@@ -146,14 +145,13 @@ void mending_tell(const struct slate_draft *draft)
 {
     for (uint32_t i = 0; i < draft->change.mends; i++) {
         const struct slate_mended *mended = &draft->change.mend[i];
-        char place[32] = "the table", words[300];
+        char place[32] = "the table";
 
         if (mended->number != 0 || mended->kind == SLATE_MEND_START)
             attribute_place(mended->number, place);
-        snprintf(words, sizeof words, "%s, %s: %s",
-                 slate_mend_name(mended->kind), place,
-                 slate_mend_words(mended->kind));
-        print_wrapped(i == 0 ? "Mends" : "", PAINT_GOOD, words);
+        print_line(i == 0 ? "Mends" : "", PAINT_GOOD, "%s, %s: %s",
+                   slate_mend_name(mended->kind), place,
+                   slate_mend_words(mended->kind));
     }
 }
 

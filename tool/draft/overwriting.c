@@ -191,7 +191,7 @@ void overwriting_view(const struct slate_draft *draft)
     slate_text_add(&text, "; ");
     slate_text_add(&text, read[over->read_back]);
     slate_text_add(&text, discards[over->discard]);
-    print_wrapped("Overwrites", PAINT_BAD, words);
+    print_line("Overwrites", PAINT_BAD, "%s", words);
 }
 
 /* Blocks that failed: of writing, of reading back. */
@@ -222,14 +222,14 @@ static void tell_failed(const struct slate_draft *draft,
     struct tally tally = tally_of(enact, prove);
     uint64_t blocks = bad_blocks(failed);
     uint64_t told = tally.unwritable + tally.unreadable + tally.altered;
-    char ranges[500], earlier[48] = "", words[1000];
+    char ranges[500], earlier[48] = "";
 
     if (blocks > told) /* of that, the list alone is kept */
         snprintf(earlier, sizeof earlier, ", %llu in an earlier run",
                  (unsigned long long)(blocks - told));
     bad_words(failed, ", ", NAMED, ranges, sizeof ranges);
-    snprintf(
-        words, sizeof words,
+    print_line(
+        "Verdict", PAINT_BAD,
         "%llu block%s failed (%llu not written, %llu not read back, %llu "
         "with other content%s): %s. What was on %s may still be there, and "
         "more will fail: do not trust this device with anything, and "
@@ -238,7 +238,6 @@ static void tell_failed(const struct slate_draft *draft,
         (unsigned long long)tally.unwritable,
         (unsigned long long)tally.unreadable, (unsigned long long)tally.altered,
         earlier, ranges, blocks == 1 ? "it" : "them");
-    print_wrapped("Verdict", PAINT_BAD, words);
 }
 
 void overwriting_tell(const struct slate_overwrite *over,
@@ -247,7 +246,6 @@ void overwriting_tell(const struct slate_overwrite *over,
                       const struct slate_prove *prove)
 {
     bool read = over->read_back != SLATE_READ_BACK_NONE;
-    char words[200];
 
     if (over->rounds == 0)
         return;
@@ -257,11 +255,10 @@ void overwriting_tell(const struct slate_overwrite *over,
     }
     if (prove == NULL && over->discard != SLATE_DISCARD_LAST)
         return; /* that is yet to be told */
-    snprintf(words, sizeof words, "no block failed in %u round%s, and %s",
-             over->rounds, over->rounds == 1 ? "" : "s",
-             read ? "what was read back is as it was written"
-                  : "nothing was read back to tell whether it is so");
-    print_wrapped("Verdict", PAINT_GOOD, words);
+    print_line("Verdict", PAINT_GOOD, "no block failed in %u round%s, and %s",
+               over->rounds, over->rounds == 1 ? "" : "s",
+               read ? "what was read back is as it was written"
+                    : "nothing was read back to tell whether it is so");
 }
 
 json_t *overwriting_report(const struct slate_overwrite *over,

@@ -2,8 +2,6 @@
 /* Start-up code for a volume, from a file. */
 #include "draft/start_code.h"
 
-#include <string.h>
-
 #include "base/given.h"
 #include "base/plain.h"
 #include "base/say.h"

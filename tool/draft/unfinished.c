@@ -3,13 +3,11 @@
 #include "draft/unfinished.h"
 
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 
 #include "draft/asked.h"
 #include "draft/draft_file.h"
 #include "draft/drafted.h"
-#include "draft/overwriting.h"
 #include "base/durable.h"
 #include "base/say.h"
 #include "base/state.h"

@@ -2,7 +2,6 @@
 /* Of a device that claims more than it has, what is there. */
 #include "draft/within.h"
 
-#include <stdio.h>
 #include <string.h>
 
 #include "base/option_words.h"

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* A device is looked at, with what is known of it beside. */
 #include <stdlib.h>
-#include <string.h>
 
 #include "base/say.h"
 #include "device/capacity.h"

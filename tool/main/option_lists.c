@@ -3,8 +3,6 @@
 #include "main/option_lists.h"
 
 #include <stdio.h>
-#include <string.h>
-#include <trueslate/trueslate.h>
 
 #include "draft/overwriting.h"
 #include "work/then.h"

@@ -3,7 +3,6 @@
 #include "main/option_set.h"
 
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 
 #include "draft/attributes.h"

@@ -1,15 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Reports for programs: the JSON shapes of docs/json/. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/random.h>
 
 #include "view/map.h"
-#include "base/plain.h"
 #include "draft/overwriting.h"
 #include "report/report.h"
-#include "base/say.h"
 #include "view/view.h"
 
 /* The names of guards; a sum of SLATE_GUARD_BIT. */

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Facts and findings for programs: the shape of docs/json/assess. */
-#include <string.h>
 
 #include "draft/drafted.h"
 #include "report/report.h"

@@ -4,7 +4,6 @@
 
 #include <locale.h>
 #include <pthread.h>
-#include <stdint.h>
 #include <stdio.h>
 #include <string.h>
 #include <wchar.h>

@@ -122,13 +122,18 @@ static size_t word_length(const char *words)
     return length;
 }
 
-void print_wrapped(const char *label, enum paint paint, const char *raw)
+void print_line(const char *label, enum paint paint, const char *format, ...)
 {
-    char shown[8192];
-    const char *words = plain_shown(raw, shown, sizeof shown);
+    char raw[8192], shown[8192];
+    const char *words;
     int column = LABEL_COLUMNS;
     bool first = true;
+    va_list arguments;
 
+    va_start(arguments, format);
+    vsnprintf(raw, sizeof raw, format, arguments);
+    va_end(arguments);
+    words = plain_shown(raw, shown, sizeof shown);
     painted(paint, "  %-*s", LABEL_COLUMNS - 2, label);
     while (*words != '\0') {
         size_t bytes = word_length(words);

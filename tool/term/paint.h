@@ -42,6 +42,9 @@ int paint_columns(void);
 
 /* Prints a paragraph: an indented label column, then words wrapped to the
  * columns. */
-void print_wrapped(const char *label, enum paint paint, const char *raw);
+#if defined(__GNUC__)
+__attribute__((format(printf, 3, 4)))
+#endif
+void print_line(const char *label, enum paint paint, const char *format, ...);
 
 #endif

@@ -82,13 +82,13 @@ static void view_uses(const struct said *said, bool *told, uint32_t first)
     join_others(said, told, first, words, sizeof words);
     putchar('\n');
     if (words[0] != '\0') {
-        print_wrapped(label, PAINT_STRONG, words);
+        print_line(label, PAINT_STRONG, "%s", words);
         label = "";
     }
-    print_wrapped(label, said[first].feasible ? PAINT_GOOD : PAINT_BAD,
-                  said[first].choice);
+    print_line(label, said[first].feasible ? PAINT_GOOD : PAINT_BAD, "%s",
+               said[first].choice);
     if (said[first].feasible)
-        print_wrapped("", PAINT_PLAIN, said[first].reasons);
+        print_line("", PAINT_PLAIN, "%s", said[first].reasons);
 }
 
 static void view(const struct target *target)

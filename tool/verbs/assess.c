@@ -4,7 +4,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "device/attached.h"
 #include "device/count.h"
 #include "look/offers.h"
 #include "work/journals.h"

@@ -1,25 +1,17 @@
 /* SPDX-License-Identifier: MIT */
 /* draft: what renewing a device would do. */
 #include <stdio.h>
-#include <string.h>
 
-#include "draft/asked.h"
 #include "draft/attributes.h"
-#include "draft/bad.h"
 #include "device/count.h"
 #include "draft/drafted.h"
-#include "draft/mending.h"
 #include "base/durable.h"
 #include "device/outputs.h"
-#include "draft/lifts.h"
-#include "term/paint.h"
 #include "device/pace.h"
 #include "base/plain.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "work/scan.h"
 #include "draft/searching.h"
-#include "draft/start_code.h"
 #include "work/journals.h"
 #include "verbs/verbs.h"
 #include "view/picture.h"

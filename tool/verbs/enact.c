@@ -1,20 +1,16 @@
 /* SPDX-License-Identifier: MIT */
 /* enact and prove: a draft from a file meets its device. */
 #include <stdio.h>
-#include <string.h>
 
 #include "draft/draft_file.h"
 #include "draft/bad.h"
 #include "draft/drafted.h"
 #include "draft/overwriting.h"
-#include "term/paint.h"
 #include "base/plain.h"
 #include "device/regions.h"
-#include "term/progress.h"
 #include "report/report.h"
 #include "base/say.h"
 #include "work/journals.h"
-#include "work/resume.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 #include "device/consent.h"

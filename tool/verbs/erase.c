@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* erase: a device erases itself, by a command of its own. */
-#include <stdio.h>
 #include <stdlib.h>
 #include <unistd.h>
 
 #include "work/erasing.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "work/then.h"
 #include "ticket/ticket.h"
@@ -131,8 +129,7 @@ int verb_erase(const struct options *options)
         view_device(&erase.target);
     works = is_at_it(&erase);
     if (code == 0 && works && !options->json)
-        print_wrapped("Waits", PAINT_GOOD,
-                      "the device is erasing itself already");
+        print_line("Waits", PAINT_GOOD, "the device is erasing itself already");
     if (code == 0 && !works && options->way != NULL)
         code = choose(&erase);
     if (code == 0)

@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* guards: what protects a device, and lifting it. */
 #include <stdio.h>
-#include <string.h>
 
 #include "draft/attributes.h"
 #include "draft/lifts.h"
 #include "term/paint.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
@@ -105,7 +103,6 @@ static const char *result_words(const struct slate_guard *guard,
 static void tell_guard(const struct guards *guards, uint32_t i)
 {
     const struct slate_guard *guard = &guards->target.facts.guard[i];
-    char words[512];
 
     putchar('\n');
     painted(PAINT_BAD, "  %s", slate_guard_name(guard->kind));
@@ -114,18 +111,16 @@ static void tell_guard(const struct guards *guards, uint32_t i)
                    guard->lift <= SLATE_LIFT_PASSWORD
                ? ", when asked for by name"
                : "");
-    print_wrapped("What", PAINT_PLAIN,
-                  slate_guard_words(guard->kind, SLATE_GUARD_TEXT));
-    print_wrapped("Where", PAINT_PLAIN,
-                  slate_guard_words(guard->kind, SLATE_GUARD_PLACE));
-    print_wrapped("What lifts", PAINT_GOOD,
-                  slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
+    print_line("What", PAINT_PLAIN, "%s",
+               slate_guard_words(guard->kind, SLATE_GUARD_TEXT));
+    print_line("Where", PAINT_PLAIN, "%s",
+               slate_guard_words(guard->kind, SLATE_GUARD_PLACE));
+    print_line("What lifts", PAINT_GOOD, "%s",
+               slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
     if (!guards->wanted[i])
         return;
-    snprintf(words, sizeof words, "%s", result_words(guard, guards->lifted[i]));
-    print_wrapped("Result",
-                  guards->lifted[i] == SLATE_OK ? PAINT_GOOD : PAINT_BAD,
-                  words);
+    print_line("Result", guards->lifted[i] == SLATE_OK ? PAINT_GOOD : PAINT_BAD,
+               "%s", result_words(guard, guards->lifted[i]));
 }
 
 /* Attributes are cleared by their names alone. */
@@ -175,8 +170,8 @@ static void tell(const struct guards *guards)
         tell_guard(guards, i);
     any = attributes_tell(&guards->attributes) || any;
     if (!any)
-        print_wrapped("All well", PAINT_GOOD,
-                      "nothing protects the device or its content.");
+        print_line("All well", PAINT_GOOD,
+                   "nothing protects the device or its content.");
     if (guards->options->lift == NULL)
         tell_commands(guards);
 }

@@ -6,7 +6,6 @@
 
 #include "base/say.h"
 #include "work/journals.h"
-#include "verbs/verbs.h"
 #include "device/consent.h"
 #include "work/enacting.h"
 

@@ -11,7 +11,6 @@
 #include "work/then.h"
 #include "ticket/ticket.h"
 #include "verbs/several.h"
-#include "verbs/verbs.h"
 #include "term/paint.h"
 #include "work/releasing.h"
 
@@ -203,34 +202,29 @@ static int code_worse(int a, int b)
 /* "TARUK-47, sim:tide-gauge-7: why", of the first line of what was said. */
 static void tell_why(const struct job *job, const char *label)
 {
-    char words[600];
     const char *said = job->lane.said;
     size_t length = strcspn(said, "\n");
     bool names = strncmp(said, job->device, strlen(job->device)) == 0;
 
-    snprintf(words, sizeof words, "%s, %.200s%s%.*s", job->name,
-             names ? "" : job->device,
-             names         ? ""
-             : length == 0 ? ": not renewed"
-                           : ": ",
-             length < 300 ? (int)length : 300, said);
-    print_wrapped(label, job->left ? PAINT_PLAIN : PAINT_BAD, words);
+    print_line(label, job->left ? PAINT_PLAIN : PAINT_BAD, "%s, %.200s%s%.*s",
+               job->name, names ? "" : job->device,
+               names         ? ""
+               : length == 0 ? ": not renewed"
+                             : ": ",
+               length < 300 ? (int)length : 300, said);
 }
 
 void job_tell(const struct job *job, const char *label)
 {
-    char words[600];
-
     if (!job->renewed) {
         tell_why(job, label);
         return;
     }
-    snprintf(words, sizeof words, "%s, in %llu s%s", job->result,
-             (unsigned long long)(job->ended - job->began + 500) / 1000,
-             job->ejected  ? "; it can be unplugged"
-             : job->ejects ? "; it could not be ejected"
-                           : "");
-    print_wrapped(label, PAINT_GOOD, words);
+    print_line(label, PAINT_GOOD, "%s, in %llu s%s", job->result,
+               (unsigned long long)(job->ended - job->began + 500) / 1000,
+               job->ejected  ? "; it can be unplugged"
+               : job->ejects ? "; it could not be ejected"
+                             : "");
 }
 
 static uint32_t tell_those(struct job *const *jobs, uint32_t count,
@@ -295,7 +289,7 @@ static void tell_jobs(struct job *const *jobs, uint32_t count)
     if (left > 0)
         snprintf(words + strlen(words), sizeof words - strlen(words),
                  ", %u left alone", left);
-    print_wrapped("In all", failed == 0 ? PAINT_GOOD : PAINT_BAD, words);
+    print_line("In all", failed == 0 ? PAINT_GOOD : PAINT_BAD, "%s", words);
 }
 
 int jobs_tell(struct job *const *jobs, uint32_t count, bool json,

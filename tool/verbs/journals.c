@@ -10,7 +10,6 @@
 #include "device/address.h"
 #include "draft/drafted.h"
 #include "base/plain.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "work/journals.h"
 #include "verbs/verbs.h"
@@ -111,9 +110,8 @@ static void tell_one(const struct listed *listed, const char *ahead)
     printf("  kept %s, %s\n", listed->when, size);
     if (loaded->status == SLATE_OK) {
         draft_words(loaded->draft, what, sizeof what);
-        snprintf(words, sizeof words, "%s, before it got %s",
-                 loaded->journal.tag, what);
-        print_wrapped("Of", PAINT_PLAIN, words);
+        print_line("Of", PAINT_PLAIN, "%s, before it got %s",
+                   loaded->journal.tag, what);
     }
     if (listed->use == USE_DAMAGED)
         snprintf(words, sizeof words, "%s", loaded->why);
@@ -123,7 +121,7 @@ static void tell_one(const struct listed *listed, const char *ahead)
                  listed->changed == 1 ? " differs" : "s differ");
     else
         snprintf(words, sizeof words, "%s", uses[listed->use].words);
-    print_wrapped("State", uses[listed->use].paint, words);
+    print_line("State", uses[listed->use].paint, "%s", words);
 }
 
 static json_t *report_one(const struct listed *listed)

@@ -8,7 +8,6 @@
 
 #include "draft/bad.h"
 #include "work/drive_words.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "work/then.h"
 #include "ticket/ticket.h"
@@ -114,7 +113,6 @@ static int carry_it_out(struct lowlevel *job)
 /* No format: only these blocks lose what they held. */
 static int reassign(struct lowlevel *job)
 {
-    char words[120];
     int code;
 
     for (int i = 0; i < DRIVE_WORDS; i++) {
@@ -128,7 +126,7 @@ static int reassign(struct lowlevel *job)
     if (code != 0)
         return code;
     if (!job->options->json)
-        print_wrapped("LOST", PAINT_BAD, "what these blocks hold, if anything");
+        print_line("LOST", PAINT_BAD, "what these blocks hold, if anything");
     code = agree(job, "What these blocks hold will be lost.");
     if (code == 0)
         code = lowlevel_reassign(job);
@@ -136,10 +134,9 @@ static int reassign(struct lowlevel *job)
         return code;
     if (job->options->json)
         return report_print(lowlevel_report(job));
-    snprintf(words, sizeof words, "%llu block%s put elsewhere",
-             (unsigned long long)job->reassigned,
-             job->reassigned == 1 ? " was" : "s were");
-    print_wrapped("Done", PAINT_GOOD, words);
+    print_line("Done", PAINT_GOOD, "%llu block%s put elsewhere",
+               (unsigned long long)job->reassigned,
+               job->reassigned == 1 ? " was" : "s were");
     return 0;
 }
 

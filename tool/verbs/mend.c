@@ -2,7 +2,6 @@
 /* mend and convert: tables and first blocks made right in place, and another
  * table over the same partitions. */
 #include <stdio.h>
-#include <string.h>
 
 #include "draft/drafted.h"
 #include "draft/mending.h"

@@ -10,7 +10,6 @@
 #include "view/map.h"
 #include "term/paint.h"
 #include "term/progress.h"
-#include "report/report.h"
 #include "work/probing.h"
 #include "base/say.h"
 #include "work/then.h"
@@ -126,7 +125,7 @@ static void tell_capacity(const struct probing *probing)
     else
         snprintf(words, sizeof words, "at least %s, and less than %s", has,
                  lost);
-    print_wrapped("It has", PAINT_BAD, words);
+    print_line("It has", PAINT_BAD, "%s", words);
 }
 
 /* What was found is kept in mind, and told by whoever looks at it next. */
@@ -158,29 +157,28 @@ static void tell(const struct probing *probing)
 
     view_device(probing->target);
     if (probing->put_back)
-        print_wrapped("Put back", PAINT_GOOD,
-                      "what an earlier probe had left unrestored");
+        print_line("Put back", PAINT_GOOD,
+                   "what an earlier probe had left unrestored");
     if (probing->alone > 0)
-        print_wrapped(
-            "Left alone", PAINT_PLAIN,
-            "what a probe kept that was cut on another medium in this "
-            "reader, or before it wrote anything");
+        print_line("Left alone", PAINT_PLAIN,
+                   "what a probe kept that was cut on another medium in this "
+                   "reader, or before it wrote anything");
     tell_places(probing);
-    print_wrapped("Found", bad ? PAINT_BAD : PAINT_GOOD,
-                  slate_verdict_words(verdict));
+    print_line("Found", bad ? PAINT_BAD : PAINT_GOOD, "%s",
+               slate_verdict_words(verdict));
     if (verdict == SLATE_VERDICT_FALSE_CAPACITY)
         tell_capacity(probing);
     if (probe->lost > 0) {
         probing_name_lost(probe, words);
-        print_wrapped("NOT BACK", PAINT_BAD, words);
-        print_wrapped("Kept in", PAINT_BAD, probing->file);
+        print_line("NOT BACK", PAINT_BAD, "%s", words);
+        print_line("Kept in", PAINT_BAD, "%s", probing->file);
         return;
     }
-    print_wrapped("Restored", PAINT_GOOD,
-                  probe->leftovers == 0
-                      ? "every block that was tried is as it was"
-                      : "every block that was tried is as it was; zeros stand "
-                        "where an earlier probe had left its own");
+    print_line("Restored", PAINT_GOOD, "%s",
+               probe->leftovers == 0
+                   ? "every block that was tried is as it was"
+                   : "every block that was tried is as it was; zeros stand "
+                     "where an earlier probe had left its own");
     if (verdict == SLATE_VERDICT_FALSE_CAPACITY)
         tell_what_helps(probing);
 }

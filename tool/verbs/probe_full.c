@@ -6,14 +6,11 @@
 
 #include "draft/bad.h"
 #include "draft/drafted.h"
-#include "draft/lifts.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "work/then.h"
 #include "work/scan.h"
 #include "device/capacity.h"
 #include "ticket/ticket.h"
-#include "verbs/verbs.h"
 #include "term/paint.h"
 #include "view/view.h"
 #include "verbs/probe_full.h"
@@ -94,9 +91,9 @@ static void tell(const struct full *full)
     view_device(full->target);
     putchar('\n');
     say_result(full, words, sizeof words);
-    print_wrapped("Found", is_sound(full) ? PAINT_GOOD : PAINT_BAD, words);
-    print_wrapped("Lost", PAINT_PLAIN,
-                  "everything that was on it; it holds random data now");
+    print_line("Found", is_sound(full) ? PAINT_GOOD : PAINT_BAD, "%s", words);
+    print_line("Lost", PAINT_PLAIN,
+               "everything that was on it; it holds random data now");
     if (is_false(full) && capacity_of(full->target) != 0)
         printf("\nTo use what is there, at your own risk:\n"
                "  trueslate renew %s --within proved%s\n",

@@ -104,15 +104,13 @@ static void tell_adapted(const struct target *target,
     const char *label = draft->change.renamed.label;
     uint32_t partition = 0;
     const struct slate_format *format;
-    char words[300];
 
     if (options->relabel == NULL || strcmp(label, options->relabel) == 0 ||
         find_volume(target, options, &partition) != 0)
         return;
     format = slate_format_of(volume_of(target, partition)->kind);
-    snprintf(words, sizeof words, "%s %s", words_of(target, partition),
-             format->label_rule);
-    print_wrapped("Adapted", PAINT_PLAIN, words);
+    print_line("Adapted", PAINT_PLAIN, "%s %s", words_of(target, partition),
+               format->label_rule);
 }
 
 static int open_and_draft(const struct options *options, struct target *target,

@@ -1,10 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* release and eject: away from the host, and out of the machine. */
 #include <stdio.h>
-#include <string.h>
 
-#include "term/paint.h"
-#include "base/say.h"
 #include "verbs/verbs.h"
 #include "device/consent.h"
 #include "work/releasing.h"

@@ -119,41 +119,39 @@ static void tell_loss(const struct rewinding *work)
     struct loss loss;
 
     if (work->rewind.changed == 0) {
-        print_wrapped("Is lost", PAINT_GOOD,
-                      "nothing but what was written then: the device has not "
-                      "been used since");
+        print_line("Is lost", PAINT_GOOD,
+                   "nothing but what was written then: the device has not "
+                   "been used since");
         return;
     }
     loss_of(&work->target.facts, NULL, &loss);
     for (uint32_t i = 0; i < loss.count; i++)
-        print_wrapped(i == 0 ? "Is lost" : "", PAINT_BAD, loss.line[i]);
+        print_line(i == 0 ? "Is lost" : "", PAINT_BAD, "%s", loss.line[i]);
 }
 
 static void tell_before(const struct rewinding *work)
 {
     const struct slate_draft *draft = work->loaded->draft;
     uint32_t block_bytes = draft->basis.geometry.block_bytes;
-    char size[SLATE_SIZE_TEXT], name[STATE_PATH_ROOM], what[200],
-        words[STATE_PATH_ROOM + 300];
+    char size[SLATE_SIZE_TEXT], name[STATE_PATH_ROOM], what[200];
 
     view_device(&work->target);
     putchar('\n');
     view_content(&work->target.facts);
     journals_name(work->loaded->path, name);
     draft_words(draft, what, sizeof what);
-    snprintf(words, sizeof words, "%s: as it was before it got %s", name, what);
-    print_wrapped("Journal", PAINT_PLAIN, words);
+    print_line("Journal", PAINT_PLAIN, "%s: as it was before it got %s", name,
+               what);
     slate_size_both(other_blocks(work) * block_bytes, size);
-    snprintf(words, sizeof words, "%llu blocks, %s, that are not as they were",
-             (unsigned long long)other_blocks(work), size);
-    print_wrapped("Puts back", PAINT_GOOD, words);
+    print_line("Puts back", PAINT_GOOD,
+               "%llu blocks, %s, that are not as they were",
+               (unsigned long long)other_blocks(work), size);
     if (work->loaded->journal.lost > 0) {
-        snprintf(words, sizeof words,
-                 "%llu block%s could not be read when what was there was "
-                 "kept: zeros are put back there",
-                 (unsigned long long)work->loaded->journal.lost,
-                 work->loaded->journal.lost == 1 ? "" : "s");
-        print_wrapped("But", PAINT_BAD, words);
+        print_line("But", PAINT_BAD,
+                   "%llu block%s could not be read when what was there was "
+                   "kept: zeros are put back there",
+                   (unsigned long long)work->loaded->journal.lost,
+                   work->loaded->journal.lost == 1 ? "" : "s");
     }
     tell_loss(work);
 }
@@ -245,18 +243,16 @@ static void tell_after(const struct rewinding *work)
 
     slate_size_both(work->written * work->target.media.geometry.block_bytes,
                     size);
-    snprintf(words, sizeof words, "%llu blocks, %s",
-             (unsigned long long)work->written, size);
-    print_wrapped("Put back", PAINT_GOOD, words);
-    snprintf(words, sizeof words,
-             "%llu blocks were read back, and every one is as it was",
-             (unsigned long long)work->rewind.look.done);
-    print_wrapped("Proved", PAINT_GOOD, words);
+    print_line("Put back", PAINT_GOOD, "%llu blocks, %s",
+               (unsigned long long)work->written, size);
+    print_line("Proved", PAINT_GOOD,
+               "%llu blocks were read back, and every one is as it was",
+               (unsigned long long)work->rewind.look.done);
     slate_text_start(&text, words, sizeof words);
     slate_text_add(&text, work->target.media.tag);
     slate_text_add(&text, " has again what it had: ");
     content_words(&work->target, &text);
-    print_wrapped("Done", PAINT_GOOD, words);
+    print_line("Done", PAINT_GOOD, "%s", words);
 }
 
 static int report_result(const struct rewinding *work)

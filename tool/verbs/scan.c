@@ -6,11 +6,9 @@
 #include "draft/bad.h"
 #include "draft/drafted.h"
 #include "device/regions.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "work/scan.h"
 #include "work/then.h"
-#include "base/durable.h"
 #include "device/outputs.h"
 #include "ticket/ticket.h"
 #include "verbs/sweep.h"
@@ -54,18 +52,18 @@ static void tell(const struct slate_scan *scan, const struct target *target)
     view_device(target);
     putchar('\n');
     say_result(scan, target, words, sizeof words);
-    print_wrapped("Scanned", slate_scan_bad(scan) > 0 ? PAINT_BAD : PAINT_GOOD,
-                  words);
+    print_line("Scanned", slate_scan_bad(scan) > 0 ? PAINT_BAD : PAINT_GOOD,
+               "%s", words);
     regions_tell(target, TARGET_READ);
     if (scan->writes)
-        print_wrapped("Not known", PAINT_PLAIN,
-                      "whether blocks are aliases of others, since one run was "
-                      "written after the other: 'probe' tells whether the size "
-                      "is true");
+        print_line("Not known", PAINT_PLAIN,
+                   "whether blocks are aliases of others, since one run was "
+                   "written after the other: 'probe' tells whether the size "
+                   "is true");
     if (slate_scan_bad(scan) > 0)
-        print_wrapped("What helps", PAINT_PLAIN,
-                      "'renew --bad-list FILE' keeps a volume off these "
-                      "blocks; --failed FILE writes that list");
+        print_line("What helps", PAINT_PLAIN,
+                   "'renew --bad-list FILE' keeps a volume off these "
+                   "blocks; --failed FILE writes that list");
 }
 
 static json_t *report_of(const struct slate_scan *scan,

@@ -2,9 +2,7 @@
 /* search: volumes that no partition holds. */
 #include <inttypes.h>
 #include <stdio.h>
-#include <string.h>
 
-#include "report/report.h"
 #include "base/say.h"
 #include "verbs/verbs.h"
 #include "view/map.h"
@@ -53,14 +51,14 @@ static void tell_lost(const struct slate_lost *lost, uint32_t block)
     struct slate_text text;
 
     slate_size_both(lost->count * block, size);
-    snprintf(words, sizeof words, "block %" PRIu64 ": %s%s%s%s, %s",
-             lost->first, slate_volume_words(lost->volume.kind),
-             lost->volume.label[0] == '\0' ? "" : " \"", lost->volume.label,
-             lost->volume.label[0] == '\0' ? "" : "\"", size);
-    print_wrapped("At", is_plain(lost) ? PAINT_GOOD : PAINT_BAD, words);
+    print_line("At", is_plain(lost) ? PAINT_GOOD : PAINT_BAD,
+               "block %" PRIu64 ": %s%s%s%s, %s", lost->first,
+               slate_volume_words(lost->volume.kind),
+               lost->volume.label[0] == '\0' ? "" : " \"", lost->volume.label,
+               lost->volume.label[0] == '\0' ? "" : "\"", size);
     slate_text_start(&text, words, sizeof words);
     slate_lost_words(lost, &text);
-    print_wrapped("", PAINT_PLAIN, words);
+    print_line("", PAINT_PLAIN, "%s", words);
 }
 
 /* The command that puts them back. */
@@ -88,30 +86,29 @@ static void tell_command(const struct slate_search *search,
 static void tell_searched(const struct slate_search *search,
                           const struct target *target)
 {
-    char size[SLATE_SIZE_TEXT], words[300];
+    char size[SLATE_SIZE_TEXT];
     uint32_t block = target->media.geometry.block_bytes;
 
     if (search->places == 0) {
-        print_wrapped("Searched", PAINT_PLAIN,
-                      target->facts.marked
-                          ? "nothing: a renewal is unfinished on it"
-                          : "nothing: there is no place outside of partitions "
-                            "and volumes");
+        print_line("Searched", PAINT_PLAIN, "%s",
+                   target->facts.marked
+                       ? "nothing: a renewal is unfinished on it"
+                       : "nothing: there is no place outside of partitions "
+                         "and volumes");
         return;
     }
     slate_size_binary(search->every * block, size);
-    snprintf(words, sizeof words,
-             "%" PRIu64 " places where no partition is: the first MiB block by "
-             "block, then each multiple of %s, and where old systems put "
-             "partitions; what "
-             "begins elsewhere was not looked for",
-             search->places, size);
-    print_wrapped("Searched", PAINT_PLAIN, words);
+    print_line("Searched", PAINT_PLAIN,
+               "%" PRIu64
+               " places where no partition is: the first MiB block by "
+               "block, then each multiple of %s, and where old systems put "
+               "partitions; what "
+               "begins elsewhere was not looked for",
+               search->places, size);
     if (search->unread > 0) {
-        snprintf(words, sizeof words,
-                 "%" PRIu64 " of these places could not be read",
-                 search->unread);
-        print_wrapped("", PAINT_BAD, words);
+        print_line("", PAINT_BAD,
+                   "%" PRIu64 " of these places could not be read",
+                   search->unread);
     }
 }
 
@@ -119,7 +116,6 @@ static void tell_found(const struct slate_search *search,
                        const struct target *target)
 {
     struct map map;
-    char words[120];
 
     map_of_facts(&target->facts, &map);
     print_bar("Now", &map);
@@ -132,17 +128,17 @@ static void tell_found(const struct slate_search *search,
     }
     putchar('\n');
     tell_searched(search, target);
-    snprintf(words, sizeof words, "%u volume%s that no partition holds",
-             search->found, search->found == 1 ? "" : "s");
-    print_wrapped("Found", search->found > 0 ? PAINT_GOOD : PAINT_PLAIN, words);
+    print_line("Found", search->found > 0 ? PAINT_GOOD : PAINT_PLAIN,
+               "%u volume%s that no partition holds", search->found,
+               search->found == 1 ? "" : "s");
     for (uint32_t i = 0; i < search->count; i++)
         tell_lost(&search->lost[i], target->media.geometry.block_bytes);
     if (search->found > search->count)
-        print_wrapped("", PAINT_BAD, "the others are not listed");
+        print_line("", PAINT_BAD, "the others are not listed");
     if (count_plain(search) < search->count)
-        print_wrapped("Choose", PAINT_PLAIN,
-                      "of those that share blocks name the one that you know "
-                      "to be the younger one");
+        print_line("Choose", PAINT_PLAIN,
+                   "of those that share blocks name the one that you know "
+                   "to be the younger one");
     tell_command(search, target);
 }
 

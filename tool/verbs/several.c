@@ -3,7 +3,6 @@
  * other; then all of them go on side by side. */
 #include "verbs/several.h"
 
-#include <stdio.h>
 #include <string.h>
 #include <time.h>
 

@@ -4,8 +4,6 @@
 #include <string.h>
 #include <time.h>
 
-#include "device/attached.h"
-#include "report/report.h"
 #include "base/say.h"
 #include "look/remembered.h"
 #include "base/state.h"

@@ -3,7 +3,6 @@
 #include "view/loss.h"
 
 #include <stdio.h>
-#include <string.h>
 
 static char *new_line(struct loss *loss)
 {

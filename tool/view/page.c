@@ -4,7 +4,6 @@
 #include "view/page.h"
 
 #include <stdio.h>
-#include <string.h>
 
 #include "view/view.h"
 

@@ -54,19 +54,18 @@ static void explain_size(const struct slate_geometry *geometry)
 {
     uint64_t bytes = slate_geometry_bytes(geometry);
     uint64_t nominal = slate_size_nominal(bytes);
-    char on_case[SLATE_SIZE_TEXT], binary[SLATE_SIZE_TEXT], words[300];
+    char on_case[SLATE_SIZE_TEXT], binary[SLATE_SIZE_TEXT];
 
     if (nominal == 0)
         return;
     slate_size_decimal(nominal, on_case);
     slate_size_binary(bytes, binary);
-    snprintf(words, sizeof words,
-             "The case says %s: decimal, and rounded%s. Hosts that count in "
-             "binary show %s.",
-             on_case,
-             bytes < nominal ? "; flash keeps some of it as spare" : "",
-             binary);
-    print_wrapped("", PAINT_PLAIN, words);
+    print_line("", PAINT_PLAIN,
+               "The case says %s: decimal, and rounded%s. Hosts that count in "
+               "binary show %s.",
+               on_case,
+               bytes < nominal ? "; flash keeps some of it as spare" : "",
+               binary);
 }
 
 void view_size(const struct target *target)
@@ -80,18 +79,17 @@ void view_size(const struct target *target)
 void view_users(const struct target *target, const char *indent)
 {
     const char *at = target->users;
-    char label[32], words[256];
+    char label[32];
 
     snprintf(label, sizeof label, "%sSYSTEM", indent);
     if (target->system)
-        print_wrapped(label, PAINT_BAD,
-                      "the running system stands on this device");
+        print_line(label, PAINT_BAD,
+                   "the running system stands on this device");
     snprintf(label, sizeof label, "%sin use", indent);
     while (*at != '\0') {
         int length = (int)strcspn(at, "\n");
 
-        snprintf(words, sizeof words, "%.*s", length, at);
-        print_wrapped(label, PAINT_STRONG, words);
+        print_line(label, PAINT_STRONG, "%.*s", length, at);
         at += length + (at[length] == '\n' ? 1 : 0);
     }
 }
@@ -160,12 +158,12 @@ void view_findings(const struct target *target)
 
     told_of(target, &told);
     putchar('\n');
-    print_wrapped(told.fine ? "All well" : "You see",
-                  paint_of(told.finding[0].severity), told.see);
+    print_line(told.fine ? "All well" : "You see",
+               paint_of(told.finding[0].severity), "%s", told.see);
     if (!told.fine)
-        print_wrapped("Why", PAINT_STRONG, told.why);
-    print_wrapped("Seen in", PAINT_PLAIN, told.evidence);
-    print_wrapped("What helps", PAINT_GOOD, told.help);
+        print_line("Why", PAINT_STRONG, "%s", told.why);
+    print_line("Seen in", PAINT_PLAIN, "%s", told.evidence);
+    print_line("What helps", PAINT_GOOD, "%s", told.help);
     for (uint32_t i = 1; i < told.count; i++) {
         struct slate_text text;
 
@@ -173,7 +171,7 @@ void view_findings(const struct target *target)
             continue; /* told with the finding that explains it */
         slate_text_start(&text, words, sizeof words);
         slate_finding_words(facts, &told.finding[i], SLATE_FINDING_TEXT, &text);
-        print_wrapped("And also", paint_of(told.finding[i].severity), words);
+        print_line("And also", paint_of(told.finding[i].severity), "%s", words);
     }
 }
 

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft on the screen: before and after, losses, steps, remarks. */
 #include <stdio.h>
-#include <string.h>
 
 #include "draft/attributes.h"
 #include "draft/drafted.h"
@@ -38,8 +37,8 @@ static void view_loss(const struct slate_facts *facts,
     loss_of(facts, draft, &loss);
     putchar('\n');
     for (uint32_t i = 0; i < loss.count; i++)
-        print_wrapped(i == 0 ? "Is lost" : "",
-                      loss.bad ? PAINT_BAD : PAINT_GOOD, loss.line[i]);
+        print_line(i == 0 ? "Is lost" : "", loss.bad ? PAINT_BAD : PAINT_GOOD,
+                   "%s", loss.line[i]);
 }
 
 /* The label of a change in place. */
@@ -56,7 +55,7 @@ static void view_renamed(const struct slate_draft *draft)
     else
         snprintf(words, sizeof words, "%s becomes \"%s\"", place,
                  renamed->label);
-    print_wrapped("Label", PAINT_GOOD, words);
+    print_line("Label", PAINT_GOOD, "%s", words);
 }
 
 /* What a change in place clears, and what that means. */
@@ -64,13 +63,12 @@ static void view_clears(const struct slate_draft *draft)
 {
     for (uint32_t i = 0; i < draft->change.clears; i++) {
         const struct slate_cleared *clear = &draft->change.clear[i];
-        char place[32], words[300];
+        char place[32];
 
         attribute_place(clear->number, place);
-        snprintf(words, sizeof words, "%s, %s: %s",
-                 slate_attribute_name(clear->kind), place,
-                 slate_attribute_advice(clear->kind));
-        print_wrapped(i == 0 ? "Clears" : "", PAINT_PLAIN, words);
+        print_line(i == 0 ? "Clears" : "", PAINT_PLAIN, "%s, %s: %s",
+                   slate_attribute_name(clear->kind), place,
+                   slate_attribute_advice(clear->kind));
     }
 }
 
@@ -150,17 +148,16 @@ static void view_time(const struct slate_draft *draft)
     uint64_t blocks = slate_draft_blocks(draft, false);
     uint64_t seconds = slate_advise_seconds(draft, blocks, false) +
                        slate_advise_seconds(draft, blocks, true);
-    char time[16], words[120];
+    char time[16];
 
     step_time(seconds, time);
-    snprintf(words, sizeof words, "%s%s, at the pace of a usual %s%s",
-             seconds == 0 ? "less than a second" : "about ", time,
-             draft->basis.device == SLATE_DEVICE_OTHER
-                 ? "stick"
-                 : slate_device_name(draft->basis.device),
-             draft->goal.overwrite.rounds > 0 ? ""
-                                              : "; this one was not measured");
-    print_wrapped("Takes", PAINT_PLAIN, words);
+    print_line(
+        "Takes", PAINT_PLAIN, "%s%s, at the pace of a usual %s%s",
+        seconds == 0 ? "less than a second" : "about ", time,
+        draft->basis.device == SLATE_DEVICE_OTHER
+            ? "stick"
+            : slate_device_name(draft->basis.device),
+        draft->goal.overwrite.rounds > 0 ? "" : "; this one was not measured");
 }
 
 static void view_remarks(const struct slate_draft *draft)
@@ -170,7 +167,7 @@ static void view_remarks(const struct slate_draft *draft)
 
     slate_text_start(&text, words, sizeof words);
     for (uint32_t i = 0; slate_draft_remark(draft, i, &text); i++) {
-        print_wrapped(i == 0 ? "Remarks" : "", PAINT_PLAIN, words);
+        print_line(i == 0 ? "Remarks" : "", PAINT_PLAIN, "%s", words);
         slate_text_start(&text, words, sizeof words);
     }
 }
@@ -183,7 +180,7 @@ static void view_room(const struct slate_draft *draft)
     for (uint32_t i = 0; i < draft->parts; i++) {
         const struct slate_part *part = &draft->part[i];
         const struct slate_partition *entry = slate_draft_entry(draft, i);
-        char size[SLATE_SIZE_TEXT], words[200], number[24] = "";
+        char size[SLATE_SIZE_TEXT], number[24] = "";
         struct slate_figures figures;
 
         if (part->format == NULL)
@@ -194,11 +191,10 @@ static void view_room(const struct slate_draft *draft)
             snprintf(number, sizeof number, "%u: ", entry->number);
         else if (draft->parts > 1)
             snprintf(number, sizeof number, "new one %u: ", i + 1);
-        snprintf(words, sizeof words,
-                 "%s%s for %sfiles, in clusters of %u bytes", number, size,
-                 figures.placed_clusters > 0 ? "further " : "",
-                 figures.cluster_bytes);
-        print_wrapped(first ? "Room" : "", PAINT_GOOD, words);
+        print_line(first ? "Room" : "", PAINT_GOOD,
+                   "%s%s for %sfiles, in clusters of %u bytes", number, size,
+                   figures.placed_clusters > 0 ? "further " : "",
+                   figures.cluster_bytes);
         first = false;
     }
 }
@@ -236,7 +232,7 @@ static void view_files(const struct slate_draft *draft)
         slate_text_add(&text, i == 1 ? "; first in the root: " : ", ");
         slate_text_shown(&text, slate_item_name(files, i));
     }
-    print_wrapped("Files", PAINT_GOOD, words);
+    print_line("Files", PAINT_GOOD, "%s", words);
 }
 
 void draft_words(const struct slate_draft *draft, char *words, size_t room)

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The survey on the screen: one entry for each device. */
 #include <stdio.h>
-#include <string.h>
 #include <unistd.h>
 
 #include "view/map.h"
@@ -29,15 +28,14 @@ static void print_where(const struct target *target)
 {
     const struct slate_media *media = &target->media;
     bool serial = media->identity.serial[0] != '\0' && !target->is_file;
-    char size[SLATE_SIZE_TEXT] = "", words[512];
+    char size[SLATE_SIZE_TEXT] = "";
 
     if (target->status == SLATE_OK)
         slate_size_both(slate_geometry_bytes(&media->geometry), size);
-    snprintf(words, sizeof words, "%s%s%s%s%.64s, %.200s", size,
-             size[0] == '\0' ? "" : ", ",
-             transport_words(media->identity.transport), serial ? ", " : "",
-             serial ? media->identity.serial : "", target->address);
-    print_wrapped("", PAINT_PLAIN, words);
+    print_line("", PAINT_PLAIN, "%s%s%s%s%.64s, %.200s", size,
+               size[0] == '\0' ? "" : ", ",
+               transport_words(media->identity.transport), serial ? ", " : "",
+               serial ? media->identity.serial : "", target->address);
 }
 
 /* The leading finding; where the device cannot be used at all, what helps as
@@ -58,9 +56,9 @@ static void print_finding(const struct target *target)
         slate_text_add(&text, " ");
         slate_finding_words(facts, finding, SLATE_FINDING_HELP, &text);
     }
-    print_wrapped(finding->severity == SLATE_SEVERITY_TROUBLE ? "  trouble"
-                                                              : "  note",
-                  PAINT_BAD, words);
+    print_line(finding->severity == SLATE_SEVERITY_TROUBLE ? "  trouble"
+                                                           : "  note",
+               PAINT_BAD, "%s", words);
 }
 
 void view_body(const struct target *target)
@@ -82,20 +80,19 @@ void view_survey_entry(const struct target *target, uint32_t twins)
     if (target->status == SLATE_OK) {
         slate_text_start(&text, words, sizeof words);
         content_words(target, &text);
-        print_wrapped("  on it", PAINT_VOLUME, words);
+        print_line("  on it", PAINT_VOLUME, "%s", words);
     }
     if (target->known)
         print_finding(target);
     else
-        print_wrapped("  trouble", PAINT_BAD, target->why);
+        print_line("  trouble", PAINT_BAD, "%s", target->why);
     view_users(target, "  ");
     if (twins > 0) {
-        snprintf(words, sizeof words,
-                 "%u other device%s say%s exactly the same of %s: unplug all "
-                 "but one before anything is written",
-                 twins, twins == 1 ? "" : "s", twins == 1 ? "s" : "",
-                 twins == 1 ? "itself" : "themselves");
-        print_wrapped("  twin", PAINT_BAD, words);
+        print_line("  twin", PAINT_BAD,
+                   "%u other device%s say%s exactly the same of %s: unplug all "
+                   "but one before anything is written",
+                   twins, twins == 1 ? "" : "s", twins == 1 ? "s" : "",
+                   twins == 1 ? "itself" : "themselves");
     }
 }
 
@@ -118,6 +115,6 @@ void view_nothing_there(const char *what)
         char label[16];
 
         snprintf(label, sizeof label, "%9d", i + 1);
-        print_wrapped(label, PAINT_PLAIN, checks[i]);
+        print_line(label, PAINT_PLAIN, "%s", checks[i]);
     }
 }

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Attributes in the content: cleared as --lift asks, told, reported. */
 #include <stdio.h>
-#include <string.h>
 
 #include "draft/drafted.h"
 #include "base/say.h"
@@ -82,12 +81,12 @@ static void tell(const struct attributes *attributes, uint32_t i)
     putchar('\n');
     painted(PAINT_STRONG, "  %s", slate_attribute_name(kind));
     printf(", %s: can be cleared in place; a renewal takes it away\n", place);
-    print_wrapped("What", PAINT_PLAIN, slate_attribute_words(kind));
-    print_wrapped("Advice", PAINT_PLAIN, slate_attribute_advice(kind));
+    print_line("What", PAINT_PLAIN, "%s", slate_attribute_words(kind));
+    print_line("Advice", PAINT_PLAIN, "%s", slate_attribute_advice(kind));
     if (attributes->wanted[i])
-        print_wrapped("Result", cleared == SLATE_OK ? PAINT_GOOD : PAINT_BAD,
-                      cleared == SLATE_OK ? "cleared, and read back"
-                                          : slate_status_sentence(cleared));
+        print_line("Result", cleared == SLATE_OK ? PAINT_GOOD : PAINT_BAD, "%s",
+                   cleared == SLATE_OK ? "cleared, and read back"
+                                       : slate_status_sentence(cleared));
 }
 
 bool attributes_tell(const struct attributes *attributes)

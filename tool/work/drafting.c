@@ -9,7 +9,6 @@
 #include "draft/mending.h"
 #include "base/say.h"
 #include "draft/searching.h"
-#include "draft/start_code.h"
 #include "work/clearing.h"
 #include "work/drafting.h"
 

@@ -235,15 +235,13 @@ static void tell_lifted(const struct slate_draft *draft,
 {
     for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
         enum slate_guard_kind kind = (enum slate_guard_kind)i;
-        char words[100];
 
         if ((enact->lifted & SLATE_GUARD_BIT(i)) == 0)
             continue;
-        snprintf(words, sizeof words, "%s, %s", slate_guard_name(kind),
-                 slate_guard_lift_lasts(kind, draft->goal.lasting)
-                     ? "for good"
-                     : "until the power goes");
-        print_wrapped("Lifted", PAINT_GOOD, words);
+        print_line("Lifted", PAINT_GOOD, "%s, %s", slate_guard_name(kind),
+                   slate_guard_lift_lasts(kind, draft->goal.lasting)
+                       ? "for good"
+                       : "until the power goes");
     }
 }
 
@@ -268,7 +266,7 @@ void tell_enacted(const struct slate_draft *draft,
         snprintf(words + strlen(words), sizeof words - strlen(words),
                  "; %s more set to zeros by the device itself", size);
     }
-    print_wrapped("Written", PAINT_GOOD, words);
+    print_line("Written", PAINT_GOOD, "%s", words);
 }
 
 void tell_proved(const struct slate_draft *draft,
@@ -288,7 +286,7 @@ void tell_proved(const struct slate_draft *draft,
                  "failed, they are as drafted",
                  (unsigned long long)prove->pass.done, draft->basis.tag,
                  (unsigned long long)failed);
-    print_wrapped("Proved", failed == 0 ? PAINT_GOOD : PAINT_BAD, words);
+    print_line("Proved", failed == 0 ? PAINT_GOOD : PAINT_BAD, "%s", words);
 }
 
 int open_device_of(const struct slate_draft *draft, const char *address,

@@ -7,7 +7,6 @@
 #include <string.h>
 #include <time.h>
 
-#include "draft/lifts.h"
 #include "base/say.h"
 #include "term/progress.h"
 #include "work/lifting.h"

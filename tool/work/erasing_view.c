@@ -20,16 +20,16 @@ static void tell_way(const struct slate_erase_way *way)
     painted(PAINT_GOOD, "  %s", slate_erase_name(way->kind));
     tell_minutes(way);
     printf("\n");
-    print_wrapped("What", PAINT_PLAIN,
-                  slate_erase_words(way->kind, SLATE_ERASE_TEXT));
-    print_wrapped("Reaches", PAINT_PLAIN,
-                  slate_erase_words(way->kind, SLATE_ERASE_REACHES));
-    print_wrapped("Limits", PAINT_BAD,
-                  slate_erase_words(way->kind, SLATE_ERASE_LEAVES));
-    print_wrapped("Power cut", PAINT_PLAIN,
-                  slate_erase_words(way->kind, SLATE_ERASE_CUT));
-    print_wrapped("Command", PAINT_FAINT,
-                  slate_erase_words(way->kind, SLATE_ERASE_COMMAND));
+    print_line("What", PAINT_PLAIN, "%s",
+               slate_erase_words(way->kind, SLATE_ERASE_TEXT));
+    print_line("Reaches", PAINT_PLAIN, "%s",
+               slate_erase_words(way->kind, SLATE_ERASE_REACHES));
+    print_line("Limits", PAINT_BAD, "%s",
+               slate_erase_words(way->kind, SLATE_ERASE_LEAVES));
+    print_line("Power cut", PAINT_PLAIN, "%s",
+               slate_erase_words(way->kind, SLATE_ERASE_CUT));
+    print_line("Command", PAINT_FAINT, "%s",
+               slate_erase_words(way->kind, SLATE_ERASE_COMMAND));
 }
 
 static void advise(const struct erasing *erasing, const struct target *target,
@@ -53,14 +53,14 @@ static void tell_advice(const struct erasing *erasing,
 
     putchar('\n');
     advise(erasing, target, SLATE_ERASE_STAYS, words, sizeof words);
-    print_wrapped("It stays", PAINT_GOOD, words);
+    print_line("It stays", PAINT_GOOD, "%s", words);
     advise(erasing, target, SLATE_ERASE_LEAVES_HOUSE, words, sizeof words);
-    print_wrapped("It leaves", PAINT_GOOD, words);
+    print_line("It leaves", PAINT_GOOD, "%s", words);
     if (target->media.abilities.passes_ata &&
         target->media.identity.transport == SLATE_TRANSPORT_USB)
-        print_wrapped("The dock", PAINT_BAD,
-                      "some docks reset a disk that works for long: attach it "
-                      "directly where you can");
+        print_line("The dock", PAINT_BAD,
+                   "some docks reset a disk that works for long: attach it "
+                   "directly where you can");
 }
 
 void erasing_tell_ways(const struct erasing *erasing,
@@ -69,8 +69,8 @@ void erasing_tell_ways(const struct erasing *erasing,
     for (uint32_t i = 0; i < erasing->ways; i++)
         tell_way(&erasing->way[i]);
     if (erasing->ways == 0)
-        print_wrapped("No way", PAINT_PLAIN,
-                      "the device names no command by which it erases itself");
+        print_line("No way", PAINT_PLAIN,
+                   "the device names no command by which it erases itself");
     tell_advice(erasing, target);
     printf("\nTo overwrite it:\n  trueslate overwrite %s%s\n", target->name,
            target->also);
@@ -87,10 +87,10 @@ void erasing_tell_chosen(const struct erasing *erasing)
 
     tell_way(way);
     putchar('\n');
-    print_wrapped("LOST", PAINT_BAD,
-                  way->reaches_units
-                      ? "everything on every namespace of this drive"
-                      : "everything on this device");
+    print_line("LOST", PAINT_BAD, "%s",
+               way->reaches_units
+                   ? "everything on every namespace of this drive"
+                   : "everything on this device");
 }
 
 static void tell_places(const struct slate_erase *erase)
@@ -107,14 +107,14 @@ static void tell_places(const struct slate_erase *erase)
                  "%u of %u places held something: %u of them hold the same "
                  "now; %u places are one byte all over",
                  erase->held, erase->places, erase->kept, erase->plain);
-    print_wrapped("Compared", PAINT_PLAIN, words);
+    print_line("Compared", PAINT_PLAIN, "%s", words);
     if (!erase->read_all)
         return;
-    snprintf(words, sizeof words,
-             "all %llu blocks: %llu differ from the rest, %llu cannot be read",
-             (unsigned long long)erase->read, (unsigned long long)erase->other,
-             (unsigned long long)erase->unread_blocks);
-    print_wrapped("Read", PAINT_PLAIN, words);
+    print_line(
+        "Read", PAINT_PLAIN,
+        "all %llu blocks: %llu differ from the rest, %llu cannot be read",
+        (unsigned long long)erase->read, (unsigned long long)erase->other,
+        (unsigned long long)erase->unread_blocks);
 }
 
 void erasing_tell(const struct erasing *erasing)
@@ -122,13 +122,12 @@ void erasing_tell(const struct erasing *erasing)
     enum slate_erased erased = slate_erase_verdict(&erasing->erase);
 
     putchar('\n');
-    print_wrapped("Erased",
-                  slate_erased_is_bad(erased) ? PAINT_BAD : PAINT_GOOD,
-                  slate_erased_words(erased));
+    print_line("Erased", slate_erased_is_bad(erased) ? PAINT_BAD : PAINT_GOOD,
+               "%s", slate_erased_words(erased));
     tell_places(&erasing->erase);
     if (!slate_erased_is_bad(erased) && !erasing->erase.read_all)
-        print_wrapped("More", PAINT_FAINT,
-                      "with --read-all every block is read and compared");
+        print_line("More", PAINT_FAINT,
+                   "with --read-all every block is read and compared");
 }
 
 json_t *erasing_report_ways(const struct erasing *erasing,

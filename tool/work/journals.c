@@ -2,7 +2,6 @@
 /* The journals that the tool keeps ahead of writing: where, when, which. */
 #include "work/journals.h"
 
-#include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -49,7 +48,7 @@ void journals_announce(const struct options *options,
     else
         snprintf(words, sizeof words,
                  "is not possible: %s would be replaced, and %s", size, why);
-    print_wrapped("Rewind", why == NULL ? PAINT_GOOD : PAINT_BAD, words);
+    print_line("Rewind", why == NULL ? PAINT_GOOD : PAINT_BAD, "%s", words);
 }
 
 /* A journal of the same draft is made anew; another may be needed still. */

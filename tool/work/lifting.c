@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Lifting what has to go before a draft. */
 #include <stdio.h>
-#include <string.h>
 
 #include "device/consent.h"
 #include "draft/lifts.h"
@@ -24,7 +23,7 @@ static void tell_patience(const struct slate_guard *guard)
     else
         snprintf(words, sizeof words,
                  "the disk does not tell how long: hours, where it is large");
-    print_wrapped("Erasing", PAINT_PLAIN, words);
+    print_line("Erasing", PAINT_PLAIN, "%s", words);
     fflush(stdout);
 }
 
@@ -93,7 +92,7 @@ int lifts_reveal(struct target *target, const struct options *options)
             code = fail(status, "%s: %s is not lifted: %s", target->address,
                         name, slate_status_sentence(status));
         else if (!options->json)
-            print_wrapped("Lifted", PAINT_GOOD, name);
+            print_line("Lifted", PAINT_GOOD, "%s", name);
     }
     released = slate_media_release(&target->media);
     if (code == 0 && released != SLATE_OK)

@@ -10,7 +10,6 @@
 #include "draft/bad.h"
 #include "draft/drafted.h"
 #include "work/drive_words.h"
-#include "draft/lifts.h"
 #include "base/option_words.h"
 #include "base/say.h"
 #include "term/progress.h"

@@ -28,17 +28,16 @@ static void say_bytes(uint64_t bytes, char *words, size_t room)
 static void tell_arithmetic(const struct slate_drive *drive)
 {
     uint64_t blocks = slate_drive_blocks(drive);
-    char words[400], bytes[250], spares[60] = "";
+    char bytes[250], spares[60] = "";
 
     say_bytes(blocks * drive->block_bytes, bytes, sizeof bytes);
     if (drive->spares > 0)
         snprintf(spares, sizeof spares, " (%u less %u spare)", drive->sectors,
                  drive->spares);
-    snprintf(words, sizeof words,
-             "%u cylinders x %u heads x %u sectors%s x %u bytes = %s",
-             drive->cylinders, drive->heads, drive->sectors - drive->spares,
-             spares, drive->block_bytes, bytes);
-    print_wrapped("Capacity", PAINT_PLAIN, words);
+    print_line("Capacity", PAINT_PLAIN,
+               "%u cylinders x %u heads x %u sectors%s x %u bytes = %s",
+               drive->cylinders, drive->heads, drive->sectors - drive->spares,
+               spares, drive->block_bytes, bytes);
 }
 
 static void say_from(uint32_t cylinder, uint32_t cylinders, char words[40])
@@ -51,15 +50,15 @@ static void say_from(uint32_t cylinder, uint32_t cylinders, char words[40])
 
 static void tell_recording(const struct slate_drive *drive)
 {
-    char words[300], precompensation[40], current[40];
+    char precompensation[40], current[40];
 
     say_from(drive->precompensation, drive->cylinders, precompensation);
     say_from(drive->reduced_current, drive->cylinders, current);
-    snprintf(words, sizeof words,
-             "write precompensation %s, reduced write current %s; bursts of up "
-             "to %u bits are corrected",
-             precompensation, current, drive->burst_bits);
-    print_wrapped("Recording", PAINT_PLAIN, words);
+    print_line(
+        "Recording", PAINT_PLAIN,
+        "write precompensation %s, reduced write current %s; bursts of up "
+        "to %u bits are corrected",
+        precompensation, current, drive->burst_bits);
 }
 
 /* The order in which sectors pass the head. */
@@ -69,8 +68,8 @@ static void tell_order(const struct slate_drive *drive)
     size_t length;
 
     if (drive->interleave == 1) {
-        print_wrapped("Interleave", PAINT_PLAIN,
-                      "1: each sector stands behind the one ahead of it");
+        print_line("Interleave", PAINT_PLAIN,
+                   "1: each sector stands behind the one ahead of it");
         return;
     }
     length =
@@ -82,7 +81,7 @@ static void tell_order(const struct slate_drive *drive)
                                    slate_drive_sector(drive, &first, i) + 1);
     }
     snprintf(words + length, sizeof words - length, " pass the head");
-    print_wrapped("Interleave", PAINT_PLAIN, words);
+    print_line("Interleave", PAINT_PLAIN, "%s", words);
 }
 
 static void tell_formats(const struct slate_lowlevel_facts *facts)
@@ -113,7 +112,7 @@ static void tell_formats(const struct slate_lowlevel_facts *facts)
             slate_text_add(&text, " (as it is)");
     }
     if (facts->formats > 0)
-        print_wrapped("Blocks", PAINT_PLAIN, words);
+        print_line("Blocks", PAINT_PLAIN, "%s", words);
 }
 
 /* The first ones of a list, in its own form. */
@@ -146,7 +145,7 @@ static void tell_places(const char *label, const struct lowlevel *job,
         snprintf(more, sizeof more, " and %u more", count - NAMED);
     snprintf(words + length, sizeof words - length, "%s, as %s", more,
              forms[form]);
-    print_wrapped(label, PAINT_PLAIN, words);
+    print_line(label, PAINT_PLAIN, "%s", words);
 }
 
 static void tell_listed(const struct lowlevel *job)
@@ -167,7 +166,7 @@ static void tell_listed(const struct lowlevel *job)
         snprintf(words + strlen(words), sizeof words - strlen(words), "%s%u %s",
                  i == 0 ? "" : ", ", count, names[i]);
     }
-    print_wrapped("Bad places", PAINT_PLAIN, words);
+    print_line("Bad places", PAINT_PLAIN, "%s", words);
     tell_places("At first", job, SLATE_DEFECTS_PRIMARY);
     tell_places("Since then", job, SLATE_DEFECTS_GROWN);
 }
@@ -201,12 +200,11 @@ void lowlevel_tell_facts(const struct lowlevel *job)
 
     putchar('\n');
     if (facts->kind == SLATE_LOWLEVEL_NONE) {
-        print_wrapped("Below", PAINT_PLAIN,
-                      job->target->media.identity.transport ==
-                              SLATE_TRANSPORT_SD
-                          ? "nothing below the blocks of a card can be "
-                            "reached; it can erase itself"
-                          : "nothing below its blocks can be reached");
+        print_line("Below", PAINT_PLAIN, "%s",
+                   job->target->media.identity.transport == SLATE_TRANSPORT_SD
+                       ? "nothing below the blocks of a card can be "
+                         "reached; it can erase itself"
+                       : "nothing below its blocks can be reached");
         return;
     }
     if (facts->has_drive) {
@@ -216,16 +214,16 @@ void lowlevel_tell_facts(const struct lowlevel *job)
     }
     tell_formats(facts);
     if (facts->protection)
-        print_wrapped("Protection", PAINT_BAD,
-                      "it is formatted with protection information; a "
-                      "low-level format leaves it out");
+        print_line("Protection", PAINT_BAD,
+                   "it is formatted with protection information; a "
+                   "low-level format leaves it out");
     tell_listed(job);
     tell_commands(job);
 }
 
 static void tell_split(const struct lowlevel *job)
 {
-    char words[200], first[SLATE_SIZE_TEXT], second[SLATE_SIZE_TEXT];
+    char first[SLATE_SIZE_TEXT], second[SLATE_SIZE_TEXT];
     uint32_t block = job->work.drive.block_bytes;
 
     if (job->first_blocks == 0)
@@ -234,34 +232,33 @@ static void tell_split(const struct lowlevel *job)
     slate_size_decimal(
         (slate_drive_blocks(&job->work.drive) - job->first_blocks) * block,
         second);
-    snprintf(words, sizeof words,
-             "two logical drives, of %s and of %s; the second one begins with "
-             "cylinder %s",
-             first, second, job->options->drive[DRIVE_SPLIT]);
-    print_wrapped("Split", PAINT_PLAIN, words);
+    print_line(
+        "Split", PAINT_PLAIN,
+        "two logical drives, of %s and of %s; the second one begins with "
+        "cylinder %s",
+        first, second, job->options->drive[DRIVE_SPLIT]);
 }
 
 static void tell_time(const struct lowlevel *job)
 {
-    char words[200], time[48];
+    char time[48];
     uint64_t tracks =
         (uint64_t)job->work.drive.cylinders * job->work.drive.heads;
 
     if (!job->work.has_drive) {
-        print_wrapped("Time", PAINT_FAINT,
-                      "the device does not tell beforehand; large disks take "
-                      "hours");
+        print_line("Time", PAINT_FAINT,
+                   "the device does not tell beforehand; large disks take "
+                   "hours");
         return;
     }
     progress_time_words(tracks * TRACK_MS / 1000, time);
-    snprintf(words, sizeof words,
-             "about %s for the format, as drives of that time go; all of it is "
-             "read afterwards%s",
-             time,
-             job->options->unlooked || !lowlevel_is_readable(job)
-                 ? ""
-                 : ", and before");
-    print_wrapped("Time", PAINT_FAINT, words);
+    print_line(
+        "Time", PAINT_FAINT,
+        "about %s for the format, as drives of that time go; all of it is "
+        "read afterwards%s",
+        time,
+        job->options->unlooked || !lowlevel_is_readable(job) ? ""
+                                                             : ", and before");
 }
 
 static void tell_blocks(const struct lowlevel *job)
@@ -271,24 +268,22 @@ static void tell_blocks(const struct lowlevel *job)
     snprintf(words, sizeof words, "of %u bytes, instead of %u",
              job->block_bytes, job->facts.block_bytes);
     if (job->block_bytes != job->facts.block_bytes)
-        print_wrapped("Blocks", PAINT_PLAIN, words);
+        print_line("Blocks", PAINT_PLAIN, "%s", words);
     if (job->facts.protection)
-        print_wrapped("Protection", PAINT_PLAIN,
-                      "protection information is left out");
+        print_line("Protection", PAINT_PLAIN,
+                   "protection information is left out");
 }
 
 void lowlevel_tell_plan(const struct lowlevel *job)
 {
-    char words[120];
-
     putchar('\n');
     painted(PAINT_STRONG, "It becomes\n");
     if (job->work.has_drive) {
         tell_arithmetic(&job->work.drive);
         if (job->measured)
-            print_wrapped("Interleave", PAINT_PLAIN,
-                          "as one track shows that is formatted with each "
-                          "value and read");
+            print_line("Interleave", PAINT_PLAIN,
+                       "as one track shows that is formatted with each "
+                       "value and read");
         else
             tell_order(&job->work.drive);
         tell_recording(&job->work.drive);
@@ -296,23 +291,22 @@ void lowlevel_tell_plan(const struct lowlevel *job)
     }
     tell_blocks(job);
     if (job->stickers > 0) {
-        snprintf(words, sizeof words, "%u bad places, which are not used",
-                 job->stickers);
-        print_wrapped("Sticker", PAINT_PLAIN, words);
+        print_line("Sticker", PAINT_PLAIN, "%u bad places, which are not used",
+                   job->stickers);
     }
-    print_wrapped("Command", PAINT_FAINT,
-                  slate_lowlevel_command(job->facts.kind));
-    print_wrapped("Power cut", PAINT_PLAIN,
-                  slate_lowlevel_cut(job->facts.kind));
+    print_line("Command", PAINT_FAINT, "%s",
+               slate_lowlevel_command(job->facts.kind));
+    print_line("Power cut", PAINT_PLAIN, "%s",
+               slate_lowlevel_cut(job->facts.kind));
     tell_time(job);
     putchar('\n');
-    print_wrapped(
-        "LOST", PAINT_BAD,
-        job->facts.reaches_units ? "everything on every namespace of this drive"
-        : job->work.has_drive && job->target->media.units > 1
-            ? "everything on this drive, its other logical drive with "
-              "it"
-            : "everything on this device");
+    print_line("LOST", PAINT_BAD, "%s",
+               job->facts.reaches_units
+                   ? "everything on every namespace of this drive"
+               : job->work.has_drive && job->target->media.units > 1
+                   ? "everything on this drive, its other logical drive with "
+                     "it"
+                   : "everything on this device");
 }
 
 /* Bars to scale, the fastest one full. */
@@ -343,9 +337,9 @@ static void tell_measured(const struct slate_interleave *measure)
         printf("%s %s/s%s\n", paint_frame(), rate == 0 ? "nothing" : words,
                i == best ? ", taken" : "");
     }
-    print_wrapped("Holds for", PAINT_FAINT,
-                  "this controller and this computer: another one may want "
-                  "another interleave");
+    print_line("Holds for", PAINT_FAINT,
+               "this controller and this computer: another one may want "
+               "another interleave");
     putchar('\n');
 }
 
@@ -460,42 +454,39 @@ static void tell_drive(const struct lowlevel *job)
     if (job->work.seen.bad > 0)
         tell_bad(job);
     say_seen(&job->work.seen, words, sizeof words);
-    print_wrapped("Read", PAINT_PLAIN, words);
+    print_line("Read", PAINT_PLAIN, "%s", words);
     if (job->work.after.weak > 0) {
-        snprintf(words, sizeof words, "%llu sector%s read at a second try only",
-                 (unsigned long long)job->work.after.weak,
-                 job->work.after.weak == 1 ? " was" : "s were");
-        print_wrapped("Weak", PAINT_BAD, words);
+        print_line("Weak", PAINT_BAD, "%llu sector%s read at a second try only",
+                   (unsigned long long)job->work.after.weak,
+                   job->work.after.weak == 1 ? " was" : "s were");
     }
-    print_wrapped("Verdict", fine ? PAINT_GOOD : PAINT_BAD,
-                  slate_drive_verdict_words(verdict));
+    print_line("Verdict", fine ? PAINT_GOOD : PAINT_BAD, "%s",
+               slate_drive_verdict_words(verdict));
 }
 
 void lowlevel_tell(const struct lowlevel *job)
 {
     const struct slate_geometry *geometry = &job->target->media.geometry;
-    char words[400], bytes[250];
+    char bytes[250];
 
     putchar('\n');
     if (job->measured)
         tell_measured(&job->work.measure);
     say_bytes(slate_geometry_bytes(geometry), bytes, sizeof bytes);
-    snprintf(words, sizeof words, "%llu blocks of %u bytes, %s",
-             (unsigned long long)geometry->block_count, geometry->block_bytes,
-             bytes);
-    print_wrapped("Formatted", PAINT_GOOD, words);
+    print_line("Formatted", PAINT_GOOD, "%llu blocks of %u bytes, %s",
+               (unsigned long long)geometry->block_count, geometry->block_bytes,
+               bytes);
     if (strcmp(job->tag, job->target->media.tag) != 0) {
-        snprintf(words, sizeof words,
-                 "%s: its size is another one, and the tag goes by it",
-                 job->target->media.tag);
-        print_wrapped("Tag", PAINT_STRONG, words);
+        print_line("Tag", PAINT_STRONG,
+                   "%s: its size is another one, and the tag goes by it",
+                   job->target->media.tag);
     }
     if (job->work.after.done)
         tell_drive(job);
     else
-        print_wrapped("Read", PAINT_PLAIN,
-                      "64 places from the first block to the last can be "
-                      "read; 'scan' reads all");
+        print_line("Read", PAINT_PLAIN,
+                   "64 places from the first block to the last can be "
+                   "read; 'scan' reads all");
     if (job->work.after.done)
         tell_next(job);
     else

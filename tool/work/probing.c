@@ -4,7 +4,6 @@
 #include "work/probing.h"
 
 #include <stdio.h>
-#include <string.h>
 
 #include "base/say.h"
 #include "base/durable.h"

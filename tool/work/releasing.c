@@ -10,7 +10,7 @@
 static void tell_done(void *context, const char *what)
 {
     (void)context;
-    print_wrapped("Released", PAINT_GOOD, what);
+    print_line("Released", PAINT_GOOD, "%s", what);
 }
 
 /* As the port takes it: the name of a device, or the path of an image. */

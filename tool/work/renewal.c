@@ -11,7 +11,6 @@
 #include "device/count.h"
 #include "draft/drafted.h"
 #include "work/erasing.h"
-#include "draft/lifts.h"
 #include "draft/overwriting.h"
 #include "device/pace.h"
 #include "ticket/ticket.h"
@@ -130,9 +129,9 @@ static int show_going_on(struct renewal *renewal)
     renewal->work.resumed = true;
     if (!renewal->options->json) {
         view_draft(&renewal->target.facts, renewal->work.draft);
-        print_wrapped("Goes on", PAINT_GOOD,
-                      "this draft is unfinished on the device; what is in "
-                      "place already is left alone");
+        print_line("Goes on", PAINT_GOOD,
+                   "this draft is unfinished on the device; what is in "
+                   "place already is left alone");
     }
     return 0;
 }
@@ -253,8 +252,8 @@ int renewal_prepare(struct renewal *renewal)
     if (code == 0 && options->evidence != NULL)
         renewal->picture = picture_text_of_draft(target, renewal->work.draft);
     if (code == 0 && !options->json && target->users[0] != '\0')
-        print_wrapped("First", PAINT_BAD,
-                      "what uses the device is released, once you agree");
+        print_line("First", PAINT_BAD,
+                   "what uses the device is released, once you agree");
     return code;
 }
 

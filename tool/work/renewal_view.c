@@ -18,15 +18,14 @@
 static void tell_users(const struct target *target)
 {
     struct slate_linux_about about;
-    char words[300];
 
     if (target->host == NULL ||
         !slate_linux_describe(slate_linux_about(target->host)->name, &about) ||
         about.users[0] == '\0')
         return;
-    snprintf(words, sizeof words, "%.*s: eject the device before you unplug it",
-             (int)strcspn(about.users, "\n") % 200, about.users);
-    print_wrapped("In use now", PAINT_PLAIN, words);
+    print_line("In use now", PAINT_PLAIN,
+               "%.*s: eject the device before you unplug it",
+               (int)strcspn(about.users, "\n") % 200, about.users);
 }
 
 void renewal_words(const struct renewal *renewal, char *words, size_t room)
@@ -99,7 +98,7 @@ void renewal_tell(const struct renewal *renewal)
                      &renewal->over_prove);
     tell_totals(renewal->work.draft);
     renewal_words(renewal, words, sizeof words);
-    print_wrapped("Done", PAINT_GOOD, words);
+    print_line("Done", PAINT_GOOD, "%s", words);
     tell_users(&renewal->target);
     journals_tell(renewal->work.journal, &renewal->target,
                   drafted_path(renewal->work.draft));

@@ -189,7 +189,7 @@ int scan_announce(const struct slate_draft *draft, bool quiet)
              "that may take hours, and comes on top of the time above",
              size);
     if (!quiet)
-        print_wrapped("First", PAINT_BAD, words);
+        print_line("First", PAINT_BAD, "%s", words);
     return 0;
 }
 
@@ -224,7 +224,7 @@ void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
         snprintf(words, sizeof words, "%llu of %llu blocks %s bad%s: %s. %s",
                  (unsigned long long)bad, (unsigned long long)scanned->blocks,
                  bad == 1 ? "is" : "are", how, ranges, scanned->words);
-    print_wrapped("Scanned", bad == 0 ? PAINT_GOOD : PAINT_BAD, words);
+    print_line("Scanned", bad == 0 ? PAINT_GOOD : PAINT_BAD, "%s", words);
 }
 
 json_t *scan_report(const struct scanned *scanned,

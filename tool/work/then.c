@@ -85,7 +85,7 @@ static int let_go(struct target *target, const struct options *options)
             return fail_plainly(status, target->address);
     }
     if (!options->json)
-        print_wrapped("Then", PAINT_GOOD, rows[i].done);
+        print_line("Then", PAINT_GOOD, "%s", rows[i].done);
     return 0;
 }
 

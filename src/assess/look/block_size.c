@@ -2,7 +2,6 @@
 /* For which block size was an image made? Its structures tell. */
 #include <string.h>
 
-#include "base/bytes.h"
 #include "trueslate/assess.h"
 #include "volume/common/kind.h"
 

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Looking for volumes that no partition holds, place by place. */
+#include "base/say.h"
 #include "trueslate/search.h"
 
 #include <string.h>
@@ -297,8 +298,8 @@ void slate_lost_words(const struct slate_lost *lost, struct slate_text *text)
     for (size_t i = 0; i < ROWS; i++) {
         if ((lost->evidence & rows[i].bit) == 0)
             continue;
-        slate_text_add(text, any ? "; " : "");
-        slate_text_add(text, rows[i].words);
+        SLATE_SAY(text, "{}{}", AS_TEXT(any ? "; " : ""),
+                  AS_TEXT(rows[i].words));
         any = true;
     }
     if (!any)

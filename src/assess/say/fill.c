@@ -3,13 +3,12 @@
 #include <string.h>
 
 #include "assess/say/fill.h"
+#include "base/say.h"
 #include "media/wire/transfer.h"
 
 void slate_say_count(uint64_t count, const char *what, struct slate_text *text)
 {
-    slate_text_number(text, count);
-    slate_text_add(text, " ");
-    slate_text_add(text, what);
+    SLATE_SAY(text, "{} {}", AS_NUMBER(count), AS_TEXT(what));
     if (count != 1)
         slate_text_add(text, "s");
 }
@@ -104,8 +103,8 @@ static void fill_bad_list(const struct slate_facts *facts, uint32_t i,
 
     slate_text_add(text, unread->count == 1 ? "block " : "blocks ");
     for (i = 0; i < unread->count && i < SLATE_UNREAD_MOST; i++) {
-        slate_text_add(text, i == 0 ? "" : ", ");
-        slate_text_number(text, unread->lba[i]);
+        SLATE_SAY(text, "{}{}", AS_TEXT(i == 0 ? "" : ", "),
+                  AS_NUMBER(unread->lba[i]));
     }
     if (unread->count > SLATE_UNREAD_MOST)
         slate_text_add(text, " and more");
@@ -115,14 +114,15 @@ static void fill_mark_seen(const struct slate_facts *facts, uint32_t i,
                            struct slate_text *text)
 {
     (void)i;
-    slate_text_add(text, facts->mark_cut
-                             ? "Block 0 cannot be read, and all else is as "
-                               "draft "
-                             : "Block 0 holds the unfinished mark of draft ");
-    slate_text_bytes(text, facts->mark.seal, 6);
-    slate_text_add(text, facts->mark_cut
-                             ? " has it just ahead of a write of that block"
-                             : " for ");
+    SLATE_SAY(text, "{}{}{}",
+              AS_TEXT(facts->mark_cut
+                          ? "Block 0 cannot be read, and all else is as "
+                            "draft "
+                          : "Block 0 holds the unfinished mark of draft "),
+              AS_BYTES(facts->mark.seal, 6),
+              AS_TEXT(facts->mark_cut
+                          ? " has it just ahead of a write of that block"
+                          : " for "));
     if (!facts->mark_cut)
         slate_text_add(text, facts->mark.tag);
 }
@@ -158,22 +158,20 @@ static void fill_sample(const struct slate_facts *facts, uint32_t i,
     if (sample->places == 0)
         return;
     if (sample->held == 0) {
-        slate_text_add(text, "Nothing was found in the ");
-        slate_text_number(text, sample->places);
-        slate_text_add(text, " places looked at, each up to 4 KiB of bytes ");
-        slate_text_hex(text, sample->byte, 2);
-        slate_text_add(text, "h; what lies between was not read.");
+        SLATE_SAY(text,
+                  "Nothing was found in the {} places looked at, each up to 4 "
+                  "KiB of bytes {}h; what lies between was not read.",
+                  AS_NUMBER(sample->places), AS_HEX(sample->byte, 2));
         return;
     }
-    slate_text_add(text, "Of the ");
-    slate_text_number(text, sample->places);
-    slate_text_add(text, " places looked at ");
-    slate_text_number(text, sample->held);
-    slate_text_add(text, sample->held == 1
-                             ? " holds something, the 4 KiB from block "
-                             : " hold something, first the 4 KiB from block ");
-    slate_text_number(text, sample->held_lba);
-    slate_text_add(text, " on; what lies between was not read.");
+    SLATE_SAY(
+        text,
+        "Of the {} places looked at {}{}{} on; what lies between was not read.",
+        AS_NUMBER(sample->places), AS_NUMBER(sample->held),
+        AS_TEXT(sample->held == 1
+                    ? " holds something, the 4 KiB from block "
+                    : " hold something, first the 4 KiB from block "),
+        AS_NUMBER(sample->held_lba));
 }
 
 /* What no table names. */
@@ -190,12 +188,9 @@ static void fill_found(const struct slate_facts *facts, uint32_t i,
     }
     slate_text_add(text, slate_volume_words(sample->volume.kind));
     if (sample->volume.label[0] != '\0') {
-        slate_text_add(text, " labelled \"");
-        slate_text_add(text, sample->volume.label);
-        slate_text_add(text, "\"");
+        SLATE_SAY(text, " labelled \"{}\"", AS_TEXT(sample->volume.label));
     }
-    slate_text_add(text, " begins at block ");
-    slate_text_number(text, sample->volume_lba);
+    SLATE_SAY(text, " begins at block {}", AS_NUMBER(sample->volume_lba));
 }
 
 static void fill_cut_short(const struct slate_facts *facts, uint32_t i,
@@ -207,10 +202,9 @@ static void fill_cut_short(const struct slate_facts *facts, uint32_t i,
         unread += facts->volume[i].kind == SLATE_VOLUME_UNREAD ? 1u : 0u;
     slate_text_add(text, "A look takes at most 256 commands and 4 MiB; ");
     if (unread > 0) {
-        slate_say_count(unread, "partition", text);
-        slate_text_add(text, " of ");
-        slate_text_number(text, facts->layout.found);
-        slate_text_add(text, " were not looked into.");
+        SLATE_SAY(text, "{} of {} were not looked into.",
+                  AS_COUNT(unread, "partition"),
+                  AS_NUMBER(facts->layout.found));
     } else {
         slate_text_add(text, "what would have come later was not read.");
     }

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Filling the templates: what the table says. */
 #include "assess/say/fill.h"
+#include "base/say.h"
 #include "table/layout.h"
 
 #define LISTED 3u /* partitions, pairs and gaps that are named one by one */
@@ -8,13 +9,9 @@
 void slate_say_partition(const struct slate_partition *partition,
                          struct slate_text *text)
 {
-    slate_text_add(text, "partition ");
-    slate_text_number(text, partition->number);
-    slate_text_add(text, " (blocks ");
-    slate_text_number(text, partition->first);
-    slate_text_add(text, " to ");
-    slate_text_number(text, partition->first + partition->count - 1);
-    slate_text_add(text, ")");
+    SLATE_SAY(text, "partition {} (blocks {} to {})",
+              AS_NUMBER(partition->number), AS_NUMBER(partition->first),
+              AS_NUMBER(partition->first + partition->count - 1));
 }
 
 static void fill_table(const struct slate_facts *facts, uint32_t i,
@@ -48,13 +45,13 @@ static void fill_end(const struct slate_facts *facts, uint32_t i,
 {
     (void)i;
     if (facts->layout.kind == SLATE_TABLE_NONE) {
-        slate_text_add(text, "The volume at block 0 claims ");
-        slate_text_size(text, facts->whole.bytes);
+        SLATE_SAY(text, "The volume at block 0 claims {}",
+                  AS_SIZE(facts->whole.bytes));
         return;
     }
-    slate_text_add(text, "The last partition ends ahead of block ");
-    slate_text_number(
-        text, slate_layout_end(&facts->layout, facts->geometry.block_count));
+    SLATE_SAY(text, "The last partition ends ahead of block {}",
+              AS_NUMBER(slate_layout_end(&facts->layout,
+                                         facts->geometry.block_count)));
 }
 
 static void fill_rest(const struct slate_facts *facts, uint32_t i,
@@ -92,10 +89,9 @@ static void fill_gaps(const struct slate_facts *facts, uint32_t i,
                              &gap)) {
         if (!slate_is_gap(facts, &gap) || i == LISTED)
             continue;
-        slate_text_add(text, i++ == 0 ? "Free are blocks " : ", ");
-        slate_text_number(text, gap.first);
-        slate_text_add(text, " to ");
-        slate_text_number(text, gap.first + gap.count - 1);
+        SLATE_SAY(text, "{}{} to {}",
+                  AS_TEXT(i++ == 0 ? "Free are blocks " : ", "),
+                  AS_NUMBER(gap.first), AS_NUMBER(gap.first + gap.count - 1));
     }
     slate_text_add(text, ".");
 }
@@ -126,9 +122,7 @@ static void fill_gpt_other(const struct slate_facts *facts, uint32_t i,
 static void say_copy(const struct slate_gpt_copy *copy, const char *which,
                      struct slate_text *text)
 {
-    slate_text_add(text, which);
-    slate_text_add(text, " copy, block ");
-    slate_text_number(text, copy->lba);
+    SLATE_SAY(text, "{} copy, block {}", AS_TEXT(which), AS_NUMBER(copy->lba));
     switch (copy->state) {
     case SLATE_GPT_SOUND:
         slate_text_add(text, ", is sound");
@@ -171,12 +165,11 @@ static void fill_shadow(const struct slate_facts *facts, uint32_t i,
 
     for (i = 0; i < facts->shadow.count; i++)
         known += slate_volume_is_known(facts->shadow_volume[i].kind) ? 1u : 0u;
-    slate_text_add(text, "a sound copy of a GPT at block ");
-    slate_text_number(text, copy == NULL ? 1 : copy->lba);
-    slate_text_add(text, " names ");
-    slate_say_count(facts->shadow.found, "partition", text);
-    slate_text_add(text, known > 0 ? ", and volumes stand there"
-                                   : ", but no volume stands there");
+    SLATE_SAY(text, "a sound copy of a GPT at block {} names {}{}",
+              AS_NUMBER(copy == NULL ? 1 : copy->lba),
+              AS_COUNT(facts->shadow.found, "partition"),
+              AS_TEXT(known > 0 ? ", and volumes stand there"
+                                : ", but no volume stands there"));
 }
 
 static void fill_shadow_count(const struct slate_facts *facts, uint32_t i,
@@ -235,25 +228,21 @@ static void fill_beyond(const struct slate_facts *facts, uint32_t i,
             continue;
         slate_text_add(text, "Not all of ");
         slate_say_partition(&facts->partition[i], text);
-        slate_text_add(text, " fits; the device has ");
-        slate_say_count(blocks, "block", text);
-        slate_text_add(text, ".");
+        SLATE_SAY(text, " fits; the device has {}.", AS_COUNT(blocks, "block"));
         return;
     }
-    slate_text_add(text, "The GPT says that its second copy stands at block ");
-    slate_text_number(text, facts->layout.primary.other_lba);
-    slate_text_add(text, "; the device has ");
-    slate_say_count(blocks, "block", text);
-    slate_text_add(text, ".");
+    SLATE_SAY(text,
+              "The GPT says that its second copy stands at block {}; the "
+              "device has {}.",
+              AS_NUMBER(facts->layout.primary.other_lba),
+              AS_COUNT(blocks, "block"));
 }
 
 static void say_entry(const struct slate_mbr_entry *entry,
                       struct slate_text *text)
 {
-    slate_text_add(text, "blocks ");
-    slate_text_number(text, entry->first);
-    slate_text_add(text, " to ");
-    slate_text_number(text, (uint64_t)entry->first + entry->count - 1);
+    SLATE_SAY(text, "blocks {} to {}", AS_NUMBER(entry->first),
+              AS_NUMBER((uint64_t)entry->first + entry->count - 1));
 }
 
 static void fill_protective(const struct slate_facts *facts, uint32_t i,
@@ -276,9 +265,7 @@ static void fill_hybrid(const struct slate_facts *facts, uint32_t i,
         if (entry->type == 0 || entry->type == SLATE_MBR_PROTECTIVE ||
             slate_is_mirrored(facts, entry))
             continue;
-        slate_text_add(text, "entry ");
-        slate_text_number(text, i + 1u);
-        slate_text_add(text, " (");
+        SLATE_SAY(text, "entry {} (", AS_NUMBER(i + 1u));
         say_entry(entry, text);
         slate_text_add(text, ")");
         return;
@@ -289,10 +276,11 @@ static void fill_chain(const struct slate_facts *facts, uint32_t i,
                        struct slate_text *text)
 {
     (void)i;
-    slate_text_add(text, facts->layout.chain == SLATE_CHAIN_LOOP
-                             ? "It runs in a circle: it comes back to block "
-                             : "It leads to block ");
-    slate_text_number(text, facts->layout.chain_lba);
+    SLATE_SAY(text, "{}{}",
+              AS_TEXT(facts->layout.chain == SLATE_CHAIN_LOOP
+                          ? "It runs in a circle: it comes back to block "
+                          : "It leads to block "),
+              AS_NUMBER(facts->layout.chain_lba));
     if (facts->layout.chain == SLATE_CHAIN_BROKEN)
         slate_text_add(text,
                        facts->layout.chain_lba >= facts->geometry.block_count
@@ -343,20 +331,15 @@ static void fill_outside(const struct slate_facts *facts, uint32_t i,
         say_outside(facts, text);
         return;
     }
-    slate_text_add(text, "The GPT leaves blocks ");
-    slate_text_number(text, copy->first_usable);
-    slate_text_add(text, " to ");
-    slate_text_number(text, copy->last_usable);
-    slate_text_add(text, " to partitions.");
+    SLATE_SAY(text, "The GPT leaves blocks {} to {} to partitions.",
+              AS_NUMBER(copy->first_usable), AS_NUMBER(copy->last_usable));
 }
 
 static void say_chs(const uint8_t *bytes, struct slate_text *text)
 {
-    slate_text_number(text, bytes[2] | (uint32_t)(bytes[1] & 0xC0) << 2);
-    slate_text_add(text, "/");
-    slate_text_number(text, bytes[0]);
-    slate_text_add(text, "/");
-    slate_text_number(text, bytes[1] & 0x3F);
+    SLATE_SAY(text, "{}/{}/{}",
+              AS_NUMBER(bytes[2] | (uint32_t)(bytes[1] & 0xC0) << 2),
+              AS_NUMBER(bytes[0]), AS_NUMBER(bytes[1] & 0x3F));
 }
 
 static void fill_chs(const struct slate_facts *facts, uint32_t i,
@@ -369,9 +352,7 @@ static void fill_chs(const struct slate_facts *facts, uint32_t i,
         if (entry->type == 0 || entry->type == SLATE_MBR_PROTECTIVE ||
             slate_mbr_chs_agrees(entry, &heads, &sectors))
             continue;
-        slate_text_add(text, "Entry ");
-        slate_text_number(text, i + 1u);
-        slate_text_add(text, ", ");
+        SLATE_SAY(text, "Entry {}, ", AS_NUMBER(i + 1u));
         say_entry(entry, text);
         slate_text_add(text, ", says cylinder/head/sector ");
         say_chs(entry->chs_first, text);
@@ -392,15 +373,10 @@ static void fill_unusual(const struct slate_facts *facts, uint32_t i,
         slate_text_add(text, "Two of its entries have the same identifier");
         return;
     }
-    slate_text_add(text, "Its header has ");
-    slate_say_count(copy->header_bytes, "byte", text);
-    slate_text_add(text, ", it has ");
-    slate_text_number(text, copy->entry_count);
-    slate_text_add(text, " entries of ");
-    slate_say_count(copy->entry_bytes, "byte", text);
-    slate_text_add(text, ", revision ");
-    slate_text_hex(text, copy->revision, 8);
-    slate_text_add(text, "h");
+    SLATE_SAY(text, "Its header has {}, it has {} entries of {}, revision {}h",
+              AS_COUNT(copy->header_bytes, "byte"),
+              AS_NUMBER(copy->entry_count), AS_COUNT(copy->entry_bytes, "byte"),
+              AS_HEX(copy->revision, 8));
 }
 
 const struct slate_fill slate_fills_of_table[] = {

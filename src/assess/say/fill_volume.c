@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Filling the templates: what is in the partitions. */
 #include "assess/say/fill.h"
+#include "base/say.h"
 #include "volume/common/kind.h"
 
 static void say_label(const struct slate_volume *volume,
@@ -8,9 +9,7 @@ static void say_label(const struct slate_volume *volume,
 {
     if (volume->label[0] == '\0')
         return;
-    slate_text_add(text, " labelled \"");
-    slate_text_add(text, volume->label);
-    slate_text_add(text, "\"");
+    SLATE_SAY(text, " labelled \"{}\"", AS_TEXT(volume->label));
 }
 
 static const struct slate_volume *volume_of(const struct slate_facts *facts,
@@ -75,12 +74,11 @@ static void fill_nothing_there(const struct slate_facts *facts, uint32_t i,
     if (start < text->used)
         text->bytes[start] = 'P';
     if (volume->lost != SLATE_VOLUME_NONE) {
-        slate_text_add(text, " begins with nothing that can be read; a sound "
-                             "copy of the first block of ");
-        slate_text_add(text, slate_volume_words(volume->lost));
-        slate_text_add(text, " stands at block ");
-        slate_text_number(text, volume->copy_lba);
-        slate_text_add(text, ".");
+        SLATE_SAY(text,
+                  " begins with nothing that can be read; a sound copy of the "
+                  "first block of {} stands at block {}.",
+                  AS_TEXT(slate_volume_words(volume->lost)),
+                  AS_NUMBER(volume->copy_lba));
         return;
     }
     slate_text_add(text, volume->kind == SLATE_VOLUME_NONE
@@ -140,8 +138,7 @@ static void fill_type(const struct slate_facts *facts, uint32_t i,
         slate_text_add(text, guid);
         return;
     }
-    slate_text_hex(text, facts->partition[i].mbr_type, 2);
-    slate_text_add(text, "h");
+    SLATE_SAY(text, "{}h", AS_HEX(facts->partition[i].mbr_type, 2));
 }
 
 static void fill_volume_bytes(const struct slate_facts *facts, uint32_t i,
@@ -190,9 +187,8 @@ static void fill_attribute_bits(const struct slate_facts *facts, uint32_t i,
 {
     if (facts->layout.kind != SLATE_TABLE_GPT)
         return;
-    slate_text_add(text, ", attributes ");
-    slate_text_hex(text, facts->partition[i].attributes, 16);
-    slate_text_add(text, "h");
+    SLATE_SAY(text, ", attributes {}h",
+              AS_HEX(facts->partition[i].attributes, 16));
 }
 
 static void fill_copy(const struct slate_facts *facts, uint32_t i,
@@ -202,13 +198,12 @@ static void fill_copy(const struct slate_facts *facts, uint32_t i,
     const struct slate_volume *volume = volume_of(facts, i, &room);
 
     if (volume->copy == SLATE_COPY_OUTSIDE) {
-        slate_text_add(text, "the copy would lie outside, at block ");
-        slate_text_number(text, volume->copy_lba);
+        SLATE_SAY(text, "the copy would lie outside, at block {}",
+                  AS_NUMBER(volume->copy_lba));
         return;
     }
-    slate_text_add(text, "the copy at block ");
-    slate_text_number(text, volume->copy_lba);
-    slate_text_add(text, " says something else");
+    SLATE_SAY(text, "the copy at block {} says something else",
+              AS_NUMBER(volume->copy_lba));
 }
 
 static void fill_state(const struct slate_facts *facts, uint32_t i,
@@ -282,16 +277,13 @@ static void fill_mismatch(const struct slate_facts *facts, uint32_t i,
         fill_volume(facts, i, text);
         slate_text_add(text, " at ");
         fill_place(facts, i, text);
-        slate_text_add(text, " claims ");
-        slate_text_size(text, volume->bytes);
-        slate_text_add(text, " in such blocks, where there is room for ");
-        slate_text_size(text, room);
-        slate_text_add(text, ".");
+        SLATE_SAY(text,
+                  " claims {} in such blocks, where there is room for {}.",
+                  AS_SIZE(volume->bytes), AS_SIZE(room));
         return;
     }
-    slate_text_add(text, "The structures stand where blocks of ");
-    slate_text_number(text, facts->made_for);
-    slate_text_add(text, " bytes put them.");
+    SLATE_SAY(text, "The structures stand where blocks of {} bytes put them.",
+              AS_NUMBER(facts->made_for));
 }
 
 const struct slate_fill slate_fills_of_volume[] = {

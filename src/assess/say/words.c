@@ -4,6 +4,7 @@
 #include "assess/judge/judge.h"
 #include "trueslate/mendable.h"
 #include "assess/judge/mendable.h"
+#include "base/say.h"
 
 struct wording {
     const char *text, *evidence, *cause, *help;
@@ -456,14 +457,14 @@ static bool add_mend(const struct slate_facts *facts,
     else
         slate_text_add(text, "What can be done: ");
     if (mend.kind == SLATE_MEND_TO_GPT) {
-        slate_text_add(text, "convert the table, all data staying: ");
-        slate_text_add(text, slate_mend_words(mend.kind));
-        slate_text_add(text, "; the rest can get a partition then.");
+        SLATE_SAY(text,
+                  "convert the table, all data staying: {}; the rest can get a "
+                  "partition then.",
+                  AS_TEXT(slate_mend_words(mend.kind)));
         return true;
     }
-    slate_text_add(text, "mend it in place, all data staying: ");
-    slate_text_add(text, slate_mend_words(mend.kind));
-    slate_text_add(text, ".");
+    SLATE_SAY(text, "mend it in place, all data staying: {}.",
+              AS_TEXT(slate_mend_words(mend.kind)));
     return true;
 }
 

@@ -4,7 +4,6 @@
 #include <string.h>
 
 #include "draft/make/room.h"
-#include "draft/place/content.h"
 
 /* Tables, volume heads and optical descriptors live in the first MiB; backup
  * tables and the records of stacked volumes in the last one. */

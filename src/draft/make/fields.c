@@ -6,7 +6,6 @@
 #include "base/bytes.h"
 #include "draft/make/room.h"
 #include "draft/make/store.h"
-#include "trueslate/mend.h"
 #include "trueslate/stored.h"
 
 #define V(operation, ...) v->operation(v->context, __VA_ARGS__)

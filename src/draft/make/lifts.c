@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What protects a device, and what a draft does about it. */
+#include "base/say.h"
 #include "trueslate/draft.h"
 
 static uint32_t deliberate_ones(uint32_t guards)
@@ -36,11 +37,10 @@ bool slate_draft_lift(const struct slate_draft *draft, uint32_t index,
             continue;
         if (kind != NULL)
             *kind = one;
-        slate_text_add(text, "lift ");
-        slate_text_add(text, slate_guard_name(one));
-        slate_text_add(text, slate_guard_lift_lasts(one, draft->goal.lasting)
-                                 ? ", for good"
-                                 : ", until the power goes");
+        SLATE_SAY(text, "lift {}{}", AS_TEXT(slate_guard_name(one)),
+                  AS_TEXT(slate_guard_lift_lasts(one, draft->goal.lasting)
+                              ? ", for good"
+                              : ", until the power goes"));
         return true;
     }
     return false;

@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Attributes in the content as a change in place: which bits, in which blocks,
  * under which checksums. */
-#include <string.h>
 
 #include "draft/make/room.h"
 #include "draft/mend/patch.h"
 #include "table/mbr.h"
-#include "draft/place/content.h"
 #include "volume/ext/ext.h"
 
 #define HIDDEN 0x10

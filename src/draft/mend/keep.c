@@ -5,7 +5,6 @@
 
 #include "draft/make/room.h"
 #include "draft/place/place.h"
-#include "draft/place/content.h"
 #include "table/plan.h"
 
 static const struct slate_partition *find(const struct slate_facts *facts,

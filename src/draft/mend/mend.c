@@ -6,7 +6,6 @@
 #include <string.h>
 
 #include "draft/place/place.h"
-#include "draft/place/content.h"
 #include "assess/judge/mendable.h"
 
 static const struct row {

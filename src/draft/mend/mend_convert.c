@@ -4,13 +4,8 @@
 #include <string.h>
 
 #include "assess/judge/judge.h"
-#include "base/bytes.h"
-#include "base/zero.h"
-#include "draft/place/entries.h"
 #include "draft/mend/mend.h"
-#include "table/compose.h"
 #include "table/gpt.h"
-#include "table/mbr.h"
 
 /* UEFI 2.10, table 5.8: firmware of the old kind may start from it. */
 #define BOOTABLE ((uint64_t)1 << 2)

@@ -5,7 +5,6 @@
 #include "base/bytes.h"
 #include "draft/mend/mend.h"
 #include "draft/place/types.h"
-#include "table/gpt.h"
 #include "table/mbr.h"
 #include "volume/common/kind.h"
 #include "table/layout.h"

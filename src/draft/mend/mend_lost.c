@@ -3,15 +3,11 @@
  * a new one where there is none. */
 #include <string.h>
 
-#include "assess/judge/judge.h"
-#include "base/bytes.h"
 #include "draft/make/room.h"
 #include "draft/mend/mend.h"
 #include "draft/place/place.h"
 #include "table/compose.h"
-#include "table/gpt.h"
 #include "table/mbr.h"
-#include "draft/place/content.h"
 #include "volume/common/kind.h"
 
 /* What is to be put back, and on what. */

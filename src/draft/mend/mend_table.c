@@ -12,7 +12,6 @@
 #include "table/compose.h"
 #include "table/gpt.h"
 #include "table/mbr.h"
-#include "draft/place/content.h"
 #include "table/plan.h"
 #include "draft/place/uses.h"
 

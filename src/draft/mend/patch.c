@@ -3,7 +3,6 @@
  * is, and as it shall be. */
 #include "draft/make/room.h"
 #include "draft/mend/patch.h"
-#include "draft/place/content.h"
 #include "compose/pattern.h"
 
 #include <string.h>

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* The volume of a new part: which format, and its plan. */
-#include <string.h>
 
 #include "draft/place/card.h"
 #include "draft/place/content.h"

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What overwriting reaches, and what it does not: remarks on a draft. */
+#include "base/say.h"
 #include "draft/place/over.h"
 
 static bool overwrites(const struct slate_draft *draft)
@@ -59,11 +60,11 @@ bool slate_draft_remark_left(const struct slate_draft *draft,
         blocks += draft->bad.range[i].count;
     if (!overwrites(draft) || blocks == 0)
         return false;
-    slate_text_number(text, blocks);
-    slate_text_add(text, blocks == 1 ? " block that is bad is left as it is: "
-                                     : " blocks that are bad are left as they "
-                                       "are: ");
-    slate_text_add(text, "what was there may still be read one day.");
+    SLATE_SAY(text, "{}{}what was there may still be read one day.",
+              AS_NUMBER(blocks),
+              AS_TEXT(blocks == 1 ? " block that is bad is left as it is: "
+                                  : " blocks that are bad are left as they "
+                                    "are: "));
     return true;
 }
 

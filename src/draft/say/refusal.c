@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Why a draft was refused, in words, with the numbers that matter. */
+#include "base/say.h"
 #include "trueslate/draft.h"
 #include "volume/common/kind.h"
 #include "table/plan.h"
@@ -26,18 +27,16 @@ static void add_smallest(const struct slate_ask *ask, uint32_t block,
     uint64_t least, most;
     const char *words = limits_of(ask, block, &least, &most);
 
-    slate_text_add(text, ask->volume == SLATE_VOLUME_NONE ? "a volume" : words);
-    slate_text_add(text, ask->cluster_bytes == 0 ? " needs at least "
-                                                 : " needs about ");
-    slate_text_size(text, least * times);
+    SLATE_SAY(
+        text, "{}{}{}",
+        AS_TEXT(ask->volume == SLATE_VOLUME_NONE ? "a volume" : words),
+        AS_TEXT(ask->cluster_bytes == 0 ? " needs at least " : " needs about "),
+        AS_SIZE(least * times));
     if (ask->cluster_bytes == 0) {
-        slate_text_add(text, " with ");
-        slate_text_number(text, block);
-        slate_text_add(text, "-byte blocks");
+        SLATE_SAY(text, " with {}-byte blocks", AS_NUMBER(block));
     } else {
-        slate_text_add(text, " with clusters of ");
-        slate_text_number(text, ask->cluster_bytes);
-        slate_text_add(text, " bytes");
+        SLATE_SAY(text, " with clusters of {} bytes",
+                  AS_NUMBER(ask->cluster_bytes));
     }
 }
 
@@ -48,17 +47,14 @@ static void add_largest(const struct slate_ask *ask, uint32_t block,
 
     slate_text_add(text, limits_of(ask, block, &least, &most));
     if (ask->cluster_bytes != 0) { /* fewer of them than it can count */
-        slate_text_add(text, " with clusters of ");
-        slate_text_number(text, ask->cluster_bytes);
-        slate_text_add(text, " bytes does not reach that far; with larger ones "
-                             "up to ");
+        SLATE_SAY(text,
+                  " with clusters of {} bytes does not reach that far; with "
+                  "larger ones up to ",
+                  AS_NUMBER(ask->cluster_bytes));
     } else {
         slate_text_add(text, " reaches ");
     }
-    slate_text_size(text, most);
-    slate_text_add(text, " with ");
-    slate_text_number(text, block);
-    slate_text_add(text, "-byte blocks");
+    SLATE_SAY(text, "{} with {}-byte blocks", AS_SIZE(most), AS_NUMBER(block));
 }
 
 /* What a person can do about it, without the stop of that sentence. */
@@ -71,13 +67,13 @@ static void add_obstacle(const struct slate_draft *draft,
     if (kind == SLATE_GUARD_KINDS)
         return;
     firm = (draft->basis.firm >> kind & 1) != 0;
-    slate_text_add(text, "it is protected by ");
-    slate_text_add(text, slate_guard_name((enum slate_guard_kind)kind));
-    slate_text_add(text, firm ? ": "
-                              : ", which was set on purpose and is "
-                                "lifted only when named: ");
-    slate_text_add(text, slate_guard_words((enum slate_guard_kind)kind,
-                                           SLATE_GUARD_COMMAND));
+    SLATE_SAY(text, "it is protected by {}{}{}",
+              AS_TEXT(slate_guard_name((enum slate_guard_kind)kind)),
+              AS_TEXT(firm ? ": "
+                           : ", which was set on purpose and is "
+                             "lifted only when named: "),
+              AS_TEXT(slate_guard_words((enum slate_guard_kind)kind,
+                                        SLATE_GUARD_COMMAND)));
 }
 
 /* What of the device is left for partitions. */
@@ -86,8 +82,8 @@ static void add_room(const struct slate_draft *draft, struct slate_text *text)
     const struct slate_geometry *geometry = &draft->basis.geometry;
     struct slate_range range;
 
-    slate_text_add(text, "; this device has ");
-    slate_text_size(text, slate_geometry_bytes(geometry));
+    SLATE_SAY(text, "; this device has {}",
+              AS_SIZE(slate_geometry_bytes(geometry)));
     if (draft->table.kind == SLATE_TABLE_NONE)
         return;
     if (draft->switched) {
@@ -97,10 +93,10 @@ static void add_room(const struct slate_draft *draft, struct slate_text *text)
     if (slate_table_place(draft->table.kind, geometry, &draft->grid, &range) !=
         SLATE_OK)
         range.count = 0;
-    slate_text_add(text, ", of which ");
-    slate_text_size(text, range.count * geometry->block_bytes);
-    slate_text_add(text, draft->parts == 1 ? " are left for a partition"
-                                           : " are left for partitions");
+    SLATE_SAY(text, ", of which {}{}",
+              AS_SIZE(range.count * geometry->block_bytes),
+              AS_TEXT(draft->parts == 1 ? " are left for a partition"
+                                        : " are left for partitions"));
 }
 
 /* Which of several: one that stays by its number, new ones as they were asked
@@ -118,10 +114,9 @@ static void add_part(const struct slate_draft *draft, struct slate_text *text)
     }
     if (draft->parts < 2 && !any_stays)
         return;
-    slate_text_add(text,
-                   any_stays && keep == 0 ? "new partition " : "partition ");
-    slate_text_number(text, keep != 0 ? keep : fresh);
-    slate_text_add(text, ": ");
+    SLATE_SAY(text, "{}{}: ",
+              AS_TEXT(any_stays && keep == 0 ? "new partition " : "partition "),
+              AS_NUMBER(keep != 0 ? keep : fresh));
 }
 
 /* A part that has no room at all asks for more than there is. */
@@ -155,11 +150,11 @@ static void add_file_size(const struct slate_draft *draft,
     const struct slate_files *files = &draft->files;
 
     add_path(files, files->refused, text);
-    slate_text_add(text, " has ");
-    slate_text_size(text, files->item[files->refused].bytes);
-    slate_text_add(text, ", and a FAT volume holds files below ");
-    slate_text_size(text, (uint64_t)UINT32_MAX + 1);
-    slate_text_add(text, " alone; exFAT holds it");
+    SLATE_SAY(
+        text,
+        " has {}, and a FAT volume holds files below {} alone; exFAT holds it",
+        AS_SIZE(files->item[files->refused].bytes),
+        AS_SIZE((uint64_t)UINT32_MAX + 1));
 }
 
 /* What has to go on the volume, beside what it has room for. */
@@ -170,19 +165,17 @@ static void add_files(const struct slate_draft *draft, struct slate_text *text)
 
     if (files->why != NULL) {
         add_path(files, files->refused, text);
-        slate_text_add(text, " ");
-        slate_text_add(text, files->why);
+        SLATE_SAY(text, " {}", AS_TEXT(files->why));
         return;
     }
     slate_files_add_up(files, &sum);
-    slate_text_add(text, "the files have ");
-    slate_text_size(text, sum.bytes);
-    slate_text_add(text, ", and with whole clusters for each of ");
-    slate_text_number(text, sum.files);
-    slate_text_add(text, sum.files == 1 ? " file" : " files");
-    slate_text_add(text, " they do not fit on this volume of ");
-    slate_text_size(text, draft->part[draft->refused].range.count *
-                              draft->basis.geometry.block_bytes);
+    SLATE_SAY(text,
+              "the files have {}, and with whole clusters for each of {}{} "
+              "they do not fit on this volume of {}",
+              AS_SIZE(sum.bytes), AS_NUMBER(sum.files),
+              AS_TEXT(sum.files == 1 ? " file" : " files"),
+              AS_SIZE(draft->part[draft->refused].range.count *
+                      draft->basis.geometry.block_bytes));
 }
 
 /* Each family whose formats place files. */
@@ -197,8 +190,8 @@ static void add_placing(struct slate_text *text)
 
         if (!format->files || words == before)
             continue;
-        slate_text_add(text, before == NULL ? "" : " and ");
-        slate_text_add(text, words);
+        SLATE_SAY(text, "{}{}", AS_TEXT(before == NULL ? "" : " and "),
+                  AS_TEXT(words));
         before = words;
     }
     slate_text_add(text, " volumes alone");
@@ -210,8 +203,7 @@ static bool add_of_files(const struct slate_draft *draft,
 {
     if (status == SLATE_ERR_NAME) {
         add_path(&draft->files, draft->files.refused, text);
-        slate_text_add(text, ": its name ");
-        slate_text_add(text, draft->files.why);
+        SLATE_SAY(text, ": its name {}", AS_TEXT(draft->files.why));
     } else if (status == SLATE_ERR_FILE_SIZE) {
         add_file_size(draft, text);
     } else if (status == SLATE_ERR_FILES) {
@@ -245,21 +237,20 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
         return;
     }
     if (status == SLATE_ERR_ROOM && draft->shortage.of != NULL) {
-        slate_text_add(text, "the room for ");
-        slate_text_add(text, draft->shortage.of);
-        slate_text_add(text, " is too small: ");
-        slate_text_number(text, draft->shortage.needed);
-        slate_text_add(text, " bytes are needed, and ");
-        slate_text_number(text, draft->shortage.room);
-        slate_text_add(text, " are there");
+        SLATE_SAY(text,
+                  "the room for {} is too small: {} bytes are needed, and {} "
+                  "are there",
+                  AS_TEXT(draft->shortage.of),
+                  AS_NUMBER(draft->shortage.needed),
+                  AS_NUMBER(draft->shortage.room));
         return;
     }
     if (status == SLATE_ERR_CAPACITY) {
-        slate_text_add(text, "it was proved to have ");
-        slate_text_size(text, draft->basis.proved * block);
-        slate_text_add(text, " of the ");
-        slate_text_size(text, slate_draft_claimed(draft) * block);
-        slate_text_add(text, " that it claims; no draft goes beyond that");
+        SLATE_SAY(text,
+                  "it was proved to have {} of the {} that it claims; no draft "
+                  "goes beyond that",
+                  AS_SIZE(draft->basis.proved * block),
+                  AS_SIZE(slate_draft_claimed(draft) * block));
         return;
     }
     if (draft->parts > 0)
@@ -274,10 +265,9 @@ void slate_draft_refusal_words(const struct slate_draft *draft,
     } else if (status == SLATE_ERR_TOO_LARGE) {
         add_largest(ask, block, text);
     } else if (status == SLATE_ERR_BAD_BLOCK) {
-        slate_text_add(text, "block ");
-        slate_text_number(text, draft->refused_block);
-        slate_text_add(text,
-                       " is bad, and table or volume cannot do without it");
+        SLATE_SAY(text,
+                  "block {} is bad, and table or volume cannot do without it",
+                  AS_NUMBER(draft->refused_block));
         return;
     } else {
         slate_text_add(text, draft->why != NULL

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/same.h"
+#include "base/say.h"
 #include "base/zero.h"
 #include "draft/place/card.h"
 #include "draft/place/over.h"
@@ -11,14 +12,6 @@
 #include "draft/place/types.h"
 #include "volume/common/kind.h"
 #include "table/plan.h"
-
-static void add_bytes(struct slate_text *text, uint64_t bytes)
-{
-    char size[SLATE_SIZE_TEXT];
-
-    slate_size_decimal(bytes, size);
-    slate_text_add(text, size);
-}
 
 /* Of data that stays. */
 static bool remark_stay(const struct slate_draft *draft,
@@ -68,13 +61,12 @@ static bool remark_within(const struct slate_draft *draft,
 
     if (geometry->block_count >= slate_draft_claimed(draft))
         return false;
-    slate_text_add(text, "The device claims ");
-    add_bytes(text, slate_draft_claimed(draft) * geometry->block_bytes);
-    slate_text_add(text, "; of that the first ");
-    add_bytes(text, slate_geometry_bytes(geometry));
-    slate_text_add(text, " alone are used. It is no healthy device: nothing "
-                         "stops hosts from writing beyond them. Mark it by "
-                         "hand.");
+    SLATE_SAY(text,
+              "The device claims {}; of that the first {} alone are used. It "
+              "is no healthy device: nothing stops hosts from writing beyond "
+              "them. Mark it by hand.",
+              AS_DECIMAL(slate_draft_claimed(draft) * geometry->block_bytes),
+              AS_DECIMAL(slate_geometry_bytes(geometry)));
     return true;
 }
 
@@ -105,13 +97,12 @@ static bool remark_reach(const struct slate_draft *draft,
         slate_table_choose(geometry) == SLATE_TABLE_MBR)
         return false;
     slate_table_usable(SLATE_TABLE_MBR, 0, geometry, &usable);
-    slate_text_add(text, "An MBR reaches the first ");
-    add_bytes(text, (usable.first + usable.count) * geometry->block_bytes);
-    slate_text_add(text, ": the other ");
-    add_bytes(text, (geometry->block_count - usable.first - usable.count) *
-                        geometry->block_bytes);
-    slate_text_add(text, " of this device cannot be used; a GPT would reach "
-                         "them.");
+    SLATE_SAY(text,
+              "An MBR reaches the first {}: the other {} of this device cannot "
+              "be used; a GPT would reach them.",
+              AS_DECIMAL((usable.first + usable.count) * geometry->block_bytes),
+              AS_DECIMAL((geometry->block_count - usable.first - usable.count) *
+                         geometry->block_bytes));
     return true;
 }
 
@@ -122,10 +113,10 @@ static bool remark_entries(const struct slate_draft *draft,
 
     if (draft->table.kind != SLATE_TABLE_GPT || entries == 0 || entries >= 128)
         return false;
-    slate_text_add(text, "A GPT of ");
-    slate_text_number(text, entries);
-    slate_text_add(text, " entries: some hosts take only tables of 128 or "
-                         "more.");
+    SLATE_SAY(
+        text,
+        "A GPT of {} entries: some hosts take only tables of 128 or more.",
+        AS_NUMBER(entries));
     return true;
 }
 
@@ -134,11 +125,10 @@ static bool remark_cylinders(const struct slate_draft *draft,
 {
     if (draft->grid.heads == 0)
         return false;
-    slate_text_add(text, "Partitions begin and end with cylinders of ");
-    slate_text_number(text, draft->grid.heads);
-    slate_text_add(text, " heads and ");
-    slate_text_number(text, draft->grid.track_sectors);
-    slate_text_add(text, " sectors.");
+    SLATE_SAY(
+        text,
+        "Partitions begin and end with cylinders of {} heads and {} sectors.",
+        AS_NUMBER(draft->grid.heads), AS_NUMBER(draft->grid.track_sectors));
     return true;
 }
 
@@ -179,12 +169,12 @@ static bool remark_logical(const struct slate_draft *draft,
                 : 0u;
     if (logical == 0)
         return false;
-    slate_text_add(text, "An MBR has four entries: ");
-    slate_text_number(text, logical);
-    slate_text_add(text, logical == 1 ? " new partition is a logical one"
-                                      : " new partitions are logical ones");
-    slate_text_add(text, ", in a container; some players and cameras read the "
-                         "first partition only.");
+    SLATE_SAY(text,
+              "An MBR has four entries: {}{}, in a container; some players and "
+              "cameras read the first partition only.",
+              AS_NUMBER(logical),
+              AS_TEXT(logical == 1 ? " new partition is a logical one"
+                                   : " new partitions are logical ones"));
     return true;
 }
 
@@ -204,12 +194,11 @@ static bool remark_numbers(const struct slate_draft *draft,
             continue;
         if (changed++ >= NUMBERS_TOLD)
             continue;
-        slate_text_add(text, changed == 1 ? "Logical partitions are counted in "
-                                            "their order: "
-                                          : ", ");
-        slate_text_number(text, keep);
-        slate_text_add(text, " becomes ");
-        slate_text_number(text, entry->number);
+        SLATE_SAY(text, "{}{} becomes {}",
+                  AS_TEXT(changed == 1 ? "Logical partitions are counted in "
+                                         "their order: "
+                                       : ", "),
+                  AS_NUMBER(keep), AS_NUMBER(entry->number));
     }
     if (changed > NUMBERS_TOLD)
         slate_text_add(text, ", and so on");
@@ -228,13 +217,8 @@ static bool label_is_adapted(const struct slate_draft *draft,
     if (!figures_of(part, &figures) ||
         slate_same_text(part->ask.label, figures.label))
         return false;
-    slate_text_add(text, "The label becomes \"");
-    slate_text_add(text, figures.label);
-    slate_text_add(text, "\": ");
-    slate_text_add(text, words_of(part));
-    slate_text_add(text, " ");
-    slate_text_add(text, part->format->label_rule);
-    slate_text_add(text, ".");
+    SLATE_SAY(text, "The label becomes \"{}\": {} {}.", AS_TEXT(figures.label),
+              AS_TEXT(words_of(part)), AS_TEXT(part->format->label_rule));
     return true;
 }
 
@@ -251,16 +235,14 @@ static bool kind_is_smaller(const struct slate_draft *draft,
         return false;
     slate_text_add(text, words_of(part));
     if (part->ask.cluster_bytes == 0) {
-        slate_text_add(text, ": the ");
-        slate_text_add(text, room);
-        slate_text_add(text, " is too small for FAT32; every host reads it.");
+        SLATE_SAY(text, ": the {} is too small for FAT32; every host reads it.",
+                  AS_TEXT(room));
         return true;
     }
-    slate_text_add(text, ": with clusters of ");
-    slate_text_number(text, part->ask.cluster_bytes);
-    slate_text_add(text, " bytes a ");
-    slate_text_add(text, room);
-    slate_text_add(text, " of this size has too few for FAT32.");
+    SLATE_SAY(
+        text,
+        ": with clusters of {} bytes a {} of this size has too few for FAT32.",
+        AS_NUMBER(part->ask.cluster_bytes), AS_TEXT(room));
     return true;
 }
 
@@ -274,11 +256,11 @@ static bool clusters_are_small(const struct slate_draft *draft,
         figures.cluster_bytes >= 4096 ||
         part->format->kind != SLATE_VOLUME_FAT32)
         return false;
-    slate_text_add(text, "Clusters of ");
-    slate_text_number(text, figures.cluster_bytes);
-    slate_text_add(text, " bytes: with larger ones a ");
-    slate_text_add(text, draft->parts == 1 ? "device" : "partition");
-    slate_text_add(text, " of this size has too few for FAT32.");
+    SLATE_SAY(text,
+              "Clusters of {} bytes: with larger ones a {} of this size has "
+              "too few for FAT32.",
+              AS_NUMBER(figures.cluster_bytes),
+              AS_TEXT(draft->parts == 1 ? "device" : "partition"));
     return true;
 }
 
@@ -306,11 +288,9 @@ static bool files_are_limited(const struct slate_draft *draft,
     (void)draft;
     if (!figures_of(part, &figures) || figures.room_bytes <= figures.file_most)
         return false;
-    slate_text_add(text, "A single file on ");
-    slate_text_add(text, words_of(part));
-    slate_text_add(text, " can hold up to ");
-    slate_text_number(text, (figures.file_most >> 30) + 1);
-    slate_text_add(text, " GiB.");
+    SLATE_SAY(text, "A single file on {} can hold up to {} GiB.",
+              AS_TEXT(words_of(part)),
+              AS_NUMBER((figures.file_most >> 30) + 1));
     return true;
 }
 
@@ -327,10 +307,10 @@ static bool type_is_foreign(const struct slate_draft *draft,
 
     if (part->format == NULL || !by_hand)
         return false;
-    slate_text_add(text, "The type that was asked for is not the one that goes "
-                         "with ");
-    slate_text_add(text, words_of(part));
-    slate_text_add(text, ": hosts may not show the volume.");
+    SLATE_SAY(text,
+              "The type that was asked for is not the one that goes with {}: "
+              "hosts may not show the volume.",
+              AS_TEXT(words_of(part)));
     return true;
 }
 
@@ -365,12 +345,11 @@ static bool clusters_are_bad(const struct slate_draft *draft,
     (void)draft;
     if (!figures_of(part, &figures) || figures.bad_clusters == 0)
         return false;
-    slate_text_number(text, figures.bad_clusters);
-    slate_text_add(text, figures.bad_clusters == 1 ? " cluster holds"
-                                                   : " clusters hold");
-    slate_text_add(text, " bad blocks and will not be used: ");
-    slate_text_size(text, figures.bad_clusters * figures.cluster_bytes);
-    slate_text_add(text, " less for files.");
+    SLATE_SAY(text, "{}{} bad blocks and will not be used: {} less for files.",
+              AS_NUMBER(figures.bad_clusters),
+              AS_TEXT(figures.bad_clusters == 1 ? " cluster holds"
+                                                : " clusters hold"),
+              AS_SIZE(figures.bad_clusters * figures.cluster_bytes));
     return true;
 }
 
@@ -410,12 +389,12 @@ static bool remark_card(const struct slate_draft *draft,
 {
     if (draft->card == NULL)
         return false;
-    slate_text_add(text, "Laid out as the card specification has it for this "
-                         "capacity: the partition begins at block ");
-    slate_text_number(text, draft->part[0].range.first);
-    slate_text_add(text, ", its clusters at a whole unit of ");
-    slate_text_size(text, draft->card->boundary_blocks * UINT64_C(512));
-    slate_text_add(text, "; so a card keeps its speed class.");
+    SLATE_SAY(text,
+              "Laid out as the card specification has it for this capacity: "
+              "the partition begins at block {}, its clusters at a whole unit "
+              "of {}; so a card keeps its speed class.",
+              AS_NUMBER(draft->part[0].range.first),
+              AS_SIZE(draft->card->boundary_blocks * UINT64_C(512)));
     return true;
 }
 

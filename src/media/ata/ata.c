@@ -5,7 +5,6 @@
 
 #include "base/bytes.h"
 #include "media/ata/ata.h"
-#include "media/scsi/scsi.h"
 
 /* Ranges that one block of a trim command holds, and blocks of each. */
 #define TRIM_RANGES 64u

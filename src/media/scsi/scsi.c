@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Devices that speak SCSI: read, write, clear, eject (SPC-4, SBC-3). */
-#include <string.h>
 
 #include "media/scsi/scsi.h"
 

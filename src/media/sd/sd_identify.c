@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Identifying an SD card, and the fields of its registers. */
-#include <string.h>
 
 #include "base/bytes.h"
+#include "base/say.h"
 #include "media/sd/sd.h"
 
 #define VOLTAGE_AND_PATTERN 0x1AAu
@@ -165,9 +165,8 @@ bool slate_sd_take_csd(struct slate_media *media, const uint8_t csd[16])
 
 static void put_month(struct slate_text *text, uint32_t date)
 {
-    slate_text_number(text, 2000 + (date >> 4));
-    slate_text_add(text, (date & 15) < 10 ? "-0" : "-");
-    slate_text_number(text, date & 15);
+    SLATE_SAY(text, "{}{}{}", AS_NUMBER(2000 + (date >> 4)),
+              AS_TEXT((date & 15) < 10 ? "-0" : "-"), AS_NUMBER(date & 15));
 }
 
 /* 5.2 */
@@ -181,7 +180,6 @@ void slate_sd_take_cid(struct slate_media *media, const uint8_t cid[16])
     slate_text_start(&text, identity->revision, SLATE_REVISION_ROOM);
     put_month(&text, slate_sd_bits(cid, 19, 8));
     slate_text_start(&text, identity->serial, SLATE_SERIAL_ROOM);
-    slate_text_hex(&text, cid[0], 2);
-    slate_text_add(&text, "-");
-    slate_text_hex(&text, slate_be32(cid + 9), 8);
+    SLATE_SAY(&text, "{}-{}", AS_HEX(cid[0], 2),
+              AS_HEX(slate_be32(cid + 9), 8));
 }

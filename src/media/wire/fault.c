@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Faults in words. */
+#include "base/say.h"
 #include "trueslate/media.h"
 #include "media/wire/transfer.h"
 
@@ -44,30 +45,22 @@ void slate_fault_answer_words(const struct slate_fault *fault,
     }
     slate_text_add(text, slate_sense_key_words(fault->sense_key));
     if (words != NULL) {
-        slate_text_add(text, ", ");
-        slate_text_add(text, words);
+        SLATE_SAY(text, ", {}", AS_TEXT(words));
     }
-    slate_text_add(text, " (");
-    slate_text_hex(text, fault->sense_key, 1);
-    slate_text_add(text, "/");
-    slate_text_hex(text, fault->asc, 2);
-    slate_text_add(text, "/");
-    slate_text_hex(text, fault->ascq, 2);
-    slate_text_add(text, ")");
+    SLATE_SAY(text, " ({}/{}/{})", AS_HEX(fault->sense_key, 1),
+              AS_HEX(fault->asc, 2), AS_HEX(fault->ascq, 2));
 }
 
 void slate_fault_words(const struct slate_fault *fault, struct slate_text *text)
 {
-    slate_text_add(text, slate_status_sentence(fault->status));
-    slate_text_add(text, ", while ");
-    slate_text_add(text, operation_words(fault->operation));
+    SLATE_SAY(text, "{}, while {}",
+              AS_TEXT(slate_status_sentence(fault->status)),
+              AS_TEXT(operation_words(fault->operation)));
     if (fault->count > 0) {
-        slate_text_add(text, " block ");
-        slate_text_number(text, fault->lba);
+        SLATE_SAY(text, " block {}", AS_NUMBER(fault->lba));
     }
     if (fault->count > 1) {
-        slate_text_add(text, " to ");
-        slate_text_number(text, fault->lba + fault->count - 1);
+        SLATE_SAY(text, " to {}", AS_NUMBER(fault->lba + fault->count - 1));
     }
     if (!fault->has_sense)
         return;

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Transfers that go on while the next one is composed. */
-#include <string.h>
 
 #include "media/wire/speech.h"
 #include "media/wire/transfer.h"

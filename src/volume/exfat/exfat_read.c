@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* A closer look at exFAT (file system specification 1.00, 3.1, 7). */
-#include <string.h>
 
 #include "base/bytes.h"
 #include "volume/exfat/exfat.h"

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* ext2, ext3 and ext4: their rows, and what a superblock tells at once. */
-#include <string.h>
 
 #include "base/bits.h"
 #include "base/bytes.h"

@@ -3,7 +3,6 @@
 #include <string.h>
 
 #include "base/bits.h"
-#include "base/bytes.h"
 #include "base/utf.h"
 #include "volume/common/bad.h"
 #include "volume/ext/ext.h"

@@ -4,7 +4,6 @@
  */
 #include <string.h>
 
-#include "base/bytes.h"
 #include "volume/common/directory.h"
 #include "volume/fat/fat.h"
 

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Where files and folders go: entries in folders, clusters in a row. */
-#include <string.h>
 
 #include "volume/files/files.h"
 

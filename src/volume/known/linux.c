@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What Linux puts on a disk beside ext: file systems, swap, and what is part of
  * something larger. docs/volumes.md names the specification of each. */
-#include <string.h>
 
 #include "base/bytes.h"
 #include "volume/known/known.h"
