@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "base/same.h"
+#include "base/try.h"
 #include "enact/judge.h"
 #include "enact/lift.h"
 #include "enact/over.h"
@@ -201,9 +202,7 @@ static enum slate_status put_chunk(struct slate_enact *enact, uint32_t *count)
 
     if (clearable == 0)
         return write_chunk(enact, *count);
-    status = slate_enact_drain(enact);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_enact_drain(enact));
     status = slate_enact_clear_next(enact, clearable, &cleared);
     *count = cleared ? clearable : 0;
     return status;

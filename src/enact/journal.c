@@ -6,6 +6,7 @@
 
 #include "base/bits.h"
 #include "base/bytes.h"
+#include "base/try.h"
 #include "draft/place/content.h"
 
 static enum slate_status read(const struct slate_journal *journal, uint64_t at,
@@ -41,13 +42,10 @@ enum slate_status slate_journal_open(struct slate_journal *journal,
 {
     uint8_t head[SLATE_JOURNAL_HEAD];
     const uint8_t *stamp = head + SLATE_JOURNAL_STAMP_AT;
-    enum slate_status status;
 
     memset(journal, 0, sizeof *journal);
     journal->keeper = keeper;
-    status = read(journal, 0, head, sizeof head);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(read(journal, 0, head, sizeof head));
     if (!is_head(head))
         return SLATE_ERR_JOURNAL;
     journal->block_bytes = slate_le32(head + SLATE_JOURNAL_BLOCK_AT);
@@ -70,10 +68,8 @@ static enum slate_status next_record(struct slate_journal *journal,
                                      uint32_t *content_sum)
 {
     uint8_t head[SLATE_RECORD_HEAD];
-    enum slate_status status = read(journal, journal->at, head, sizeof head);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(read(journal, journal->at, head, sizeof head));
     if (slate_le32(head + SLATE_RECORD_SUM_AT) !=
         slate_crc32c(UINT32_MAX, head, SLATE_RECORD_SUM_AT))
         return SLATE_ERR_JOURNAL;

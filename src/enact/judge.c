@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Is a device what a draft was made from, or what enacting it has left
  * half-way, or neither? */
+#include "base/try.h"
 #include "enact/judge.h"
 
 #include "media/wire/evidence.h"
@@ -154,9 +155,7 @@ enum slate_status slate_enact_judge(struct slate_enact *enact)
                          pass->draft->seal);
     if (enact->resumed)
         return SLATE_OK;
-    status = look_again(pass, &found);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(look_again(pass, &found));
     if (!enact->looked)
         return judge_unread(enact, found.rest);
     return found.first && found.rest ? SLATE_OK : judge_changed(pass);

@@ -4,6 +4,7 @@
  * as it was, or as the draft has it at some moment, or torn between. */
 #include <string.h>
 
+#include "base/try.h"
 #include "enact/judge.h"
 #include "media/wire/evidence.h"
 #include "draft/place/content.h"
@@ -163,9 +164,7 @@ enum slate_status slate_enact_judge_switched(struct slate_enact *enact)
         return SLATE_ERR_CHANGED;
     if (judgement.fresh && judgement.former)
         return SLATE_OK;
-    status = look_for_end(pass, &judgement);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(look_for_end(pass, &judgement));
     enact->resumed = true;
     return judgement.finished ? SLATE_ERR_ALREADY : SLATE_OK;
 }

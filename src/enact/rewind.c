@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "base/same.h"
+#include "base/try.h"
 #include "enact/journal.h"
 #include "enact/judge.h"
 #include "pass/pass.h"
@@ -228,10 +229,9 @@ enum slate_status slate_rewind_look(struct slate_rewind *rewind)
 static enum slate_status claim(struct slate_rewind *rewind)
 {
     struct slate_enact *enact = &rewind->enact;
-    enum slate_status status = slate_media_claim(enact->pass.media);
+    enum slate_status status;
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_claim(enact->pass.media));
     status = slate_enact_look(enact);
     if (status != SLATE_OK) {
         enum slate_status second = slate_media_release(enact->pass.media);

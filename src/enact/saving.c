@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "enact/journal.h"
 #include "pass/pass.h"
 
@@ -66,16 +67,12 @@ enum slate_status slate_saving_start(struct slate_saving *saving,
                                      const struct slate_keeper *keeper,
                                      void *work, size_t work_bytes)
 {
-    enum slate_status status;
-
     if (saving == NULL || draft == NULL || stored == NULL || keeper == NULL ||
         draft->goal.overwrite.rounds > 0)
         return SLATE_ERR_ARGUMENT;
     memset(saving, 0, sizeof *saving);
-    status =
-        slate_pass_start(&saving->pass, draft, media, work, work_bytes, true);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(
+        slate_pass_start(&saving->pass, draft, media, work, work_bytes, true));
     saving->keeper = keeper;
     slate_sha256_start(&saving->sha);
     return append_head(saving, draft, stored);

@@ -3,6 +3,7 @@
  * is sent, and waiting for it. */
 #include <string.h>
 
+#include "base/try.h"
 #include "erase/erase.h"
 #include "media/wire/speech.h"
 
@@ -86,11 +87,7 @@ enum slate_status slate_erase_start(struct slate_erase *erase,
                                     uint32_t places, void *work,
                                     uint32_t work_bytes)
 {
-    enum slate_status status =
-        begin(erase, media, place, places, work, work_bytes);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(begin(erase, media, place, places, work, work_bytes));
     erase->way = *way;
     return media->read_only ? SLATE_ERR_PROTECTED : SLATE_OK;
 }
@@ -101,11 +98,7 @@ enum slate_status slate_erase_join(struct slate_erase *erase,
                                    uint32_t places, void *work,
                                    uint32_t work_bytes)
 {
-    enum slate_status status =
-        begin(erase, media, place, places, work, work_bytes);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(begin(erase, media, place, places, work, work_bytes));
     erase->joined = erase->begun = true;
     erase->phase = SLATE_ERASE_WAITING;
     for (uint32_t i = 0; i < places; i++)

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "guard/sd_guard.h"
 
 #define CSD_BYTE 14
@@ -91,10 +92,9 @@ static enum slate_status clear_temporary(struct slate_media *media)
 {
     struct card_status card = {0};
     uint8_t csd[18] = {0};
-    enum slate_status status = read_csd(media, csd);
+    enum slate_status status;
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(read_csd(media, csd));
     csd[CSD_BYTE] &= (uint8_t)~TEMPORARY_BIT;
     csd[15] = (uint8_t)(slate_crc7(csd, 15) << 1 | 1);
     status = send_block(media, SLATE_SD_PROGRAM_CSD, csd, 16);

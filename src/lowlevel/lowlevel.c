@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "base/names.h"
+#include "base/try.h"
 #include "media/wire/speech.h"
 
 #define DEFECTS_MAX 8191u /* the list's length has 16 bits */
@@ -121,10 +122,8 @@ enum slate_status slate_lowlevel_start(struct slate_lowlevel *lowlevel,
 static enum slate_status set(struct slate_lowlevel *lowlevel)
 {
     bool more = false;
-    enum slate_status status = slate_lowlevel_set_scsi(lowlevel, &more);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_lowlevel_set_scsi(lowlevel, &more));
     lowlevel->at++;
     if (!more)
         lowlevel->phase = SLATE_LOWLEVEL_ORDERING;

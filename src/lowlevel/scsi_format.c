@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "lowlevel/lowlevel.h"
 #include "media/scsi/scsi.h"
 
@@ -179,16 +180,13 @@ enum slate_status slate_defects_read(struct slate_media *media,
 {
     uint8_t *bytes = work;
     struct answer answer = {0};
-    enum slate_status status;
     uint32_t each;
 
     if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
     if (room > 4096)
         return SLATE_ERR_ARGUMENT;
-    status = ask_any(media, which, bytes, (uint16_t)(8 + 8 * room), &answer);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(ask_any(media, which, bytes, (uint16_t)(8 + 8 * room), &answer));
     if (!take_form(answer.form, form))
         return SLATE_ERR_COMMAND;
     each = descriptor_bytes(answer.form);

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "lowlevel/lowlevel.h"
 #include "media/scsi/mode.h"
 
@@ -184,10 +185,8 @@ enum slate_status slate_lowlevel_look_scsi(struct slate_media *media,
 {
     static const uint32_t sizes[] = {512, 4096};
     struct page page;
-    enum slate_status status = look_drive(media, facts, &page);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(look_drive(media, facts, &page));
     if (media->removable && !facts->has_drive)
         return SLATE_OK; /* flash: its controller's blocks are what they are */
     facts->kind = SLATE_LOWLEVEL_SCSI;

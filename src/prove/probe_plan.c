@@ -2,6 +2,7 @@
 /* Which blocks a probe tries, and how the work buffer is divided. */
 #include <string.h>
 
+#include "base/try.h"
 #include "prove/probe.h"
 
 #define MEBIBYTE 1048576u
@@ -146,9 +147,7 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
         return SLATE_ERR_TOO_SMALL;
     if (work == NULL || !divide(probe, work, work_bytes))
         return SLATE_ERR_BUFFER;
-    status = refuse_protected(media);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(refuse_protected(media));
     /* zeros must not stand for what is saved */
     probe->before = slate_media_read_by(media, &strict);
     status = slate_media_random(media, probe->pattern.seed,

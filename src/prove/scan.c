@@ -2,6 +2,7 @@
 /* A surface scan, step by step. */
 #include <string.h>
 
+#include "base/try.h"
 #include "enact/write.h"
 #include "trueslate/scan.h"
 #include "pass/ahead.h"
@@ -64,10 +65,7 @@ enum slate_status slate_scan_start(struct slate_scan *scan,
 
 enum slate_status slate_scan_write(struct slate_scan *scan)
 {
-    enum slate_status status = slate_media_claim(scan->media);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_claim(scan->media));
     scan->claimed = true;
     scan->random.range = scan->range;
     scan->random.block_bytes = scan->media->geometry.block_bytes;

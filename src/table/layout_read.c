@@ -2,6 +2,7 @@
 /* Reading a table of any kind into the layout model. */
 #include <string.h>
 
+#include "base/try.h"
 #include "table/read.h"
 
 void slate_layout_empty(struct slate_layout *layout)
@@ -47,24 +48,19 @@ enum slate_status slate_layout_read(struct slate_media *media, void *work,
 {
     struct slate_partition *partition = layout->partition;
     uint32_t room = layout->room;
-    enum slate_status status;
     bool wanted, glance = layout->glance;
 
     memset(layout, 0, sizeof *layout);
     layout->partition = partition;
     layout->room = room;
     layout->glance = glance;
-    status = slate_media_read(media, 0, 1, work);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_read(media, 0, 1, work));
     slate_mbr_read(work, layout);
     wanted = layout->protective || is_bare(layout, work);
     if (!layout->mbr_signed)
-        status = slate_other_read(media, work, layout);
-    if (status == SLATE_OK)
-        status = slate_gpt_read(
-            media, work, wanted && layout->kind <= SLATE_TABLE_MBR, layout);
-    if (status == SLATE_OK && layout->kind == SLATE_TABLE_MBR)
-        status = slate_mbr_take(media, work, layout);
-    return status;
+        SLATE_TRY(slate_other_read(media, work, layout));
+    SLATE_TRY(slate_gpt_read(
+        media, work, wanted && layout->kind <= SLATE_TABLE_MBR, layout));
+    return layout->kind == SLATE_TABLE_MBR ? slate_mbr_take(media, work, layout)
+                                           : SLATE_OK;
 }

@@ -2,6 +2,7 @@
 /* For which block size was an image made? Its structures tell. */
 #include <string.h>
 
+#include "base/try.h"
 #include "trueslate/assess.h"
 #include "volume/common/kind.h"
 
@@ -39,13 +40,10 @@ static enum slate_status ask_gpt(struct slate_media *media, uint8_t *work,
 
     for (int i = 0; i < 2; i++) {
         uint64_t lba = sizes[i] / SMALL;
-        enum slate_status status;
 
         if (lba >= media->geometry.block_count)
             return SLATE_OK;
-        status = slate_media_read(media, lba, 1, work);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_media_read(media, lba, 1, work));
         if (memcmp(work, "EFI PART", 8) == 0) {
             *block_bytes = sizes[i];
             return SLATE_OK;

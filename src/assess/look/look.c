@@ -5,6 +5,7 @@
 
 #include "assess/judge/judge.h"
 #include "assess/look/look.h"
+#include "base/try.h"
 #include "media/wire/evidence.h"
 #include "volume/known/known.h"
 #include "table/layout.h"
@@ -187,14 +188,11 @@ static enum slate_status look_for_volumes(const struct look *look,
     for (uint32_t i = 0; i < facts->layout.count && i < 4; i++) {
         struct slate_partition there = facts->partition[i];
         struct slate_volume volume = {.kind = SLATE_VOLUME_NONE};
-        enum slate_status status;
 
         if (there.first > UINT64_MAX / other || there.first * other % own != 0)
             continue;
         there.first = there.first * other / own;
-        status = slate_look_at(look, &there, SLATE_DEPTH_GLANCE, &volume);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_look_at(look, &there, SLATE_DEPTH_GLANCE, &volume));
         if (slate_volume_is_known(volume.kind) &&
             (volume.block_bytes == other || volume.block_bytes == 0))
             facts->made_for = other; /* not every volume tells */
@@ -207,7 +205,6 @@ static enum slate_status look_at_block_size(const struct look *look)
     struct slate_facts *facts = look->facts;
     uint32_t other = facts->geometry.block_bytes == 4096 ? 512 : 4096;
     const struct slate_volume *volume;
-    enum slate_status status;
     uint64_t room;
 
     if (facts->depth == SLATE_DEPTH_GLANCE)
@@ -225,10 +222,8 @@ static enum slate_status look_at_block_size(const struct look *look)
         slate_volume_is_known(facts->whole.kind) ||
         facts->layout.kind == SLATE_TABLE_GPT)
         return SLATE_OK;
-    status = look_for_gpt(look, other);
-    if (status == SLATE_OK && facts->made_for == 0)
-        status = look_for_volumes(look, other);
-    return status;
+    SLATE_TRY(look_for_gpt(look, other));
+    return facts->made_for == 0 ? look_for_volumes(look, other) : SLATE_OK;
 }
 
 /* Ahead of everything else: what stands on an unfinished device is neither the

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "assess/look/look.h"
+#include "base/try.h"
 
 #define START_BYTES 32768u
 #define SPREAD 56u
@@ -77,13 +78,10 @@ static enum slate_status look_at_place(const struct look *look, uint64_t lba)
     uint32_t run = SLATE_WORK_MIN / geometry->block_bytes;
     uint64_t left = geometry->block_count - lba;
     uint32_t here = left < run ? (uint32_t)left : run;
-    enum slate_status status;
 
     if (commands_left(look) < COMMANDS_A_PLACE)
         return SLATE_OK;
-    status = slate_media_read(look->media, lba, here, look->work);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_read(look->media, lba, here, look->work));
     if (sample->places++ == 0)
         sample->byte = look->work[0];
     if (is_empty(look->work, (size_t)here * geometry->block_bytes,

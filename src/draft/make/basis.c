@@ -3,6 +3,7 @@
  * would still identify old content. */
 #include <string.h>
 
+#include "base/try.h"
 #include "draft/make/room.h"
 
 /* Tables, volume heads and optical descriptors live in the first MiB; backup
@@ -109,10 +110,8 @@ static enum slate_status take_evidence(struct slate_draft *draft,
                                        uint64_t blocks)
 {
     struct slate_evidence *evidence = &draft->basis.evidence;
-    enum slate_status status = slate_draft_grow_seen(draft, found->count);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_draft_grow_seen(draft, found->count));
     if (found->cut) /* their room was too small already */
         return slate_draft_lacks(draft, "ranges that were looked at",
                                  ((uint64_t)found->count + 1) *

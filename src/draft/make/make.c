@@ -2,6 +2,7 @@
 /* Making a draft: its input becomes a table, volumes and a seal. */
 #include <string.h>
 
+#include "base/try.h"
 #include "draft/make/room.h"
 #include "draft/place/card.h"
 #include "draft/place/content.h"
@@ -74,7 +75,6 @@ static enum slate_status begin_table(struct slate_draft *draft)
 {
     struct slate_table_plan *table = &draft->table;
     const struct slate_basis *basis = &draft->basis;
-    enum slate_status status;
 
     table->block_bytes = basis->geometry.block_bytes;
     table->block_count = basis->geometry.block_count;
@@ -91,16 +91,12 @@ static enum slate_status begin_table(struct slate_draft *draft)
     if (!draft->switched) {
         table->kind =
             draft->goal.table_given ? draft->goal.table : advised_table(draft);
-        status = check_within(draft);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(check_within(draft));
         if (table->kind == SLATE_TABLE_MBR)
             choose_cylinders(draft);
         return SLATE_OK;
     }
-    status = check_within(draft);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(check_within(draft));
     table->kind = basis->image_of;
     table->image = basis->image.byte;
     table->image_bytes = basis->image.count;
@@ -180,15 +176,11 @@ static bool asks_for_start(const struct slate_ask *ask)
 static enum slate_status check_content(struct slate_draft *draft)
 {
     uint32_t on;
-    enum slate_status status = find_asker(draft, asks_for_start, &on);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(find_asker(draft, asks_for_start, &on));
     if ((on < draft->parts) != (draft->start.count > 0))
         return SLATE_ERR_ARGUMENT;
-    status = find_asker(draft, asks_for_files, &on);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(find_asker(draft, asks_for_files, &on));
     if ((on < draft->parts) != (draft->files.count > 0))
         return SLATE_ERR_ARGUMENT;
     draft->refused = on;
@@ -216,9 +208,7 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
 
     draft->refused = 0;
     draft->why = NULL;
-    status = make_room(draft);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(make_room(draft));
     memset(&draft->table, 0, sizeof draft->table);
     if (!slate_draft_input_is_possible(draft))
         return SLATE_ERR_USE;
@@ -263,12 +253,9 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
 enum slate_status slate_draft_ask(struct slate_draft *draft,
                                   const struct slate_ask *ask)
 {
-    enum slate_status status =
-        slate_draft_grow(draft, "partitions", &draft->part,
-                         (uint64_t)draft->parts + 1, sizeof *draft->part);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_draft_grow(draft, "partitions", &draft->part,
+                               (uint64_t)draft->parts + 1,
+                               sizeof *draft->part));
     memset(&draft->part[draft->parts], 0, sizeof *draft->part);
     draft->part[draft->parts++].ask = *ask;
     return SLATE_OK;

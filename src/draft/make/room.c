@@ -2,6 +2,7 @@
 /* The room of a draft: one run of memory, in which each array has a head that
  * tells its length. The last one grows where it is; others move behind it, with
  * twice the room they had. */
+#include "base/try.h"
 #include "draft/make/room.h"
 #include "volume/files/files.h"
 
@@ -209,11 +210,8 @@ enum slate_status slate_draft_file(struct slate_draft *draft,
 enum slate_status slate_draft_start(struct slate_draft *draft,
                                     const uint8_t *bytes, uint32_t count)
 {
-    enum slate_status status =
-        slate_draft_grow_bytes(draft, "start-up code", &draft->start, count);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(
+        slate_draft_grow_bytes(draft, "start-up code", &draft->start, count));
     if (count > 0)
         memcpy(draft->start.byte, bytes, count);
     draft->start.count = count;

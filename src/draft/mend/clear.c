@@ -2,6 +2,7 @@
 /* Attributes in the content as a change in place: which bits, in which blocks,
  * under which checksums. */
 
+#include "base/try.h"
 #include "draft/make/room.h"
 #include "draft/mend/patch.h"
 #include "table/mbr.h"
@@ -33,11 +34,9 @@ static enum slate_status clear_type(const struct slate_patching *patching,
     struct slate_patch patch = {byte / block_bytes, SLATE_MOMENT_TABLE,
                                 SLATE_PATCH_TABLE};
     uint8_t *block;
-    enum slate_status status =
-        slate_patch_read(patching, patch.lba, patching->work);
+    enum slate_status status;
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_patch_read(patching, patch.lba, patching->work));
     if (patching->work[byte % block_bytes] != partition->mbr_type)
         return SLATE_ERR_CHANGED;
     status = slate_patch_block(patching, &patch, &block);
@@ -77,11 +76,8 @@ static enum slate_status lower_sealed(const struct slate_patching *patching,
                                       uint64_t super)
 {
     uint8_t *bytes;
-    enum slate_status status =
-        slate_patch_get(patching, super, SUPER_BYTES, &bytes);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_patch_get(patching, super, SUPER_BYTES, &bytes));
     lower(flag, bytes + (flag->byte - super));
     slate_ext_seal(bytes);
     return slate_patch_put(patching, super, bytes, SUPER_BYTES);
@@ -153,11 +149,9 @@ enum slate_status slate_draft_clear(struct slate_draft *draft,
 
     if (work == NULL)
         return SLATE_ERR_BUFFER;
-    status =
-        slate_draft_grow(draft, "attributes that are cleared", &change->clear,
-                         (uint64_t)change->clears + 1, sizeof *change->clear);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_draft_grow(draft, "attributes that are cleared",
+                               &change->clear, (uint64_t)change->clears + 1,
+                               sizeof *change->clear));
     if ((unsigned)attribute->kind >= SLATE_ATTRIBUTE_KINDS ||
         (!whole && attribute->partition >= facts->layout.count))
         return SLATE_ERR_ARGUMENT;

@@ -3,6 +3,7 @@
  * the table as it stands. */
 #include <string.h>
 
+#include "base/try.h"
 #include "draft/make/room.h"
 #include "draft/place/place.h"
 #include "table/plan.h"
@@ -107,19 +108,15 @@ static enum slate_status take_gpt(struct reading *reading,
     const struct slate_gpt_copy *primary = &layout->primary;
     uint32_t block_bytes = reading->media->geometry.block_bytes;
     uint64_t array = (uint64_t)primary->entry_count * primary->entry_bytes;
-    enum slate_status status;
 
     if (primary->state != SLATE_GPT_SOUND ||
         layout->backup.state != SLATE_GPT_SOUND ||
         primary->array_crc != layout->backup.array_crc)
         return SLATE_ERR_ONE_COPY;
-    status = take(reading, primary->lba, 1);
-    if (status == SLATE_OK)
-        status = take(reading, layout->backup.lba, 1);
-    if (status == SLATE_OK)
-        status = take(reading, primary->array_lba,
-                      (uint32_t)((array + block_bytes - 1) / block_bytes));
-    return status;
+    SLATE_TRY(take(reading, primary->lba, 1));
+    SLATE_TRY(take(reading, layout->backup.lba, 1));
+    return take(reading, primary->array_lba,
+                (uint32_t)((array + block_bytes - 1) / block_bytes));
 }
 
 /* The links, where single logical partitions stay. */

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending in place: which blocks change for it. */
+#include "base/try.h"
 #include "draft/make/room.h"
 #include "draft/mend/mend.h"
 
@@ -89,11 +90,9 @@ enum slate_status slate_draft_mend(struct slate_draft *draft,
 
     if (work == NULL)
         return SLATE_ERR_BUFFER;
-    status =
-        slate_draft_grow(draft, "things that are mended", &change->mend,
-                         (uint64_t)change->mends + 1, sizeof *change->mend);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_draft_grow(draft, "things that are mended", &change->mend,
+                               (uint64_t)change->mends + 1,
+                               sizeof *change->mend));
     if (!slate_mend_holds(facts, mend) ||
         (draft->parts > 0 && mend->kind != SLATE_MEND_TO_GPT &&
          mend->kind != SLATE_MEND_TO_MBR))

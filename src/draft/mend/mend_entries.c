@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "draft/mend/mend.h"
 #include "draft/place/types.h"
 #include "table/mbr.h"
@@ -19,12 +20,9 @@ static enum slate_status put_mbr_type(const struct slate_mending *mending,
     bool logical = partition->role == SLATE_ROLE_LOGICAL;
     uint32_t number = logical ? 0 : partition->number - 1;
     uint8_t *block, *entry;
-    enum slate_status status =
-        slate_mend_block(mending, logical ? partition->link : 0,
-                         SLATE_MOMENT_TABLE, SLATE_PATCH_TABLE, &block);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_mend_block(mending, logical ? partition->link : 0,
+                               SLATE_MOMENT_TABLE, SLATE_PATCH_TABLE, &block));
     entry = block + SLATE_MBR_ENTRIES + (size_t)number * SLATE_MBR_ENTRY_BYTES;
     if (entry[SLATE_MBR_ENTRY_TYPE] != partition->mbr_type)
         return SLATE_ERR_CHANGED;

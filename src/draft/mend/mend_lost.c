@@ -3,6 +3,7 @@
  * a new one where there is none. */
 #include <string.h>
 
+#include "base/try.h"
 #include "draft/make/room.h"
 #include "draft/mend/mend.h"
 #include "draft/place/place.h"
@@ -216,13 +217,10 @@ static enum slate_status put_table(const struct returning *returning)
 static enum slate_status put_back(struct returning *returning)
 {
     const struct slate_facts *facts = returning->mending->facts;
-    enum slate_status status;
 
     if (facts->layout.kind != SLATE_TABLE_NONE)
         returning->table = facts->layout.kind;
-    status = check(returning);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(check(returning));
     if (facts->layout.kind == SLATE_TABLE_NONE)
         return put_table(returning);
     return facts->layout.kind == SLATE_TABLE_GPT ? add_to_gpt(returning)

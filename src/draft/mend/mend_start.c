@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending the start of a volume, from the copy that it keeps of it. */
+#include "base/try.h"
 #include "draft/mend/mend.h"
 #include "volume/common/kind.h"
 
@@ -32,11 +33,8 @@ static enum slate_status make_first(const struct slate_mending *mending,
 {
     uint32_t length = copy->run[0].bytes;
     uint8_t *first;
-    enum slate_status status =
-        slate_patch_get(&mending->patching, byte, length, &first);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_patch_get(&mending->patching, byte, length, &first));
     copy->make_first(first);
     return slate_patch_put(&mending->patching, byte, first, length);
 }

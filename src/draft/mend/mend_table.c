@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "base/zero.h"
 #include "draft/make/room.h"
 #include "draft/place/entries.h"
@@ -233,11 +234,10 @@ enum slate_status slate_mend_put_mbr(const struct slate_mending *mending,
 {
     uint8_t code[SLATE_MBR_DISK_SIGNATURE + 4], derived[16];
     uint8_t *block;
-    enum slate_status status = slate_mend_block(mending, 0, SLATE_MOMENT_TABLE,
-                                                SLATE_PATCH_TABLE, &block);
+    enum slate_status status;
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_mend_block(mending, 0, SLATE_MOMENT_TABLE,
+                               SLATE_PATCH_TABLE, &block));
     memcpy(code, block, sizeof code);
     slate_draft_derive(mending->patching.draft, "disk signature", 0, derived);
     plan->disk_signature = slate_le32(code + SLATE_MBR_DISK_SIGNATURE);

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that a draft changes in place, gathered from the device: each as it
  * is, and as it shall be. */
+#include "base/try.h"
 #include "draft/make/room.h"
 #include "draft/mend/patch.h"
 #include "compose/pattern.h"
@@ -69,17 +70,12 @@ enum slate_status slate_patch_block(const struct slate_patching *patching,
 {
     struct slate_change *change = &patching->draft->change;
     size_t bytes = block_bytes(patching);
-    enum slate_status status;
     uint32_t index;
 
     if (!is_gathered(patching, wanted->lba, &index)) {
-        status = make_room(patching, index);
-        if (status != SLATE_OK)
-            return status;
-        status = slate_media_read(patching->media, wanted->lba, 1,
-                                  wanted_at(patching, index) - bytes);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(make_room(patching, index));
+        SLATE_TRY(slate_media_read(patching->media, wanted->lba, 1,
+                                   wanted_at(patching, index) - bytes));
         memcpy(wanted_at(patching, index), wanted_at(patching, index) - bytes,
                bytes);
         change->patch[index] = *wanted;

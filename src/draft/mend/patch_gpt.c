@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "base/zero.h"
 #include "draft/mend/patch.h"
 #include "table/compose.h"
@@ -81,11 +82,8 @@ static enum slate_status change_copy(const struct slate_patching *patching,
                                      bool backup)
 {
     uint8_t *entry = NULL, *field;
-    enum slate_status status =
-        entry_of(patching, copy, backup, change->number - 1, &entry);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(entry_of(patching, copy, backup, change->number - 1, &entry));
     field = entry + SLATE_GPT_ENTRY_ATTRIBUTES;
     slate_put_le64(field, slate_le64(field) & ~change->clear);
     if (change->type != NULL)
@@ -102,11 +100,8 @@ static enum slate_status add_to_copy(const struct slate_patching *patching,
                                      bool backup)
 {
     uint8_t *entry = NULL;
-    enum slate_status status =
-        entry_of(patching, copy, backup, partition->number - 1, &entry);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(entry_of(patching, copy, backup, partition->number - 1, &entry));
     if (!slate_is_zero(entry + SLATE_GPT_ENTRY_TYPE, 16))
         return SLATE_ERR_CHANGED;
     memset(entry, 0, copy->entry_bytes);
@@ -171,11 +166,7 @@ static bool both_are_sound(const struct slate_layout *layout)
 static enum slate_status look(const struct slate_patching *patching,
                               struct slate_layout *layout)
 {
-    enum slate_status status =
-        slate_layout_read(patching->media, patching->work, layout);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_layout_read(patching->media, patching->work, layout));
     if (layout->kind != SLATE_TABLE_GPT)
         return SLATE_ERR_CHANGED;
     return both_are_sound(layout) ? SLATE_OK : SLATE_ERR_ONE_COPY;
@@ -209,15 +200,11 @@ enum slate_status slate_patch_gpt(const struct slate_patching *patching,
                                   const struct slate_gpt_change *change)
 {
     struct slate_layout layout = {.room = 0}; /* the copies are enough */
-    enum slate_status status = look(patching, &layout);
 
-    if (status == SLATE_OK)
-        status = check_entry(patching, &layout.primary, entry, change->clear);
-    if (status == SLATE_OK)
-        status = change_copy(patching, &layout.backup, change, true);
-    if (status == SLATE_OK)
-        status = change_copy(patching, &layout.primary, change, false);
-    return status;
+    SLATE_TRY(look(patching, &layout));
+    SLATE_TRY(check_entry(patching, &layout.primary, entry, change->clear));
+    SLATE_TRY(change_copy(patching, &layout.backup, change, true));
+    return change_copy(patching, &layout.primary, change, false);
 }
 
 enum slate_status slate_patch_gpt_order(const struct slate_patching *patching)

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "media/ata/ata.h"
 
 /* Ranges that one block of a trim command holds, and blocks of each. */
@@ -32,10 +33,7 @@ void slate_ata_task_file(struct slate_exchange *x,
 static enum slate_status exchange(struct slate_media *media,
                                   struct slate_exchange *x)
 {
-    enum slate_status status = slate_media_exchange(media, x);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_exchange(media, x));
     return x->state == 0 && x->transferred == x->data_length
                ? SLATE_OK
                : SLATE_ERR_COMMAND;
@@ -151,13 +149,10 @@ static enum slate_status ata_open(struct slate_media *media,
 {
     struct slate_ata_task task = {.operation = SLATE_ATA_IDENTIFY};
     uint8_t data[512] = {0};
-    enum slate_status status;
 
     if (media->ops.exchange == NULL)
         return SLATE_ERR_ARGUMENT;
-    status = send(media, &task, SLATE_DIRECTION_IN, data, sizeof data);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(send(media, &task, SLATE_DIRECTION_IN, data, sizeof data));
     if (!slate_ata_take_identity(media, data))
         return SLATE_ERR_COMMAND;
     media->read_only = facts->read_only;

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 
@@ -74,9 +75,7 @@ enum slate_status slate_ata_ask_registers(struct slate_media *media,
     slate_ata_through_scsi(&x, task, false, SLATE_DIRECTION_NONE, NULL, 0);
     x.command[1] |= 0x01; /* the registers are those of 48 bits */
     x.command[2] |= CHECK_WANTED;
-    status = slate_media_exchange(media, &x);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_exchange(media, &x));
     return x.state == CHECK_CONDITION && take_descriptor(&x, answer) &&
                    (answer[11] & STATUS_ERROR) == 0
                ? SLATE_OK

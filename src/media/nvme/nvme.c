@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "media/nvme/nvme.h"
 
 enum operation {
@@ -171,9 +172,7 @@ static enum slate_status nvme_open(struct slate_media *media,
         return SLATE_ERR_ARGUMENT;
     memset(data, 0, IDENTIFY_BYTES);
     media->address = facts->unit + 1; /* namespaces count from 1 */
-    status = identify(media, IDENTIFY_CONTROLLER, data);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(identify(media, IDENTIFY_CONTROLLER, data));
     take_controller(media, data);
     count_namespaces(media, data);
     memset(data, 0, IDENTIFY_BYTES);

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Devices that speak SCSI: read, write, clear, eject (SPC-4, SBC-3). */
 
+#include "base/try.h"
 #include "media/scsi/scsi.h"
 
 /* Most bytes per command: adapters are known to fail beyond 240 KiB. */
@@ -46,13 +47,10 @@ static enum slate_status transfer(struct slate_media *media, bool write,
 
     while (count > 0) {
         struct slate_exchange x;
-        enum slate_status status;
         uint32_t n;
 
         scsi_prepare(media, write, lba, count, data, &x);
-        status = slate_scsi_send(media, &x);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_scsi_send(media, &x));
         n = x.transferred / block_bytes;
         if (n == 0 || x.transferred > x.data_length)
             return SLATE_ERR_COMMAND;

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 
@@ -162,12 +163,9 @@ enum slate_status slate_scsi_identify(struct slate_media *media)
     struct slate_identity *identity = &media->identity;
     struct slate_exchange x;
     uint8_t data[36] = {0};
-    enum slate_status status;
 
     slate_scsi_inquiry(&x, -1, data, sizeof data);
-    status = slate_scsi_send(media, &x);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_scsi_send(media, &x));
     if (x.transferred < sizeof data)
         return SLATE_ERR_COMMAND;
     media->removable = (data[1] & 0x80) != 0;
@@ -199,12 +197,9 @@ static enum slate_status measure_16(struct slate_media *media)
 {
     struct slate_exchange x;
     uint8_t data[32] = {0};
-    enum slate_status status;
 
     slate_scsi_read_capacity_16(&x, data);
-    status = slate_scsi_ask(media, &x);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_scsi_ask(media, &x));
     if (x.transferred < 12 || slate_be64(data) == UINT64_MAX)
         return SLATE_ERR_GEOMETRY;
     take_capacity_16(media, data, x.transferred);
@@ -232,12 +227,9 @@ static enum slate_status measure_capacity(struct slate_media *media)
 {
     struct slate_exchange x;
     uint8_t data[8] = {0};
-    enum slate_status status;
 
     slate_scsi_read_capacity_10(&x, data);
-    status = slate_scsi_send(media, &x);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_scsi_send(media, &x));
     if (x.transferred < 8)
         return SLATE_ERR_GEOMETRY;
     media->geometry.block_count = (uint64_t)slate_be32(data) + 1;

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "media/scsi/scsi.h"
 #include "trueslate/mode.h"
 #include "media/scsi/mode.h"
@@ -66,13 +67,10 @@ enum slate_status slate_mode_read(struct slate_media *media, uint8_t page,
                                   uint8_t *data, uint8_t *length)
 {
     struct mode_list list;
-    enum slate_status status;
 
     if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
-    status = read_list(media, page, false, &list);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(read_list(media, page, false, &list));
     *length = (uint8_t)(2 + list.bytes[list.page_at + 1]);
     memcpy(data, list.bytes + list.page_at, *length);
     return SLATE_OK;
@@ -87,13 +85,10 @@ enum slate_status slate_mode_change(struct slate_media *media, uint8_t page,
     struct mode_list list;
     struct slate_exchange x;
     uint8_t *field, length;
-    enum slate_status status;
 
     if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
-    status = read_list(media, page, false, &list);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(read_list(media, page, false, &list));
     if (offset < 2 || offset >= 2 + list.bytes[list.page_at + 1])
         return SLATE_ERR_ARGUMENT;
     length = (uint8_t)(list.page_at + 2 + list.bytes[list.page_at + 1]);
@@ -127,13 +122,10 @@ enum slate_status slate_mode_look(struct slate_media *media, uint8_t page,
                                   struct slate_mode_blocks *blocks)
 {
     struct mode_list list;
-    enum slate_status status;
 
     if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
-    status = read_list(media, (uint8_t)(page | values), true, &list);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(read_list(media, (uint8_t)(page | values), true, &list));
     *length = (uint8_t)(2 + list.bytes[list.page_at + 1]);
     memcpy(data, list.bytes + list.page_at, *length);
     if (blocks != NULL)

@@ -3,6 +3,7 @@
 
 #include "base/bytes.h"
 #include "base/say.h"
+#include "base/try.h"
 #include "media/sd/sd.h"
 
 #define VOLTAGE_AND_PATTERN 0x1AAu
@@ -121,19 +122,16 @@ enum slate_status slate_sd_take_over(struct slate_media *media,
 enum slate_status slate_sd_identify(struct slate_media *media)
 {
     uint32_t ocr = 0;
-    enum slate_status status = power_up(media, &ocr);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(power_up(media, &ocr));
     media->byte_addressed = (ocr & HIGH_CAPACITY) == 0;
-    status = read_registers(media);
-    if (status == SLATE_OK && !slate_sd_is_spi(media))
-        status = simple(media, SLATE_SD_SELECT, media->address << 16, NULL);
-    if (status == SLATE_OK)
-        status = read_status(media);
-    if (status == SLATE_OK && media->byte_addressed)
-        status = simple(media, SLATE_SD_SET_BLOCK_LENGTH, 512, NULL);
-    return status;
+    SLATE_TRY(read_registers(media));
+    if (!slate_sd_is_spi(media))
+        SLATE_TRY(simple(media, SLATE_SD_SELECT, media->address << 16, NULL));
+    SLATE_TRY(read_status(media));
+    return media->byte_addressed
+               ? simple(media, SLATE_SD_SET_BLOCK_LENGTH, 512, NULL)
+               : SLATE_OK;
 }
 
 /* 5.3: three versions of the CSD count their capacity in three ways. */

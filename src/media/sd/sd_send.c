@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/bytes.h"
+#include "base/try.h"
 #include "media/sd/sd.h"
 
 bool slate_sd_is_spi(const struct slate_media *media)
@@ -68,9 +69,7 @@ enum slate_status slate_sd_send(struct slate_media *media, uint8_t index,
     x.direction = direction;
     x.data = data;
     x.data_length = data_length;
-    status = slate_media_exchange(media, &x);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_exchange(media, &x));
     if (content == NULL)
         content = &ignored;
     *content = 0;
@@ -106,12 +105,8 @@ enum slate_status slate_sd_send_app(struct slate_media *media, uint8_t index,
                                     uint32_t argument, void *data,
                                     uint32_t data_length, uint32_t *content)
 {
-    enum slate_status status =
-        slate_sd_send(media, SLATE_SD_APP_COMMAND, media->address << 16,
-                      SLATE_DIRECTION_NONE, NULL, 0, NULL);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_sd_send(media, SLATE_SD_APP_COMMAND, media->address << 16,
+                            SLATE_DIRECTION_NONE, NULL, 0, NULL));
     if (data_length == 0)
         return slate_sd_send(media, index, argument, SLATE_DIRECTION_NONE, NULL,
                              0, content);
@@ -123,12 +118,9 @@ static enum slate_status register_native(struct slate_media *media,
                                          uint8_t value[16])
 {
     struct slate_exchange x;
-    enum slate_status status;
 
     frame(&x, index, argument);
-    status = slate_media_exchange(media, &x);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_exchange(media, &x));
     if (x.state != 0 || x.answer_length != 17)
         return SLATE_ERR_COMMAND;
     memcpy(value, x.answer + 1, 16);

@@ -2,6 +2,7 @@
 /* A device, opened: its facts, its driver, and what is asked of its host. */
 #include <string.h>
 
+#include "base/try.h"
 #include "media/wire/speech.h"
 #include "media/wire/tag.h"
 #include "media/wire/transfer.h"
@@ -115,21 +116,17 @@ enum slate_status slate_media_flush(struct slate_media *media)
 enum slate_status slate_media_eject(struct slate_media *media)
 {
     const struct slate_port *port = media->port;
-    enum slate_status status = slate_media_flush(media);
 
-    if (status == SLATE_OK && media->speech->eject != NULL)
-        status = media->speech->eject(media);
-    if (status == SLATE_OK && media->ops.eject != NULL)
-        status = media->ops.eject(port->context);
-    return status;
+    SLATE_TRY(slate_media_flush(media));
+    if (media->speech->eject != NULL)
+        SLATE_TRY(media->speech->eject(media));
+    return media->ops.eject != NULL ? media->ops.eject(port->context)
+                                    : SLATE_OK;
 }
 
 enum slate_status slate_media_rest(struct slate_media *media)
 {
-    enum slate_status status = slate_media_flush(media);
-
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_media_flush(media));
     return media->speech->rest == NULL ? SLATE_ERR_COMMAND
                                        : media->speech->rest(media);
 }

@@ -5,6 +5,7 @@
 
 #include "base/bits.h"
 #include "base/bytes.h"
+#include "base/try.h"
 #include "volume/common/bad.h"
 #include "volume/exfat/exfat.h"
 #include "volume/exfat/upcase.h"
@@ -130,14 +131,11 @@ static enum slate_status size_root(struct slate_exfat *exfat,
                                    struct slate_files *files)
 {
     struct slate_folders folders;
-    enum slate_status status;
 
     if (files == NULL)
         return SLATE_OK;
     slate_exfat_folders(exfat, &folders);
-    status = slate_files_count(files, &folders);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_files_count(files, &folders));
     exfat->root_clusters = slate_files_root_clusters(
         files, &folders, exfat->cluster_blocks * exfat->block_bytes);
     return exfat->clusters >= slate_exfat_used(exfat) ? SLATE_OK

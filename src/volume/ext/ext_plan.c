@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "base/bits.h"
+#include "base/try.h"
 #include "base/utf.h"
 #include "volume/common/bad.h"
 #include "volume/ext/ext.h"
@@ -234,9 +235,7 @@ enum slate_status slate_ext_plan(const struct slate_wish *wish,
     memset(ext, 0, sizeof *ext);
     ext->first = wish->range.first;
     ext->block_bytes = wish->block_bytes;
-    status = take_unit(ext, wish);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(take_unit(ext, wish));
     if (groups_for(ext, ext->units) >
         slate_ext_group_units(ext) / DESCRIPTOR_SHARE *
             (ext->unit_bytes / SLATE_EXT_DESCRIPTOR))

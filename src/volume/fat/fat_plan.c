@@ -5,6 +5,7 @@
 
 #include "base/bits.h"
 #include "base/bytes.h"
+#include "base/try.h"
 #include "volume/common/bad.h"
 #include "volume/fat/fat.h"
 
@@ -259,16 +260,13 @@ static enum slate_status size_root(struct slate_fat *fat,
                                    struct slate_files *files)
 {
     struct slate_folders folders;
-    enum slate_status status;
 
     fat->root_clusters = fat->bits == 32 ? 1 : 0;
     if (files == NULL)
         return SLATE_OK;
     slate_fat_folders(fat, &folders);
     slate_fat_shorten(files);
-    status = slate_files_count(files, &folders);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(slate_files_count(files, &folders));
     if (fat->bits == 32)
         fat->root_clusters = slate_files_root_clusters(
             files, &folders, fat->cluster_blocks * fat->block_bytes);

@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+#include "base/try.h"
 #include "base/utf.h"
 
 void slate_files_add_up(const struct slate_files *files,
@@ -102,7 +103,6 @@ enum slate_status slate_files_read_step(struct slate_files_reading *reading,
 {
     struct slate_files *files = reading->files;
     struct slate_item *item = &files->item[reading->item];
-    enum slate_status status;
     uint32_t count =
         (uint32_t)(work_bytes < INT32_MAX ? work_bytes : INT32_MAX);
 
@@ -111,17 +111,15 @@ enum slate_status slate_files_read_step(struct slate_files_reading *reading,
         return SLATE_OK;
     if (item->bytes - reading->at < count)
         count = (uint32_t)(item->bytes - reading->at);
-    status = files->source->read(files->source->context, reading->item,
-                                 reading->at, count, work);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(files->source->read(files->source->context, reading->item,
+                                  reading->at, count, work));
     slate_sha256_add(&reading->sha, work, count);
     reading->at += count;
     reading->done += count;
     if (reading->at == item->bytes)
-        status = end_file(reading);
+        SLATE_TRY(end_file(reading));
     *finished = reading->item >= files->count;
-    return status;
+    return SLATE_OK;
 }
 
 enum slate_status slate_files_look(const struct slate_files *files)
