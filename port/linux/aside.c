@@ -2,10 +2,8 @@
 /* Raw commands that are carried while the next one is composed. The host's call
  * for them waits for the device, so a thread makes it, one after the other; it
  * begins with the first transfer. */
-#include "aside.h"
 
 #include <pthread.h>
-#include <stdlib.h>
 
 #include "linux.h"
 

@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What the host says of a block device, out of sysfs. */
 #include <limits.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
 #include "../host.h"
 #include "linux.h"

@@ -1,24 +1,16 @@
 /* SPDX-License-Identifier: MIT */
 /* Block devices of a Linux host as a port. */
-#include <errno.h>
-#include <fcntl.h>
 #include <limits.h>
 #include <linux/fs.h>
 #include <scsi/sg.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/file.h>
 #include <sys/ioctl.h>
 #include <sys/stat.h>
 #include <sys/sysmacros.h>
 #include <time.h>
-#include <unistd.h>
 
 #include "../host.h"
-#include "aside.h"
 #include "linux.h"
-#include "ring.h"
 
 #ifndef BLKGETDISKSEQ /* since Linux 5.15 */
 #define BLKGETDISKSEQ _IOR(0x12, 128, uint64_t)

@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Raw commands on Linux: SG_IO for SCSI devices, the pass-throughs of
  * NVMe drives and SD cards. */
-#include <errno.h>
 #include <linux/mmc/ioctl.h>
 #include <linux/nvme_ioctl.h>
 #include <scsi/sg.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/ioctl.h>
 
 #include "linux.h"

@@ -2,18 +2,13 @@
 /* Releasing a device: what uses it is taken away in the right order, from the
  * top of each stack down. */
 #include <dirent.h>
-#include <errno.h>
-#include <fcntl.h>
 #include <linux/dm-ioctl.h>
 #include <linux/loop.h>
 #include <linux/major.h>
 #include <linux/raid/md_u.h>
-#include <stdio.h>
-#include <string.h>
 #include <sys/ioctl.h>
 #include <sys/mount.h>
 #include <sys/swap.h>
-#include <unistd.h>
 
 #include "linux.h"
 

@@ -2,12 +2,8 @@
 /* Taking a device away from the host, by what sysfs has for each kind: SCSI and
  * SATA disks are deleted, NVMe drives removed, cards unbound; the port of a USB
  * device can be switched off. And having one looked at anew. */
-#include <fcntl.h>
 #include <libgen.h>
 #include <limits.h>
-#include <stdlib.h>
-#include <string.h>
-#include <unistd.h>
 
 #include "linux.h"
 

@@ -1,7 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* The lines of which /sys is made. */
-#include <stdio.h>
-#include <string.h>
 
 #include "linux.h"
 

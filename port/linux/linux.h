@@ -3,6 +3,13 @@
 #ifndef PORT_LINUX_LINUX_H
 #define PORT_LINUX_LINUX_H
 
+#include <errno.h>
+#include <fcntl.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
 #include "trueslate/port_linux.h"
 
 #define BOUNCE_BYTES 2097152u
@@ -133,5 +140,13 @@ void linux_look_anew(const char *name);
 
 /* The first line of a file below /sys, without its end; "" when not there. */
 void linux_read_line(const char *path, char *line, size_t room);
+
+/* Overlapping transfers, where the host has them, of blocks (ring.c) or of raw
+ * commands (aside.c): opening gives the device's operations submit and wait;
+ * they stay as they are where that cannot be. Close in any case. */
+void linux_ring_open(struct slate_linux *device);
+void linux_ring_close(struct slate_linux *device);
+void linux_aside_open(struct slate_linux *device);
+void linux_aside_close(struct slate_linux *device);
 
 #endif

@@ -3,8 +3,6 @@
  * kernel's own messages are used where no udev daemon runs. */
 #include <libudev.h>
 #include <poll.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
 #include <time.h>
 

@@ -2,9 +2,6 @@
 /* What is mounted, and on which devices that stands: /proc/self/mountinfo, and
  * /proc/swaps. */
 #include <dirent.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
 #include "linux.h"
 

@@ -3,16 +3,11 @@
  * them, from the ground up: holders that the host tells of, and loop devices,
  * whether over a device or over a file on a volume of it. */
 #include <dirent.h>
-#include <fcntl.h>
 #include <limits.h>
 #include <linux/loop.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/ioctl.h>
 #include <sys/stat.h>
 #include <sys/sysmacros.h>
-#include <unistd.h>
 
 #include "linux.h"
 

@@ -3,7 +3,6 @@
  * reads there goes through here, so that tests can put a host of their own in
  * its place. */
 #include <stdarg.h>
-#include <stdio.h>
 #include <sys/stat.h>
 #include <sys/sysmacros.h>
 

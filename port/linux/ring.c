@@ -2,12 +2,10 @@
 /* Transfers of blocks that go on while the next one is composed: io_uring, by
  * liburing, two under way. Where the host has none, they are made one after the
  * other. */
-#include "ring.h"
 
 #ifdef TRUESLATE_URING
 
 #include <liburing.h>
-#include <stdlib.h>
 
 #include "linux.h"
 

@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Who uses a device or an image: mounts, swap, and what is stacked on it, at
  * any depth. */
-#include <stdio.h>
-#include <string.h>
 
 #include "linux.h"
 

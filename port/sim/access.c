@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks as a simulated device gives and takes them: its speed, its bad
  * blocks, and what it pretends. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <time.h>
 
 #include "sim.h"

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* The device's side of ATA: IDENTIFY DEVICE, transfers, flush, trim (ACS-3). */
-#include <string.h>
 
 #include "sim.h"
 

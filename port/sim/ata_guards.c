@@ -2,7 +2,6 @@
 /* What hides or locks parts of a simulated ATA disk: host protected area
  * (ATA8-ACS, 7.32, 7.57), accessible max address (ACS-3, 7.1), device
  * configuration overlay (ATA8-ACS, 7.9), security (ACS-3, 7.41 to 7.46). */
-#include <string.h>
 
 #include "sim.h"
 

@@ -1,7 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading a device's description: docs/bench.md tells what it holds. */
-#include <stdio.h>
-#include <string.h>
 
 #include "sim.h"
 

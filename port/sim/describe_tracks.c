@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* The members of a description that are about what is below the blocks. */
-#include <string.h>
 
 #include "sim.h"
 

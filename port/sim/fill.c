@@ -1,7 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Giving a device the content that its description tells of: patches. */
-#include <stdio.h>
-#include <string.h>
 
 #include "sim.h"
 

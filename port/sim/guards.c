@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What protects a simulated device: as its description says at first, as its
  * state says once a command has changed it. */
-#include <stdio.h>
-#include <string.h>
 
 #include "sim.h"
 

@@ -2,7 +2,6 @@
 /* The drive's side of NVMe: Identify, Read, Write, Flush, Write Zeroes,
  * Dataset Management, and the features and logs that concern write protection
  * (NVM Express 1.4). */
-#include <string.h>
 
 #include "sim.h"
 

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The device's side of SCSI: decodes command bytes as sticks, docks and disks
  * do (SPC-4, SBC-3) and answers with data, status and fixed-format sense. */
-#include <string.h>
 
 #include "sim.h"
 

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Bad places on the wire: the list that FORMAT UNIT brings, READ DEFECT DATA
  * and REASSIGN BLOCKS (SCSI-2, 9.2.1; SBC-3, 5.3, 5.17, 5.18). */
-#include <string.h>
 
 #include "sim.h"
 

@@ -3,7 +3,6 @@
  * (03h), rigid disk geometry (04h), flexible disk (05h), caching (08h) and
  * control (0Ah), with the block descriptor (SPC-4, 6.11 to 6.14; SCSI-2, 9.3.3;
  * SBC-3, 6.4). */
-#include <string.h>
 
 #include "sim.h"
 

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a simulated SCSI device says of itself: INQUIRY and its VPD pages
  * (SPC-4, 6.6 and 7.8; SBC-3, 6.6; SAT-3, 10.3.5). */
-#include <string.h>
 
 #include "sim.h"
 

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The card's side of SD: identification, registers, transfers, erase, on the
  * native bus and over SPI (Physical Layer Simplified Specification 6.00). */
-#include <string.h>
 
 #include "sim.h"
 #include "trueslate/base.h"

@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a card answers with: registers, responses, data (Physical Layer
  * Simplified Specification 6.00). */
-#include <stdlib.h>
-#include <string.h>
 
 #include "sim.h"
 #include "trueslate/base.h"

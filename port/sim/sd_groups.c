@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Groups of a card's blocks that are write-protected. */
-#include <stdio.h>
 
 #include "sim.h"
 

@@ -2,7 +2,6 @@
 /* What protects a simulated card: bits of the CSD (CMD27), write-protect
  * groups (CMD28 to CMD30), the password (CMD42) (Physical Layer Simplified
  * Specification 6.00, 4.3.6, 4.3.7, 5.3). */
-#include <string.h>
 
 #include "sim.h"
 #include "trueslate/base.h"

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The shape of a simulated device: cylinders, heads, sectors and the size of
  * blocks, as a host has set them, and as the last format made them. */
-#include <stdio.h>
 
 #include "sim.h"
 

@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Simulated devices as a port: open, exchange, close; and the moments at which
  * a device drops off the bus or loses its power. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
 #include "../host.h"
 #include "sim.h"

@@ -4,6 +4,9 @@
 #define PORT_SIM_SIM_H
 
 #include <jansson.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
 
 #include "trueslate/port_sim.h"
 

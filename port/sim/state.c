@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* What a simulated device remembers from run to run beside its blocks. */
-#include <stdio.h>
 
 #include "sim.h"
 

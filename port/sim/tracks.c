@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Drives with tracks: where a block is, what is bad there, and how long the
  * head waits for it. A revolution is what everything takes its time from. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <time.h>
 
 #include "../host.h"

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Numbers, text and answers as a device puts them on the wire. */
-#include <string.h>
 
 #include "sim.h"
 

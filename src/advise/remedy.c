@@ -1,13 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* What helps, and what it costs: a renewal is drafted as any other, and counted
  * in minutes. */
-#include <string.h>
 
 #include "assess/judge/judge.h"
 #include "trueslate/advise.h"
-#include "volume/common/kind.h"
-#include "assess/judge/mendable.h"
-#include "base/say.h"
+#include "volume/common/common.h"
+#include "base/base.h"
 
 /* What is taken for the pace of a device that has not been measured, bytes per
  * second: sticks and cards write small pieces slowly, disks faster. */
@@ -83,8 +81,8 @@ void slate_advise_remedy(struct slate_draft *draft,
 
     memset(remedy, 0, sizeof *remedy);
     remedy->kind = slate_is_at_ease(finding) ? SLATE_REMEDY_NOTHING
-                                             : slate_rule_remedy(id);
-    if (slate_rule_remedy(id) == SLATE_REMEDY_RENEW &&
+                                             : slate_rule_of(id)->remedy;
+    if (slate_rule_of(id)->remedy == SLATE_REMEDY_RENEW &&
         slate_finding_mend(facts, id, &remedy->mend)) {
         remedy->kind = SLATE_REMEDY_MEND;
         remedy->minutes = 1;

@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* SHA-256 (FIPS 180-4): seals drafts, digests devices, derives tags. */
-#include <string.h>
 
-#include "trueslate/base.h"
-#include "base/bytes.h"
+#include "base/base.h"
 
 static const uint32_t round_constant[64] = {
     0x428a2f98, 0x71374491, 0xb5c0fbcf, 0xe9b5dba5, 0x3956c25b, 0x59f111f1,

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Byte counts in words: decimal, binary, and the size printed on the case. */
-#include "base/say.h"
-#include "trueslate/base.h"
+#include "base/base.h"
 
 struct unit_row {
     const char *name;

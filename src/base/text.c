@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Putting sentences together without a C library behind it. */
-#include <string.h>
 
-#include "base/say.h"
-#include "base/utf.h"
+#include "base/base.h"
 
 void slate_text_start(struct slate_text *text, char *buffer, size_t room)
 {

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* UTF-8 and UTF-16, one code point at a time (RFC 3629, RFC 2781). */
-#include "base/bytes.h"
-#include "base/utf.h"
+#include "base/base.h"
 
 static int is_scalar(uint32_t point)
 {

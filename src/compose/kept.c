@@ -2,7 +2,7 @@
 /* Blocks that are as they were. */
 #include <string.h>
 
-#include "compose/rows.h"
+#include "compose/compose.h"
 
 static bool kept_next(const void *plan, enum slate_moment moment, uint64_t *at,
                       struct slate_extent *extent)

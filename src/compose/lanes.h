@@ -4,7 +4,7 @@
 #ifndef SLATE_COMPOSE_LANES_H
 #define SLATE_COMPOSE_LANES_H
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "trueslate/compose.h"
 
 #define SLATE_LANES 2u

@@ -2,9 +2,8 @@
 /* The unfinished mark in block 0. What it says stands at both ends of every
  * piece, each time with a checksum of its own, so that a torn write of the
  * mark, or of what replaces it, is still told for what it is. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "trueslate/mark.h"
 
 #define MAGIC "TRUE SLATE MARK2"

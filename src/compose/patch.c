@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "trueslate/compose.h"
-#include "compose/pattern.h"
+#include "compose/compose.h"
 
 uint32_t slate_patch_find(const struct slate_patch *patch, uint32_t count,
                           uint64_t lba)

@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* A pattern that follows from seed and block number: a head that names both,
  * then bytes that no two blocks share. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "compose/rows.h"
-#include "compose/pattern.h"
+#include "base/base.h"
+#include "compose/compose.h"
 
 #define HEAD "TRUE SLATE PROBE"
 #define SEED_AT 16u

@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Random data that follows from a key and the block's number: any block can be
  * composed, and checked later, without the others and without a record. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "compose/lanes.h"
-#include "compose/rows.h"
+#include "compose/compose.h"
 
 static inline void next_row(struct slate_lanes *lanes,
                             uint64_t row[SLATE_LANES])

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The extents of a composer that has only a few: as a list of rows. */
-#include "compose/rows.h"
+#include "compose/compose.h"
 
 #include <string.h>
 

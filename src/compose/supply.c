@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What a pass goes over: its blocks, and whether they are as they should be. */
-#include <string.h>
 
-#include "base/zero.h"
+#include "base/base.h"
 #include "trueslate/compose.h"
 
 static bool composed_next(const void *context, struct slate_walk *walk,

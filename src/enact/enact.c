@@ -1,15 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Carrying out a draft in steps. */
-#include <string.h>
 
-#include "base/same.h"
-#include "base/try.h"
-#include "enact/judge.h"
-#include "enact/lift.h"
-#include "enact/over.h"
-#include "enact/pace.h"
-#include "enact/write.h"
-#include "pass/ahead.h"
+#include "base/base.h"
+#include "enact/enact.h"
 #include "pass/pass.h"
 #include "volume/files/files.h"
 

@@ -1,13 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading a journal: everything in it is checked before it is used. */
-#include "enact/journal.h"
+#include "enact/enact.h"
 
-#include <string.h>
-
-#include "base/bits.h"
-#include "base/bytes.h"
-#include "base/try.h"
-#include "draft/place/content.h"
+#include "base/base.h"
+#include "draft/place/place.h"
 
 static enum slate_status read(const struct slate_journal *journal, uint64_t at,
                               void *bytes, uint32_t count)

@@ -1,11 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Is a device what a draft was made from, or what enacting it has left
  * half-way, or neither? */
-#include "base/try.h"
-#include "enact/judge.h"
+#include "base/base.h"
+#include "enact/enact.h"
 
-#include "media/wire/evidence.h"
-#include "draft/place/content.h"
+#include "media/wire/wire.h"
+#include "draft/place/place.h"
 
 /* Are these blocks as they should be? What cannot be read is not. */
 enum slate_status slate_enact_equal(struct slate_pass *pass,

@@ -2,12 +2,11 @@
 /* The same question where data stays, and no mark tells: the evidence outside
  * of what the draft writes has to be as it was, and each block that is changed
  * as it was, or as the draft has it at some moment, or torn between. */
-#include <string.h>
 
-#include "base/try.h"
-#include "enact/judge.h"
-#include "media/wire/evidence.h"
-#include "draft/place/content.h"
+#include "base/base.h"
+#include "enact/enact.h"
+#include "media/wire/wire.h"
+#include "draft/place/place.h"
 
 struct judgement {
     bool fresh;    /* everything is as it was */

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Lifting guards ahead of writing: those of the draft, and no others. */
-#include "enact/lift.h"
+#include "enact/enact.h"
 
 static bool is_drafted(const struct slate_draft *draft,
                        const struct slate_guard *guard)

@@ -2,14 +2,10 @@
 /* The rounds of overwriting: written whatever was there, checked where that is
  * asked for, gone on with where they were cut. A block that fails is noted, and
  * the work goes on. */
-#include "enact/over.h"
+#include "enact/enact.h"
 
 #include <string.h>
 
-#include "enact/judge.h"
-#include "enact/write.h"
-#include "pass/ahead.h"
-#include "pass/round.h"
 #include "pass/pass.h"
 
 /* What a cut may take: what was written within a second or, where flushing

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Is reading so much faster than writing that blocks which are equal already
  * are better left alone? Found out on the first ones, by the port's clock. */
-#include "enact/pace.h"
+#include "enact/enact.h"
 
 /* Less is not worth finding out; so much of each is timed. */
 #define WORTH_BYTES 4194304u

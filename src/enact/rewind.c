@@ -3,12 +3,9 @@
  * its content. On a device that was set up anew the draft's own mark stands in
  * block 0 meanwhile; where partitions stay, a table of these alone; a change in
  * place is gone back over from its end. */
-#include <string.h>
 
-#include "base/same.h"
-#include "base/try.h"
-#include "enact/journal.h"
-#include "enact/judge.h"
+#include "base/base.h"
+#include "enact/enact.h"
 #include "pass/pass.h"
 
 /* Where partitions stay, and none went, the old table is that of these alone:

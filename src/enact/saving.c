@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Keeping what a draft will replace, ahead of its first write. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
-#include "enact/journal.h"
+#include "base/base.h"
+#include "enact/enact.h"
 #include "pass/pass.h"
 
 static enum slate_status append(struct slate_saving *saving, const void *bytes,

@@ -1,11 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* The one place from which the core writes to a device: blocks that a composer
  * has filled, and zeros that the device clears by itself. */
-#include "enact/write.h"
+#include "enact/enact.h"
 
-#include "base/zero.h"
-#include "pass/round.h"
-#include "media/wire/transfer.h"
+#include "base/base.h"
+#include "pass/pass.h"
+#include "media/wire/wire.h"
 
 /* Shorter runs are written as fast; longer ones are cleared in several steps,
  * so that progress is seen and the work can be stopped. */

@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The sanitize feature set and SECURITY ERASE UNIT (ACS-3, 4.17, 4.18, 7.33,
  * 7.41 to 7.46), directly or through a dock. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "erase/erase.h"
 #include "media/ata/ata.h"
 

@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Erasing by the device itself, step by step: which command set is asked, what
  * is sent, and waiting for it. */
-#include <string.h>
 
-#include "base/try.h"
+#include "base/base.h"
 #include "erase/erase.h"
-#include "media/wire/speech.h"
+#include "media/wire/wire.h"
 
 struct row {
     enum slate_command_set commands;

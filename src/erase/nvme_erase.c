@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Sanitize and Format NVM (NVM Express base specification 1.4, 5.23, 5.24,
  * 8.15). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "erase/erase.h"
 #include "media/nvme/nvme.h"
 

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* SANITIZE and FORMAT UNIT (SBC-3, 4.11, 5.3, 5.27). */
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "erase/erase.h"
 #include "media/scsi/scsi.h"
 

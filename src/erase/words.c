@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Ways to erase in words: one row for each, and which suits whom. */
-#include "base/names.h"
+#include "base/base.h"
 #include "erase/erase.h"
 
 struct row {

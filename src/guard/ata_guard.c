@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Guards of disks that speak ATA (ACS-3; the host protected area: ATA8-ACS). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "guard/guard.h"
 #include "media/ata/ata.h"
 

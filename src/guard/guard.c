@@ -4,9 +4,8 @@
 #include <string.h>
 
 #include "guard/guard.h"
-#include "media/wire/speech.h"
+#include "media/wire/wire.h"
 #include "trueslate/erase.h"
-#include "media/wire/transfer.h"
 
 /* What a command set knows of guards. */
 struct row {

@@ -1,9 +1,12 @@
 /* SPDX-License-Identifier: MIT */
-/* Inside the guard room: one finder and one lifter for each command set. */
+/* Inside guard: the guards of each command set. */
 #ifndef SLATE_GUARD_GUARD_H
 #define SLATE_GUARD_GUARD_H
 
+#include "media/sd/sd.h"
 #include "trueslate/guard.h"
+
+/* Inside the guard room: one finder and one lifter for each command set. */
 
 struct slate_guard_list {
     struct slate_guard *guard;
@@ -40,5 +43,16 @@ enum slate_status slate_guard_lift_ata(struct slate_media *media,
                                        const struct slate_guard_order *order);
 enum slate_status slate_guard_lift_nvme(struct slate_media *media,
                                         const struct slate_guard_order *order);
+
+/* Inside the guard room: the write-protect groups of small SD cards. */
+
+/* How many are found protected; SLATE_ERR_NO_DEVICE or SLATE_OK. */
+enum slate_status slate_guard_count_groups(struct slate_media *media,
+                                           const uint8_t csd[16],
+                                           uint64_t *found);
+
+/* Lifts the protection of all groups. */
+enum slate_status slate_guard_clear_groups(struct slate_media *media,
+                                           const uint8_t csd[16]);
 
 #endif

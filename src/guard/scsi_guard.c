@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Guards of devices that speak SCSI (SPC-4, SBC-3). */
-#include "base/bytes.h"
+#include "base/base.h"
 #include "guard/guard.h"
 #include "media/scsi/scsi.h"
 #include "trueslate/mode.h"

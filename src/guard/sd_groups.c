@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Write-protect groups of SD cards of standard capacity (Physical Layer
  * Simplified Specification 6.00, 4.3.6, 5.3). */
-#include "base/bytes.h"
-#include "guard/sd_guard.h"
+#include "base/base.h"
+#include "guard/guard.h"
 
 #define GROUPS_TOLD 32u
 /* More questions than this are not asked to find out, as each look asks: cards

@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Guards of SD cards (Physical Layer Simplified Specification 6.00, 4.3.6,
  * 4.3.7, 5.3). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
-#include "guard/sd_guard.h"
+#include "base/base.h"
+#include "guard/guard.h"
 
 #define CSD_BYTE 14
 #define PERMANENT_BIT 0x20

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Guards in words: one row for each kind. */
-#include "base/names.h"
+#include "base/base.h"
 #include "guard/guard.h"
 
 enum span {

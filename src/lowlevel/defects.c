@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The bad places of a drive: what its sticker lists, and what is bad. */
-#include <string.h>
 
-#include "base/names.h"
+#include "base/base.h"
 #include "trueslate/drive.h"
-#include "volume/common/bad.h"
+#include "volume/common/common.h"
 
 /* Ascending by cylinder, head and place on the track. */
 static bool is_behind(const struct slate_defect *a,

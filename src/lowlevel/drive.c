@@ -2,7 +2,7 @@
 /* Cylinders, heads and sectors: the arithmetic of a drive, and the order of the
  * sectors on a track. */
 
-#include "base/names.h"
+#include "base/base.h"
 #include "trueslate/drive.h"
 
 #define CYLINDERS_MAX 16777215u /* 24 bits in page 04h (SBC-3, 6.4.11) */

@@ -3,11 +3,8 @@
  * waited for, and what came of it is looked at. */
 #include "lowlevel/lowlevel.h"
 
-#include <string.h>
-
-#include "base/names.h"
-#include "base/try.h"
-#include "media/wire/speech.h"
+#include "base/base.h"
+#include "media/wire/wire.h"
 
 #define DEFECTS_MAX 8191u /* the list's length has 16 bits */
 #define FIRST_BLOCKS_MAX 0xFFFFFFu

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Block formats of NVMe drives, and Format NVM (NVM Express base specification
  * 1.4, 5.15.2.1 and 5.23). */
-#include "base/bytes.h"
+#include "base/base.h"
 #include "lowlevel/lowlevel.h"
 #include "media/nvme/nvme.h"
 

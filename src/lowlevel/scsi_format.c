@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* FORMAT UNIT with its parameter list, READ DEFECT DATA and REASSIGN BLOCKS
  * (SCSI-2, 9.2.1; SBC-3, 5.3, 5.17, 5.18). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "lowlevel/lowlevel.h"
 #include "media/scsi/scsi.h"
 

@@ -2,12 +2,10 @@
 /* What mode pages tell of a drive, and setting it: error recovery (01h), format
  * device (03h), rigid disk geometry (04h) and flexible disk (05h); SCSI-2,
  * 9.3.3, SBC-3, 6.4. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "lowlevel/lowlevel.h"
-#include "media/scsi/mode.h"
+#include "media/scsi/scsi.h"
 
 #define PAGE_RECOVERY 0x01
 #define PAGE_FORMAT 0x03

@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading the next blocks while the present ones are compared. */
-#include "pass/ahead.h"
 #include "pass/pass.h"
-#include "media/wire/transfer.h"
+#include "media/wire/wire.h"
 
 /* Hosts move data past their cache from such addresses only. */
 #define ALIGNMENT 4096u

@@ -4,7 +4,7 @@
 
 #include "trueslate/pass.h"
 #include "pass/pass.h"
-#include "draft/place/content.h"
+#include "draft/place/place.h"
 
 enum slate_status slate_pass_begin(struct slate_pass *pass,
                                    const struct slate_supply *supply,

@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks of a round of overwriting, judged one by one. */
-#include "pass/round.h"
+#include "pass/pass.h"
 
-#include "pass/ahead.h"
-#include "volume/common/bad.h"
+#include "volume/common/common.h"
 
 enum slate_status slate_round_note(struct slate_ranges *failed, uint64_t block,
                                    uint64_t *count)

@@ -3,9 +3,9 @@
  * there. */
 #include <string.h>
 
-#include "enact/write.h"
+#include "enact/enact.h"
 #include "prove/probe.h"
-#include "compose/pattern.h"
+#include "compose/compose.h"
 
 /* A device that refuses so many writes in a row is not asked further. */
 #define REFUSALS 8u

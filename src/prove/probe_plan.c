@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Which blocks a probe tries, and how the work buffer is divided. */
-#include <string.h>
 
-#include "base/try.h"
+#include "base/base.h"
 #include "prove/probe.h"
 
 #define MEBIBYTE 1048576u

@@ -4,9 +4,9 @@
  * later, is never written over. */
 #include <string.h>
 
-#include "enact/write.h"
+#include "enact/enact.h"
 #include "prove/probe.h"
-#include "compose/pattern.h"
+#include "compose/compose.h"
 
 #define RESTORE_TRIES 3
 

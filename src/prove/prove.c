@@ -2,11 +2,9 @@
 /* Reading back all that a draft writes, and comparing it. */
 #include <string.h>
 
-#include "pass/ahead.h"
-#include "pass/round.h"
+#include "pass/pass.h"
 
 #include "trueslate/prove.h"
-#include "pass/pass.h"
 
 static enum slate_status begin(struct slate_prove *prove,
                                enum slate_status status, size_t work_bytes)

@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* A surface scan, step by step. */
-#include <string.h>
 
-#include "base/try.h"
-#include "enact/write.h"
+#include "base/base.h"
+#include "enact/enact.h"
 #include "trueslate/scan.h"
-#include "pass/ahead.h"
-#include "pass/round.h"
+#include "pass/pass.h"
 
 #define TRIES 3u
 /* Two transfers that are longer are no faster, on disks that are. */

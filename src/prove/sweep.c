@@ -4,7 +4,7 @@
 
 #include <string.h>
 
-#include "volume/common/bad.h"
+#include "volume/common/common.h"
 
 /* The caller makes each run durable before it is written to. */
 #define RUN_BYTES 4194304u

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a probe has found, and in words. */
-#include "base/names.h"
+#include "base/base.h"
 #include "prove/probe.h"
 
 struct row {

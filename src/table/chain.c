@@ -1,12 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The chain of logical partitions in the image of an MBR. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/zero.h"
-#include "table/edit.h"
-#include "table/mbr.h"
-#include "table/plan.h"
+#include "base/base.h"
+#include "table/table.h"
 
 /* Of the container; 0: there is none, or more than one. */
 static uint32_t container_slot(const struct slate_table_plan *plan,

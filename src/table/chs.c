@@ -2,8 +2,7 @@
 /* Cylinder, head and sector against the block number in an MBR entry. */
 #include <stddef.h>
 
-#include "table/mbr.h"
-#include "table/layout.h"
+#include "table/table.h"
 
 struct shape {
     uint32_t heads, sectors;

@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Composing the GPT (UEFI 2.10, 5.3): both copies and the protective MBR. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/utf.h"
-#include "compose/rows.h"
-#include "table/compose.h"
-#include "table/gpt.h"
+#include "base/base.h"
+#include "compose/compose.h"
+#include "table/table.h"
 
 #define ROWS 3u
 

@@ -2,13 +2,10 @@
 /* Changing a GPT: entries of partitions that stay are as they were, byte for
  * byte, and so are block 0 and the headers but for their checksums. The copy
  * goes first, so that one of the two is whole at any time (UEFI 2.10, 5.3). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "compose/rows.h"
-#include "table/compose.h"
-#include "table/edit.h"
-#include "table/gpt.h"
+#include "base/base.h"
+#include "compose/compose.h"
+#include "table/table.h"
 
 #define ROWS 4u
 

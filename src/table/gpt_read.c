@@ -1,14 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading the GPT at both ends of a device (UEFI 2.10, 5.3). */
-#include <string.h>
 
-#include "base/bits.h"
-#include "base/bytes.h"
-#include "base/utf.h"
-#include "base/zero.h"
-#include "table/gpt.h"
-#include "table/read.h"
-#include "table/layout.h"
+#include "base/base.h"
+#include "table/table.h"
 
 /* Larger arrays than this are not believed; the usual one has 128 entries of
  * 128 bytes. */

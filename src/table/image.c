@@ -1,13 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The image of a table that is changed: is it sound, and what does it hold? */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/zero.h"
-#include "table/edit.h"
-#include "table/gpt.h"
-#include "table/mbr.h"
-#include "table/plan.h"
+#include "base/base.h"
+#include "table/table.h"
 
 /* Larger arrays are not met with. */
 #define ARRAY_BYTES_MAX 1048576u

@@ -2,9 +2,8 @@
 /* Checking a layout, and walking over it in the order of its blocks. */
 #include <string.h>
 
-#include "table/gpt.h"
+#include "table/table.h"
 #include "trueslate/layout.h"
-#include "table/layout.h"
 
 static uint64_t end_of(const struct slate_partition *partition)
 {

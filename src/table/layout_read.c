@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading a table of any kind into the layout model. */
-#include <string.h>
 
-#include "base/try.h"
-#include "table/read.h"
+#include "base/base.h"
+#include "table/table.h"
 
 void slate_layout_empty(struct slate_layout *layout)
 {

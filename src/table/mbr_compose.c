@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Composing the MBR with its chain of logical partitions, and what stands in
  * its place under a GPT. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "table/compose.h"
-#include "table/mbr.h"
+#include "base/base.h"
+#include "table/table.h"
 
 static uint32_t heads_of(const struct slate_table_plan *plan)
 {

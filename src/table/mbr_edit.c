@@ -1,13 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Changing an MBR: entries of partitions that stay, the code ahead of them and
  * everything else in block 0 are as they were. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "table/compose.h"
-#include "table/edit.h"
-#include "table/mbr.h"
-#include "table/plan.h"
+#include "base/base.h"
+#include "table/table.h"
 
 enum role {
     ROLE_FIRST,

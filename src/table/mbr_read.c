@@ -1,12 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading the MBR and the chain of its logical partitions. */
-#include <string.h>
 
-#include "base/bits.h"
-#include "base/bytes.h"
-#include "base/zero.h"
-#include "table/mbr.h"
-#include "table/read.h"
+#include "base/base.h"
+#include "table/table.h"
 
 static const uint8_t *entry_of(const uint8_t *block, uint32_t slot)
 {

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What tables and their parts are called: by people, and by programs. */
-#include "base/names.h"
+#include "base/base.h"
 #include "trueslate/layout.h"
 
 const char *slate_table_words(enum slate_table_kind kind)

@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Tables that are read but never composed: Apple partition map, BSD, Sun and
  * SGI labels. docs/tables.md names where each is described. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "table/read.h"
+#include "base/base.h"
+#include "table/table.h"
 
 #define UNIT 512u /* all four count in sectors of this size */
 

@@ -2,11 +2,7 @@
 /* Where one partition over a whole device goes, and under which table. */
 #include <stddef.h>
 
-#include "table/compose.h"
-#include "table/edit.h"
-#include "table/gpt.h"
-#include "table/mbr.h"
-#include "table/plan.h"
+#include "table/table.h"
 
 #define ALIGN_BYTES 1048576u
 /* An erase unit beyond this is not believed. */

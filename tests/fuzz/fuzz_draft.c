@@ -4,8 +4,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "draft/draft_file.h"
-#include "draft/drafted.h"
+#include "draft/draft.h"
 #include "target.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)

@@ -1,15 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Files that the tool writes: drafts, what a probe keeps, pictures, its state.
  */
-#include "base/durable.h"
+#include "base/base.h"
 
 #include <errno.h>
 #include <fcntl.h>
-#include <limits.h>
-#include <pthread.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
 #include <unistd.h>
 

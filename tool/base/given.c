@@ -1,19 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Files that people give: read to the end, or refused. */
-#include "base/given.h"
+#include "base/base.h"
 
 #include <errno.h>
 #include <fcntl.h>
 #include <stdarg.h>
-#include <stdint.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
 #include <unistd.h>
-
-#include "base/plain.h"
-#include "base/say.h"
 
 #if defined(__GNUC__)
 __attribute__((format(printf, 3, 4)))

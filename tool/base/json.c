@@ -1,15 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* JSON as programs get it: made, printed exactly, and told when there is none.
  */
-#include "base/json.h"
+#include "base/base.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/random.h>
-
-#include "base/plain.h"
-#include "base/say.h"
 
 /* jansson answers NULL for want of memory, and for text that is not UTF-8. */
 json_t *report_made(json_t *value)

@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What one of several jobs tells that go on side by side. */
-#include "base/lane.h"
-
-#include <stdio.h>
-#include <string.h>
+#include "base/base.h"
 
 static _Thread_local struct lane *here;
 

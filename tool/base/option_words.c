@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The words behind options, as values. */
-#include "base/option_words.h"
+#include "base/base.h"
 
 #include <errno.h>
-#include <stdlib.h>
-#include <string.h>
 
 bool word_use(const char *word, enum slate_use *use)
 {

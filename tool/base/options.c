@@ -1,12 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What was said on the command line. */
-#include "base/options.h"
-
-#include <stdlib.h>
-#include <string.h>
-
-#include "base/option_rows.h"
-#include "base/say.h"
+#include "base/base.h"
 
 bool verb_takes(const struct verb *verb, enum takes what)
 {

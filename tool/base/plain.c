@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Text from elsewhere on the screen, and words for copying into a shell. */
-#include "base/plain.h"
-
-#include <string.h>
-#include <trueslate/trueslate.h>
+#include "base/base.h"
 
 const char *plain_shown(const char *raw, char *shown, size_t room)
 {

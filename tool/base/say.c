@@ -2,11 +2,8 @@
 /* Errors for people: one line on stderr, and the exit code that goes with it.
  */
 #include <stdarg.h>
-#include <stdio.h>
 
-#include "base/lane.h"
-#include "base/plain.h"
-#include "base/say.h"
+#include "base/base.h"
 
 int exit_code(enum slate_status status)
 {

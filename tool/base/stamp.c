@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The host's time as a time stamp. */
-#include "base/stamp.h"
-
-#include <string.h>
+#include "base/base.h"
 
 void stamp_take(const struct tm *parts, struct slate_stamp *stamp)
 {

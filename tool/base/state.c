@@ -2,12 +2,9 @@
 /* Where the tool keeps things between runs. */
 #include <dirent.h>
 #include <errno.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
 
-#include "base/state.h"
+#include "base/base.h"
 
 #include <trueslate/base.h>
 

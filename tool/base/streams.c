@@ -1,15 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* The three standard streams, whatever the caller has made of them. */
-#include "base/streams.h"
+#include "base/base.h"
 
 #include <errno.h>
 #include <fcntl.h>
 #include <signal.h>
-#include <stdio.h>
-#include <stdlib.h>
 #include <unistd.h>
-
-#include "base/say.h"
 
 /* A closed one gets what cannot be used for its purpose: reading from 0 and
  * writing to 1 and 2 fail as they did. */

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* What a person types to name a device, understood as it stands. */
-#include "device/address.h"
+#include "device/device.h"
 
 #include <ctype.h>
-#include <stdio.h>
-#include <string.h>
 #include <sys/stat.h>
 
 #define LETTERS 5u

@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* All devices that are attached: those of a bench, or those of the host. */
-#include <stdio.h>
-#include <string.h>
 
-#include "device/attached.h"
+#include "device/device.h"
 
 struct each {
     const char *bench;

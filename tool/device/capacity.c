@@ -1,13 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* True capacities, a file for each device that claims more. */
-#include "device/capacity.h"
+#include "device/device.h"
 
-#include <stdlib.h>
-#include <string.h>
-
-#include "base/json.h"
-#include "base/durable.h"
-#include "base/state.h"
+#include "base/base.h"
 
 #define SHAPE "trueslate.capacity/1"
 #define ENDING ".capacity.json"

@@ -1,13 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Consent: the device's tag, repeated; for the disk that the running system
  * stands on, words that nobody types by mistake. */
-#include <stdio.h>
-#include <string.h>
 
-#include "device/address.h"
-#include "base/say.h"
-#include "device/consent.h"
-#include "term/progress.h"
+#include "device/device.h"
+#include "base/base.h"
+#include "term/term.h"
 
 void consent_words(const struct target *target, char words[64])
 {

@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* What is free on large volumes: a look leaves it open. */
-#include "device/count.h"
+#include "device/device.h"
 
-#include "term/progress.h"
+#include "term/term.h"
 
 static void count_volume(struct target *target, struct slate_range range,
                          struct slate_volume *volume)

@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* May a file that is named be written? */
-#include "device/outputs.h"
+#include "device/device.h"
 
-#include <string.h>
 #include <sys/stat.h>
 
-#include "base/say.h"
+#include "base/base.h"
 
 bool durable_is_precious(const char *path, const struct target *target)
 {

@@ -1,12 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* How fast a device is, by a short sample. */
-#include "device/pace.h"
+#include "device/device.h"
 
-#include <stdio.h>
-#include <time.h>
-
-#include "term/paint.h"
-#include "term/progress.h"
+#include "term/term.h"
 
 #define PLACES 12u
 #define LONGEST_US 2000000u

@@ -1,13 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* How fast a device was, region by region, while it was worked on. */
-#include "device/regions.h"
+#include "device/device.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-
-#include "base/json.h"
-#include "base/say.h"
-#include "term/paint.h"
+#include "base/base.h"
+#include "term/term.h"
 
 #define NAMED 6u /* slow regions that are told one by one */
 

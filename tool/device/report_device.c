@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The device of a report: what it says of itself, and who uses it. */
-#include <stdio.h>
-#include <string.h>
 
-#include "device/report_device.h"
+#include "device/device.h"
 
 const char *transport_words(enum slate_transport transport)
 {

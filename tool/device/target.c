@@ -1,15 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Opening the device that a command names. */
 #include <stdarg.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "device/address.h"
-#include "device/attached.h"
-#include "base/plain.h"
-#include "base/say.h"
-#include "device/target.h"
+#include "device/device.h"
+#include "base/base.h"
 
 #if defined(__GNUC__)
 __attribute__((format(printf, 3, 4)))

@@ -1,19 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* What is asked of a draft: by the command line, and by an earlier draft that
  * it revises. */
-#include "draft/asked.h"
+#include "draft/draft.h"
 
-#include <stdlib.h>
-#include <string.h>
-#include <time.h>
-
-#include "draft/bad.h"
-#include "draft/drafted.h"
-#include "draft/folder.h"
-#include "base/say.h"
-#include "base/stamp.h"
-#include "draft/start_code.h"
-#include "draft/within.h"
+#include "base/base.h"
 
 /* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
  * can be repeated byte for byte. */

@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Attributes in the content that a draft can clear. */
-#include "draft/attributes.h"
+#include "draft/draft.h"
 
-#include <stdio.h>
-#include <string.h>
-
-#include "base/option_words.h"
+#include "base/base.h"
 
 bool attribute_is_known(const char *name)
 {

@@ -1,16 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Bad blocks: typed, or listed in a file. */
-#include "draft/bad.h"
-#include "base/given.h"
+#include "draft/draft.h"
+#include "base/base.h"
 
 #include <errno.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "base/plain.h"
-#include "base/say.h"
-#include "base/durable.h"
-#include "device/outputs.h"
+#include "device/device.h"
 
 #define LIST_MOST 16777216u /* bytes */
 #define EXPECTED "block numbers and ranges of them, as 812,900-911"

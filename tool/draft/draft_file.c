@@ -1,14 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Drafts as files. Only the input of the draft is read back, and its seal has
  * to come out the same; everything else in the file is there to be read. */
-#include <string.h>
 #include <unistd.h>
 
-#include "draft/draft_file.h"
-#include "draft/draft_json.h"
-#include "draft/drafted.h"
-#include "base/given.h"
-#include "base/say.h"
+#include "draft/draft.h"
+#include "base/base.h"
 
 #define FAMILY "trueslate.draft/"
 #define SHAPE DRAFT_SHAPE

@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The fields of a draft's input as JSON, written and read back: two visitors of
  * the core's list of fields. */
-#include "draft/draft_json.h"
+#include "draft/draft.h"
 
-#include <stdlib.h>
-#include <string.h>
-
-#include "base/json.h"
+#include "base/base.h"
 
 #define DEPTH 8
 

@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Drafts with room for all partitions that a GPT can hold. */
-#include "draft/drafted.h"
+#include "draft/draft.h"
 
-#include <stdlib.h>
 #include <sys/mman.h>
 
-#include "base/say.h"
+#include "base/base.h"
 
 /* The table of a GPT, two blocks for each of a thousand that are changed in
  * place, and what they take while they grow. */

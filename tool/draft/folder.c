@@ -1,21 +1,15 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading the files of a folder that are placed on a volume. */
-#include "draft/folder.h"
+#include "draft/draft.h"
 
 #include <errno.h>
 #include <fcntl.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "draft/drafted.h"
-#include "draft/folder_list.h"
-#include "base/plain.h"
-#include "base/say.h"
-#include "device/target.h"
-#include "term/progress.h"
+#include "base/base.h"
+#include "device/device.h"
+#include "term/term.h"
 
 void folder_close(struct folder *folder)
 {

@@ -1,20 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* What is in a folder of the host, as items of a draft. */
-#include "draft/folder_list.h"
+#include "draft/draft.h"
 
 #include <dirent.h>
 #include <errno.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
-#include <time.h>
 
-#include "draft/drafted.h"
-#include "base/plain.h"
-#include "base/say.h"
-#include "base/stamp.h"
-#include "device/target.h"
+#include "base/base.h"
+#include "device/device.h"
 
 #define ITEMS_MOST 1000000u
 

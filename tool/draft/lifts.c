@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The list behind --lift: which guards a person wants to have lifted. */
-#include "draft/lifts.h"
+#include "draft/draft.h"
 
-#include <string.h>
-
-#include "draft/attributes.h"
-#include "base/option_words.h"
+#include "base/base.h"
 
 static bool is_kind(const char *name)
 {

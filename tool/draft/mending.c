@@ -1,16 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* What can be mended in place: found, drafted, told. */
-#include "draft/mending.h"
+#include "draft/draft.h"
 
-#include <stdio.h>
-#include <string.h>
-
-#include "draft/asked.h"
-#include "draft/attributes.h"
-#include "base/option_words.h"
-#include "base/json.h"
-#include "base/say.h"
-#include "term/paint.h"
+#include "base/base.h"
+#include "term/term.h"
 
 static bool is_kind(const char *name)
 {

@@ -1,16 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Overwriting, as people and programs are told of it. */
-#include "draft/overwriting.h"
+#include "draft/draft.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-
-#include "draft/bad.h"
-#include "draft/drafted.h"
-#include "base/json.h"
-#include "base/say.h"
-#include "term/paint.h"
+#include "base/base.h"
+#include "term/term.h"
 
 #define NAMED 12u /* ranges that are told one by one */
 

@@ -1,16 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Entries for volumes that were found. */
-#include "draft/searching.h"
+#include "draft/draft.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-
-#include "draft/asked.h"
-#include "draft/drafted.h"
-#include "base/option_words.h"
-#include "base/say.h"
-#include "term/paint.h"
+#include "base/base.h"
+#include "term/term.h"
 
 #define LOST_MOST 64u
 

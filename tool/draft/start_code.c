@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Start-up code for a volume, from a file. */
-#include "draft/start_code.h"
+#include "draft/draft.h"
 
-#include "base/given.h"
-#include "base/plain.h"
-#include "base/say.h"
+#include "base/base.h"
 
 #define BLOCK 512u
 #define FILE_MOST 1048576u /* what is longer by far is not read */

@@ -1,16 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Drafts that the tool keeps of its own accord while they are unfinished. */
-#include "draft/unfinished.h"
+#include "draft/draft.h"
 
-#include <stdio.h>
-#include <string.h>
-
-#include "draft/asked.h"
-#include "draft/draft_file.h"
-#include "draft/drafted.h"
-#include "base/durable.h"
-#include "base/say.h"
-#include "base/state.h"
+#include "base/base.h"
 
 #define ENDING ".draft.json"
 

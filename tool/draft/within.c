@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Of a device that claims more than it has, what is there. */
-#include "draft/within.h"
+#include "draft/draft.h"
 
-#include <string.h>
-
-#include "base/option_words.h"
-#include "base/say.h"
+#include "base/base.h"
 
 #define PROVED "proved"
 

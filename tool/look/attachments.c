@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Devices that are attached, or named: looked at, and let go of. */
-#include <stdlib.h>
-#include <string.h>
 
-#include "device/attached.h"
-#include "look/attachments.h"
-#include "look/looking.h"
+#include "device/device.h"
+#include "look/look.h"
 
 struct filling {
     struct attached *attached;

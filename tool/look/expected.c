@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Which devices are meant, of those that come. */
-#include "look/expected.h"
+#include "look/look.h"
 
-#include <stdio.h>
-#include <string.h>
-
-#include "base/option_words.h"
+#include "base/base.h"
 
 static bool is_kind(const char *word, enum slate_device_kind *kind)
 {

@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* A device is looked at, with what is known of it beside. */
-#include <stdlib.h>
 
-#include "base/say.h"
-#include "device/capacity.h"
-#include "draft/unfinished.h"
-#include "look/looking.h"
+#include "base/base.h"
+#include "device/device.h"
+#include "draft/draft.h"
+#include "look/look.h"
 
 /* The room of an earlier look goes with its facts. */
 static enum slate_status look(struct target *target, enum slate_depth depth)

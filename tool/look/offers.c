@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* What assess offers beside the remedy of a finding. */
-#include "look/offers.h"
+#include "look/look.h"
 
-#include "draft/drafted.h"
+#include "draft/draft.h"
 #include "report/report.h"
 
 static bool follows(const struct target *target, uint32_t what)

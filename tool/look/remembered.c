@@ -1,15 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Which devices were attached when the tool was told to remember them. */
-#include "look/remembered.h"
+#include "look/look.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-
-#include "base/json.h"
-#include "base/say.h"
-#include "base/durable.h"
-#include "base/state.h"
+#include "base/base.h"
 
 static bool memory_path(char *path, size_t room)
 {

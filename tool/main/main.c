@@ -1,14 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* trueslate: renews sticks, cards and disks. The table of verbs. */
-#include <stdio.h>
-#include <string.h>
 
-#include "main/parse.h"
-#include "base/json.h"
-#include "term/paint.h"
-#include "term/progress.h"
-#include "base/say.h"
-#include "base/streams.h"
+#include "main/main.h"
+#include "base/base.h"
+#include "term/term.h"
 #include "verbs/verbs.h"
 
 static const struct verb verbs[] = {

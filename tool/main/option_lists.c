@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Lists of the words that options take. */
-#include "main/option_lists.h"
+#include "main/main.h"
 
-#include <stdio.h>
-
-#include "draft/overwriting.h"
-#include "work/then.h"
+#include "draft/draft.h"
+#include "work/work.h"
 
 #define ROOM 200
 

@@ -1,23 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Setters of options: a word becomes a value. */
-#include "main/option_set.h"
+#include "main/main.h"
 
-#include <stdio.h>
-#include <string.h>
-
-#include "draft/attributes.h"
-#include "draft/bad.h"
-#include "work/drive_words.h"
-#include "look/expected.h"
-#include "draft/lifts.h"
-#include "draft/mending.h"
-#include "main/option_lists.h"
-#include "base/option_words.h"
-#include "draft/overwriting.h"
-#include "draft/searching.h"
-#include "work/then.h"
-#include "view/picture.h"
-#include "draft/within.h"
+#include "draft/draft.h"
+#include "work/work.h"
+#include "look/look.h"
+#include "base/base.h"
+#include "view/view.h"
 
 static void *field_of(const struct option_row *row,
                       const struct setting *setting)

@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The options that there are, and which verbs take them. */
-#include "main/option_table.h"
-
-#include "main/option_lists.h"
-#include "main/option_set.h"
+#include "main/main.h"
 
 #define ROUNDS                                                                 \
     "rounds of zero, random or a byte as AA, with commas between them, and "   \

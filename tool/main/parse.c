@@ -1,14 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The command line, by glibc's argp: each verb takes part of the options. */
 #include <argp.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "main/option_table.h"
-#include "base/options.h"
-#include "main/parse.h"
-#include "base/say.h"
+#include "main/main.h"
+#include "base/base.h"
 
 /* Options without a letter have their index in the table as a key. */
 #define KEY_FIRST 0x100

@@ -1,17 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Drafts as files for programs and people: written. */
 #include <errno.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "draft/drafted.h"
-#include "base/plain.h"
-#include "draft/draft_json.h"
-#include "report/draft_shape.h"
+#include "draft/draft.h"
+#include "base/base.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "base/durable.h"
-#include "device/outputs.h"
+#include "device/device.h"
 
 static json_t *shape_lifts(const struct slate_draft *draft)
 {

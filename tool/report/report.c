@@ -2,10 +2,9 @@
 /* Reports for programs: the JSON shapes of docs/json/. */
 #include <sys/random.h>
 
-#include "view/map.h"
-#include "draft/overwriting.h"
-#include "report/report.h"
 #include "view/view.h"
+#include "draft/draft.h"
+#include "report/report.h"
 
 /* The names of guards; a sum of SLATE_GUARD_BIT. */
 static json_t *report_guards(uint32_t guards)

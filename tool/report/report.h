@@ -1,14 +1,30 @@
 /* SPDX-License-Identifier: MIT */
-/* Reports for programs: the JSON shapes of docs/json/, one function each. */
+/* What is found and done, in JSON. */
 #ifndef TOOL_REPORT_H
 #define TOOL_REPORT_H
 
-#include <jansson.h>
-#include <trueslate/trueslate.h>
+#include "base/base.h"
+#include "device/device.h"
+#include "draft/draft.h"
 
-#include "base/json.h"
-#include "device/report_device.h"
-#include "device/target.h"
+/* Drafts as files for programs and people: written. */
+
+/* The whole file as JSON; a new reference. */
+json_t *draft_file_shape(const struct target *target,
+                         struct slate_draft *draft);
+
+/* May the file be written? One that is there has to be an earlier draft of the
+ * same device that nobody needs any more, or may be replaced. Says on stderr
+ * what is wrong; returns an exit code. */
+int draft_file_may_write(const char *path, const struct target *target,
+                         bool replace);
+
+/* Writes the file whole or not at all, and makes it durable; says on stderr
+ * what is wrong. Returns an exit code. */
+int draft_file_save(const char *path, const struct target *target,
+                    struct slate_draft *draft);
+
+/* Reports for programs: the JSON shapes of docs/json/, one function each. */
 
 /* Each returns a new reference; running out of memory ends the program. */
 json_t *report_findings(const struct target *target);

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Facts and findings for programs: the shape of docs/json/assess. */
 
-#include "draft/drafted.h"
+#include "draft/draft.h"
 #include "report/report.h"
 #include "view/view.h"
 

@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* How wide text is on a screen. */
-#include "term/columns.h"
+#include "term/term.h"
 
 #include <locale.h>
-#include <pthread.h>
-#include <stdio.h>
-#include <string.h>
 #include <wchar.h>
 
 static locale_t utf8;

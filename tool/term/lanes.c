@@ -1,12 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Jobs that go on side by side, a line each. */
-#include "term/lanes.h"
-#include "term/columns.h"
+#include "term/term.h"
 
-#include <stdio.h>
-#include <string.h>
 #include <sys/ioctl.h>
-#include <time.h>
 #include <unistd.h>
 
 #define LOG_MS 10000u

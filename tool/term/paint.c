@@ -4,15 +4,11 @@
 #include <langinfo.h>
 #include <locale.h>
 #include <stdarg.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/ioctl.h>
 #include <unistd.h>
 
-#include "term/columns.h"
-#include "term/paint.h"
-#include "base/plain.h"
+#include "term/term.h"
+#include "base/base.h"
 
 #define COLUMNS 80
 #define COLUMNS_LEAST 60

@@ -3,14 +3,10 @@
  * lasted a second; without a terminal a line of its own every ten seconds. */
 #include <signal.h>
 #include <stdatomic.h>
-#include <stdio.h>
-#include <string.h>
-#include <time.h>
 #include <unistd.h>
 
-#include "base/lane.h"
-#include "term/paint.h"
-#include "term/progress.h"
+#include "base/base.h"
+#include "term/term.h"
 
 #define PATIENCE_MS 1000u
 #define REDRAW_MS 100u

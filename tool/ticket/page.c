@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* A ticket as one page of HTML that needs nothing else: made of its JSON alone,
  * fit to be read on a screen and printed on one or two pages. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
 #include "ticket/ticket.h"
 

@@ -3,14 +3,10 @@
 #include "ticket/ticket.h"
 
 #include <errno.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
 #include "report/report.h"
-#include "base/say.h"
-#include "base/durable.h"
-#include "device/outputs.h"
+#include "base/base.h"
+#include "device/device.h"
 
 #define NAME_ROOM 4200u
 

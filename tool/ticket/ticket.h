@@ -4,12 +4,8 @@
 #ifndef TOOL_TICKET_H
 #define TOOL_TICKET_H
 
-#include <jansson.h>
-#include <time.h>
-
-#include "base/given.h"
-#include "base/options.h"
-#include "device/target.h"
+#include "base/base.h"
+#include "device/device.h"
 
 #define TICKET_SHAPE "trueslate.evidence/1"
 

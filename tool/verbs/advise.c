@@ -1,15 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* advise: who will read it, and what it is best set up with then. */
-#include <stdio.h>
-#include <string.h>
 
-#include "draft/drafted.h"
-#include "term/paint.h"
+#include "draft/draft.h"
+#include "term/term.h"
 #include "report/report.h"
-#include "base/say.h"
+#include "base/base.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
-#include "look/looking.h"
+#include "look/look.h"
 
 /* "MBR, FAT32, clusters of 8192 bytes", or why not. */
 static void sum_up(const struct slate_draft *draft, enum slate_status status,

@@ -1,23 +1,15 @@
 /* SPDX-License-Identifier: MIT */
 /* assess: what is on devices, and what is wrong with them. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "device/count.h"
-#include "look/offers.h"
-#include "work/journals.h"
-#include "draft/unfinished.h"
-#include "term/paint.h"
-#include "view/picture.h"
-#include "base/plain.h"
-#include "report/report.h"
-#include "base/say.h"
-#include "verbs/verbs.h"
+#include "device/device.h"
+#include "look/look.h"
+#include "work/work.h"
+#include "draft/draft.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "device/outputs.h"
-#include "look/attachments.h"
-#include "look/looking.h"
+#include "base/base.h"
+#include "report/report.h"
+#include "verbs/verbs.h"
 
 /* Both ways out of a renewal that is unfinished. */
 static void tell_unfinished(const struct target *target)

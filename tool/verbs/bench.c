@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* bench, plug, unplug: laying out simulated devices, and handling them. */
-#include <stdio.h>
 
-#include "base/plain.h"
-#include "base/say.h"
+#include "base/base.h"
 #include "verbs/verbs.h"
 
 static const char *bench_of(const struct options *options)

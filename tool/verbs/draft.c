@@ -1,27 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* draft: what renewing a device would do. */
-#include <stdio.h>
 
-#include "draft/attributes.h"
-#include "device/count.h"
-#include "draft/drafted.h"
-#include "base/durable.h"
-#include "device/outputs.h"
-#include "device/pace.h"
-#include "base/plain.h"
-#include "base/say.h"
-#include "work/scan.h"
-#include "draft/searching.h"
-#include "work/journals.h"
+#include "draft/draft.h"
+#include "device/device.h"
+#include "base/base.h"
+#include "work/work.h"
 #include "verbs/verbs.h"
-#include "view/picture.h"
 #include "view/view.h"
-#include "device/consent.h"
-#include "work/drafting.h"
-#include "work/enacting.h"
-#include "work/lifting.h"
-#include "look/looking.h"
-#include "report/draft_shape.h"
+#include "look/look.h"
+#include "report/report.h"
 
 /* A draft is made for what the device shows, and that would be another thing
  * by the time it is enacted. */

@@ -1,20 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* enact and prove: a draft from a file meets its device. */
-#include <stdio.h>
 
-#include "draft/draft_file.h"
-#include "draft/bad.h"
-#include "draft/drafted.h"
-#include "draft/overwriting.h"
-#include "base/plain.h"
-#include "device/regions.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "device/device.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "work/journals.h"
+#include "work/work.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
-#include "device/consent.h"
-#include "work/enacting.h"
 
 /* A draft from its file, and its device. */
 static int load_and_open(const struct options *options,

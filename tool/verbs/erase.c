@@ -1,18 +1,15 @@
 /* SPDX-License-Identifier: MIT */
 /* erase: a device erases itself, by a command of its own. */
-#include <stdlib.h>
 #include <unistd.h>
 
-#include "work/erasing.h"
-#include "base/say.h"
-#include "work/then.h"
+#include "work/work.h"
+#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
-#include "term/paint.h"
-#include "view/picture.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "device/consent.h"
-#include "look/looking.h"
+#include "device/device.h"
+#include "look/look.h"
 
 struct erase {
     const struct options *options;

@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* evidence: is a report as it was written? */
-#include <stdio.h>
 
 #include "report/report.h"
-#include "base/say.h"
+#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 

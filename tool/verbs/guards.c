@@ -1,17 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* guards: what protects a device, and lifting it. */
-#include <stdio.h>
 
-#include "draft/attributes.h"
-#include "draft/lifts.h"
-#include "term/paint.h"
-#include "base/say.h"
+#include "draft/draft.h"
+#include "term/term.h"
+#include "base/base.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
-#include "work/clearing.h"
-#include "work/lifting.h"
-#include "device/consent.h"
-#include "look/looking.h"
+#include "work/work.h"
+#include "device/device.h"
+#include "look/look.h"
 
 struct guards {
     const struct options *options;

@@ -1,13 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Changes in place, from consent to proof: what the verbs for them share. */
-#include "verbs/in_place.h"
+#include "verbs/verbs.h"
 
-#include <stdio.h>
-
-#include "base/say.h"
-#include "work/journals.h"
-#include "device/consent.h"
-#include "work/enacting.h"
+#include "base/base.h"
+#include "work/work.h"
+#include "device/device.h"
 
 static int ask(const struct undertaking *work, const char *what)
 {

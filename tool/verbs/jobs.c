@@ -1,18 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* Renewals that go on side by side: their threads, and what became of each. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-#include <time.h>
 
-#include "draft/overwriting.h"
+#include "draft/draft.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "work/then.h"
+#include "base/base.h"
+#include "work/work.h"
 #include "ticket/ticket.h"
-#include "verbs/several.h"
-#include "term/paint.h"
-#include "work/releasing.h"
+#include "verbs/verbs.h"
+#include "term/term.h"
 
 static uint64_t now_ms(void)
 {

@@ -1,20 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* journals: what was kept ahead of writing, and letting go of it. */
 #include <errno.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
-#include <time.h>
 
-#include "device/address.h"
-#include "draft/drafted.h"
-#include "base/plain.h"
-#include "base/say.h"
-#include "work/journals.h"
+#include "device/device.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "work/work.h"
 #include "verbs/verbs.h"
-#include "term/paint.h"
-#include "term/progress.h"
+#include "term/term.h"
 #include "view/view.h"
 
 /* What a journal is still good for. */

@@ -1,21 +1,18 @@
 /* SPDX-License-Identifier: MIT */
 /* lowlevel: sectors for a drive with tracks, another size of blocks for newer
  * ones. */
-#include "work/lowlevel.h"
+#include "work/work.h"
 
-#include <stdio.h>
 #include <unistd.h>
 
-#include "draft/bad.h"
-#include "work/drive_words.h"
-#include "base/say.h"
-#include "work/then.h"
+#include "draft/draft.h"
+#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
-#include "term/paint.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "device/consent.h"
-#include "look/looking.h"
+#include "device/device.h"
+#include "look/look.h"
 
 /* Blocks that nobody can use are what it is for. */
 static int open_it(struct target *target, const struct options *options)

@@ -1,19 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* mend and convert: tables and first blocks made right in place, and another
  * table over the same partitions. */
-#include <stdio.h>
 
-#include "draft/drafted.h"
-#include "draft/mending.h"
+#include "draft/draft.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "draft/searching.h"
-#include "work/journals.h"
-#include "verbs/in_place.h"
+#include "base/base.h"
+#include "work/work.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
-#include "look/looking.h"
-#include "report/draft_shape.h"
+#include "look/look.h"
 
 static int open_and_draft(const struct options *options, const char *list,
                           struct target *target, struct slate_draft *draft)

@@ -1,24 +1,15 @@
 /* SPDX-License-Identifier: MIT */
 /* probe: does the device keep what it is given? What was there is kept in a
  * file meanwhile, and put back. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "device/capacity.h"
-#include "base/durable.h"
-#include "view/map.h"
-#include "term/paint.h"
-#include "term/progress.h"
-#include "work/probing.h"
-#include "base/say.h"
-#include "work/then.h"
+#include "device/device.h"
+#include "base/base.h"
+#include "view/view.h"
+#include "term/term.h"
+#include "work/work.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
-#include "view/view.h"
-#include "verbs/probe_full.h"
-#include "device/consent.h"
-#include "look/looking.h"
+#include "look/look.h"
 
 static int agree(const struct probing *probing)
 {

@@ -1,20 +1,15 @@
 /* SPDX-License-Identifier: MIT */
 /* probe --full: every block is written and read back. Nothing is restored. */
-#include <stdio.h>
-#include <stdlib.h>
 #include <unistd.h>
 
-#include "draft/bad.h"
-#include "draft/drafted.h"
-#include "base/say.h"
-#include "work/then.h"
-#include "work/scan.h"
-#include "device/capacity.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "work/work.h"
+#include "device/device.h"
 #include "ticket/ticket.h"
-#include "term/paint.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "verbs/probe_full.h"
-#include "device/consent.h"
+#include "verbs/verbs.h"
 
 #define NAMED 12u
 

@@ -1,18 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* relabel: another name for a volume, all else as it is. */
-#include <stdio.h>
-#include <string.h>
 
-#include "draft/drafted.h"
+#include "draft/draft.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "work/journals.h"
-#include "verbs/in_place.h"
+#include "base/base.h"
+#include "work/work.h"
 #include "verbs/verbs.h"
-#include "term/paint.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "look/looking.h"
-#include "report/draft_shape.h"
+#include "look/look.h"
 
 /* Which volume is meant: an index in the facts, or the device as a whole. */
 static int find_volume(const struct target *target,

@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* release and eject: away from the host, and out of the machine. */
-#include <stdio.h>
 
 #include "verbs/verbs.h"
-#include "device/consent.h"
-#include "work/releasing.h"
+#include "device/device.h"
+#include "work/work.h"
 
 int verb_release(const struct options *options)
 {

@@ -1,15 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* renew: assess, draft, ask, enact and prove in one go; of one device, or of
  * several side by side. */
-#include <stdio.h>
 
-#include "draft/overwriting.h"
-#include "work/renewal.h"
+#include "draft/draft.h"
+#include "work/work.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "work/then.h"
+#include "base/base.h"
 #include "ticket/ticket.h"
-#include "verbs/several.h"
 #include "verbs/verbs.h"
 
 static int write_ticket(const struct options *options, struct renewal *renewal,

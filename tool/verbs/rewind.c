@@ -1,23 +1,16 @@
 /* SPDX-License-Identifier: MIT */
 /* rewind: what a draft has replaced comes back. */
-#include <stdio.h>
-#include <string.h>
 #include <unistd.h>
 
-#include "draft/drafted.h"
-#include "base/plain.h"
+#include "draft/draft.h"
+#include "base/base.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "work/journals.h"
-#include "draft/unfinished.h"
+#include "work/work.h"
 #include "verbs/verbs.h"
-#include "view/loss.h"
-#include "term/paint.h"
-#include "term/progress.h"
 #include "view/view.h"
-#include "device/consent.h"
-#include "look/looking.h"
-#include "work/releasing.h"
+#include "term/term.h"
+#include "device/device.h"
+#include "look/look.h"
 
 struct rewinding {
     const struct options *options;

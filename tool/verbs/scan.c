@@ -1,21 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* scan: every block is read; how fast, and which fail. */
-#include <stdio.h>
-#include <stdlib.h>
 
-#include "draft/bad.h"
-#include "draft/drafted.h"
-#include "device/regions.h"
-#include "base/say.h"
-#include "work/scan.h"
-#include "work/then.h"
-#include "device/outputs.h"
+#include "draft/draft.h"
+#include "device/device.h"
+#include "base/base.h"
+#include "work/work.h"
 #include "ticket/ticket.h"
-#include "verbs/sweep.h"
 #include "verbs/verbs.h"
-#include "view/picture.h"
 #include "view/view.h"
-#include "look/looking.h"
+#include "look/look.h"
 
 #define NAMED 12u
 

@@ -1,14 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* search: volumes that no partition holds. */
 #include <inttypes.h>
-#include <stdio.h>
 
-#include "base/say.h"
+#include "base/base.h"
 #include "verbs/verbs.h"
-#include "view/map.h"
-#include "term/progress.h"
 #include "view/view.h"
-#include "look/looking.h"
+#include "term/term.h"
+#include "look/look.h"
 
 #define FOUND_MOST 64u
 

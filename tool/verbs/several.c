@@ -1,15 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* renew with several devices: each is shown and consented to, one after the
  * other; then all of them go on side by side. */
-#include "verbs/several.h"
+#include "verbs/verbs.h"
 
-#include <string.h>
-#include <time.h>
-
-#include "base/say.h"
+#include "base/base.h"
 #include "ticket/ticket.h"
-#include "term/lanes.h"
-#include "term/progress.h"
+#include "term/term.h"
 
 #define REDRAW_NS 200000000
 

@@ -1,15 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* survey and await: what is attached, and what comes next. */
-#include <stdio.h>
-#include <string.h>
-#include <time.h>
 
-#include "base/say.h"
-#include "look/remembered.h"
-#include "base/state.h"
+#include "base/base.h"
+#include "look/look.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
-#include "look/attachments.h"
 
 #define POLL_MS 250u
 

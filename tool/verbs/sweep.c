@@ -1,14 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* scan --writes: every block is written and read back, and holds what it held
  * afterwards. */
-#include "verbs/sweep.h"
+#include "verbs/verbs.h"
 
-#include <stdlib.h>
-
-#include "work/probing.h"
-#include "base/say.h"
-#include "term/progress.h"
-#include "device/consent.h"
+#include "work/work.h"
+#include "base/base.h"
+#include "term/term.h"
+#include "device/device.h"
 
 struct going_over {
     struct probing probing;

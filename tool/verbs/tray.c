@@ -2,23 +2,15 @@
 /* tray: devices are renewed as they are plugged in, one after the other or
  * several at a time. */
 #include <poll.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-#include <time.h>
 #include <unistd.h>
 
-#include "device/attached.h"
-#include "look/expected.h"
-#include "base/say.h"
+#include "device/device.h"
+#include "look/look.h"
+#include "base/base.h"
 #include "ticket/ticket.h"
-#include "verbs/several.h"
 #include "verbs/verbs.h"
-#include "term/lanes.h"
-#include "term/progress.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "device/consent.h"
-#include "look/looking.h"
 
 #define POLL_MS 250u
 #define MEDIA_S 2u

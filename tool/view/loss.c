@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a draft loses, in words. */
-#include "view/loss.h"
-
-#include <stdio.h>
+#include "view/view.h"
 
 static char *new_line(struct loss *loss)
 {

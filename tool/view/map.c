@@ -1,13 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Maps to scale: from facts or a draft to stretches, from stretches to bars. */
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "term/columns.h"
-#include "view/map.h"
-#include "draft/overwriting.h"
-#include "base/say.h"
+#include "term/term.h"
+#include "view/view.h"
+#include "draft/draft.h"
+#include "base/base.h"
 
 #define SMALL_COLUMNS 10
 #define WORDS_ROOM sizeof(((struct stretch *)0)->words)

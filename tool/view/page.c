@@ -3,8 +3,6 @@
  */
 #include "view/page.h"
 
-#include <stdio.h>
-
 #include "view/view.h"
 
 #define BAR_HEIGHT 44.0

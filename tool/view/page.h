@@ -4,9 +4,9 @@
 #ifndef TOOL_PAGE_H
 #define TOOL_PAGE_H
 
-#include "device/target.h"
+#include "device/device.h"
 #include "term/drawing.h"
-#include "view/map.h"
+#include "view/view.h"
 
 #define PAGE_WIDTH 1280.0
 #define PAGE_MARGIN 48.0
@@ -47,5 +47,8 @@ void page_legend(struct page *page, const struct map *map);
 
 /* Tag, names and table of a device. */
 void page_head(struct page *page, const struct target *target);
+
+/* A profile: the device, the rates to scale, what they mean. */
+void profile_put(struct page *page, const void *profile);
 
 #endif

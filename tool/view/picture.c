@@ -3,17 +3,10 @@
  * hosts show of it, and what their findings say; a draft with before and after.
  */
 #include <errno.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "base/say.h"
-#include "base/durable.h"
-#include "view/loss.h"
-#include "view/page.h"
-#include "view/picture.h"
-#include "view/steps.h"
+#include "base/base.h"
 #include "view/view.h"
+#include "view/page.h"
 
 #define THIN_HEIGHT 14.0
 

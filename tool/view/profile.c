@@ -2,9 +2,7 @@
 /* How fast a device is from its start to its end, and where it fails: a column
  * for each region, as high as its rate; slow ones hatched, marks below for
  * blocks that failed. */
-#include "view/profile.h"
-
-#include <stdio.h>
+#include "view/page.h"
 
 #define HEIGHT 320.0
 #define AXIS 64.0 /* left of it stand the rates */

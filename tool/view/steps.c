@@ -1,9 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The extents of a draft as the steps that people are told. */
-#include "view/steps.h"
-
-#include <stdio.h>
-#include <string.h>
+#include "view/view.h"
 
 static void name_step(const struct slate_draft *draft,
                       const struct slate_extent *extent, char words[80])

@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Findings put together as people are told them: what you see, why, what
  * helps. Screen and picture say the same. */
-#include <string.h>
 
-#include "draft/drafted.h"
+#include "draft/draft.h"
 #include "view/view.h"
 
 static void add_part(const struct slate_facts *facts,

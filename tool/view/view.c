@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Devices and findings on the screen, for people. */
-#include <stdio.h>
-#include <string.h>
 
-#include "view/map.h"
-#include "base/plain.h"
 #include "view/view.h"
+#include "base/base.h"
 
 /* Stretches that a survey names. */
 #define CONTENT_LISTED 6u

@@ -1,14 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft on the screen: before and after, losses, steps, remarks. */
-#include <stdio.h>
 
-#include "draft/attributes.h"
-#include "draft/drafted.h"
-#include "draft/mending.h"
-#include "draft/overwriting.h"
-#include "view/loss.h"
-#include "view/map.h"
-#include "view/steps.h"
+#include "draft/draft.h"
 #include "view/view.h"
 
 static void view_maps(const struct slate_facts *facts,

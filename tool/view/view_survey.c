@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The survey on the screen: one entry for each device. */
-#include <stdio.h>
 #include <unistd.h>
 
-#include "view/map.h"
 #include "view/view.h"
 
 static void print_names(const struct target *target)

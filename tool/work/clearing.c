@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Attributes in the content: cleared as --lift asks, told, reported. */
-#include <stdio.h>
 
-#include "draft/drafted.h"
-#include "base/say.h"
-#include "work/undertaking.h"
-#include "term/paint.h"
-#include "work/clearing.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "work/work.h"
+#include "term/term.h"
 
 /* Those that the draft clears share its end. */
 static void note_end(struct attributes *attributes, enum slate_status status)

@@ -1,16 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft of what a command asks for, of the device that is there. */
-#include <stdio.h>
-#include <string.h>
 
-#include "draft/asked.h"
-#include "draft/attributes.h"
-#include "draft/folder.h"
-#include "draft/mending.h"
-#include "base/say.h"
-#include "draft/searching.h"
-#include "work/clearing.h"
-#include "work/drafting.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "work/work.h"
 
 /* What a command lifts, though it is not lifted without being asked. */
 static const char *agreement(const struct slate_draft *draft, char words[60])

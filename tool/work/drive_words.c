@@ -1,17 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* A drive as people describe it. */
-#include "work/drive_words.h"
+#include "work/work.h"
 
 #include <errno.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "draft/bad.h"
-#include "base/given.h"
-#include "base/option_words.h"
-#include "base/plain.h"
-#include "base/say.h"
+#include "draft/draft.h"
+#include "base/base.h"
 
 #define STICKER_MOST 8191u
 #define STICKER_BYTES_MOST 1048576u

@@ -1,19 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft is carried out, and read back. */
-#include <stdio.h>
-#include <string.h>
 
-#include "draft/bad.h"
-#include "device/consent.h"
-#include "draft/drafted.h"
-#include "device/regions.h"
-#include "base/say.h"
-#include "work/journals.h"
-#include "work/resume.h"
-#include "term/paint.h"
-#include "term/progress.h"
-#include "work/enacting.h"
-#include "work/releasing.h"
+#include "draft/draft.h"
+#include "device/device.h"
+#include "base/base.h"
+#include "work/work.h"
+#include "term/term.h"
 
 static int fail_enact(const struct target *target,
                       const struct slate_enact *enact, enum slate_status status)

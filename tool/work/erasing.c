@@ -1,15 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* A device that erases itself: finding its ways, sending the command, waiting,
  * and looking what came of it. */
-#include "work/erasing.h"
+#include "work/work.h"
 
-#include <stdio.h>
-#include <string.h>
-#include <time.h>
-
-#include "base/say.h"
-#include "term/progress.h"
-#include "work/lifting.h"
+#include "base/base.h"
+#include "term/term.h"
 
 /* How long a device is left alone between two questions, ms: the longer it
  * takes, the less often it is asked. */

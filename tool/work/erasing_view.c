@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Ways to erase, and what came of one, for people and for programs. */
-#include <stdio.h>
 
-#include "work/erasing.h"
+#include "work/work.h"
 #include "report/report.h"
-#include "term/paint.h"
+#include "term/term.h"
 
 static void tell_minutes(const struct slate_erase_way *way)
 {

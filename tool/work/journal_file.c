@@ -1,13 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Where the tool keeps a journal: a file, compressed by zlib. It is read mostly
  * from front to end: a window of what came last serves the short ways back. */
-#include "work/journal_file.h"
+#include "work/work.h"
 
-#include "base/given.h"
+#include "base/base.h"
 
 #include <errno.h>
-#include <stdio.h>
-#include <string.h>
 #include <unistd.h>
 
 #define PIECE (JOURNAL_WINDOW / 2)

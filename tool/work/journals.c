@@ -1,17 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* The journals that the tool keeps ahead of writing: where, when, which. */
-#include "work/journals.h"
+#include "work/work.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-
-#include "draft/drafted.h"
-#include "base/plain.h"
-#include "base/say.h"
-#include "term/paint.h"
-#include "term/progress.h"
-#include "device/outputs.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "term/term.h"
+#include "device/device.h"
 
 static uint64_t replaced_bytes(const struct slate_draft *draft)
 {

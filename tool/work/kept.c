@@ -4,15 +4,11 @@
  * they are, the blocks.
  * The seed is in the name, as it is on the medium: so two media in one reader
  * never share a file. */
-#include "work/kept.h"
+#include "work/work.h"
 
 #include <errno.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 
-#include "base/durable.h"
-#include "base/say.h"
+#include "base/base.h"
 
 #define HEAD "TRUE SLATE KEPT3"
 #define HEAD_BYTES 16u

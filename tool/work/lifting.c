@@ -1,14 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Lifting what has to go before a draft. */
-#include <stdio.h>
 
-#include "device/consent.h"
-#include "draft/lifts.h"
-#include "base/say.h"
-#include "term/paint.h"
-#include "term/progress.h"
-#include "work/lifting.h"
-#include "look/looking.h"
+#include "device/device.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "term/term.h"
+#include "work/work.h"
+#include "look/look.h"
 
 /* An erase is one command: nothing tells how far it is. */
 static void tell_patience(const struct slate_guard *guard)

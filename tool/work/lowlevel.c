@@ -1,19 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* A low-level format: planned from the options, and carried out. */
-#include "work/lowlevel.h"
+#include "work/work.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-#include <time.h>
-
-#include "draft/bad.h"
-#include "draft/drafted.h"
-#include "work/drive_words.h"
-#include "base/option_words.h"
-#include "base/say.h"
-#include "term/progress.h"
-#include "work/lifting.h"
+#include "draft/draft.h"
+#include "base/base.h"
+#include "term/term.h"
 
 /* Between two questions, ms. */
 #define WAIT_MS 50

@@ -1,13 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* What is below a device's blocks, what a low-level format will do, and what
  * came of it, for people. */
-#include <stdio.h>
-#include <string.h>
 
-#include "work/lowlevel.h"
-#include "base/plain.h"
-#include "term/paint.h"
-#include "term/progress.h"
+#include "work/work.h"
+#include "base/base.h"
+#include "term/term.h"
 
 #define NAMED 12u
 #define LISTED_MOST 4096u

@@ -1,15 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Probes with their saved blocks in a file: run, put back, and told of when
  * something does not come back. */
-#include "work/probing.h"
+#include "work/work.h"
 
-#include <stdio.h>
-
-#include "base/say.h"
-#include "base/durable.h"
-#include "work/kept.h"
-#include "term/progress.h"
-#include "device/consent.h"
+#include "base/base.h"
+#include "term/term.h"
+#include "device/device.h"
 
 /* "blocks 2048, 4096 and 3 more" */
 void probing_name_lost(const struct slate_probe *probe, char words[400])

@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Away from the host, and out of the machine. */
-#include <stdio.h>
-#include <string.h>
 
-#include "base/say.h"
-#include "term/paint.h"
-#include "work/releasing.h"
+#include "base/base.h"
+#include "term/term.h"
+#include "work/work.h"
 
 static void tell_done(void *context, const char *what)
 {

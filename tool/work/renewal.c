@@ -1,33 +1,17 @@
 /* SPDX-License-Identifier: MIT */
 /* The renewal of one device. */
-#include "work/renewal.h"
+#include "work/work.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <unistd.h>
 
-#include "draft/bad.h"
-#include "device/count.h"
-#include "draft/drafted.h"
-#include "work/erasing.h"
-#include "draft/overwriting.h"
-#include "device/pace.h"
+#include "draft/draft.h"
+#include "device/device.h"
 #include "ticket/ticket.h"
-#include "term/paint.h"
-#include "view/picture.h"
-#include "report/report.h"
-#include "base/say.h"
-#include "work/journals.h"
-#include "draft/unfinished.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "work/lifting.h"
-#include "device/consent.h"
-#include "look/looking.h"
-#include "report/draft_shape.h"
-#include "work/drafting.h"
-#include "work/enacting.h"
-#include "work/releasing.h"
+#include "report/report.h"
+#include "base/base.h"
+#include "look/look.h"
 
 static void view_before(struct renewal *renewal)
 {

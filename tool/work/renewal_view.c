@@ -1,18 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* What came of a renewal: for people, for programs, and for a ticket. */
-#include <stdio.h>
-#include <string.h>
 
-#include "draft/overwriting.h"
-#include "device/regions.h"
-#include "draft/drafted.h"
-#include "work/renewal.h"
+#include "draft/draft.h"
+#include "device/device.h"
+#include "work/work.h"
 #include "report/report.h"
-#include "work/journals.h"
 #include "ticket/ticket.h"
-#include "term/paint.h"
+#include "term/term.h"
 #include "view/view.h"
-#include "work/enacting.h"
 
 /* The host was kept away while it lasted; who has come since? */
 static void tell_users(const struct target *target)

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* A low-level format for programs. */
-#include "work/lowlevel.h"
+#include "work/work.h"
 #include "report/report.h"
 
 static json_t *drive_of(const struct slate_drive *drive)

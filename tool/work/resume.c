@@ -1,14 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* How far overwriting has come, kept while it goes on. */
-#include "work/resume.h"
+#include "work/work.h"
 
-#include <stdlib.h>
-#include <string.h>
-
-#include "draft/drafted.h"
+#include "draft/draft.h"
 #include "report/report.h"
-#include "base/durable.h"
-#include "base/state.h"
+#include "base/base.h"
 
 #define SHAPE "trueslate.resume/1"
 #define ENDING ".resume.json"

@@ -1,18 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* A surface scan ahead of a new volume. */
-#include "work/scan.h"
+#include "work/work.h"
 
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
-
-#include "draft/bad.h"
-#include "draft/drafted.h"
+#include "draft/draft.h"
 #include "report/report.h"
-#include "base/say.h"
-#include "term/paint.h"
-#include "term/progress.h"
-#include "work/drafting.h"
+#include "base/base.h"
+#include "term/term.h"
 
 #define NAMED 12u /* ranges that are told one by one */
 

@@ -1,17 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* What becomes of a device when all is done. */
-#include "work/then.h"
+#include "work/work.h"
 
 #include <spawn.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <string.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "base/say.h"
-#include "term/paint.h"
-#include "work/releasing.h"
+#include "base/base.h"
+#include "term/term.h"
 
 #define VARIABLES 5
 

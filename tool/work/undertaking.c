@@ -1,18 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft that is kept while it is carried out and proved, so that what is cut
  * short can go on. */
-#include "work/undertaking.h"
+#include "work/work.h"
 
-#include <stdio.h>
-
-#include "base/durable.h"
-#include "base/plain.h"
-#include "base/say.h"
-#include "work/resume.h"
-#include "draft/unfinished.h"
-#include "look/looking.h"
-#include "report/draft_shape.h"
-#include "work/enacting.h"
+#include "base/base.h"
+#include "draft/draft.h"
+#include "look/look.h"
+#include "report/report.h"
 
 int undertaking_keep(struct undertaking *work)
 {

@@ -1,79 +1,95 @@
 /* SPDX-License-Identifier: MIT */
-/* The judges that rules.c puts into rows, and the words that go with them. */
+/* Inside assess: the judges, obstacles, and what can be mended. */
 #ifndef SLATE_ASSESS_JUDGE_H
 #define SLATE_ASSESS_JUDGE_H
 
-#include "assess/look/facts.h"
+#include "assess/look/look.h"
+#include "trueslate/mendable.h"
 
-/* On the device itself. */
-bool slate_is_no_medium(const struct slate_facts *facts);
-bool slate_is_unknown_capacity(const struct slate_facts *facts);
-bool slate_is_array_blocks(const struct slate_facts *facts);
-bool slate_is_no_answer(const struct slate_facts *facts);
+/* Findings: which facts make which. A row has all that is said of one; it
+ * stands in the file of its judge. */
+
+struct slate_rule {
+    enum slate_finding_id id;
+    const char *name;
+    bool (*holds)(const struct slate_facts *facts);
+    /* instead: asked for every volume and its partition */
+    bool (*concerns)(const struct slate_facts *facts, uint32_t i);
+    const uint8_t *explained_by; /* ids, up to the one that explains nothing */
+    enum slate_severity severity;
+    enum slate_remedy_kind remedy;
+    uint32_t follows;        /* bits: what goes with it */
+    const char *sentence[4]; /* by enum slate_finding_part; fill.c tells what
+                                stands for each {name} */
+};
+
+#define TROUBLE SLATE_SEVERITY_TROUBLE
+#define NOTE SLATE_SEVERITY_NOTE
+/* Findings of which one is a consequence. */
+#define BECAUSE(...) ((const uint8_t[]){__VA_ARGS__, SLATE_FINDING_HEALTHY})
+#define BY(name) SLATE_FINDING_##name
+#define NONE BECAUSE(SLATE_FINDING_HEALTHY)
+
+/* An image brings all its oddities along; renewing ends them together. */
+#define IMAGE BY(BOOT_IMAGE), BY(OPTICAL_IMAGE)
+/* Something counts in other blocks, or shows less than there was: then sizes
+ * and ends cannot be right. */
+#define MISCOUNT                                                               \
+    BY(BLOCK_SIZE_MISMATCH), BY(HIDDEN_CAPACITY), BY(FALSE_CAPACITY)
+
+/* With "copy off what is needed first" over every sound volume. */
+#define RENEW "{renew}"
+#define SAVE_FIRST                                                             \
+    "Copy off what is needed, then renew the device: one volume over the "     \
+    "full capacity."
+
+/* On the device as a whole, and on one of its volumes; what is so, where it was
+ * seen, how that comes about, what helps. */
+#define DEVICE(id, name, severity, holds, remedy, follows, by, ...)            \
+    {                                                                          \
+        SLATE_FINDING_##id, name, holds, NULL, by, severity,                   \
+            SLATE_REMEDY_##remedy, follows,                                    \
+        {                                                                      \
+            __VA_ARGS__                                                        \
+        }                                                                      \
+    }
+#define VOLUME(id, name, severity, concerns, remedy, follows, by, ...)         \
+    {                                                                          \
+        SLATE_FINDING_##id, name, NULL, concerns, by, severity,                \
+            SLATE_REMEDY_##remedy, follows,                                    \
+        {                                                                      \
+            __VA_ARGS__                                                        \
+        }                                                                      \
+    }
+/* Behind the last row of a file. */
+#define RULES_END                                                              \
+    {                                                                          \
+        .name = NULL                                                           \
+    }
+
+extern const struct slate_rule slate_rules_device[];
+extern const struct slate_rule slate_rules_gpt[];
+extern const struct slate_rule slate_rules_table[];
+extern const struct slate_rule slate_rules_content[];
+extern const struct slate_rule slate_rules_volume[];
+
+/* The row of a finding; of one that there is not, that of none. */
+const struct slate_rule *slate_rule_of(enum slate_finding_id id);
+
+/* Judges that others ask as well; i counts as slate_facts_volume does. */
 bool slate_is_locked(const struct slate_facts *facts);
 bool slate_is_false_capacity(const struct slate_facts *facts);
-bool slate_is_erasing(const struct slate_facts *facts);
-bool slate_is_unerased(const struct slate_facts *facts);
-bool slate_is_no_sectors(const struct slate_facts *facts);
-bool slate_is_other_controller(const struct slate_facts *facts);
-bool slate_is_read_errors(const struct slate_facts *facts);
-bool slate_is_write_protected(const struct slate_facts *facts);
-bool slate_is_block_size_mismatch(const struct slate_facts *facts);
-bool slate_is_hidden_capacity(const struct slate_facts *facts);
-bool slate_is_zoned(const struct slate_facts *facts);
-bool slate_is_two_units(const struct slate_facts *facts);
-bool slate_is_protection_information(const struct slate_facts *facts);
-bool slate_is_odd_size(const struct slate_facts *facts);
-
-/* On its table. */
-bool slate_is_mbr_limit(const struct slate_facts *facts);
-bool slate_is_gpt_lost(const struct slate_facts *facts);
 bool slate_is_gpt_primary_damaged(const struct slate_facts *facts);
 bool slate_is_gpt_backup_damaged(const struct slate_facts *facts);
-bool slate_is_gpt_backup_misplaced(const struct slate_facts *facts);
-bool slate_is_beyond_end(const struct slate_facts *facts);
 bool slate_is_protective_missing(const struct slate_facts *facts);
 bool slate_is_protective_wrong(const struct slate_facts *facts);
 bool slate_is_hybrid_disagrees(const struct slate_facts *facts);
 bool slate_is_mbr_remains(const struct slate_facts *facts);
-bool slate_is_gpt_remains(const struct slate_facts *facts);
 bool slate_is_gpt_second_alone(const struct slate_facts *facts);
+bool slate_is_gpt_remains(const struct slate_facts *facts);
 bool slate_is_gpt_copies_disagree(const struct slate_facts *facts);
-bool slate_is_listed_twice(const struct slate_facts *facts);
-bool slate_is_chain_broken(const struct slate_facts *facts);
-bool slate_is_overlap(const struct slate_facts *facts);
-bool slate_is_out_of_range(const struct slate_facts *facts);
-bool slate_is_small_table(const struct slate_facts *facts);
-bool slate_is_unallocated(const struct slate_facts *facts);
-bool slate_is_other_table(const struct slate_facts *facts);
-bool slate_is_chs_disagrees(const struct slate_facts *facts);
-bool slate_is_unusual_gpt(const struct slate_facts *facts);
-bool slate_is_several_volumes(const struct slate_facts *facts);
-
-/* On what it holds. */
-bool slate_is_unfinished(const struct slate_facts *facts);
-bool slate_is_boot_image(const struct slate_facts *facts);
-bool slate_is_optical_image(const struct slate_facts *facts);
-bool slate_is_empty_table(const struct slate_facts *facts);
-bool slate_is_blank(const struct slate_facts *facts);
-bool slate_is_start_erased(const struct slate_facts *facts);
-bool slate_is_unknown_content(const struct slate_facts *facts);
-bool slate_is_no_table(const struct slate_facts *facts);
-bool slate_is_cut_short(const struct slate_facts *facts);
-
-/* On one volume and its partition: i counts as slate_facts_volume does. */
-bool slate_is_member(const struct slate_facts *facts, uint32_t i);
-bool slate_is_random(const struct slate_facts *facts, uint32_t i);
-bool slate_is_half_overwritten(const struct slate_facts *facts, uint32_t i);
 bool slate_type_disagrees(const struct slate_facts *facts, uint32_t i);
-bool slate_is_no_volume(const struct slate_facts *facts, uint32_t i);
-bool slate_is_foreign(const struct slate_facts *facts, uint32_t i);
-bool slate_is_larger(const struct slate_facts *facts, uint32_t i);
 bool slate_is_smaller(const struct slate_facts *facts, uint32_t i);
-bool slate_has_attributes(const struct slate_facts *facts, uint32_t i);
-bool slate_is_misaligned(const struct slate_facts *facts, uint32_t i);
-bool slate_copy_differs(const struct slate_facts *facts, uint32_t i);
-bool slate_is_dirty(const struct slate_facts *facts, uint32_t i);
 
 /* The type that a partition would have in the other table. */
 const struct slate_guid *slate_type_as_gpt(const struct slate_facts *facts,
@@ -110,11 +126,44 @@ uint32_t slate_first_concerned(const struct slate_facts *facts,
 /* Is it a note that explains no trouble: hosts show what they should? */
 bool slate_is_at_ease(const struct slate_finding *finding);
 
-enum slate_remedy_kind slate_rule_remedy(enum slate_finding_id id);
-
 /* Replaces {name} in a template by what the facts say; fill.c lists the names.
  */
 void slate_words_fill(const struct slate_facts *facts, enum slate_finding_id id,
                       const char *template_text, struct slate_text *text);
+
+/* What mends a finding, and what is in its way. */
+
+/* Tells why something cannot be mended without loss. Returns true when
+ * something is in the way; else a draft takes it, unless a block cannot be
+ * read. */
+bool slate_mend_obstacle(const struct slate_facts *facts,
+                         const struct slate_mend *mend,
+                         struct slate_obstacle *obstacle);
+
+/* What mends a finding, where something does. Returns false when nothing does,
+ * or something is in the way. */
+bool slate_finding_mend(const struct slate_facts *facts,
+                        enum slate_finding_id id, struct slate_mend *mend);
+
+/* The room that a partition can get: blocks behind it, up to the next one or
+ * the end of what the table reaches, in whole MiB. */
+uint64_t slate_mend_room(const struct slate_facts *facts, uint32_t i);
+
+/* Places the copies of the GPT that is there, as UEFI 2.10, 5.3.2 has them.
+ * Returns why it cannot be, without a stop; NULL: it can. */
+const char *slate_gpt_places(const struct slate_facts *facts,
+                             struct slate_gpt_places *places);
+
+/* What is in the way of mending a table without loss. */
+
+/* Each fills in an obstacle that says of none. */
+void slate_obstacle_gpt(const struct slate_facts *facts,
+                        struct slate_obstacle *obstacle);
+void slate_obstacle_remains(const struct slate_facts *facts,
+                            struct slate_obstacle *obstacle);
+void slate_obstacle_to_gpt(const struct slate_facts *facts,
+                           struct slate_obstacle *obstacle);
+void slate_obstacle_to_mbr(const struct slate_facts *facts,
+                           struct slate_obstacle *obstacle);
 
 #endif

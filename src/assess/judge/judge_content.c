@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* What can be odd about what a device holds. */
 #include "assess/judge/judge.h"
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
-/* Of vintage disks, no partition was ever aligned. */
-#define ALIGNED_BYTES_MIN 1000000000u
-
-bool slate_is_unfinished(const struct slate_facts *facts)
+static bool is_unfinished(const struct slate_facts *facts)
 {
     return facts->marked;
 }
@@ -26,7 +23,7 @@ static bool has_start_up(const struct slate_facts *facts)
 
 /* A device that starts a machine and uses less than half of its capacity was
  * written with an image, not partitioned by a person. */
-bool slate_is_boot_image(const struct slate_facts *facts)
+static bool is_boot_image(const struct slate_facts *facts)
 {
     uint64_t all = slate_geometry_bytes(&facts->geometry);
     const struct slate_volume *optical = slate_facts_optical(facts);
@@ -36,7 +33,7 @@ bool slate_is_boot_image(const struct slate_facts *facts)
     return has_start_up(facts) && slate_facts_hidden_bytes(facts) > all / 2;
 }
 
-bool slate_is_optical_image(const struct slate_facts *facts)
+static bool is_optical_image(const struct slate_facts *facts)
 {
     const struct slate_volume *optical = slate_facts_optical(facts);
 
@@ -54,27 +51,19 @@ static bool holds_nothing_known(const struct slate_facts *facts)
            !slate_volume_is_known(facts->whole.kind);
 }
 
-bool slate_is_empty_table(const struct slate_facts *facts)
+static bool is_empty_table(const struct slate_facts *facts)
 {
     return facts->layout.kind != SLATE_TABLE_NONE && facts->layout.found == 0;
 }
 
-bool slate_is_blank(const struct slate_facts *facts)
+static bool is_blank(const struct slate_facts *facts)
 {
     return facts->blank && holds_nothing_known(facts) &&
            facts->layout.kind == SLATE_TABLE_NONE;
 }
 
-bool slate_is_unknown_content(const struct slate_facts *facts)
-{
-    return !facts->blank && holds_nothing_known(facts) &&
-           facts->layout.kind == SLATE_TABLE_NONE &&
-           facts->whole.kind != SLATE_VOLUME_RANDOM && facts->made_for == 0 &&
-           !slate_is_start_erased(facts);
-}
-
 /* Nothing at the start names what begins, or lies, further in. */
-bool slate_is_start_erased(const struct slate_facts *facts)
+static bool is_start_erased(const struct slate_facts *facts)
 {
     const struct slate_sample *sample = &facts->sample;
 
@@ -82,153 +71,96 @@ bool slate_is_start_erased(const struct slate_facts *facts)
            sample->held > 0 && (sample->volumes > 0 || !sample->start_held);
 }
 
-bool slate_is_no_table(const struct slate_facts *facts)
+static bool is_unknown_content(const struct slate_facts *facts)
+{
+    return !facts->blank && holds_nothing_known(facts) &&
+           facts->layout.kind == SLATE_TABLE_NONE &&
+           facts->whole.kind != SLATE_VOLUME_RANDOM && facts->made_for == 0 &&
+           !is_start_erased(facts);
+}
+
+static bool is_no_table(const struct slate_facts *facts)
 {
     return facts->layout.kind == SLATE_TABLE_NONE &&
-           slate_volume_is_known(facts->whole.kind) &&
-           !slate_is_boot_image(facts) && !slate_is_optical_image(facts) &&
-           !slate_volume_needs_more(&facts->whole);
+           slate_volume_is_known(facts->whole.kind) && !is_boot_image(facts) &&
+           !is_optical_image(facts) && !slate_volume_needs_more(&facts->whole);
 }
 
-static const struct slate_volume *volume_of(const struct slate_facts *facts,
-                                            uint32_t i)
-{
-    uint64_t room;
-
-    return slate_facts_volume(facts, i, &room);
-}
-
-bool slate_is_member(const struct slate_facts *facts, uint32_t i)
-{
-    return slate_volume_needs_more(volume_of(facts, i)) ||
-           (facts->layout.kind != SLATE_TABLE_NONE &&
-            slate_type_is_dynamic(facts, i));
-}
-
-/* Where hosts look for a volume and find none: they ask to format it. */
-bool slate_is_no_volume(const struct slate_facts *facts, uint32_t i)
-{
-    enum slate_volume_kind kind = volume_of(facts, i)->kind;
-
-    return facts->layout.kind != SLATE_TABLE_NONE &&
-           (kind == SLATE_VOLUME_NONE || kind == SLATE_VOLUME_OTHER) &&
-           facts->partition[i].role != SLATE_ROLE_EXTENDED &&
-           facts->partition[i].first < facts->geometry.block_count &&
-           !slate_type_needs_no_volume(facts, i) && !slate_is_member(facts, i);
-}
-
-/* Healthy, and yet other hosts than its own do not read it. */
-bool slate_is_foreign(const struct slate_facts *facts, uint32_t i)
-{
-    enum slate_volume_kind kind = volume_of(facts, i)->kind;
-
-    if (slate_kind_of(kind)->mac_only)
-        return true;
-    return facts->layout.kind != SLATE_TABLE_NONE &&
-           slate_volume_is_known(kind) && !slate_is_member(facts, i) &&
-           slate_type_is_general(facts, i) && !slate_type_fits(facts, i);
-}
-
-bool slate_is_random(const struct slate_facts *facts, uint32_t i)
-{
-    return volume_of(facts, i)->kind == SLATE_VOLUME_RANDOM;
-}
-
-bool slate_is_half_overwritten(const struct slate_facts *facts, uint32_t i)
-{
-    return volume_of(facts, i)->kind == SLATE_VOLUME_UNFINISHED;
-}
-
-bool slate_type_disagrees(const struct slate_facts *facts, uint32_t i)
-{
-    return facts->layout.kind != SLATE_TABLE_NONE &&
-           slate_volume_is_known(facts->volume[i].kind) &&
-           !slate_type_fits(facts, i) && !slate_type_is_general(facts, i) &&
-           !slate_is_member(facts, i);
-}
-
-static bool counts_in_own_blocks(const struct slate_facts *facts)
-{
-    return facts->made_for == 0;
-}
-
-bool slate_is_larger(const struct slate_facts *facts, uint32_t i)
-{
-    uint64_t room;
-    const struct slate_volume *volume = slate_facts_volume(facts, i, &room);
-
-    return counts_in_own_blocks(facts) && volume->bytes > room &&
-           slate_volume_is_known(volume->kind) && !slate_is_member(facts, i);
-}
-
-/* A volume without a table that is smaller than the device is a small table to
- * hosts, and told as such. */
-bool slate_is_smaller(const struct slate_facts *facts, uint32_t i)
-{
-    uint64_t room;
-    const struct slate_volume *volume = slate_facts_volume(facts, i, &room);
-
-    return counts_in_own_blocks(facts) && volume->bytes > 0 &&
-           facts->layout.kind != SLATE_TABLE_NONE && volume->bytes < room &&
-           !slate_kind_of(volume->kind)->never_fills &&
-           !slate_is_member(facts, i) &&
-           slate_facts_is_worth(room - volume->bytes, room);
-}
-
-bool slate_has_attributes(const struct slate_facts *facts, uint32_t i)
-{
-    return facts->layout.kind != SLATE_TABLE_NONE &&
-           slate_partition_hides(&facts->partition[i]);
-}
-
-static bool begins_unit(const struct slate_facts *facts, uint64_t block,
-                        uint32_t per_unit)
-{
-    return (block + per_unit - facts->abilities.aligned_block % per_unit) %
-               per_unit ==
-           0;
-}
-
-/* Either will do: that the partition begins with a unit, or that the clusters
- * in it do, as cards come with odd partitions and even clusters. The unit is
- * the physical block where it is told; 4096 bytes, the page of every flash,
- * where it is not. */
-bool slate_is_misaligned(const struct slate_facts *facts, uint32_t i)
-{
-    const struct slate_geometry *geometry = &facts->geometry;
-    uint32_t unit = geometry->physical_bytes > geometry->block_bytes
-                        ? geometry->physical_bytes
-                        : 4096;
-    uint32_t per_unit = unit / geometry->block_bytes;
-    uint64_t first;
-
-    if (facts->layout.kind == SLATE_TABLE_NONE)
-        return false;
-    first = facts->partition[i].first;
-    return per_unit > 1 &&
-           slate_geometry_bytes(geometry) >= ALIGNED_BYTES_MIN &&
-           slate_volume_is_known(facts->volume[i].kind) &&
-           !begins_unit(facts, first, per_unit) &&
-           !begins_unit(facts,
-                        first + facts->volume[i].clusters_at /
-                                    geometry->block_bytes,
-                        per_unit);
-}
-
-bool slate_copy_differs(const struct slate_facts *facts, uint32_t i)
-{
-    enum slate_copy copy = volume_of(facts, i)->copy;
-
-    return copy == SLATE_COPY_DIFFERENT ||
-           (copy == SLATE_COPY_OUTSIDE && !slate_is_larger(facts, i));
-}
-
-bool slate_is_cut_short(const struct slate_facts *facts)
+static bool is_cut_short(const struct slate_facts *facts)
 {
     return facts->cut_short && facts->depth == SLATE_DEPTH_FULL;
 }
 
-bool slate_is_dirty(const struct slate_facts *facts, uint32_t i)
-{
-    return volume_of(facts, i)->dirty;
-}
+const struct slate_rule slate_rules_content[] = {
+    DEVICE(UNFINISHED, "unfinished", TROUBLE, is_unfinished, RESUME, 0, NONE,
+           "Renewing this device was interrupted: hosts see nothing on it "
+           "until it is finished.",
+           "{mark-seen}.",
+           "It was unplugged, or stopped, while it was being renewed.",
+           "Enact the same draft again; it goes on where it stopped."),
+    DEVICE(BOOT_IMAGE, "boot-image", TROUBLE, is_boot_image, RENEW, 0, NONE,
+           "A boot image{optical-label} was written over the device, and "
+           "brought its own small layout along.",
+           "{boot}",
+           "That is how a start-up stick is made: the image overwrites the "
+           "table that was there.",
+           RENEW),
+    DEVICE(OPTICAL_IMAGE, "optical-image", TROUBLE, is_optical_image, RENEW, 0,
+           NONE,
+           "An optical-disc image{optical-label} was written over the device; "
+           "many hosts show it read-only.",
+           "A volume descriptor stands at byte 32768; the image claims "
+           "{optical-bytes}.",
+           "The image of a disc was copied onto the device as a whole.", RENEW),
+    DEVICE(START_ERASED, "start-erased", TROUBLE, is_start_erased, RENEW, 0,
+           BECAUSE(BY(READ_ERRORS), BY(GPT_SECOND_ALONE)),
+           "The device has no table that names what is on it: {found}.",
+           "{sample}",
+           "The table was erased or overwritten, or the device was used "
+           "without one.",
+           "Write nothing to it while anything on it is needed: a table that "
+           "names the right block brings a volume back. If nobody needs it, "
+           "renew the device."),
+    DEVICE(
+        EMPTY_TABLE, "empty-table", TROUBLE, is_empty_table, RENEW,
+        SLATE_FOLLOW_SEARCH,
+        BECAUSE(BY(GPT_REMAINS), BY(READ_ERRORS), BY(GPT_SECOND_ALONE),
+                BY(START_ERASED)),
+        "The table has no partition: hosts show nothing, or ask to format the "
+        "device.",
+        "The {table} of the device names no partition. {sample}",
+        "All partitions were deleted, or the device was only prepared for use.",
+        RENEW),
+    DEVICE(
+        BLANK, "blank", TROUBLE, is_blank, RENEW, 0,
+        BECAUSE(BY(GPT_SECOND_ALONE)),
+        "No table, no volume and nothing else was found on the device; hosts "
+        "ask to format it.",
+        "{sample}",
+        "It is new, was overwritten, or what is on it lies between the places.",
+        RENEW),
+    DEVICE(UNKNOWN_CONTENT, "unknown-content", TROUBLE, is_unknown_content,
+           RENEW, SLATE_FOLLOW_SEARCH,
+           BECAUSE(BY(GPT_REMAINS), BY(GPT_SECOND_ALONE)),
+           "The device holds content, but neither a partition table nor a "
+           "volume that is known here.",
+           "{sample}",
+           "A device of a machine with a format of its own, or a start that "
+           "was overwritten.",
+           "Ask whose it is, and copy off what is needed; then renew the "
+           "device: one volume over the full capacity."),
+    DEVICE(NO_TABLE, "no-table", NOTE, is_no_table, RENEW, 0,
+           BECAUSE(BY(BLOCK_SIZE_MISMATCH)),
+           "The volume begins at block 0, without a table; some cameras and "
+           "players want one.",
+           "{volume} stands at block 0.", "It was formatted as a whole.",
+           "Nothing has to be done as long as hosts show it."),
+    DEVICE(CUT_SHORT, "cut-short", NOTE, is_cut_short, ELSEWHERE, 0,
+           BECAUSE(BY(READ_ERRORS)),
+           "Not everything was looked at: it would have taken more than a look "
+           "may take.",
+           "{cut-short}",
+           "The device has many volumes, or answers only after several tries.",
+           "What is told here holds for what was looked at. Try another port "
+           "or cable if the device is slow to answer."),
+    RULES_END};

@@ -1,13 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* What is there to be mended: one row for each kind. How it is done is told by
  * src/draft/mend.c. */
-#include "assess/judge/obstacle.h"
-
 #include "assess/judge/judge.h"
-#include "base/names.h"
+
+#include "base/base.h"
 #include "trueslate/format.h"
-#include "volume/common/kind.h"
-#include "assess/judge/mendable.h"
+#include "volume/common/common.h"
 
 static bool gpt_is_amiss(const struct slate_facts *facts, uint32_t i)
 {

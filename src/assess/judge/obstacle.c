@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Where the copies of a table go on the device as it is now, which room its
  * partitions have, and what is in the way. */
-#include "assess/judge/obstacle.h"
-
 #include "assess/judge/judge.h"
-#include "table/gpt.h"
-#include "table/mbr.h"
-#include "assess/judge/mendable.h"
+
+#include "table/table.h"
 
 /* Of a device that was proved to have fewer blocks than it claims. */
 #define NO_END                                                                 \

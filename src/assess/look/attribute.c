@@ -1,9 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Attributes out of the facts, and in words: one row for each kind. */
-#include "base/names.h"
+#include "base/base.h"
 #include "trueslate/attribute.h"
-#include "volume/common/kind.h"
-#include "table/layout.h"
+#include "volume/common/common.h"
+#include "table/table.h"
 
 struct row {
     const char *name;

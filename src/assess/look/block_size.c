@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* For which block size was an image made? Its structures tell. */
-#include <string.h>
 
-#include "base/try.h"
+#include "base/base.h"
 #include "trueslate/assess.h"
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 #define SMALL 512u
 #define LARGE 4096u

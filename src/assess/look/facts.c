@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What facts say of the whole device: what hosts show of it, and what not. */
 #include "assess/judge/judge.h"
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 /* The first descriptor of an optical-disc image (ECMA-119, 6.2.1). */
 #define OPTICAL_AT 32768u

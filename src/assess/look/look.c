@@ -1,14 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* Collecting the facts: every block read here is evidence, which later tells
  * whether the device has changed. */
-#include <string.h>
 
 #include "assess/judge/judge.h"
 #include "assess/look/look.h"
-#include "base/try.h"
-#include "media/wire/evidence.h"
+#include "base/base.h"
+#include "media/wire/wire.h"
 #include "volume/known/known.h"
-#include "table/layout.h"
+#include "table/table.h"
 
 /* Volumes that are looked at; what may have been spent on a device before one
  * more of them is, so that there is something left for the rest; and what a

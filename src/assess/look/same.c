@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Do facts from before and after tell of one medium? Its host may have written
  * to it meanwhile: as it let go of a volume, say. */
-#include <string.h>
 
-#include "assess/look/facts.h"
-#include "base/same.h"
-#include "media/wire/evidence.h"
+#include "assess/look/look.h"
+#include "base/base.h"
+#include "media/wire/wire.h"
 
 static bool same_guid(const struct slate_guid *a, const struct slate_guid *b)
 {

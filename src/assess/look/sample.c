@@ -2,10 +2,9 @@
 /* Is a device blank? Where no table tells what is on it, it is looked at in
  * many places: at its start, where common layouts put their partitions, at
  * powers of two, spread over all of it, and at its end. */
-#include <string.h>
 
 #include "assess/look/look.h"
-#include "base/try.h"
+#include "base/base.h"
 
 #define START_BYTES 32768u
 #define SPREAD 56u

@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Looking for volumes that no partition holds, place by place. */
-#include "base/say.h"
+#include "base/base.h"
 #include "trueslate/search.h"
 
-#include <string.h>
-
-#include "table/mbr.h"
-#include "volume/common/begins.h"
+#include "table/table.h"
+#include "volume/common/common.h"
 
 #define PLACES_A_STEP 16u
 #define DENSE_BYTES 1048576u /* looked at block by block */

@@ -4,8 +4,8 @@
 #include <string.h>
 
 #include "assess/judge/judge.h"
-#include "volume/common/kind.h"
-#include "table/layout.h"
+#include "volume/common/common.h"
+#include "table/table.h"
 
 static bool lists_mbr(const struct slate_kind *kind, uint8_t type)
 {

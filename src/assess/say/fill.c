@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Filling the templates; here what concerns the device as a whole. */
-#include <string.h>
 
 #include "assess/say/fill.h"
-#include "base/say.h"
-#include "media/wire/transfer.h"
+#include "base/base.h"
+#include "media/wire/wire.h"
 
 void slate_say_count(uint64_t count, const char *what, struct slate_text *text)
 {
@@ -13,33 +12,27 @@ void slate_say_count(uint64_t count, const char *what, struct slate_text *text)
         slate_text_add(text, "s");
 }
 
-static void fill_sense(const struct slate_facts *facts, uint32_t i,
-                       struct slate_text *text)
+static void fill_sense(const struct slate_telling *to)
 {
-    (void)i;
-    slate_fault_answer_words(
-        facts->unread.count > 0 ? &facts->unread.fault : &facts->fault, text);
+    slate_fault_answer_words(to->facts->unread.count > 0
+                                 ? &to->facts->unread.fault
+                                 : &to->facts->fault,
+                             to->text);
 }
 
-static void fill_blocks(const struct slate_facts *facts, uint32_t i,
-                        struct slate_text *text)
+static void fill_blocks(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_number(text, facts->geometry.block_count);
+    slate_text_number(to->text, to->facts->geometry.block_count);
 }
 
-static void fill_last_block(const struct slate_facts *facts, uint32_t i,
-                            struct slate_text *text)
+static void fill_last_block(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_number(text, facts->geometry.block_count - 1);
+    slate_text_number(to->text, to->facts->geometry.block_count - 1);
 }
 
-static void fill_block_bytes(const struct slate_facts *facts, uint32_t i,
-                             struct slate_text *text)
+static void fill_block_bytes(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_number(text, facts->geometry.block_bytes);
+    slate_text_number(to->text, to->facts->geometry.block_bytes);
 }
 
 static void add_bytes(uint64_t blocks, const struct slate_facts *facts,
@@ -51,121 +44,101 @@ static void add_bytes(uint64_t blocks, const struct slate_facts *facts,
     slate_text_add(text, size);
 }
 
-static void fill_device_bytes(const struct slate_facts *facts, uint32_t i,
-                              struct slate_text *text)
+static void fill_device_bytes(const struct slate_telling *to)
 {
-    (void)i;
-    add_bytes(facts->geometry.block_count, facts, text);
+    add_bytes(to->facts->geometry.block_count, to->facts, to->text);
 }
 
-static void fill_proved_bytes(const struct slate_facts *facts, uint32_t i,
-                              struct slate_text *text)
+static void fill_proved_bytes(const struct slate_telling *to)
 {
-    (void)i;
-    add_bytes(facts->proved_blocks, facts, text);
+    add_bytes(to->facts->proved_blocks, to->facts, to->text);
 }
 
-static void fill_unit_bytes(const struct slate_facts *facts, uint32_t i,
-                            struct slate_text *text)
+static void fill_unit_bytes(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_number(text, facts->geometry.physical_bytes >
-                                    facts->geometry.block_bytes
-                                ? facts->geometry.physical_bytes
-                                : 4096);
+    slate_text_number(to->text, to->facts->geometry.physical_bytes >
+                                        to->facts->geometry.block_bytes
+                                    ? to->facts->geometry.physical_bytes
+                                    : 4096);
 }
 
-static void fill_made_for(const struct slate_facts *facts, uint32_t i,
-                          struct slate_text *text)
+static void fill_made_for(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_number(text, facts->made_for);
+    slate_text_number(to->text, to->facts->made_for);
 }
 
-static void fill_model(const struct slate_facts *facts, uint32_t i,
-                       struct slate_text *text)
+static void fill_model(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_add(text, facts->identity.model);
+    slate_text_add(to->text, to->facts->identity.model);
 }
 
-static void fill_bad_count(const struct slate_facts *facts, uint32_t i,
-                           struct slate_text *text)
+static void fill_bad_count(const struct slate_telling *to)
 {
-    (void)i;
-    slate_say_count(facts->unread.count, "block", text);
+    slate_say_count(to->facts->unread.count, "block", to->text);
 }
 
-static void fill_bad_list(const struct slate_facts *facts, uint32_t i,
-                          struct slate_text *text)
+static void fill_bad_list(const struct slate_telling *to)
 {
-    const struct slate_unread *unread = &facts->unread;
+    const struct slate_unread *unread = &to->facts->unread;
 
-    slate_text_add(text, unread->count == 1 ? "block " : "blocks ");
-    for (i = 0; i < unread->count && i < SLATE_UNREAD_MOST; i++) {
-        SLATE_SAY(text, "{}{}", AS_TEXT(i == 0 ? "" : ", "),
+    slate_text_add(to->text, unread->count == 1 ? "block " : "blocks ");
+    for (uint32_t i = 0; i < unread->count && i < SLATE_UNREAD_MOST; i++) {
+        SLATE_SAY(to->text, "{}{}", AS_TEXT(i == 0 ? "" : ", "),
                   AS_NUMBER(unread->lba[i]));
     }
     if (unread->count > SLATE_UNREAD_MOST)
-        slate_text_add(text, " and more");
+        slate_text_add(to->text, " and more");
 }
 
-static void fill_mark_seen(const struct slate_facts *facts, uint32_t i,
-                           struct slate_text *text)
+static void fill_mark_seen(const struct slate_telling *to)
 {
-    (void)i;
-    SLATE_SAY(text, "{}{}{}",
-              AS_TEXT(facts->mark_cut
+    SLATE_SAY(to->text, "{}{}{}",
+              AS_TEXT(to->facts->mark_cut
                           ? "Block 0 cannot be read, and all else is as "
                             "draft "
                           : "Block 0 holds the unfinished mark of draft "),
-              AS_BYTES(facts->mark.seal, 6),
-              AS_TEXT(facts->mark_cut
+              AS_BYTES(to->facts->mark.seal, 6),
+              AS_TEXT(to->facts->mark_cut
                           ? " has it just ahead of a write of that block"
                           : " for "));
-    if (!facts->mark_cut)
-        slate_text_add(text, facts->mark.tag);
+    if (!to->facts->mark_cut)
+        slate_text_add(to->text, to->facts->mark.tag);
 }
 
-static void fill_renew(const struct slate_facts *facts, uint32_t i,
-                       struct slate_text *text)
+static void fill_renew(const struct slate_telling *to)
 {
-    bool sound = slate_facts_volumes(facts) > 0 ||
-                 slate_volume_is_known(facts->whole.kind);
+    bool sound = slate_facts_volumes(to->facts) > 0 ||
+                 slate_volume_is_known(to->facts->whole.kind);
 
-    (void)i;
-    slate_text_add(text, sound ? "Copy off what is needed first, then renew "
-                                 "the device: one volume over the full "
-                                 "capacity."
-                               : "Renew the device: one volume over the full "
-                                 "capacity.");
+    slate_text_add(to->text, sound
+                                 ? "Copy off what is needed first, then renew "
+                                   "the device: one volume over the full "
+                                   "capacity."
+                                 : "Renew the device: one volume over the full "
+                                   "capacity.");
 }
 
-static void fill_covered(const struct slate_facts *facts, uint32_t i,
-                         struct slate_text *text)
+static void fill_covered(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_size(text, slate_facts_covered_bytes(facts));
+    slate_text_size(to->text, slate_facts_covered_bytes(to->facts));
 }
 
 /* What was looked at, and what that says. */
-static void fill_sample(const struct slate_facts *facts, uint32_t i,
-                        struct slate_text *text)
+static void fill_sample(const struct slate_telling *to)
 {
-    const struct slate_sample *sample = &facts->sample;
+    const struct slate_sample *sample = &to->facts->sample;
 
-    (void)i;
     if (sample->places == 0)
         return;
     if (sample->held == 0) {
-        SLATE_SAY(text,
+        SLATE_SAY(to->text,
                   "Nothing was found in the {} places looked at, each up to 4 "
                   "KiB of bytes {}h; what lies between was not read.",
                   AS_NUMBER(sample->places), AS_HEX(sample->byte, 2));
         return;
     }
     SLATE_SAY(
-        text,
+        to->text,
         "Of the {} places looked at {}{}{} on; what lies between was not read.",
         AS_NUMBER(sample->places), AS_NUMBER(sample->held),
         AS_TEXT(sample->held == 1
@@ -175,91 +148,76 @@ static void fill_sample(const struct slate_facts *facts, uint32_t i,
 }
 
 /* What no table names. */
-static void fill_found(const struct slate_facts *facts, uint32_t i,
-                       struct slate_text *text)
+static void fill_found(const struct slate_telling *to)
 {
-    const struct slate_sample *sample = &facts->sample;
+    const struct slate_sample *sample = &to->facts->sample;
 
-    (void)i;
     if (sample->volumes == 0) {
-        slate_text_add(text, "its start is empty, and there is content "
-                             "further in");
+        slate_text_add(to->text, "its start is empty, and there is content "
+                                 "further in");
         return;
     }
-    slate_text_add(text, slate_volume_words(sample->volume.kind));
+    slate_text_add(to->text, slate_volume_words(sample->volume.kind));
     if (sample->volume.label[0] != '\0') {
-        SLATE_SAY(text, " labelled \"{}\"", AS_TEXT(sample->volume.label));
+        SLATE_SAY(to->text, " labelled \"{}\"", AS_TEXT(sample->volume.label));
     }
-    SLATE_SAY(text, " begins at block {}", AS_NUMBER(sample->volume_lba));
+    SLATE_SAY(to->text, " begins at block {}", AS_NUMBER(sample->volume_lba));
 }
 
-static void fill_cut_short(const struct slate_facts *facts, uint32_t i,
-                           struct slate_text *text)
+static void fill_cut_short(const struct slate_telling *to)
 {
     uint32_t unread = 0;
 
-    for (i = 0; i < facts->layout.count; i++)
-        unread += facts->volume[i].kind == SLATE_VOLUME_UNREAD ? 1u : 0u;
-    slate_text_add(text, "A look takes at most 256 commands and 4 MiB; ");
+    for (uint32_t i = 0; i < to->facts->layout.count; i++)
+        unread += to->facts->volume[i].kind == SLATE_VOLUME_UNREAD ? 1u : 0u;
+    slate_text_add(to->text, "A look takes at most 256 commands and 4 MiB; ");
     if (unread > 0) {
-        SLATE_SAY(text, "{} of {} were not looked into.",
+        SLATE_SAY(to->text, "{} of {} were not looked into.",
                   AS_COUNT(unread, "partition"),
-                  AS_NUMBER(facts->layout.found));
+                  AS_NUMBER(to->facts->layout.found));
     } else {
-        slate_text_add(text, "what would have come later was not read.");
+        slate_text_add(to->text, "what would have come later was not read.");
     }
 }
 
-static void fill_native(const struct slate_facts *facts, uint32_t i,
-                        struct slate_text *text)
+static void fill_native(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_size(text,
-                    slate_facts_bytes(facts, facts->abilities.native_blocks));
+    slate_text_size(
+        to->text,
+        slate_facts_bytes(to->facts, to->facts->abilities.native_blocks));
 }
 
-static void fill_native_blocks(const struct slate_facts *facts, uint32_t i,
-                               struct slate_text *text)
+static void fill_native_blocks(const struct slate_telling *to)
 {
-    (void)i;
-    slate_say_count(facts->abilities.native_blocks, "block", text);
+    slate_say_count(to->facts->abilities.native_blocks, "block", to->text);
 }
 
-static void fill_native_hidden(const struct slate_facts *facts, uint32_t i,
-                               struct slate_text *text)
+static void fill_native_hidden(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_size(text,
-                    slate_facts_bytes(facts, facts->abilities.native_blocks -
-                                                 facts->geometry.block_count));
+    slate_text_size(
+        to->text,
+        slate_facts_bytes(to->facts, to->facts->abilities.native_blocks -
+                                         to->facts->geometry.block_count));
 }
 
-static void fill_capacity(const struct slate_facts *facts, uint32_t i,
-                          struct slate_text *text)
+static void fill_capacity(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_size(text, slate_geometry_bytes(&facts->geometry));
+    slate_text_size(to->text, slate_geometry_bytes(&to->facts->geometry));
 }
 
-static void fill_shown(const struct slate_facts *facts, uint32_t i,
-                       struct slate_text *text)
+static void fill_shown(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_size(text, slate_facts_shown_bytes(facts));
+    slate_text_size(to->text, slate_facts_shown_bytes(to->facts));
 }
 
-static void fill_units(const struct slate_facts *facts, uint32_t i,
-                       struct slate_text *text)
+static void fill_units(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_number(text, facts->units);
+    slate_text_number(to->text, to->facts->units);
 }
 
-static void fill_unit(const struct slate_facts *facts, uint32_t i,
-                      struct slate_text *text)
+static void fill_unit(const struct slate_telling *to)
 {
-    (void)i;
-    slate_text_number(text, facts->unit + 1u);
+    slate_text_number(to->text, to->facts->unit + 1u);
 }
 
 /* The guard that the finding is about: a lock before all others. */
@@ -277,43 +235,39 @@ static const struct slate_guard *guard_of(const struct slate_facts *facts)
     return found;
 }
 
-static void fill_guard_place(const struct slate_facts *facts, uint32_t i,
-                             struct slate_text *text)
+static void fill_guard_place(const struct slate_telling *to)
 {
-    const struct slate_guard *guard = guard_of(facts);
+    const struct slate_guard *guard = guard_of(to->facts);
 
-    (void)i;
-    slate_text_add(text, guard == NULL ? "The device or its host reports it."
-                                       : slate_guard_words(guard->kind,
-                                                           SLATE_GUARD_PLACE));
+    slate_text_add(to->text,
+                   guard == NULL
+                       ? "The device or its host reports it."
+                       : slate_guard_words(guard->kind, SLATE_GUARD_PLACE));
 }
 
-static void fill_guard_text(const struct slate_facts *facts, uint32_t i,
-                            struct slate_text *text)
+static void fill_guard_text(const struct slate_telling *to)
 {
-    const struct slate_guard *guard = guard_of(facts);
+    const struct slate_guard *guard = guard_of(to->facts);
 
-    (void)i;
-    slate_text_add(
-        text, guard == NULL ? "A slider on the case, a write-protect bit, or "
-                              "a setting of the host."
-                            : slate_guard_words(guard->kind, SLATE_GUARD_TEXT));
+    slate_text_add(to->text,
+                   guard == NULL
+                       ? "A slider on the case, a write-protect bit, or "
+                         "a setting of the host."
+                       : slate_guard_words(guard->kind, SLATE_GUARD_TEXT));
 }
 
-static void fill_guard_command(const struct slate_facts *facts, uint32_t i,
-                               struct slate_text *text)
+static void fill_guard_command(const struct slate_telling *to)
 {
-    const struct slate_guard *guard = guard_of(facts);
+    const struct slate_guard *guard = guard_of(to->facts);
 
-    (void)i;
-    slate_text_add(text,
+    slate_text_add(to->text,
                    guard == NULL
                        ? "Look for a slider on the case; without one, "
                          "try another port or reader."
                        : slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
     if (guard != NULL && guard->lift == SLATE_LIFT_NOW &&
         !slate_guard_is_deliberate(guard->kind))
-        slate_text_add(text, " Renewing does that first.");
+        slate_text_add(to->text, " Renewing does that first.");
 }
 
 const struct slate_fill slate_fills_of_device[] = {
@@ -346,33 +300,22 @@ const struct slate_fill slate_fills_of_device[] = {
     {"unit", fill_unit},
     {NULL, NULL}};
 
-static slate_filler filler_in(const struct slate_fill *fills, const char *name,
-                              size_t length)
+/* The row of the name that stands in braces; NULL: none does. */
+static const struct slate_fill *find_fill(const char *at, size_t *length)
 {
-    for (; fills->name != NULL; fills++) {
-        if (strlen(fills->name) == length &&
-            memcmp(fills->name, name, length) == 0)
-            return fills->fill;
+    const struct slate_fill *const sets[] = {
+        slate_fills_of_device, slate_fills_of_table, slate_fills_of_volume};
+
+    for (size_t i = 0; i < 3 && *at == '{'; i++) {
+        for (const struct slate_fill *fill = sets[i]; fill->name != NULL;
+             fill++) {
+            *length = strlen(fill->name);
+            if (strlen(at) > *length + 1 && at[*length + 1] == '}' &&
+                memcmp(at + 1, fill->name, *length) == 0)
+                return fill;
+        }
     }
     return NULL;
-}
-
-static slate_filler filler_of(const char *name, size_t length)
-{
-    slate_filler fill = filler_in(slate_fills_of_device, name, length);
-
-    if (fill == NULL)
-        fill = filler_in(slate_fills_of_table, name, length);
-    return fill != NULL ? fill : filler_in(slate_fills_of_volume, name, length);
-}
-
-static size_t length_until(const char *text, char end)
-{
-    size_t length = 0;
-
-    while (text[length] != '\0' && text[length] != end)
-        length++;
-    return length;
 }
 
 /* A sentence begins with a capital, but the names of volumes stay as they are.
@@ -389,20 +332,20 @@ static void begin_sentence(struct slate_text *text, size_t start)
 void slate_words_fill(const struct slate_facts *facts, enum slate_finding_id id,
                       const char *template_text, struct slate_text *text)
 {
-    uint32_t i = slate_first_concerned(facts, id);
+    const struct slate_telling to = {facts, slate_first_concerned(facts, id),
+                                     text};
     const char *at = template_text;
-    size_t start = text->used;
+    size_t start = text->used, length;
 
     while (*at != '\0') {
-        size_t length = *at == '{' ? length_until(at, '}') + 1 : 1;
-        slate_filler fill = *at == '{' ? filler_of(at + 1, length - 2) : NULL;
+        const struct slate_fill *fill = find_fill(at, &length);
         char one[2] = {*at, '\0'};
 
         if (fill != NULL)
-            fill(facts, i, text);
+            fill->fill(&to);
         else
             slate_text_add(text, one);
-        at += fill != NULL ? length : 1;
+        at += fill != NULL ? length + 2 : 1;
     }
     if (template_text[0] == '{')
         begin_sentence(text, start);

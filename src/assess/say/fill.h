@@ -5,14 +5,17 @@
 
 #include "assess/judge/judge.h"
 
-/* i: the volume that the finding concerns first, as slate_facts_volume counts
- */
-typedef void (*slate_filler)(const struct slate_facts *facts, uint32_t i,
-                             struct slate_text *text);
+/* What a sentence is of, and where it goes. */
+struct slate_telling {
+    const struct slate_facts *facts;
+    uint32_t i; /* the volume that the finding concerns first, as
+                   slate_facts_volume counts */
+    struct slate_text *text;
+};
 
 struct slate_fill {
     const char *name;
-    slate_filler fill;
+    void (*fill)(const struct slate_telling *to);
 };
 
 /* Each list ends with a row without a name. */

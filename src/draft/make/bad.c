@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that are known to be bad, as input of a draft. */
-#include "draft/make/room.h"
-#include "draft/place/content.h"
-#include "volume/common/bad.h"
+#include "draft/make/make.h"
+#include "draft/place/place.h"
+#include "volume/common/common.h"
 
 enum slate_status slate_draft_bad(struct slate_draft *draft, uint64_t first,
                                   uint64_t count)

@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* From facts to the basis of a draft: which device, and where old structures
  * would still identify old content. */
-#include <string.h>
 
-#include "base/try.h"
-#include "draft/make/room.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 
 /* Tables, volume heads and optical descriptors live in the first MiB; backup
  * tables and the records of stacked volumes in the last one. */

@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The fields of a draft's input: whatever is added to a draft is added here,
  * and SLATE_DRAFT_VERSION counts up. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "draft/make/room.h"
-#include "draft/make/store.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 #include "trueslate/stored.h"
 
 #define V(operation, ...) v->operation(v->context, __VA_ARGS__)

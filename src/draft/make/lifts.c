@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What protects a device, and what a draft does about it. */
-#include "base/say.h"
+#include "base/base.h"
 #include "trueslate/draft.h"
 
 static uint32_t deliberate_ones(uint32_t guards)

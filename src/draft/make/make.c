@@ -1,20 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Making a draft: its input becomes a table, volumes and a seal. */
-#include <string.h>
 
-#include "base/try.h"
-#include "draft/make/room.h"
-#include "draft/place/card.h"
-#include "draft/place/content.h"
-#include "draft/place/entries.h"
-#include "draft/place/over.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 #include "draft/place/place.h"
-#include "draft/make/possible.h"
-#include "draft/make/store.h"
 #include "trueslate/draft.h"
-#include "table/plan.h"
+#include "table/table.h"
 #include "volume/files/files.h"
-#include "draft/place/uses.h"
 
 /* What suits the use, where that reaches the whole device. */
 static enum slate_table_kind advised_table(const struct slate_draft *draft)

@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Can the input of a draft be at all? It may come from a file. */
-#include "draft/make/possible.h"
+#include "draft/make/make.h"
 
-#include "base/bits.h"
-#include "base/same.h"
-#include "compose/pattern.h"
+#include "base/base.h"
+#include "compose/compose.h"
 
 #define KNOWN_ATTRIBUTES                                                       \
     (SLATE_GPT_REQUIRED | SLATE_GPT_NO_BLOCK_IO | SLATE_GPT_READ_ONLY |        \

@@ -2,11 +2,9 @@
 /* The room of a draft: one run of memory, in which each array has a head that
  * tells its length. The last one grows where it is; others move behind it, with
  * twice the room they had. */
-#include "base/try.h"
-#include "draft/make/room.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 #include "volume/files/files.h"
-
-#include <string.h>
 
 #define ALIGNMENT 16u
 

@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The stored form of a draft, and the seal, which is the digest of it. */
-#include "draft/make/store.h"
+#include "draft/make/make.h"
 
-#include <string.h>
-
-#include "base/bytes.h"
-#include "base/same.h"
+#include "base/base.h"
 
 #define MAGIC "TRUE SLATE DRAFT"
 #define MAGIC_BYTES 16u

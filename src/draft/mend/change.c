@@ -4,8 +4,7 @@
 #include <string.h>
 
 #include "draft/place/place.h"
-#include "table/mbr.h"
-#include "table/plan.h"
+#include "table/table.h"
 
 static bool is_kept(const struct slate_draft *draft, uint32_t number)
 {

@@ -2,10 +2,10 @@
 /* Attributes in the content as a change in place: which bits, in which blocks,
  * under which checksums. */
 
-#include "base/try.h"
-#include "draft/make/room.h"
-#include "draft/mend/patch.h"
-#include "table/mbr.h"
+#include "base/base.h"
+#include "draft/make/make.h"
+#include "draft/mend/mend.h"
+#include "table/table.h"
 #include "volume/ext/ext.h"
 
 #define HIDDEN 0x10

@@ -1,12 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* What a draft needs to know of the partitions that stay: where they are, and
  * the table as it stands. */
-#include <string.h>
 
-#include "base/try.h"
-#include "draft/make/room.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 #include "draft/place/place.h"
-#include "table/plan.h"
+#include "table/table.h"
 
 static const struct slate_partition *find(const struct slate_facts *facts,
                                           uint32_t number)

@@ -2,7 +2,7 @@
 /* Another label for a volume, as a change in place. */
 #include <string.h>
 
-#include "draft/mend/patch.h"
+#include "draft/mend/mend.h"
 
 static enum slate_status put_edit(const struct slate_patching *patching,
                                   const struct slate_label_edit *edit)

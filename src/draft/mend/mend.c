@@ -1,13 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending in place: which blocks change for it. */
-#include "base/try.h"
-#include "draft/make/room.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 #include "draft/mend/mend.h"
 
-#include <string.h>
-
 #include "draft/place/place.h"
-#include "assess/judge/mendable.h"
+#include "assess/judge/judge.h"
 
 static const struct row {
     enum slate_status (*mend)(const struct slate_mending *mending);

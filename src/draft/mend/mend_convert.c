@@ -5,7 +5,7 @@
 
 #include "assess/judge/judge.h"
 #include "draft/mend/mend.h"
-#include "table/gpt.h"
+#include "table/table.h"
 
 /* UEFI 2.10, table 5.8: firmware of the old kind may start from it. */
 #define BOOTABLE ((uint64_t)1 << 2)

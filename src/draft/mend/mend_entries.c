@@ -1,15 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending entries of a table: their types, their order, their ends. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "draft/mend/mend.h"
-#include "draft/place/types.h"
-#include "table/mbr.h"
-#include "volume/common/kind.h"
-#include "table/layout.h"
-#include "assess/judge/mendable.h"
+#include "draft/place/place.h"
+#include "table/table.h"
+#include "volume/common/common.h"
+#include "assess/judge/judge.h"
 
 /* The entry of a primary partition in block 0, or of a logical one in its
  * link. */

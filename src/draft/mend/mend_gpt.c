@@ -1,15 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending a GPT, so that one copy is whole at any time; what is left of an
  * earlier one goes last of all (UEFI 2.10, 5.3.2). */
-#include <string.h>
 
 #include "assess/judge/judge.h"
-#include "base/bytes.h"
+#include "base/base.h"
 #include "draft/mend/mend.h"
-#include "table/compose.h"
-#include "table/gpt.h"
-#include "table/mbr.h"
-#include "assess/judge/mendable.h"
+#include "table/table.h"
 
 /* All else in it stays. */
 static void put_header(const struct slate_gpt_place *place, uint8_t *block)

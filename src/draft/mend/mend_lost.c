@@ -1,15 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* Volumes that were found get their entries: in the table that is there, or in
  * a new one where there is none. */
-#include <string.h>
 
-#include "base/try.h"
-#include "draft/make/room.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 #include "draft/mend/mend.h"
 #include "draft/place/place.h"
-#include "table/compose.h"
-#include "table/mbr.h"
-#include "volume/common/kind.h"
+#include "table/table.h"
+#include "volume/common/common.h"
 
 /* What is to be put back, and on what. */
 struct returning {

@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Mending the start of a volume, from the copy that it keeps of it. */
-#include "base/try.h"
+#include "base/base.h"
 #include "draft/mend/mend.h"
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 /* Bytes of the device, block by block through the work buffer. */
 static enum slate_status copy_run(const struct slate_mending *mending,

@@ -1,20 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* A whole table that is put around partitions which are there: all of its
  * blocks, and new parts in the largest run that they leave. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
-#include "base/zero.h"
-#include "draft/make/room.h"
-#include "draft/place/entries.h"
-#include "draft/mend/mend.h"
+#include "base/base.h"
+#include "draft/make/make.h"
 #include "draft/place/place.h"
-#include "table/compose.h"
-#include "table/gpt.h"
-#include "table/mbr.h"
-#include "table/plan.h"
-#include "draft/place/uses.h"
+#include "draft/mend/mend.h"
+#include "table/table.h"
 
 void slate_mend_guid(const struct slate_draft *draft, const char *purpose,
                      uint32_t part, struct slate_guid *guid)

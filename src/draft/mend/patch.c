@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that a draft changes in place, gathered from the device: each as it
  * is, and as it shall be. */
-#include "base/try.h"
-#include "draft/make/room.h"
-#include "draft/mend/patch.h"
-#include "compose/pattern.h"
-
-#include <string.h>
+#include "base/base.h"
+#include "draft/make/make.h"
+#include "draft/mend/mend.h"
+#include "compose/compose.h"
 
 static size_t block_bytes(const struct slate_patching *patching)
 {

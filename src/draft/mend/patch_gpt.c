@@ -1,14 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Changing entries of a GPT in both copies: in the backup first, so that one
  * copy of the table is whole at any time (UEFI 2.10, 5.3). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
-#include "base/zero.h"
-#include "draft/mend/patch.h"
-#include "table/compose.h"
-#include "table/gpt.h"
+#include "base/base.h"
+#include "draft/mend/mend.h"
+#include "table/table.h"
 
 /* A block of one copy, which is gathered. */
 static enum slate_status block_of(const struct slate_patching *patching,

@@ -2,8 +2,8 @@
 /* Memory cards as their specification lays them out (SD specifications, part 2,
  * file system: standard, high and extended capacity): a card that is aligned so
  * keeps the speed class that it bears. */
-#include "draft/place/card.h"
-#include "volume/common/choice.h"
+#include "draft/place/place.h"
+#include "volume/common/common.h"
 
 #define BLOCK_BYTES 512u
 #define MIB UINT64_C(1048576)

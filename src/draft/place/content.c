@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a draft puts on its device: whose a block is, and every block of it. */
-#include "draft/place/over.h"
-#include "draft/place/content.h"
+#include "draft/place/place.h"
 
 #include <string.h>
 

@@ -1,14 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The entries of a new table, and what is derived from the seed. */
-#include "draft/place/entries.h"
-
-#include <string.h>
-
-#include "base/bytes.h"
-#include "base/zero.h"
 #include "draft/place/place.h"
-#include "draft/place/types.h"
-#include "table/mbr.h"
+
+#include "base/base.h"
+#include "table/table.h"
 
 /* 16 bytes out of the seed, for one purpose and part. */
 void slate_draft_derive(const struct slate_draft *draft, const char *purpose,

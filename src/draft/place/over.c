@@ -1,12 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* What a draft overwrites: the sweeps over it, one after the other, their
  * extents, and what each round writes. */
-#include "draft/place/over.h"
+#include "draft/place/place.h"
 
 #include <string.h>
 
-#include "draft/place/place.h"
-#include "table/plan.h"
+#include "table/table.h"
 
 /* What is done in one go over all that is overwritten. */
 struct sweep {

@@ -3,10 +3,7 @@
  * an aligned block to the next. */
 #include "draft/place/place.h"
 
-#include "draft/place/card.h"
-#include "table/gpt.h"
-#include "table/mbr.h"
-#include "table/plan.h"
+#include "table/table.h"
 
 #define WHOLE_SHARE 1000u
 

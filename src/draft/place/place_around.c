@@ -7,8 +7,7 @@
 #include <string.h>
 
 #include "draft/place/place.h"
-#include "table/mbr.h"
-#include "table/plan.h"
+#include "table/table.h"
 
 #define WHOLE_SHARE 1000u
 

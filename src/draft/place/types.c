@@ -1,9 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* How a partition's type tells of its volume: MBR types as hosts use them. */
-#include "draft/place/types.h"
+#include "draft/place/place.h"
 
-#include "table/mbr.h"
-#include "volume/common/kind.h"
+#include "table/table.h"
+#include "volume/common/common.h"
 
 /* Does a block lie where cylinder, head and sector reach? */
 static bool is_in_reach(const struct slate_draft *draft, uint64_t end)

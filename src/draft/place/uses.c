@@ -4,8 +4,8 @@
  * are passed over until they can. */
 #include "trueslate/use.h"
 
-#include "base/names.h"
-#include "draft/place/uses.h"
+#include "base/base.h"
+#include "draft/place/place.h"
 
 /* Sizes up to which formats go: cards of 2 and 32 GB have no more than that in
  * binary units. */

@@ -1,13 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The volume of a new part: which format, and its plan. */
 
-#include "draft/place/card.h"
-#include "draft/place/content.h"
-#include "draft/place/entries.h"
 #include "draft/place/place.h"
-#include "table/plan.h"
-#include "volume/common/choice.h"
-#include "draft/place/uses.h"
+#include "table/table.h"
+#include "volume/common/common.h"
 
 /* The first volume that is advised, can be composed, and fits. */
 static bool take_advice(const struct slate_draft *draft,

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The extents of a draft in their safe order. */
-#include "draft/place/over.h"
-#include "draft/place/content.h"
+#include "draft/place/place.h"
 
 /* Tables, volume heads and backup boot blocks of a part's former content. */
 #define ENDS_BYTES 1048576u

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What overwriting reaches, and what it does not: remarks on a draft. */
-#include "base/say.h"
-#include "draft/place/over.h"
+#include "base/base.h"
+#include "draft/place/place.h"
 
 static bool overwrites(const struct slate_draft *draft)
 {

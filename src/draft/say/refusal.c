@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Why a draft was refused, in words, with the numbers that matter. */
-#include "base/say.h"
+#include "base/base.h"
 #include "trueslate/draft.h"
-#include "volume/common/kind.h"
-#include "table/plan.h"
-#include "volume/common/choice.h"
+#include "volume/common/common.h"
+#include "table/table.h"
 
 /* Of the format that was asked for; of a choice, the smallest one's least and
  * the largest one's most. */

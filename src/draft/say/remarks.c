@@ -1,17 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* A draft in words: why this table and this volume, what was adapted, what to
  * expect. */
-#include <string.h>
 
-#include "base/same.h"
-#include "base/say.h"
-#include "base/zero.h"
-#include "draft/place/card.h"
-#include "draft/place/over.h"
+#include "base/base.h"
 #include "draft/place/place.h"
-#include "draft/place/types.h"
-#include "volume/common/kind.h"
-#include "table/plan.h"
+#include "volume/common/common.h"
+#include "table/table.h"
 
 /* Of data that stays. */
 static bool remark_stay(const struct slate_draft *draft,

@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "trueslate/draft.h"
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 /* Start-up files stand first, and are marked as the system's. */
 static bool is_system(const struct slate_files *files, uint32_t index)

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Disks that speak ATA: identify, native size, read, write, flush, trim
  * (ACS-3; the host protected area: ATA8-ACS). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "media/ata/ata.h"
 
 /* Ranges that one block of a trim command holds, and blocks of each. */

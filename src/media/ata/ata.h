@@ -4,8 +4,8 @@
 #ifndef SLATE_MEDIA_ATA_H
 #define SLATE_MEDIA_ATA_H
 
-#include "base/bytes.h"
-#include "media/wire/speech.h"
+#include "base/base.h"
+#include "media/wire/wire.h"
 
 enum slate_ata_operation {
     SLATE_ATA_DATA_SET_MANAGEMENT = 0x06,

@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* ATA commands through a dock that speaks SCSI (SAT-3, 12.2). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 

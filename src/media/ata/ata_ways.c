@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* ATA commands over whatever way there is: directly, or through a dock or host
  * that speaks SCSI (SAT-3, 12.2). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Drives that speak NVMe (NVM Express base specification 1.4): identify, read,
  * write, flush, write zeroes, deallocate. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "media/nvme/nvme.h"
 
 enum operation {

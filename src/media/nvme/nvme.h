@@ -3,7 +3,7 @@
 #ifndef SLATE_MEDIA_NVME_H
 #define SLATE_MEDIA_NVME_H
 
-#include "media/wire/speech.h"
+#include "media/wire/wire.h"
 
 enum slate_nvme_admin {
     SLATE_NVME_GET_LOG_PAGE = 0x02,

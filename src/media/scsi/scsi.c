@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Devices that speak SCSI: read, write, clear, eject (SPC-4, SBC-3). */
 
-#include "base/try.h"
+#include "base/base.h"
 #include "media/scsi/scsi.h"
 
 /* Most bytes per command: adapters are known to fail beyond 240 KiB. */

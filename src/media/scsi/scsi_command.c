@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* SCSI command descriptor blocks, put together field by field. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "media/scsi/scsi_command.h"
+#include "base/base.h"
+#include "media/scsi/scsi.h"
 
 static void begin(struct slate_exchange *x, uint8_t operation, uint8_t length)
 {

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Who a SCSI device is, what it can do, how large it is. Every page is a
  * question that the device may refuse. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 

@@ -1,13 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Mode pages of SCSI devices: read, and changed bit by bit (SPC-4, 6.11 to
  * 6.14, 7.5). Devices know the short form, the long form, or both. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "media/scsi/scsi.h"
 #include "trueslate/mode.h"
-#include "media/scsi/mode.h"
 
 /* Header, block descriptors that come in spite of DBD, and one page. */
 #define LIST_BYTES 252u

@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* SD cards: read, write, erase. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "media/sd/sd.h"
 
 #define BLOCK 512u

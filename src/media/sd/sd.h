@@ -4,7 +4,7 @@
 #ifndef SLATE_MEDIA_SD_H
 #define SLATE_MEDIA_SD_H
 
-#include "media/wire/speech.h"
+#include "media/wire/wire.h"
 
 enum slate_sd_command {
     SLATE_SD_GO_IDLE = 0,

@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Identifying an SD card, and the fields of its registers. */
 
-#include "base/bytes.h"
-#include "base/say.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "media/sd/sd.h"
 
 #define VOLTAGE_AND_PATTERN 0x1AAu

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* SD command frames and their responses, on the native bus and over SPI (4.7,
  * 4.9, 7.3). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/try.h"
+#include "base/base.h"
 #include "media/sd/sd.h"
 
 bool slate_sd_is_spi(const struct slate_media *media)

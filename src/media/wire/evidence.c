@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Gathering evidence while a device is looked at, and holding it against the
  * device later. */
-#include "media/wire/evidence.h"
+#include "media/wire/wire.h"
 
 #include <string.h>
 

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Names and numbers that devices tell of themselves, made printable. */
-#include "media/wire/speech.h"
+#include "media/wire/wire.h"
 
 void slate_take_text(char *to, size_t room, const uint8_t *from, size_t length)
 {

@@ -1,11 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* A device, opened: its facts, its driver, and what is asked of its host. */
-#include <string.h>
 
-#include "base/try.h"
-#include "media/wire/speech.h"
-#include "media/wire/tag.h"
-#include "media/wire/transfer.h"
+#include "base/base.h"
+#include "media/wire/wire.h"
 
 static bool geometry_is_usable(const struct slate_geometry *geometry)
 {

@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Transfers that go on while the next one is composed. */
 
-#include "media/wire/speech.h"
-#include "media/wire/transfer.h"
+#include "media/wire/wire.h"
 
 static bool can_overlap(const struct slate_media *media, uint64_t lba,
                         uint32_t count)

@@ -3,10 +3,7 @@
  * left out, and who is shown what was read. */
 #include <string.h>
 
-#include "media/wire/evidence.h"
-#include "media/wire/speech.h"
-#include "media/wire/transfer.h"
-#include "media/wire/unread.h"
+#include "media/wire/wire.h"
 
 /* How often a read is tried before it counts as failed. */
 #define READ_TRIES 3

@@ -3,10 +3,9 @@
  * derived from transport, maker, model, serial number and capacity, so they
  * stay the same in another port. 0, 1, I, O do not occur; nor do letters that
  * are mistaken for another one when spoken (B, M, P, V, ...). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "media/wire/tag.h"
+#include "base/base.h"
+#include "media/wire/wire.h"
 
 static void add_field(struct slate_sha256 *sha, const char *field)
 {

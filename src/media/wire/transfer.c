@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Transfers of any length: checked, split, counted, with the first fault. */
-#include "media/wire/transfer.h"
-
-#include "media/wire/speech.h"
+#include "media/wire/wire.h"
 
 enum slate_status slate_media_note(struct slate_media *media,
                                    enum slate_status status,

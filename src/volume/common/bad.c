@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that are known to be bad, as a volume sees them. */
-#include "volume/common/bad.h"
+#include "volume/common/common.h"
 
 #include <string.h>
 

@@ -2,7 +2,7 @@
 /* Does a volume begin here, and what of its own says so? */
 #include <string.h>
 
-#include "volume/common/begins.h"
+#include "volume/common/common.h"
 
 bool slate_volume_begins(struct slate_reader *reader,
                          struct slate_volume *volume)

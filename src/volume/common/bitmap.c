@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* A part of a bitmap of clusters or units, the lowest bit first. */
-#include "volume/common/bitmap.h"
+#include "volume/common/common.h"
 
 void slate_bits_set(const struct slate_bits *bits, uint64_t first,
                     uint64_t count)

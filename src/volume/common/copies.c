@@ -3,7 +3,7 @@
  * of them further in: then it is not lost. Each family says where. */
 #include <string.h>
 
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 void slate_volume_take_copy(struct slate_reader *reader,
                             enum slate_volume_kind kind, uint64_t byte,

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Looking through the root directory of FAT and exFAT, entry by entry. */
-#include "volume/common/directory.h"
+#include "volume/common/common.h"
 
-#include <string.h>
-
-#include "base/bytes.h"
+#include "base/base.h"
 
 #define NOWHERE UINT64_MAX
 

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The rows of all kinds, and what is asked of them; those of what is no volume
  * stand here. */
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 /* C12A7328-F81F-11D2-BA4B-00A0C93EC93B */
 const struct slate_guid slate_efi_data = {{0x28, 0x73, 0x2A, 0xC1, 0x1F, 0xF8,

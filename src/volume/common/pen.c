@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Writes a structure byte after byte, and keeps only those of a window. */
-#include "volume/common/pen.h"
+#include "volume/common/common.h"
 
 static void put(struct slate_pen *pen, uint8_t byte)
 {

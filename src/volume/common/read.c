@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading a range by bytes, whatever the block size, and reading labels. */
-#include <string.h>
 
-#include "base/utf.h"
-#include "volume/common/read.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 
 bool slate_reader_cut(struct slate_reader *reader)
 {

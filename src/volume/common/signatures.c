@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Which volume begins with a run of blocks: by the signatures of all kinds, in
  * their turns, and by what families judge otherwise. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "volume/common/kind.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 
 static bool matches(const struct slate_signature *row, enum slate_turn turn,
                     uint32_t run, const uint8_t *bytes)

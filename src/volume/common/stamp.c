@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Time stamps as seconds. */
-#include "volume/common/stamp.h"
+#include "volume/common/common.h"
 
 static bool is_leap(uint32_t year)
 {

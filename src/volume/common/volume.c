@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Which volume stands in a range of blocks: first by what its start says, then
  * by what stands further in; then what else is worth knowing of it. */
-#include <string.h>
 
-#include "base/names.h"
-#include "base/zero.h"
+#include "base/base.h"
 #include "trueslate/mark.h"
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 /* Like slate_reader_at, but a range that ends within the run counts as well,
  * with zeros behind its end. */

@@ -1,10 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* exFAT's fields (file system specification 1.00), shared by the reader and the
  * composer. */
-#ifndef SLATE_VOLUME_EXFAT_H
-#define SLATE_VOLUME_EXFAT_H
+#ifndef SLATE_EXFAT_H
+#define SLATE_EXFAT_H
 
-#include "volume/common/kind.h"
+#include <stdint.h>
+
+#include "volume/common/common.h"
 #include "volume/files/files.h"
 
 /* Room for an exFAT label: 11 units of UTF-16 as UTF-8, and a zero. */
@@ -155,5 +157,19 @@ enum slate_status slate_exfat_label(const char *wanted,
 void slate_exfat_put_label(uint8_t *entry, const char *label);
 
 SLATE_FORMAT_WHOLE(slate_exfat);
+
+/* The up-case table that exFAT and NTFS keep on the volume. */
+
+/* Bytes of the table in its compressed form. */
+extern const uint32_t slate_upcase_bytes, slate_upcase_checksum;
+
+/* Writes bytes of the compressed table, units with the low byte first; zeros
+ * behind its end. */
+void slate_upcase_put(uint32_t at, uint8_t *data, uint32_t count);
+
+/* The upper case of units of UTF-16: of one, and of a row of them, with the low
+ * byte first. */
+void slate_upcase_units(uint16_t first, uint32_t count, uint8_t *units);
+uint16_t slate_upcase(uint16_t unit);
 
 #endif

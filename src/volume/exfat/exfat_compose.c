@@ -3,13 +3,9 @@
  * 1.00). */
 #include "volume/exfat/exfat.h"
 
-#include <string.h>
-
-#include "base/bytes.h"
-#include "compose/rows.h"
-#include "volume/common/bitmap.h"
-#include "volume/common/start.h"
-#include "volume/exfat/upcase.h"
+#include "base/base.h"
+#include "compose/compose.h"
+#include "volume/common/common.h"
 
 #define ROWS 10u
 #define REVISION 0x0100u
@@ -270,18 +266,6 @@ static void put_bitmap(const struct slate_exfat *exfat, uint64_t block,
     slate_bits_set_bad(&bits, exfat->bad, &clusters);
 }
 
-static uint32_t upcase_sum(void)
-{
-    uint32_t sum = 0;
-    uint8_t byte;
-
-    for (uint32_t at = 0; at < slate_upcase_bytes; at++) {
-        slate_upcase_put(at, &byte, 1);
-        sum = slate_exfat_sum(sum, &byte, 1);
-    }
-    return sum;
-}
-
 /* Label, bitmap, up-case table (7.1 to 7.3). */
 void slate_exfat_put_head(const struct slate_exfat *exfat, uint32_t k,
                           uint8_t *entry)
@@ -297,7 +281,8 @@ void slate_exfat_put_head(const struct slate_exfat *exfat, uint32_t k,
                        ((uint64_t)exfat->clusters + 7) / 8);
     } else {
         entry[0] = SLATE_EXFAT_ENTRY_UPCASE;
-        slate_put_le32(entry + SLATE_EXFAT_UPCASE_CHECKSUM, upcase_sum());
+        slate_put_le32(entry + SLATE_EXFAT_UPCASE_CHECKSUM,
+                       slate_upcase_checksum);
         slate_put_le32(entry + SLATE_EXFAT_ENTRY_CLUSTER,
                        first + exfat->bitmap_clusters);
         slate_put_le64(entry + SLATE_EXFAT_ENTRY_LENGTH, slate_upcase_bytes);

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The second boot region of exFAT, what both lead to, and what the first block
  * says of its place (file system specification 1.00, 3 and 4). */
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/exfat/exfat.h"
 
 #define PLACE_AT 64u /* 3.1.4 */

@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Entries of files and folders on exFAT (file system specification 1.00, 7.4 to
  * 7.7). */
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/exfat/exfat.h"
 #include "volume/fat/fat.h"
-#include "volume/common/stamp.h"
-#include "volume/exfat/upcase.h"
+#include "volume/common/common.h"
 
 #define NAME_UNITS 15u               /* of an entry */
 #define FOLDER_ENTRIES_MOST 8388608u /* 256 MiB (7.4) */

@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* exFAT: its row, and what its first block tells at once (file system
  * specification 1.00, 3.1). */
-#include "base/bits.h"
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/exfat/exfat.h"
 
 static void take(const uint8_t *run, struct slate_volume *volume)

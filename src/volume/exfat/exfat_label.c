@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Labels as exFAT keeps them. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/utf.h"
+#include "base/base.h"
 #include "volume/exfat/exfat.h"
 
 /* What the names of files must not have (file system

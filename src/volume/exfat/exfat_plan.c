@@ -1,14 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* The geometry of an exFAT volume (file system specification 1.00, 3):
  * clusters, table, alignment, limits. */
-#include <string.h>
 
-#include "base/bits.h"
-#include "base/bytes.h"
-#include "base/try.h"
-#include "volume/common/bad.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 #include "volume/exfat/exfat.h"
-#include "volume/exfat/upcase.h"
 
 #define VOLUME_BYTES_MIN 1048576u
 #define CLUSTER_BYTES_MAX 33554432u

@@ -1,9 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* A closer look at exFAT (file system specification 1.00, 3.1, 7). */
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/exfat/exfat.h"
-#include "volume/common/read.h"
+#include "volume/common/common.h"
 
 /* Bitmaps up to here are counted; of larger ones the share in use tells. */
 #define BITMAP_BYTES_MOST 131072u

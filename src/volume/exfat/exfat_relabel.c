@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Where an exFAT volume keeps its label: an entry of the root directory alone
  * (file system specification 1.00, 7.3). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "volume/common/directory.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 #include "volume/exfat/exfat.h"
 
 #define IN_USE 0x80

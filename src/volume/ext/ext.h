@@ -4,7 +4,7 @@
 #ifndef SLATE_VOLUME_EXT_H
 #define SLATE_VOLUME_EXT_H
 
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 
 /* Room for an ext4 label: 16 bytes and a zero. */
 #define SLATE_EXT_LABEL_ROOM 17

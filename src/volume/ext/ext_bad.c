@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Bad units of an ext4 volume: they are in use, by a file of their own, inode 1
  * (Linux kernel documentation, filesystems/ext4). */
-#include "volume/common/bad.h"
+#include "volume/common/common.h"
 #include "volume/ext/ext.h"
-#include "volume/common/pen.h"
 
-#include "base/bytes.h"
+#include "base/base.h"
 
 /* A unit of the file's map: its head, entries, and a checksum behind the last
  * one. */

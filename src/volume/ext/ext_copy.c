@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The copy of ext's superblock in its second group, what both lead to, and what
  * a superblock says of its place. */
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/ext/ext.h"
 
 /* Of a descriptor; and of the mode of an inode. */

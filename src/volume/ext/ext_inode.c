@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* ext4's first inodes, its two folders, and the start of its journal (Linux
  * kernel documentation, filesystems/ext4). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/ext/ext.h"
 
 /* An inode. */

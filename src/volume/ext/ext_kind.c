@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* ext2, ext3 and ext4: their rows, and what a superblock tells at once. */
 
-#include "base/bits.h"
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/ext/ext.h"
 
 #define HAS_JOURNAL 0x0004u

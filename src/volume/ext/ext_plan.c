@@ -1,13 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The geometry of an ext4 volume: units, groups, inodes, journal, limits. */
-#include <string.h>
 
-#include "base/bits.h"
-#include "base/try.h"
-#include "base/utf.h"
-#include "volume/common/bad.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 #include "volume/ext/ext.h"
-#include "volume/common/stamp.h"
 
 #define VOLUME_BYTES_MIN UINT64_C(8388608)
 #define UNIT_MOST 4096u

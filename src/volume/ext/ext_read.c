@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* A closer look at ext2, ext3 and ext4: the copy of the superblock in the
  * second group (Linux kernel documentation, filesystems/ext4). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/ext/ext.h"
-#include "volume/common/read.h"
+#include "volume/common/common.h"
 
 #define SUPER_AT 1024u
 #define SUPER_BYTES 1024u

@@ -3,13 +3,10 @@
  * (Linux kernel documentation, filesystems/ext4). The checksum over it stays as
  * it is, so that the label changes with one block: four bytes behind the end of
  * the text that tells where it was mounted last make up for it. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/same.h"
-#include "base/utf.h"
+#include "base/base.h"
 #include "volume/ext/ext.h"
-#include "volume/common/read.h"
+#include "volume/common/common.h"
 
 #define LABEL_BYTES 16u
 #define MOUNTED_AT 136u /* a text of 64 bytes */

@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* ext4's superblock, group descriptors and bitmaps, piece by piece (Linux
  * kernel documentation, filesystems/ext4). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "volume/common/bitmap.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 #include "volume/ext/ext.h"
 
 #define REVISION 1u

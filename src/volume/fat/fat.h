@@ -4,7 +4,7 @@
 #ifndef SLATE_VOLUME_FAT_H
 #define SLATE_VOLUME_FAT_H
 
-#include "volume/common/kind.h"
+#include "volume/common/common.h"
 #include "volume/files/files.h"
 
 /* Room for a FAT label: 11 characters and a zero. */

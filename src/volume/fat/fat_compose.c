@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Composing FAT12, FAT16 and FAT32: any block from the plan alone. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "compose/rows.h"
-#include "volume/common/bad.h"
+#include "base/base.h"
+#include "compose/compose.h"
+#include "volume/common/common.h"
 #include "volume/fat/fat.h"
-#include "volume/common/start.h"
 
 #define INFO_BLOCK 1u
 #define THIRD_BLOCK 2u

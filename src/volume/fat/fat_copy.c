@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* What the first block of FAT leads to, the copy that FAT32 keeps of it, and
  * what it says of its place. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/fat/fat.h"
 
 #define FAT32_COPY 6u        /* blocks; FAT32 specification 1.03, 3.3 */

@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Entries of files and folders on FAT (specification 1.03, 6 and 7). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/fat/fat.h"
-#include "volume/common/stamp.h"
+#include "volume/common/common.h"
 
 #define LONG_ATTRIBUTES 0x0Fu
 #define LONG_UNITS 13u

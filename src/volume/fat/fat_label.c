@@ -1,11 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Labels as FAT keeps them. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "base/utf.h"
+#include "base/base.h"
 #include "volume/fat/fat.h"
-#include "volume/common/stamp.h"
+#include "volume/common/common.h"
 
 /* Short-name characters, and the space (FAT specification 1.03, 6.1). */
 static bool is_allowed(uint32_t point)

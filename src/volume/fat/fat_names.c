@@ -2,10 +2,8 @@
 /* The short names of files on FAT (specification 1.03, 6.1 and 7): one that
  * fits is its own; the others are shortened, and numbered so that no two in a
  * folder are alike. */
-#include <string.h>
 
-#include "base/same.h"
-#include "base/utf.h"
+#include "base/base.h"
 #include "volume/fat/fat.h"
 
 #define BODY 8u /* characters ahead of the stop */

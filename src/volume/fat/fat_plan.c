@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The geometry of a FAT volume: clusters, tables, alignment, limits. The three
  * kinds are one row each. */
-#include <string.h>
 
-#include "base/bits.h"
-#include "base/bytes.h"
-#include "base/try.h"
-#include "volume/common/bad.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 #include "volume/fat/fat.h"
 
 #define CLUSTER_BYTES_MAX 65536u

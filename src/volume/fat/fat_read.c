@@ -1,10 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Recognising FAT volumes and reading their key figures. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/fat/fat.h"
-#include "volume/common/read.h"
+#include "volume/common/common.h"
 
 static void take_label(struct slate_volume *volume, const uint8_t *field)
 {

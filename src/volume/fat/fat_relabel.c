@@ -4,7 +4,7 @@
  */
 #include <string.h>
 
-#include "volume/common/directory.h"
+#include "volume/common/common.h"
 #include "volume/fat/fat.h"
 
 #define ENTRY_MASK 0x0FFFFFFFu

@@ -1,8 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What a FAT boot block says of the volume's shape (FAT32 specification 1.03,
  * 3). */
-#include "base/bits.h"
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/fat/fat.h"
 
 static bool fields_make_sense(const uint8_t *block)

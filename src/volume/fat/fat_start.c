@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Start-up code that is merged into a FAT boot block: the code alone, the
  * parameters being the volume's own (FAT specification 1.03, 3.1). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/fat/fat.h"
 
 #define BOOT_BYTES 512u

@@ -2,10 +2,7 @@
 /* Files and folders to be placed: their list, and their digests. */
 #include "volume/files/files.h"
 
-#include <string.h>
-
-#include "base/try.h"
-#include "base/utf.h"
+#include "base/base.h"
 
 void slate_files_add_up(const struct slate_files *files,
                         struct slate_files_sum *sum)

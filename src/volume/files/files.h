@@ -3,9 +3,9 @@
 #ifndef SLATE_VOLUME_FILES_H
 #define SLATE_VOLUME_FILES_H
 
-#include "compose/rows.h"
+#include "compose/compose.h"
 #include "trueslate/format.h"
-#include "volume/common/bad.h"
+#include "volume/common/common.h"
 
 #define SLATE_NAME_UNITS_MOST 255u
 #define SLATE_FOLDER_ENTRY_BYTES 32u

@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Can files and folders stand on a volume by their names? */
-#include "base/utf.h"
+#include "base/base.h"
 #include "volume/files/files.h"
-#include "volume/exfat/upcase.h"
+#include "volume/exfat/exfat.h"
 
 /* NULL: the name can stand on a volume. */
 static const char *wrong_with(const char *name)

@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "volume/files/files.h"
-#include "compose/source.h"
+#include "compose/compose.h"
 
 /* Behind the end of a file so much of its cluster is written, so that files
  * that follow one another are written in one go. */

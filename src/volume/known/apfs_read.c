@@ -2,9 +2,8 @@
 /* A closer look at an APFS container: the names of its volumes. The container
  * lists object identifiers; a tree maps each to the block of a volume. Layout:
  * the published Apple File System Reference. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/known/known.h"
 
 #define BLOCK_BYTES 4096u /* containers of other blocks keep their names */

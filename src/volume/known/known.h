@@ -3,8 +3,8 @@
 #ifndef SLATE_VOLUME_KNOWN_H
 #define SLATE_VOLUME_KNOWN_H
 
-#include "base/bits.h"
-#include "volume/common/kind.h"
+#include "base/base.h"
+#include "volume/common/common.h"
 
 /* The names of an APFS container's volumes. */
 void slate_apfs_read(struct slate_reader *reader, const uint8_t *boot,

@@ -2,7 +2,7 @@
 /* What Linux puts on a disk beside ext: file systems, swap, and what is part of
  * something larger. docs/volumes.md names the specification of each. */
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/known/known.h"
 
 #define BTRFS_PLACE_AT 48u /* byte of the volume where this copy stands */

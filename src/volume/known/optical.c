@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Recognising optical-disc images: ISO 9660 (ECMA-119, 8) and UDF (ECMA-167,
  * 2/8 and 3/10). */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/known/known.h"
 
 #define SECTOR_BYTES 2048u

@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* XFS: each allocation group begins with a copy of the superblock, and a header
  * with its number behind it. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/known/known.h"
 
 #define SECTOR_AT 102u

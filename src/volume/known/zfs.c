@@ -2,9 +2,8 @@
 /* Members of a ZFS pool: a list of names and values, each with its lengths
  * ahead (XDR, RFC 4506); the first name is "version", the pool's own stands a
  * few behind it. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/known/known.h"
 
 static void take(const uint8_t *run, struct slate_volume *volume)

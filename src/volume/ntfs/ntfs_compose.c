@@ -1,14 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Composing NTFS: any block from the plan alone (the layout that the Linux
  * kernel's documentation and headers publish). */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "compose/rows.h"
-#include "volume/common/bitmap.h"
+#include "base/base.h"
+#include "compose/compose.h"
+#include "volume/common/common.h"
 #include "volume/ntfs/ntfs.h"
-#include "volume/common/start.h"
-#include "volume/exfat/upcase.h"
+#include "volume/exfat/exfat.h"
 
 #define ROWS 18u
 #define BOOT_BYTES 512u

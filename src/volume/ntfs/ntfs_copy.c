@@ -1,9 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The copy of NTFS's first block in its last one, what both lead to, and what
  * the first says of its place. */
-#include <string.h>
 
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/ntfs/ntfs.h"
 
 #define HIDDEN_BLOCKS_AT 28u /* blocks ahead of the volume */

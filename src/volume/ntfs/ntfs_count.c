@@ -3,7 +3,7 @@
  * stands. A long one is counted step by step, apart from a look. */
 #include <string.h>
 
-#include "volume/ntfs/ntfs_whole.h"
+#include "volume/ntfs/ntfs.h"
 
 /* A longer one would take what a look at a device may read. */
 #define BITMAP_BYTES_MOST 131072u

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* NTFS: its row, and what its first block tells at once. */
-#include "base/bits.h"
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/ntfs/ntfs.h"
 
 /* The boot block: bytes a block, blocks a cluster, blocks of the volume (one

@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* The geometry of an NTFS volume: clusters, what it keeps in them, limits. */
-#include <string.h>
 
-#include "base/bits.h"
-#include "base/bytes.h"
-#include "base/utf.h"
+#include "base/base.h"
 #include "volume/ntfs/ntfs.h"
-#include "volume/common/stamp.h"
+#include "volume/common/common.h"
 
 #define VOLUME_BYTES_MIN UINT64_C(8388608)
 #define CLUSTER_LEAST 4096u /* unless another one is asked for */

@@ -3,10 +3,9 @@
  * block is a copy of the first, and its mirror one of the first records. The
  * layout is the published one of the Linux kernel's documentation and headers.
  */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "volume/ntfs/ntfs_whole.h"
+#include "base/base.h"
+#include "volume/ntfs/ntfs.h"
 
 static bool host_changes(uint32_t at)
 {

@@ -3,10 +3,9 @@
  * the file table and in the mirror of that. What follows it moves with its
  * length; all of it has to be in the record's first stride, so that the label
  * changes with one block. */
-#include <string.h>
 
-#include "base/bytes.h"
-#include "volume/ntfs/ntfs_whole.h"
+#include "base/base.h"
+#include "volume/ntfs/ntfs.h"
 
 /* The last two bytes of a stride are not what stands there. */
 #define REACH (SLATE_NTFS_STRIDE - 2)

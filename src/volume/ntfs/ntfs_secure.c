@@ -2,7 +2,7 @@
 /* Who may do what on an NTFS volume: descriptors of rights, each with a number,
  * in the file of them (self-relative form, as the openly published protocol
  * description of them has it: MS-DTYP 2.4). */
-#include "base/bytes.h"
+#include "base/base.h"
 #include "volume/ntfs/ntfs.h"
 
 #define SELF_RELATIVE_WITH_LIST 0x8004u

@@ -1,10 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Records of NTFS's file table, read and made whole again. */
-#include "volume/ntfs/ntfs_whole.h"
+#include "volume/ntfs/ntfs.h"
 
-#include <string.h>
-
-#include "base/bytes.h"
+#include "base/base.h"
 
 /* Above 0: clusters; below: the negative of its power of two. */
 static uint32_t record_bytes(const uint8_t *boot, uint32_t cluster_bytes)
