@@ -19,39 +19,53 @@ const char *slate_read_back_name(uint32_t choice);
 /** When blocks are discarded: "no". @return NULL beyond the last choice */
 const char *slate_discard_name(uint32_t choice);
 
+/** What a field is. */
+enum slate_field_kind {
+    SLATE_FIELD_ENTER, /**< a group, a list or an element of one begins */
+    SLATE_FIELD_LEAVE, /**< and ends */
+    SLATE_FIELD_COUNT, /**< elements of the list that was entered */
+    /** Of what comes next: the elements of ranges and evidence, the bytes of a
+     * blob; or the bytes of a text with its zero. One that loads tells it, so
+     * that there is room; others leave it alone. */
+    SLATE_FIELD_SIZE,
+    SLATE_FIELD_TEXT_SIZE,
+    SLATE_FIELD_NUMBER,
+    SLATE_FIELD_FLAG,
+    SLATE_FIELD_CHOICE, /**< a value without a name is not possible */
+    SLATE_FIELD_BITS,   /**< a sum of bits, each of which has a name */
+    SLATE_FIELD_TEXT,
+    SLATE_FIELD_BYTES,
+    SLATE_FIELD_RANGES,
+    SLATE_FIELD_EVIDENCE,
+    SLATE_FIELD_BLOB
+};
+
+/** A field of a draft's input, where it stands in the draft. */
+struct slate_field {
+    enum slate_field_kind kind;
+    const char *name; /**< NULL: an element of a list */
+    union {
+        uint64_t *number; /**< also sizes */
+        uint32_t *word;   /**< counts, choices, bits */
+        bool *flag;
+        char *text;
+        uint8_t *bytes;
+        struct slate_ranges *ranges;
+        struct slate_evidence *evidence;
+        struct slate_bytes *blob;
+    } at;
+    /** The largest number; how many choices or bits there are; the room of a
+     * text, or the length of bytes. */
+    uint64_t most;
+    slate_name_of name_of; /**< of choices and bits */
+};
+
 /**
- * A visitor of the fields of a draft's input. Each operation gets the field
- * itself: one that stores reads it, one that loads sets it. Names are NULL for
- * the elements of a list. Each returns false to end the visit.
+ * A visitor of the fields of a draft's input: one that stores reads a field,
+ * one that loads sets it. It returns false to end the visit.
  */
 struct slate_visitor {
-    /** Groups, lists and their elements begin and end. */
-    bool (*enter)(void *context, const char *name);
-    bool (*leave)(void *context);
-    /** The number of elements of the list that was entered. */
-    bool (*count)(void *context, uint32_t *count);
-    /** One that loads tells how large what comes next is, so that there is room
-     * for it: the elements of ranges and evidence, the bytes of a blob, or,
-     * where it says so, those of a text with its zero. Others leave it alone.
-     */
-    bool (*size)(void *context, const char *name, bool text, uint64_t *size);
-    bool (*number)(void *context, const char *name, uint64_t *value,
-                   uint64_t most);
-    bool (*flag)(void *context, const char *name, bool *value);
-    /** A value below choices; one without a name is not possible. */
-    bool (*choice)(void *context, const char *name, uint32_t *value,
-                   slate_name_of name_of, uint32_t choices);
-    /** A sum of bits, each of which has a name. */
-    bool (*bits)(void *context, const char *name, uint32_t *value,
-                 slate_name_of name_of, uint32_t choices);
-    bool (*text)(void *context, const char *name, char *text, size_t room);
-    bool (*bytes)(void *context, const char *name, uint8_t *bytes,
-                  size_t length);
-    bool (*ranges)(void *context, const char *name,
-                   struct slate_ranges *ranges);
-    bool (*evidence)(void *context, const char *name,
-                     struct slate_evidence *evidence);
-    bool (*blob)(void *context, const char *name, struct slate_bytes *bytes);
+    bool (*visit)(void *context, const struct slate_field *field);
     void *context;
 };
 

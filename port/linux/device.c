@@ -426,10 +426,9 @@ static enum slate_status open_parts(struct slate_linux *device,
     if (is_partition(name, why))
         return SLATE_ERR_NO_DEVICE;
     if (!slate_linux_describe(name, &device->about))
-        return say(
-            why, SLATE_ERR_NO_DEVICE,
-            "there is no such device; a mapping is none: name the device "
-            "under it");
+        return say(why, SLATE_ERR_NO_DEVICE,
+                   "there is no such device; a mapping is none: name the "
+                   "device under it");
     snprintf(device->node, sizeof device->node, "/dev/%s", name);
     device->descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
     if (device->descriptor < 0)

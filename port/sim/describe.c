@@ -344,9 +344,9 @@ static const char *check_whole(const struct sim_description *about)
         if (card && unit->blocks > UINT32_MAX)
             return "\"blocks\" must be at most 4294967295 for a card";
     }
-    return about->erase_bytes > ERASE_MOST ? "\"erase_bytes\" must be at most "
-                                             "1 GiB"
-                                           : NULL;
+    return about->erase_bytes > ERASE_MOST
+               ? "\"erase_bytes\" must be at most 1 GiB"
+               : NULL;
 }
 
 static const char *take_description(struct sim_description *about,

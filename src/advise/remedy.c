@@ -179,10 +179,10 @@ void slate_remedy_cost_words(const struct slate_remedy *remedy,
                   AS_TEXT(slate_status_sentence(remedy->feasible)));
         return;
     }
-    slate_text_add(text, remedy->loses_content
-                             ? "Everything on the device is lost; it takes "
-                             : "Nothing was found that would be lost; it "
-                               "takes ");
+    slate_text_add(text,
+                   remedy->loses_content
+                       ? "Everything on the device is lost; it takes "
+                       : "Nothing was found that would be lost; it takes ");
     if (remedy->minutes == 1) {
         slate_text_add(text, "about a minute.");
         return;

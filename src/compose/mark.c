@@ -15,8 +15,8 @@
 #define SECOND_AT (SLATE_PIECE_BYTES - RECORD_BYTES)
 
 static const char words[] =
-    "This device is being renewed with True Slate and is not finished. "
-    "Nothing here is a partition table. Enact the same draft again to finish.";
+    "This device is being renewed with True Slate and is not finished. Nothing "
+    "here is a partition table. Enact the same draft again to finish.";
 
 static void put_record(const struct slate_mark *mark, uint8_t *record)
 {

@@ -2,7 +2,6 @@
 /* Kept blocks, with the bytes in them that are changed. */
 #include <string.h>
 
-#include "trueslate/compose.h"
 #include "compose/compose.h"
 
 uint32_t slate_patch_find(const struct slate_patch *patch, uint32_t count,

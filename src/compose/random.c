@@ -2,7 +2,6 @@
 /* Random data that follows from a key and the block's number: any block can be
  * composed, and checked later, without the others and without a record. */
 
-#include "base/base.h"
 #include "compose/lanes.h"
 #include "compose/compose.h"
 

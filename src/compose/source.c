@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading a source, and holding each file to its digest. */
-#include "trueslate/source.h"
 #include "compose/compose.h"
 
 #include <string.h>

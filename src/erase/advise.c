@@ -74,9 +74,9 @@ uint32_t slate_erase_advise(const struct slate_media *media,
         return FIRST_OF(stays);
     }
     if (platters) {
-        *why = "overwrite it once and read it back: only blocks that the disk "
-               "has set aside keep what they hold; where that is too much, "
-               "destroy it";
+        *why =
+            "overwrite it once and read it back: only blocks that the disk has "
+            "set aside keep what they hold; where that is too much, destroy it";
         return FIRST_OF(leaves_platters);
     }
     *why = "overwrite it once with random data and read it back; its spare "

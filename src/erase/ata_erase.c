@@ -2,7 +2,6 @@
 /* The sanitize feature set and SECURITY ERASE UNIT (ACS-3, 4.17, 4.18, 7.33,
  * 7.41 to 7.46), directly or through a dock. */
 
-#include "base/base.h"
 #include "erase/erase.h"
 #include "media/ata/ata.h"
 

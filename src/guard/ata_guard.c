@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Guards of disks that speak ATA (ACS-3; the host protected area: ATA8-ACS). */
 
-#include "base/base.h"
 #include "guard/guard.h"
 #include "media/ata/ata.h"
 

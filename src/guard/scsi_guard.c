@@ -3,7 +3,6 @@
 #include "base/base.h"
 #include "guard/guard.h"
 #include "media/scsi/scsi.h"
-#include "trueslate/mode.h"
 
 #define PAGE_CONTROL 0x0A
 #define SWP_BYTE 4

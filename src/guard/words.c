@@ -39,8 +39,7 @@ static const struct row rows[] = {
      "The reader reports the card's slider as locked.",
      "The plastic slider at the edge of the card; the card itself does not "
      "know of it.",
-     "Take the card out, move the slider towards the contacts, put it back "
-     "in; "
+     "Take the card out, move the slider towards the contacts, put it back in; "
      "a worn slider may slip when the card goes in."},
     {"temporary-write-protect", SLATE_LIFT_NOW, SPAN_LASTING, true, false,
      "The card's temporary write protect bit is set: it refuses all writes.",
@@ -60,8 +59,7 @@ static const struct row rows[] = {
     {"card-password", SLATE_LIFT_PASSWORD, SPAN_CHOICE, true, true,
      "The card is locked with a password: it neither reads nor writes.",
      "The card's own lock.",
-     "LOCK_UNLOCK (CMD42) with the password; without it, a forced erase, "
-     "which "
+     "LOCK_UNLOCK (CMD42) with the password; without it, a forced erase, which "
      "takes all content with it."},
     {"hidden-area", SLATE_LIFT_NOW, SPAN_CHOICE, false, true,
      "A part of the capacity is hidden: hosts see a smaller disk.",
@@ -70,19 +68,16 @@ static const struct row rows[] = {
      "capacity; a disk takes it once, then wants a power cycle. A maker's "
      "recovery area may be in it."},
     {"overlay", SLATE_LIFT_NOW, SPAN_LASTING, false, true,
-     "A part of the capacity is hidden by the disk's configuration: not "
-     "even "
+     "A part of the capacity is hidden by the disk's configuration: not even "
      "its native capacity tells of it.",
      "The disk's device configuration overlay.",
-     "DEVICE CONFIGURATION RESTORE, once no hidden area is set. It brings "
-     "back "
+     "DEVICE CONFIGURATION RESTORE, once no hidden area is set. It brings back "
      "all features as the disk was made with."},
     {"disk-password", SLATE_LIFT_PASSWORD, SPAN_CHOICE, true, true,
      "The disk is locked with a password: it neither reads nor writes.",
      "The disk's security feature set.",
      "SECURITY UNLOCK with the password; a disk that was asked too often, or "
-     "is "
-     "frozen, needs a power cycle first."},
+     "is frozen, needs a power cycle first."},
     {"frozen", SLATE_LIFT_POWER_CYCLE, SPAN_NONE, false, false,
      "The host has frozen the disk's security settings: no password is taken "
      "or changed.",
@@ -110,8 +105,7 @@ static const struct row rows[] = {
      "The critical warning in the drive's health log.",
      "Nothing lifts it. Copy off what is on the drive and replace it."},
     {"host-policy", SLATE_LIFT_NOW, SPAN_POWER, true, false,
-     "The host keeps the device read-only; the device itself tells of "
-     "nothing.",
+     "The host keeps the device read-only; the device itself tells of nothing.",
      "A setting of the host, or of the reader.",
      "Lifting the host's setting; where that does not hold, or there is none, "
      "another port, reader or host."},

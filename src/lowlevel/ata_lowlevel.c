@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Sector configurations of ATA disks: the log that lists them, and SET SECTOR
  * CONFIGURATION EXT (ACS-4; log 2Fh, command B2h). */
-#include "base/base.h"
 #include "lowlevel/lowlevel.h"
 #include "media/ata/ata.h"
 

@@ -2,7 +2,6 @@
 /* A pass over extents, a bounded amount of work at a time. */
 #include <string.h>
 
-#include "trueslate/pass.h"
 #include "pass/pass.h"
 #include "draft/place/place.h"
 

@@ -259,10 +259,9 @@ const char *slate_scan_words(const struct slate_scan *scan,
         return "No block is bad, but some were read at a second try only: copy "
                "what matters to another device as well.";
     if (bad == 0)
-        return scan->writes
-                   ? "Every block kept what was written to it."
-                   : "Every block could be read; whether it keeps what is "
-                     "written, only a scan that writes tells.";
+        return scan->writes ? "Every block kept what was written to it."
+                            : "Every block could be read; whether it keeps "
+                              "what is written, only a scan that writes tells.";
     if (scan->altered > 0)
         return "The device gives back other content than it was given, without "
                "saying so: do not trust it with anything.";
@@ -282,6 +281,6 @@ const char *slate_scan_words(const struct slate_scan *scan,
                "written: a scan that writes tells what is left of them. If "
                "their number grows, replace the disk.";
     return "The disk has no more blocks to replace these with, or does not "
-           "find them: it will go on failing. Use it for nothing that "
-           "matters, or replace it.";
+           "find them: it will go on failing. Use it for nothing that matters, "
+           "or replace it.";
 }

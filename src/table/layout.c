@@ -3,7 +3,6 @@
 #include <string.h>
 
 #include "table/table.h"
-#include "trueslate/layout.h"
 
 static uint64_t end_of(const struct slate_partition *partition)
 {

@@ -87,6 +87,8 @@ char *given_line(char **next);
 /* Passes a new value on; ends the program when there is none. */
 json_t *report_made(json_t *value);
 
+#define report_pack(...) report_made(json_pack(__VA_ARGS__))
+
 /* Text from elsewhere, as it may be shown. */
 json_t *report_shown(const char *raw);
 
@@ -408,6 +410,16 @@ const char *plain_quoted(const char *raw, char *quoted, size_t room);
 
 /* The same in a buffer of its own, one of four in turn. */
 const char *plain_word(const char *raw);
+
+/* Sizes within a call: in_both(bytes).words. */
+
+struct size_words {
+    char words[SLATE_SIZE_TEXT];
+};
+
+struct size_words in_both(uint64_t bytes);
+struct size_words in_decimal(uint64_t bytes);
+struct size_words in_binary(uint64_t bytes);
 
 /* Errors for people: one line on stderr, and the exit code that goes with it.
  */

@@ -9,19 +9,24 @@
 json_t *report_made(json_t *value)
 {
     if (value == NULL)
-        exit(fail(SLATE_ERR_INTERNAL, "the report cannot be made: a name in "
-                                      "it is not UTF-8, or memory is short"));
+        exit(fail(SLATE_ERR_INTERNAL, "the report cannot be made: a name in it "
+                                      "is not UTF-8, or memory is short"));
     return value;
 }
 
 json_t *report_hex(const uint8_t *bytes, size_t length)
 {
-    char hex[2 * SLATE_DIGEST_BYTES + 1];
+    char *hex = malloc(2 * length + 1);
     struct slate_text text;
+    json_t *value = NULL;
 
-    slate_text_start(&text, hex, sizeof hex);
-    slate_text_bytes(&text, bytes, length);
-    return report_made(json_string(hex));
+    if (hex != NULL) {
+        slate_text_start(&text, hex, 2 * length + 1);
+        slate_text_bytes(&text, bytes, length);
+        value = json_string(hex);
+    }
+    free(hex);
+    return report_made(value);
 }
 
 /* What stands for a number beyond 2^63 - 1, which jansson does not know, until
@@ -80,9 +85,9 @@ json_t *report_ranges(const struct slate_ranges *ranges)
 
     for (uint32_t i = 0; i < ranges->count; i++)
         json_array_append_new(
-            list, report_made(json_pack(
-                      "{s:I, s:I}", "first", (json_int_t)ranges->range[i].first,
-                      "blocks", (json_int_t)ranges->range[i].count)));
+            list, report_pack("{s:I, s:I}", "first",
+                              (json_int_t)ranges->range[i].first, "blocks",
+                              (json_int_t)ranges->range[i].count));
     return list;
 }
 

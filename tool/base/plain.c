@@ -13,9 +13,8 @@ const char *plain_shown(const char *raw, char *shown, size_t room)
 
 static bool is_bare(const char *raw)
 {
-    static const char bare[] =
-        "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"
-        "_./:@%+=,-";
+    static const char bare[] = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTU"
+                               "VWXYZ0123456789_./:@%+=,-";
 
     return raw[0] != '\0' && raw[strspn(raw, bare)] == '\0';
 }

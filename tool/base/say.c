@@ -80,3 +80,27 @@ int fail_refused(const struct slate_draft *draft, enum slate_status status,
     slate_draft_refusal_words(draft, status, &text);
     return fail(status, "%s: %s%s", subject, words, more);
 }
+
+struct size_words in_both(uint64_t bytes)
+{
+    struct size_words size;
+
+    slate_size_both(bytes, size.words);
+    return size;
+}
+
+struct size_words in_decimal(uint64_t bytes)
+{
+    struct size_words size;
+
+    slate_size_decimal(bytes, size.words);
+    return size;
+}
+
+struct size_words in_binary(uint64_t bytes)
+{
+    struct size_words size;
+
+    slate_size_binary(bytes, size.words);
+    return size;
+}

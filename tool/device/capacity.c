@@ -2,8 +2,6 @@
 /* True capacities, a file for each device that claims more. */
 #include "device/device.h"
 
-#include "base/base.h"
-
 #define SHAPE "trueslate.capacity/1"
 #define ENDING ".capacity.json"
 
@@ -33,8 +31,8 @@ uint64_t capacity_of(const struct target *target)
 
 bool capacity_keep(const struct target *target, uint64_t blocks)
 {
-    json_t *kept = report_made(
-        json_pack("{s:s, s:I}", "shape", SHAPE, "blocks", (json_int_t)blocks));
+    json_t *kept =
+        report_pack("{s:s, s:I}", "shape", SHAPE, "blocks", (json_int_t)blocks);
     char path[STATE_PATH_ROOM], *text = json_dumps(kept, JSON_COMPACT);
     bool ok = text != NULL && place(target, path) &&
               durable_write(path, text, strlen(text));

@@ -2,8 +2,10 @@
 /* Consent: the device's tag, repeated; for the disk that the running system
  * stands on, words that nobody types by mistake. */
 
+#include <stdarg.h>
+#include <unistd.h>
+
 #include "device/device.h"
-#include "base/base.h"
 #include "term/term.h"
 
 void consent_words(const struct target *target, char words[64])
@@ -68,6 +70,23 @@ int consent_prompt(const struct target *target, const char *what,
                     target->media.tag);
     given[strcspn(given, "\r\n")] = '\0';
     return check_consent(target, given);
+}
+
+int consent_ask(const struct target *target, const struct options *options,
+                const char *prompt, const char *format, ...)
+{
+    char wanted[64], typed[64], why[400];
+    va_list arguments;
+
+    if (options->consent != NULL)
+        return check_consent(target, options->consent);
+    if (prompt != NULL && !options->json && isatty(STDIN_FILENO) == 1)
+        return consent_prompt(target, prompt, typed);
+    va_start(arguments, format);
+    vsnprintf(why, sizeof why, format, arguments);
+    va_end(arguments);
+    consent_words(target, wanted);
+    return fail(SLATE_ERR_CONSENT, "%s %s", why, wanted);
 }
 
 int refuse_used(const struct target *target)

@@ -147,6 +147,16 @@ void consent_words(const struct target *target, char words[64]);
 int consent_prompt(const struct target *target, const char *what,
                    char given[64]);
 
+/* Consent as --consent has it; without, it is asked for at a terminal, having
+ * said the prompt, unless that is NULL or --json wants an answer: then it is
+ * refused, with a sentence that ends ahead of the tag. Returns an exit
+ * code. */
+#if defined(__GNUC__)
+__attribute__((format(printf, 4, 5)))
+#endif
+int consent_ask(const struct target *target, const struct options *options,
+                const char *prompt, const char *format, ...);
+
 /* Refuses a device that the host uses, naming who; returns an exit code. */
 int refuse_used(const struct target *target);
 

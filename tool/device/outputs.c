@@ -4,8 +4,6 @@
 
 #include <sys/stat.h>
 
-#include "base/base.h"
-
 bool durable_is_precious(const char *path, const struct target *target)
 {
     struct stat about, own;

@@ -59,8 +59,7 @@ void pace_tell(struct target *target, const struct slate_draft *draft)
     progress_time_words(bytes / rate + 1, time);
     print_line(
         "Measured", PAINT_PLAIN,
-        "%u places were read at %s/s: at that rate %s, written and read "
-        "back, take %s; most devices write slower, which is told once it "
-        "goes on",
+        "%u places were read at %s/s: at that rate %s, written and read back, "
+        "take %s; most devices write slower, which is told once it goes on",
         places, speed, size, time);
 }

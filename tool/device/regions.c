@@ -2,7 +2,6 @@
 /* How fast a device was, region by region, while it was worked on. */
 #include "device/device.h"
 
-#include "base/base.h"
 #include "term/term.h"
 
 #define NAMED 6u /* slow regions that are told one by one */
@@ -39,14 +38,13 @@ static void tell_slow(const struct slate_surface *surface, const char *doing)
 {
     struct slate_slow slow;
     uint32_t at = 0, count = 0;
-    char speed[SLATE_SIZE_TEXT], words[200];
+    char words[200];
 
     while (slate_surface_next_slow(surface, &at, &slow)) {
-        slate_size_decimal(slow.bytes_per_second, speed);
         snprintf(words, sizeof words, "blocks %llu to %llu: %s at %s/s",
                  (unsigned long long)slow.range.first,
                  (unsigned long long)(slow.range.first + slow.range.count - 1),
-                 doing, speed);
+                 doing, in_decimal(slow.bytes_per_second).words);
         if (count++ < NAMED)
             print_line(count == 1 ? "Slow" : "", PAINT_BAD, "%s", words);
     }
@@ -60,14 +58,12 @@ void regions_tell(const struct target *target, enum target_regions which)
 {
     const struct slate_surface *surface = &target->regions[which];
     const char *doing = which == TARGET_WRITTEN ? "written" : "read";
-    char speed[SLATE_SIZE_TEXT];
 
     if (!is_known(surface))
         return;
-    slate_size_decimal(slate_surface_median(surface), speed);
     print_line("Pace", PAINT_PLAIN,
                "half of its %u regions were %s at %s/s or more", surface->count,
-               doing, speed);
+               doing, in_decimal(slate_surface_median(surface)).words);
     tell_slow(surface, doing);
 }
 
@@ -84,12 +80,12 @@ json_t *regions_report(const struct target *target, enum target_regions which)
     }
     while (slate_surface_next_slow(surface, &at, &slow))
         json_array_append_new(
-            list, report_made(json_pack(
-                      "{s:I, s:I, s:I}", "first", (json_int_t)slow.range.first,
-                      "blocks", (json_int_t)slow.range.count,
-                      "bytes_per_second", (json_int_t)slow.bytes_per_second)));
-    return report_made(
-        json_pack("{s:I, s:I, s:o}", "region_blocks",
-                  (json_int_t)surface->cell_blocks, "median_bytes_per_second",
-                  (json_int_t)slate_surface_median(surface), "slow", list));
+            list, report_pack("{s:I, s:I, s:I}", "first",
+                              (json_int_t)slow.range.first, "blocks",
+                              (json_int_t)slow.range.count, "bytes_per_second",
+                              (json_int_t)slow.bytes_per_second));
+    return report_pack("{s:I, s:I, s:o}", "region_blocks",
+                       (json_int_t)surface->cell_blocks,
+                       "median_bytes_per_second",
+                       (json_int_t)slate_surface_median(surface), "slow", list);
 }

@@ -51,7 +51,7 @@ json_t *report_device(const struct target *target)
     const struct slate_media *media = &target->media;
     uint64_t bytes = slate_geometry_bytes(&media->geometry);
 
-    return report_made(json_pack(
+    return report_pack(
         "{s:o, s:s, s:s, s:s, s:s, s:s, s:o, s:o, s:I, s:i, s:b, s:b}",
         "address", report_shown(target->address), "tag", media->tag,
         "transport", transport_words(media->identity.transport), "maker",
@@ -61,5 +61,5 @@ json_t *report_device(const struct target *target)
         report_bytes(slate_size_nominal(bytes)), "blocks",
         (json_int_t)media->geometry.block_count, "block_bytes",
         (int)media->geometry.block_bytes, "removable", media->removable,
-        "write_protected", media->read_only));
+        "write_protected", media->read_only);
 }

@@ -3,7 +3,6 @@
 #include <stdarg.h>
 
 #include "device/device.h"
-#include "base/base.h"
 
 #if defined(__GNUC__)
 __attribute__((format(printf, 3, 4)))
@@ -93,10 +92,10 @@ static enum slate_status file_failed(struct target *target,
                                      uint32_t block_bytes)
 {
     if (status == SLATE_ERR_NO_DEVICE)
-        return note(target, status,
-                    "%.200s: there is no such image file; expected a regular "
-                    "file",
-                    target->address);
+        return note(
+            target, status,
+            "%.200s: there is no such image file; expected a regular file",
+            target->address);
     if (status == SLATE_ERR_GEOMETRY)
         return note(target, status,
                     "%.200s: holds %llu bytes; expected a whole number of "

@@ -3,8 +3,6 @@
  * it revises. */
 #include "draft/draft.h"
 
-#include "base/base.h"
-
 /* Local time; with SOURCE_DATE_EPOCH set, that moment in UTC, so that output
  * can be repeated byte for byte. */
 static void take_stamp(struct slate_stamp *stamp)
@@ -138,13 +136,13 @@ static int empty(const struct target *target, const struct options *options,
             continue;
         draft->part[i].ask.emptied = found = true;
     }
-    return found ? 0
-                 : fail(SLATE_ERR_PARTS,
-                        "%s: there is no partition %u that could be "
-                        "overwritten by itself; 'trueslate assess %s%s' lists "
-                        "them",
-                        target->address, options->empty, target->name,
-                        target->also);
+    return found
+               ? 0
+               : fail(SLATE_ERR_PARTS,
+                      "%s: there is no partition %u that could be overwritten "
+                      "by itself; 'trueslate assess %s%s' lists them",
+                      target->address, options->empty, target->name,
+                      target->also);
 }
 
 static int check_overwrite(const struct options *options,

@@ -2,8 +2,6 @@
 /* Attributes in the content that a draft can clear. */
 #include "draft/draft.h"
 
-#include "base/base.h"
-
 bool attribute_is_known(const char *name)
 {
     for (int i = 0; i < SLATE_ATTRIBUTE_KINDS; i++) {

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Bad blocks: typed, or listed in a file. */
 #include "draft/draft.h"
-#include "base/base.h"
 
 #include <errno.h>
 

@@ -4,7 +4,6 @@
 #include <unistd.h>
 
 #include "draft/draft.h"
-#include "base/base.h"
 
 #define FAMILY "trueslate.draft/"
 #define SHAPE DRAFT_SHAPE

@@ -3,8 +3,6 @@
  * the core's list of fields. */
 #include "draft/draft.h"
 
-#include "base/base.h"
-
 #define DEPTH 8
 
 /* Where a visit stands: the values that were entered. */
@@ -26,118 +24,63 @@ static struct level *here(void *context)
     return &visit->level[visit->depth];
 }
 
-static void set(void *context, const char *name, json_t *value)
+static void set(struct visit *visit, const char *name, json_t *value)
 {
-    json_object_set_new(here(context)->value, name, report_made(value));
+    json_object_set_new(here(visit)->value, name, report_made(value));
 }
 
-static bool write_enter(void *context, const char *name)
+static bool enter(struct visit *visit, const char *name, json_t *value)
 {
-    struct visit *visit = context;
+    if (value == NULL || ++visit->depth == DEPTH)
+        return false;
+    *here(visit) = (struct level){value, name, 0};
+    return true;
+}
+
+static bool write_enter(struct visit *visit, const char *name)
+{
     json_t *value = report_made(json_object());
 
     if (name == NULL)
-        json_array_append_new(here(context)->value, value);
+        json_array_append_new(here(visit)->value, value);
     else
-        json_object_set_new(here(context)->value, name, value);
-    if (++visit->depth == DEPTH)
-        return false;
-    *here(context) = (struct level){value, name, 0};
-    return true;
-}
-
-static bool leave(void *context)
-{
-    ((struct visit *)context)->depth--;
-    return true;
+        json_object_set_new(here(visit)->value, name, value);
+    return enter(visit, name, value);
 }
 
 /* What was entered is a list: it takes the object's place. */
-static bool write_size(void *context, const char *name, bool text,
-                       uint64_t *size)
+static void write_list(struct visit *visit)
 {
-    (void)context;
-    (void)name;
-    (void)text;
-    (void)size;
-    return true;
-}
+    struct level *list = here(visit);
 
-static bool write_count(void *context, uint32_t *count)
-{
-    struct level *list = here(context);
-
-    (void)count;
     list->value = report_made(json_array());
     json_object_set_new((list - 1)->value, list->name, list->value);
-    return true;
 }
 
-static bool write_number(void *context, const char *name, uint64_t *value,
-                         uint64_t most)
-{
-    (void)most;
-    set(context, name, json_integer((json_int_t)*value));
-    return true;
-}
-
-static bool write_flag(void *context, const char *name, bool *value)
-{
-    set(context, name, json_boolean(*value));
-    return true;
-}
-
-static bool write_choice(void *context, const char *name, uint32_t *value,
-                         slate_name_of name_of, uint32_t choices)
-{
-    (void)choices;
-    set(context, name, json_string(name_of(*value)));
-    return true;
-}
-
-static bool write_bits(void *context, const char *name, uint32_t *value,
-                       slate_name_of name_of, uint32_t choices)
+static json_t *json_of_bits(const struct slate_field *field)
 {
     json_t *list = report_made(json_array());
 
-    for (uint32_t i = 0; i < choices; i++) {
-        if ((*value >> i & 1) != 0)
-            json_array_append_new(list, report_made(json_string(name_of(i))));
+    for (uint32_t i = 0; i < field->most; i++) {
+        if ((*field->at.word >> i & 1) != 0)
+            json_array_append_new(list,
+                                  report_made(json_string(field->name_of(i))));
     }
-    set(context, name, list);
-    return true;
+    return list;
 }
 
-static bool write_text(void *context, const char *name, char *text, size_t room)
-{
-    (void)room;
-    set(context, name, json_string(text));
-    return true;
-}
-
-static bool write_bytes(void *context, const char *name, uint8_t *bytes,
-                        size_t length)
-{
-    set(context, name, report_hex(bytes, length));
-    return true;
-}
-
-static bool write_ranges(void *context, const char *name,
-                         struct slate_ranges *ranges)
+static json_t *json_of_ranges(const struct slate_ranges *ranges)
 {
     json_t *list = report_made(json_array());
 
     for (uint32_t i = 0; i < ranges->count; i++)
         json_array_append_new(
-            list,
-            report_made(json_pack("[I, I]", (json_int_t)ranges->range[i].first,
-                                  (json_int_t)ranges->range[i].count)));
-    set(context, name, list);
-    return true;
+            list, report_pack("[I, I]", (json_int_t)ranges->range[i].first,
+                              (json_int_t)ranges->range[i].count));
+    return list;
 }
 
-static bool write_evidence(void *context, const char *name,
-                           struct slate_evidence *evidence)
+static json_t *json_of_evidence(const struct slate_evidence *evidence)
 {
     json_t *list = report_made(json_array());
 
@@ -145,75 +88,89 @@ static bool write_evidence(void *context, const char *name,
         const struct slate_seen *seen = &evidence->seen[i];
 
         json_array_append_new(
-            list,
-            report_made(json_pack("[I, I, o]", (json_int_t)seen->first,
-                                  (json_int_t)seen->count,
-                                  report_hex(seen->check, SLATE_CHECK_BYTES))));
+            list, report_pack("[I, I, o]", (json_int_t)seen->first,
+                              (json_int_t)seen->count,
+                              report_hex(seen->check, SLATE_CHECK_BYTES)));
     }
-    set(context, name, list);
-    return true;
+    return list;
 }
 
-static bool write_blob(void *context, const char *name,
-                       struct slate_bytes *bytes)
+static bool write_field(void *context, const struct slate_field *field)
 {
-    size_t room = 2 * (size_t)bytes->count + 1;
-    char *hex = malloc(room);
-    struct slate_text text;
+    const char *name = field->name;
 
-    if (hex == NULL)
-        return false;
-    slate_text_start(&text, hex, room);
-    slate_text_bytes(&text, bytes->byte, bytes->count);
-    set(context, name, json_string(hex));
-    free(hex);
+    switch (field->kind) {
+    case SLATE_FIELD_ENTER:
+        return write_enter(context, name);
+    case SLATE_FIELD_LEAVE:
+        ((struct visit *)context)->depth--;
+        break;
+    case SLATE_FIELD_COUNT:
+        write_list(context);
+        break;
+    case SLATE_FIELD_NUMBER:
+        set(context, name, json_integer((json_int_t)*field->at.number));
+        break;
+    case SLATE_FIELD_FLAG:
+        set(context, name, json_boolean(*field->at.flag));
+        break;
+    case SLATE_FIELD_CHOICE:
+        set(context, name, json_string(field->name_of(*field->at.word)));
+        break;
+    case SLATE_FIELD_BITS:
+        set(context, name, json_of_bits(field));
+        break;
+    case SLATE_FIELD_TEXT:
+        set(context, name, json_string(field->at.text));
+        break;
+    case SLATE_FIELD_BYTES:
+        set(context, name, report_hex(field->at.bytes, (size_t)field->most));
+        break;
+    case SLATE_FIELD_RANGES:
+        set(context, name, json_of_ranges(field->at.ranges));
+        break;
+    case SLATE_FIELD_EVIDENCE:
+        set(context, name, json_of_evidence(field->at.evidence));
+        break;
+    case SLATE_FIELD_BLOB:
+        set(context, name,
+            report_hex(field->at.blob->byte, field->at.blob->count));
+        break;
+    case SLATE_FIELD_SIZE:
+    case SLATE_FIELD_TEXT_SIZE:
+    default:
+        break;
+    }
     return true;
 }
 
 void draft_json_add(json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = object}}};
-    const struct slate_visitor writer = {
-        write_enter,  leave,          write_count, write_size, write_number,
-        write_flag,   write_choice,   write_bits,  write_text, write_bytes,
-        write_ranges, write_evidence, write_blob,  &visit};
+    const struct slate_visitor writer = {write_field, &visit};
 
     (void)slate_draft_visit(draft, &writer);
 }
 
-static const json_t *get(void *context, const char *name)
+static bool read_enter(struct visit *visit, const char *name)
 {
-    return json_object_get(here(context)->value, name);
+    struct level *from = here(visit);
+
+    return enter(visit, name,
+                 name == NULL ? json_array_get(from->value, from->index++)
+                              : json_object_get(from->value, name));
 }
 
-static bool read_enter(void *context, const char *name)
+static bool take_count(const json_t *list, uint32_t *count, uint32_t most)
 {
-    struct visit *visit = context;
-    struct level *from = here(context);
-    json_t *value = name == NULL ? json_array_get(from->value, from->index++)
-                                 : json_object_get(from->value, name);
-
-    if (value == NULL || ++visit->depth == DEPTH)
-        return false;
-    *here(context) = (struct level){value, name, 0};
-    return true;
-}
-
-static bool read_count(void *context, uint32_t *count)
-{
-    const json_t *list = here(context)->value;
-
-    if (!json_is_array(list) || json_array_size(list) > UINT32_MAX)
+    if (!json_is_array(list) || json_array_size(list) > most)
         return false;
     *count = (uint32_t)json_array_size(list);
     return true;
 }
 
-static bool read_size(void *context, const char *name, bool text,
-                      uint64_t *size)
+static bool take_size(const json_t *value, bool text, uint64_t *size)
 {
-    const json_t *value = get(context, name);
-
     *size = json_is_array(value) ? json_array_size(value)
             : text               ? json_string_length(value) + 1
                                  : json_string_length(value) / 2;
@@ -228,60 +185,46 @@ static bool take_number(const json_t *number, uint64_t *value, uint64_t most)
     return json_is_integer(number) && n >= 0 && (uint64_t)n <= most;
 }
 
-static bool read_number(void *context, const char *name, uint64_t *value,
-                        uint64_t most)
+static bool take_flag(const json_t *flag, bool *value)
 {
-    return take_number(get(context, name), value, most);
-}
-
-static bool read_flag(void *context, const char *name, bool *value)
-{
-    const json_t *flag = get(context, name);
-
     *value = json_is_true(flag);
     return json_is_boolean(flag);
 }
 
-static bool find_name(const char *word, slate_name_of name_of, uint32_t choices,
+static bool take_name(const json_t *word, const struct slate_field *field,
                       uint32_t *value)
 {
-    for (*value = 0; word != NULL && *value < choices; ++*value) {
-        const char *name = name_of(*value);
+    const char *wanted = json_string_value(word);
 
-        if (name != NULL && strcmp(name, word) == 0)
+    for (*value = 0; wanted != NULL && *value < field->most; ++*value) {
+        const char *name = field->name_of(*value);
+
+        if (name != NULL && strcmp(name, wanted) == 0)
             return true;
     }
     *value = 0;
     return false;
 }
 
-static bool read_choice(void *context, const char *name, uint32_t *value,
-                        slate_name_of name_of, uint32_t choices)
+static bool take_bits(const json_t *list, const struct slate_field *field)
 {
-    return find_name(json_string_value(get(context, name)), name_of, choices,
-                     value);
-}
-
-static bool read_bits(void *context, const char *name, uint32_t *value,
-                      slate_name_of name_of, uint32_t choices)
-{
-    const json_t *list = get(context, name), *word;
+    const json_t *word;
     uint32_t bit;
     size_t i;
 
-    *value = 0;
+    *field->at.word = 0;
     json_array_foreach(list, i, word)
     {
-        if (!find_name(json_string_value(word), name_of, choices, &bit))
+        if (!take_name(word, field, &bit))
             return false;
-        *value |= (uint32_t)1 << bit;
+        *field->at.word |= (uint32_t)1 << bit;
     }
     return json_is_array(list);
 }
 
-static bool read_text(void *context, const char *name, char *text, size_t room)
+static bool take_text(const json_t *value, char *text, uint64_t room)
 {
-    const char *from = json_string_value(get(context, name));
+    const char *from = json_string_value(value);
 
     if (from == NULL || strlen(from) >= room)
         return false;
@@ -302,71 +245,88 @@ bool draft_json_hex(const char *hex, uint8_t *bytes, size_t length)
     return true;
 }
 
-static bool read_bytes(void *context, const char *name, uint8_t *bytes,
-                       size_t length)
+static bool take_ranges(const json_t *list, struct slate_ranges *ranges)
 {
-    return draft_json_hex(json_string_value(get(context, name)), bytes, length);
-}
+    bool read = take_count(list, &ranges->count, ranges->room);
 
-static bool read_ranges(void *context, const char *name,
-                        struct slate_ranges *ranges)
-{
-    const json_t *list = get(context, name);
-
-    if (!json_is_array(list) || json_array_size(list) > ranges->room)
-        return false;
-    ranges->count = (uint32_t)json_array_size(list);
-    for (uint32_t i = 0; i < ranges->count; i++) {
+    for (uint32_t i = 0; read && i < ranges->count; i++) {
         const json_t *pair = json_array_get(list, i);
 
-        if (!take_number(json_array_get(pair, 0), &ranges->range[i].first,
-                         INT64_MAX) ||
-            !take_number(json_array_get(pair, 1), &ranges->range[i].count,
-                         INT64_MAX))
-            return false;
+        read = take_number(json_array_get(pair, 0), &ranges->range[i].first,
+                           INT64_MAX) &&
+               take_number(json_array_get(pair, 1), &ranges->range[i].count,
+                           INT64_MAX);
     }
-    return true;
+    return read;
 }
 
-static bool read_evidence(void *context, const char *name,
-                          struct slate_evidence *evidence)
+static bool take_evidence(const json_t *list, struct slate_evidence *evidence)
 {
-    const json_t *list = get(context, name);
+    bool read = take_count(list, &evidence->count, evidence->room);
 
-    if (!json_is_array(list) || json_array_size(list) > evidence->room)
-        return false;
-    evidence->count = (uint32_t)json_array_size(list);
-    for (uint32_t i = 0; i < evidence->count; i++) {
+    for (uint32_t i = 0; read && i < evidence->count; i++) {
         struct slate_seen *seen = &evidence->seen[i];
         const json_t *one = json_array_get(list, i);
 
-        if (!take_number(json_array_get(one, 0), &seen->first, INT64_MAX) ||
-            !take_number(json_array_get(one, 1), &seen->count, INT64_MAX) ||
-            !draft_json_hex(json_string_value(json_array_get(one, 2)),
-                            seen->check, SLATE_CHECK_BYTES))
-            return false;
+        read = take_number(json_array_get(one, 0), &seen->first, INT64_MAX) &&
+               take_number(json_array_get(one, 1), &seen->count, INT64_MAX) &&
+               draft_json_hex(json_string_value(json_array_get(one, 2)),
+                              seen->check, SLATE_CHECK_BYTES);
     }
-    return true;
+    return read;
 }
 
-static bool read_blob(void *context, const char *name,
-                      struct slate_bytes *bytes)
+static bool take_blob(const char *hex, struct slate_bytes *blob)
 {
-    const char *hex = json_string_value(get(context, name));
-
-    if (hex == NULL || strlen(hex) / 2 > bytes->room)
+    if (hex == NULL || strlen(hex) / 2 > blob->room)
         return false;
-    bytes->count = (uint32_t)(strlen(hex) / 2);
-    return draft_json_hex(hex, bytes->byte, bytes->count);
+    blob->count = (uint32_t)(strlen(hex) / 2);
+    return draft_json_hex(hex, blob->byte, blob->count);
+}
+
+static bool read_field(void *context, const struct slate_field *field)
+{
+    const json_t *value = json_object_get(here(context)->value, field->name);
+
+    switch (field->kind) {
+    case SLATE_FIELD_ENTER:
+        return read_enter(context, field->name);
+    case SLATE_FIELD_LEAVE:
+        ((struct visit *)context)->depth--;
+        return true;
+    case SLATE_FIELD_COUNT:
+        return take_count(here(context)->value, field->at.word, UINT32_MAX);
+    case SLATE_FIELD_SIZE:
+        return take_size(value, false, field->at.number);
+    case SLATE_FIELD_TEXT_SIZE:
+        return take_size(value, true, field->at.number);
+    case SLATE_FIELD_NUMBER:
+        return take_number(value, field->at.number, field->most);
+    case SLATE_FIELD_FLAG:
+        return take_flag(value, field->at.flag);
+    case SLATE_FIELD_CHOICE:
+        return take_name(value, field, field->at.word);
+    case SLATE_FIELD_BITS:
+        return take_bits(value, field);
+    case SLATE_FIELD_TEXT:
+        return take_text(value, field->at.text, field->most);
+    case SLATE_FIELD_BYTES:
+        return draft_json_hex(json_string_value(value), field->at.bytes,
+                              (size_t)field->most);
+    case SLATE_FIELD_RANGES:
+        return take_ranges(value, field->at.ranges);
+    case SLATE_FIELD_EVIDENCE:
+        return take_evidence(value, field->at.evidence);
+    case SLATE_FIELD_BLOB:
+    default:
+        return take_blob(json_string_value(value), field->at.blob);
+    }
 }
 
 bool draft_json_take(json_t *object, struct slate_draft *draft)
 {
     struct visit visit = {.level = {{.value = object}}};
-    const struct slate_visitor reader = {
-        read_enter,  leave,         read_count, read_size, read_number,
-        read_flag,   read_choice,   read_bits,  read_text, read_bytes,
-        read_ranges, read_evidence, read_blob,  &visit};
+    const struct slate_visitor reader = {read_field, &visit};
 
     return slate_draft_visit(draft, &reader);
 }

@@ -4,8 +4,6 @@
 
 #include <sys/mman.h>
 
-#include "base/base.h"
-
 /* The table of a GPT, two blocks for each of a thousand that are changed in
  * place, and what they take while they grow. */
 #define ROOM_BYTES 33554432u

@@ -7,7 +7,6 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "base/base.h"
 #include "device/device.h"
 #include "term/term.h"
 

@@ -6,7 +6,6 @@
 #include <errno.h>
 #include <sys/stat.h>
 
-#include "base/base.h"
 #include "device/device.h"
 
 #define ITEMS_MOST 1000000u
@@ -44,9 +43,9 @@ static int fail_at(enum slate_status status, const char *path, const char *why)
 /* The path itself would fill the screen. */
 static int fail_deep(const char *name)
 {
-    return fail_at(SLATE_ERR_ARGUMENT, name,
-                   "lies too deep: its path is longer than the host's paths "
-                   "can be");
+    return fail_at(
+        SLATE_ERR_ARGUMENT, name,
+        "lies too deep: its path is longer than the host's paths can be");
 }
 
 /* Is it the image that is to be written? */

@@ -2,8 +2,6 @@
 /* The list behind --lift: which guards a person wants to have lifted. */
 #include "draft/draft.h"
 
-#include "base/base.h"
-
 static bool is_kind(const char *name)
 {
     for (int i = 0; i < SLATE_GUARD_KINDS; i++) {

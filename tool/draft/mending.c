@@ -2,7 +2,6 @@
 /* What can be mended in place: found, drafted, told. */
 #include "draft/draft.h"
 
-#include "base/base.h"
 #include "term/term.h"
 
 static bool is_kind(const char *name)
@@ -34,7 +33,7 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
 {
     const char *name = slate_mend_name(mend->kind);
     const struct slate_obstacle *obstacle = &draft->obstacle;
-    char which[100] = "", size[SLATE_SIZE_TEXT];
+    char which[100] = "";
 
     if (is_of_part(draft, status))
         return fail_refused(draft, status, target->address, "");
@@ -48,11 +47,12 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
     if (obstacle->number > 0)
         snprintf(which, sizeof which, ": partition %u", obstacle->number);
     if (obstacle->blocks > 0) {
-        slate_size_decimal(
-            obstacle->blocks * target->facts.geometry.block_bytes, size);
-        snprintf(which + strlen(which), sizeof which - strlen(which),
-                 ", by %llu block%s (%s)", (unsigned long long)obstacle->blocks,
-                 obstacle->blocks == 1 ? "" : "s", size);
+        snprintf(
+            which + strlen(which), sizeof which - strlen(which),
+            ", by %llu block%s (%s)", (unsigned long long)obstacle->blocks,
+            obstacle->blocks == 1 ? "" : "s",
+            in_decimal(obstacle->blocks * target->facts.geometry.block_bytes)
+                .words);
     }
     return fail(status, "%s: '%s' cannot be done without loss: %s%s",
                 target->address, name, obstacle->why, which);
@@ -156,12 +156,12 @@ json_t *mending_report(const struct slate_draft *draft)
         const struct slate_mended *mended = &draft->change.mend[i];
 
         json_array_append_new(
-            list, report_made(json_pack(
-                      "{s:s, s:o, s:s}", "kind", slate_mend_name(mended->kind),
-                      "partition",
-                      mended->number == 0 ? json_null()
-                                          : json_integer(mended->number),
-                      "text", slate_mend_words(mended->kind))));
+            list,
+            report_pack("{s:s, s:o, s:s}", "kind",
+                        slate_mend_name(mended->kind), "partition",
+                        mended->number == 0 ? json_null()
+                                            : json_integer(mended->number),
+                        "text", slate_mend_words(mended->kind)));
     }
     return list;
 }

@@ -2,7 +2,6 @@
 /* Overwriting, as people and programs are told of it. */
 #include "draft/draft.h"
 
-#include "base/base.h"
 #include "term/term.h"
 
 #define NAMED 12u /* ranges that are told one by one */
@@ -221,16 +220,16 @@ static void tell_failed(const struct slate_draft *draft,
         snprintf(earlier, sizeof earlier, ", %llu in an earlier run",
                  (unsigned long long)(blocks - told));
     bad_words(failed, ", ", NAMED, ranges, sizeof ranges);
-    print_line(
-        "Verdict", PAINT_BAD,
-        "%llu block%s failed (%llu not written, %llu not read back, %llu "
-        "with other content%s): %s. What was on %s may still be there, and "
-        "more will fail: do not trust this device with anything, and "
-        "destroy it where that matters",
-        (unsigned long long)blocks, blocks == 1 ? "" : "s",
-        (unsigned long long)tally.unwritable,
-        (unsigned long long)tally.unreadable, (unsigned long long)tally.altered,
-        earlier, ranges, blocks == 1 ? "it" : "them");
+    print_line("Verdict", PAINT_BAD,
+               "%llu block%s failed (%llu not written, %llu not read back, "
+               "%llu with other content%s): %s. What was on %s may still be "
+               "there, and more will fail: do not trust this device with "
+               "anything, and destroy it where that matters",
+               (unsigned long long)blocks, blocks == 1 ? "" : "s",
+               (unsigned long long)tally.unwritable,
+               (unsigned long long)tally.unreadable,
+               (unsigned long long)tally.altered, earlier, ranges,
+               blocks == 1 ? "it" : "them");
 }
 
 void overwriting_tell(const struct slate_overwrite *over,
@@ -264,14 +263,14 @@ json_t *overwriting_report(const struct slate_overwrite *over,
 
     if (over->rounds == 0)
         return NULL;
-    return report_made(json_pack(
+    return report_pack(
         "{s:i, s:b, s:I, s:I, s:I, s:I, s:I, s:o}", "rounds", (int)over->rounds,
         "read_back", over->read_back != SLATE_READ_BACK_NONE, "failed_blocks",
         (json_int_t)bad_blocks(failed), "unwritable",
         (json_int_t)tally.unwritable, "unreadable",
         (json_int_t)tally.unreadable, "altered", (json_int_t)tally.altered,
         "blocks_discarded", (json_int_t)(enact == NULL ? 0 : enact->discarded),
-        "failed", report_ranges(failed)));
+        "failed", report_ranges(failed));
 }
 
 int overwriting_end(const struct options *options, const struct target *target,

@@ -2,7 +2,6 @@
 /* Entries for volumes that were found. */
 #include "draft/draft.h"
 
-#include "base/base.h"
 #include "term/term.h"
 
 #define LOST_MOST 64u
@@ -119,15 +118,13 @@ void searching_tell(const struct target *target)
 {
     for (uint32_t i = 0; i < count; i++) {
         const struct slate_volume *volume = &lost[i].volume;
-        char size[SLATE_SIZE_TEXT];
 
-        slate_size_both(lost[i].count * target->media.geometry.block_bytes,
-                        size);
-        print_line(i == 0 ? "Put back" : "", PAINT_GOOD,
-                   "%s%s%s%s, %s, at block %llu",
-                   slate_volume_words(volume->kind),
-                   volume->label[0] == '\0' ? "" : " \"", volume->label,
-                   volume->label[0] == '\0' ? "" : "\"", size,
-                   (unsigned long long)lost[i].first);
+        print_line(
+            i == 0 ? "Put back" : "", PAINT_GOOD, "%s%s%s%s, %s, at block %llu",
+            slate_volume_words(volume->kind),
+            volume->label[0] == '\0' ? "" : " \"", volume->label,
+            volume->label[0] == '\0' ? "" : "\"",
+            in_both(lost[i].count * target->media.geometry.block_bytes).words,
+            (unsigned long long)lost[i].first);
     }
 }

@@ -2,8 +2,6 @@
 /* Start-up code for a volume, from a file. */
 #include "draft/draft.h"
 
-#include "base/base.h"
-
 #define BLOCK 512u
 #define FILE_MOST 1048576u /* what is longer by far is not read */
 

@@ -2,8 +2,6 @@
 /* Drafts that the tool keeps of its own accord while they are unfinished. */
 #include "draft/draft.h"
 
-#include "base/base.h"
-
 #define ENDING ".draft.json"
 
 bool unfinished_path(const struct target *target,
@@ -83,11 +81,11 @@ static int fail_unknown(const struct target *target)
 
     slate_text_start(&text, seal, sizeof seal);
     slate_text_bytes(&text, target->facts.mark.seal, 6);
-    return fail(SLATE_ERR_CHANGED,
-                "%s: a renewal by draft %s is unfinished there, and that draft "
-                "is not kept here: enact it from where it is, or begin anew "
-                "with --afresh",
-                target->address, seal);
+    return fail(
+        SLATE_ERR_CHANGED,
+        "%s: a renewal by draft %s is unfinished there, and that draft is not "
+        "kept here: enact it from where it is, or begin anew with --afresh",
+        target->address, seal);
 }
 
 int unfinished_load(struct target *target, const struct options *options,
@@ -112,11 +110,11 @@ int unfinished_load(struct target *target, const struct options *options,
     code = asked_compare(target, options, draft, false, &same);
     /* what bears the mark is set up anew: nothing of it is kept */
     if (code == 0 && (!same || options->keep != NULL))
-        return fail(SLATE_ERR_CHANGED,
-                    "%s: a renewal with another goal is unfinished there: "
-                    "finish that one first by naming no goal, or begin anew "
-                    "with --afresh",
-                    target->address);
+        return fail(
+            SLATE_ERR_CHANGED,
+            "%s: a renewal with another goal is unfinished there: finish that "
+            "one first by naming no goal, or begin anew with --afresh",
+            target->address);
     if (code == 0 && options->files != NULL)
         folder_at(draft, options->files);
     return code;

@@ -2,8 +2,6 @@
 /* Of a device that claims more than it has, what is there. */
 #include "draft/draft.h"
 
-#include "base/base.h"
-
 #define PROVED "proved"
 
 bool within_is_known(const char *word)
@@ -16,16 +14,16 @@ bool within_is_known(const char *word)
 /* "ONLY-8GB": whoever sees the volume sees that. */
 static void name_it(const struct target *target, struct slate_draft *draft)
 {
-    char size[SLATE_SIZE_TEXT];
     struct slate_ask *ask = &draft->part[0].ask;
     size_t at = 5;
 
     if (draft->parts != 1 || ask->label[0] != '\0' || ask->bare)
         return;
-    slate_size_decimal(draft->goal.within * target->media.geometry.block_bytes,
-                       size);
     memcpy(ask->label, "ONLY-", at);
-    for (const char *from = size; *from != '\0' && at < 11; from++) {
+    for (const char *from =
+             in_decimal(draft->goal.within * target->media.geometry.block_bytes)
+                 .words;
+         *from != '\0' && at < 11; from++) {
         if (*from != ' ')
             ask->label[at++] = *from == '.' ? '-' : *from;
     }
@@ -49,8 +47,7 @@ int within_take(const struct options *options, const struct target *target,
         draft->goal.within = bytes / block_bytes;
     if (draft->goal.within == 0)
         return fail(SLATE_ERR_ARGUMENT,
-                    "--within %s: expected a size of one "
-                    "block or more",
+                    "--within %s: expected a size of one block or more",
                     options->within);
     name_it(target, draft);
     return 0;

@@ -2,8 +2,6 @@
 /* Which devices are meant, of those that come. */
 #include "look/look.h"
 
-#include "base/base.h"
-
 static bool is_kind(const char *word, enum slate_device_kind *kind)
 {
     static const enum slate_device_kind kinds[] = {
@@ -69,7 +67,7 @@ bool expected_fits(const char *list, const struct target *target, char *why,
     uint64_t bytes = slate_geometry_bytes(&target->facts.geometry);
     uint64_t nominal = slate_size_nominal(bytes);
     struct expectation is = {false, false, false, false};
-    char word[32], size[SLATE_SIZE_TEXT];
+    char word[32];
 
     while (list != NULL && *list != '\0') {
         size_t length = strcspn(list, ",");
@@ -82,8 +80,8 @@ bool expected_fits(const char *list, const struct target *target, char *why,
         weigh("stick", target, &is);
         weigh("card", target, &is);
     }
-    slate_size_decimal(nominal == 0 ? bytes : nominal, size);
     snprintf(why, room, "it is a %s of %s, and not what is expected",
-             slate_device_name(slate_device_kind_of(&target->facts)), size);
+             slate_device_name(slate_device_kind_of(&target->facts)),
+             in_decimal(nominal == 0 ? bytes : nominal).words);
     return is.kind_fits && (!is.any_size || is.size_fits);
 }

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* A device is looked at, with what is known of it beside. */
 
-#include "base/base.h"
 #include "device/device.h"
 #include "draft/draft.h"
 #include "look/look.h"

@@ -3,7 +3,6 @@
 #include "look/look.h"
 
 #include "draft/draft.h"
-#include "report/report.h"
 
 static bool follows(const struct target *target, uint32_t what)
 {

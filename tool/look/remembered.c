@@ -2,8 +2,6 @@
 /* Which devices were attached when the tool was told to remember them. */
 #include "look/look.h"
 
-#include "base/base.h"
-
 static bool memory_path(char *path, size_t room)
 {
     char folder[4000];

@@ -2,20 +2,19 @@
 /* trueslate: renews sticks, cards and disks. The table of verbs. */
 
 #include "main/main.h"
-#include "base/base.h"
 #include "term/term.h"
 #include "verbs/verbs.h"
 
 static const struct verb verbs[] = {
     {"survey", NULL, TAKES(TAKES_BENCH, TAKES_JSON, TAKES_MEMORY),
      "what is attached",
-     "Lists the attached devices: tag, size, what is on each, what is wrong.\v"
-     "Example:\n  trueslate survey",
+     "Lists the attached devices: tag, size, what is on each, what is "
+     "wrong.\vExample:\n  trueslate survey",
      verb_survey},
     {"await", NULL, TAKES(TAKES_BENCH, TAKES_JSON, TAKES_SECONDS),
      "wait for the next device to be plugged in",
-     "Waits until a device is plugged in, and presents it.\v"
-     "Example:\n  trueslate await --seconds 60",
+     "Waits until a device is plugged in, and presents it.\vExample:\n  "
+     "trueslate await --seconds 60",
      verb_await},
     {"assess", "[DEVICE...]",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_SEVERAL,
@@ -24,14 +23,14 @@ static const struct verb verbs[] = {
      "Tells what is on DEVICE (sim:NAME, file:PATH, dev:NAME or a tag), what "
      "hosts show of it, why, and what helps. Several devices, or none named "
      "(all that are attached), get one line each, the worst first. Writes "
-     "nothing.\v"
-     "Example:\n  trueslate assess sim:tide-gauge-7 --picture tide.svg",
+     "nothing.\vExample:\n  trueslate assess sim:tide-gauge-7 --picture "
+     "tide.svg",
      verb_assess},
     {"advise", "DEVICE", TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE),
      "which table and file system suit who will read it",
      "Tells for each use of DEVICE which table and file system suit it, why, "
-     "and what speaks against them. Writes nothing.\v"
-     "Example:\n  trueslate advise sim:tide-gauge-7",
+     "and what speaks against them. Writes nothing.\vExample:\n  trueslate "
+     "advise sim:tide-gauge-7",
      verb_advise},
     {"guards", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_LIFT,
@@ -39,9 +38,8 @@ static const struct verb verbs[] = {
      "what protects a device, and lifting it",
      "Tells what protects DEVICE: where it lives, what it stops, and whether a "
      "command, a person or nothing lifts it. With --lift lifts it, and looks "
-     "again.\v"
-     "Example:\n  trueslate guards sim:logger-card-5 --lift all --consent "
-     "HEZES-67",
+     "again.\vExample:\n  trueslate guards sim:logger-card-5 --lift all "
+     "--consent HEZES-67",
      verb_guards},
     {"probe", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_BLOCK_SIZE,
@@ -49,8 +47,9 @@ static const struct verb verbs[] = {
      "whether a device keeps what it is given",
      "Writes to a few blocks of DEVICE, reads them back and restores them: "
      "finds devices that claim more than they have, or drop what is written. "
-     "Nothing is lost; the old blocks are kept in a file meanwhile.\v"
-     "Example:\n  trueslate probe sim:bargain-128 --consent XUDER-68",
+     "Nothing is lost; the old blocks are kept in a file "
+     "meanwhile.\vExample:\n  trueslate probe sim:bargain-128 --consent "
+     "XUDER-68",
      verb_probe},
     {"draft", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_GOAL, TAKES_BLOCK_SIZE, TAKES_OUTPUT,
@@ -58,28 +57,24 @@ static const struct verb verbs[] = {
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "
-     "draft "
-     "in place of DEVICE is revised: what is not said is as before.\v"
-     "Example:\n  trueslate draft sim:tide-gauge-7 --for logger --label "
-     "TIDE-7 "
-     "-o tide.draft.json\n  trueslate draft tide.draft.json --part 4GB --label "
-     "LOGS --part rest --label SPARE\n  trueslate draft sim:tide-gauge-7 "
-     "--keep 1 "
-     "--part rest --label TIDE-7",
+     "draft in place of DEVICE is revised: what is not said is as "
+     "before.\vExample:\n  trueslate draft sim:tide-gauge-7 --for logger "
+     "--label TIDE-7 -o tide.draft.json\n  trueslate draft tide.draft.json "
+     "--part 4GB --label LOGS --part rest --label SPARE\n  trueslate draft "
+     "sim:tide-gauge-7 --keep 1 --part rest --label TIDE-7",
      verb_draft},
     {"enact", "FILE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_CONSENT, TAKES_FILES, TAKES_JOURNAL,
            TAKES_FAILED),
      "carry out a draft, or go on with an interrupted one",
      "Writes what the draft in FILE says to its device. Everything that the "
-     "draft lists as lost is lost.\v"
-     "Example:\n  trueslate enact tide.draft.json --consent TARUK-47",
+     "draft lists as lost is lost.\vExample:\n  trueslate enact "
+     "tide.draft.json --consent TARUK-47",
      verb_enact},
     {"prove", "FILE", TAKES(TAKES_BENCH, TAKES_JSON, TAKES_FILES),
      "read back what a draft wrote, and compare",
      "Reads back every block that the draft in FILE wrote and compares it. "
-     "Writes nothing.\v"
-     "Example:\n  trueslate prove tide.draft.json",
+     "Writes nothing.\vExample:\n  trueslate prove tide.draft.json",
      verb_prove},
     {"renew", "DEVICE...",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_GOAL,
@@ -90,8 +85,8 @@ static const struct verb verbs[] = {
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back. Several "
      "devices are shown and asked for one after the other, and renewed side by "
-     "side; --consent takes their tags with commas between them.\v"
-     "Example:\n  trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
+     "side; --consent takes their tags with commas between them.\vExample:\n  "
+     "trueslate renew sim:tide-gauge-7 --for logger --label TIDE-7",
      verb_renew},
     {"overwrite", "DEVICE...",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_BLOCK_SIZE,
@@ -101,9 +96,9 @@ static const struct verb verbs[] = {
      "Overwrites DEVICE, one of its partitions, or what none of them holds, in "
      "as many rounds as --with names, and reads it back. Blocks that fail are "
      "listed, and all others are done. What is cut short goes on. Afterwards "
-     "the device has neither table nor volume; 'renew --overwrite' makes "
-     "them in the same go.\v"
-     "Example:\n  trueslate overwrite sim:winch-disk --with random,zero",
+     "the device has neither table nor volume; 'renew --overwrite' makes them "
+     "in the same go.\vExample:\n  trueslate overwrite sim:winch-disk --with "
+     "random,zero",
      verb_overwrite},
     {"erase", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_BLOCK_SIZE,
@@ -113,28 +108,27 @@ static const struct verb verbs[] = {
      "what each reaches, what not, what a power cut does, and which suits what "
      "stays in the house or leaves it. With --way it does so, waits, and "
      "compares with what was there. A device that is at it already is waited "
-     "for.\v"
-     "Example:\n  trueslate erase sim:station-nvme-1 --way sanitize-block",
+     "for.\vExample:\n  trueslate erase sim:station-nvme-1 --way "
+     "sanitize-block",
      verb_erase},
     {"lowlevel", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_CONSENT,
            TAKES_LOWLEVEL, TAKES_FAILED),
      "give a device its sectors: cylinders, interleave, size of blocks",
      "Shows what is below the blocks of DEVICE. With --drive and its like "
-     "gives "
-     "a drive with tracks its sectors: bad places from its sticker are left "
-     "out, the interleave is measured, all of it is read before and "
+     "gives a drive with tracks its sectors: bad places from its sticker are "
+     "left out, the interleave is measured, all of it is read before and "
      "afterwards, and what is bad is compared with the sticker. With --blocks "
-     "gives newer disks another size of blocks. Everything on it is lost.\v"
-     "Example:\n  trueslate lowlevel sim:winch-disk-2 --drive drum-20 "
+     "gives newer disks another size of blocks. Everything on it is "
+     "lost.\vExample:\n  trueslate lowlevel sim:winch-disk-2 --drive drum-20 "
      "--interleave measure --sticker 31/2/1870,77/0/9020",
      verb_lowlevel},
     {"evidence", "FILE", TAKES(TAKES_JSON),
      "whether a report is as it was written",
      "Tells whether FILE, the .html or .json that --evidence wrote, is as it "
      "was written. Whoever changes one can make a new checksum: compare it "
-     "with the one that stands in the ticket.\v"
-     "Example:\n  trueslate evidence ticket-4711.html",
+     "with the one that stands in the ticket.\vExample:\n  trueslate evidence "
+     "ticket-4711.html",
      verb_evidence},
     {"tray", NULL,
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_GOAL, TAKES_CONSENT,
@@ -144,9 +138,8 @@ static const struct verb verbs[] = {
      "--expect says, is shown; its tag is asked for, or has to be among those "
      "of --consent; then it is renewed as the options say, and ejected, while "
      "others come. What was attached before is not touched. Ends with Ctrl-D, "
-     "or when nothing has happened for --seconds, with a tally.\v"
-     "Example:\n  trueslate tray --expect card,32GB --for logger --label "
-     "LOGGER",
+     "or when nothing has happened for --seconds, with a tally.\vExample:\n  "
+     "trueslate tray --expect card,32GB --for logger --label LOGGER",
      verb_tray},
     {"relabel", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_LABEL, TAKES_OUTPUT,
@@ -154,9 +147,8 @@ static const struct verb verbs[] = {
      "give a volume another name, in place",
      "Changes the label of a volume on DEVICE, every copy of it and nothing "
      "else, reads it back and compares. Nothing is lost. Without --consent "
-     "shows what would change.\v"
-     "Example:\n  trueslate relabel sim:winch-disk --label WINCH-2 --consent "
-     "SEGAG-66",
+     "shows what would change.\vExample:\n  trueslate relabel sim:winch-disk "
+     "--label WINCH-2 --consent SEGAG-66",
      verb_relabel},
     {"scan", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_CONSENT, TAKES_SWEEP, TAKES_JSON, TAKES_EVIDENCE,
@@ -164,16 +156,16 @@ static const struct verb verbs[] = {
      "read every block: how fast, and which fail",
      "Reads all of DEVICE: which blocks cannot be read, which only at a second "
      "try, and which regions are slow; draws its pace from the first block to "
-     "the last. Writes nothing.\v"
-     "Example:\n  trueslate scan sim:winch-disk --picture winch.png",
+     "the last. Writes nothing.\vExample:\n  trueslate scan sim:winch-disk "
+     "--picture winch.png",
      verb_scan},
     {"search", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_SEARCH, TAKES_FROM),
      "volumes that no partition holds any more",
      "Looks on DEVICE, where no partition is, for volumes that begin there: of "
      "partitions that were deleted, or of a table that was erased. Tells of "
-     "each what speaks for it. Writes nothing.\v"
-     "Example:\n  trueslate search sim:tide-gauge-9",
+     "each what speaks for it. Writes nothing.\vExample:\n  trueslate search "
+     "sim:tide-gauge-9",
      verb_search},
     {"mend", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_ONLY, TAKES_OUTPUT,
@@ -182,10 +174,9 @@ static const struct verb verbs[] = {
      "Makes right in place what is found on DEVICE: the copies of a GPT and "
      "their places, its protective MBR, hybrid entries, remains of an old "
      "table, the first blocks of a volume from its own copy, types and order "
-     "of "
-     "partitions. With --put-back gives volumes that 'search' found their "
-     "entries. Nothing is lost. Without --consent shows what would change.\v"
-     "Example:\n  trueslate mend sim:shore-disk-4 --only gpt",
+     "of partitions. With --put-back gives volumes that 'search' found their "
+     "entries. Nothing is lost. Without --consent shows what would "
+     "change.\vExample:\n  trueslate mend sim:shore-disk-4 --only gpt",
      verb_mend},
     {"convert", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_TABLE, TAKES_PARTS,
@@ -195,9 +186,8 @@ static const struct verb verbs[] = {
      "blocks that it needs are free: the partitions keep their places and all "
      "that is in them; logical ones become plain ones. With --part the largest "
      "run of blocks that they leave gets new ones as well. Without --consent "
-     "shows what would change.\v"
-     "Example:\n  trueslate convert sim:shore-disk-3 --table gpt --part rest "
-     "--label ARCHIVE",
+     "shows what would change.\vExample:\n  trueslate convert sim:shore-disk-3 "
+     "--table gpt --part rest --label ARCHIVE",
      verb_convert},
     {"rewind", "JOURNAL [DEVICE]",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_SEVERAL, TAKES_CONSENT, TAKES_FILES,
@@ -206,45 +196,39 @@ static const struct verb verbs[] = {
      "Restores what a draft has replaced, byte for byte, out of the JOURNAL "
      "that was kept ahead of its first write; also where that was cut short. "
      "DEVICE has to be named where the tag does not tell: for images. Refused "
-     "where the device has been used since.\v"
-     "Example:\n  trueslate rewind TARUK-47-3f8a12c09b77d1e4 --consent "
-     "TARUK-47",
+     "where the device has been used since.\vExample:\n  trueslate rewind "
+     "TARUK-47-3f8a12c09b77d1e4 --consent TARUK-47",
      verb_rewind},
     {"journals", "[JOURNAL...]",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_SEVERAL, TAKES_DROP),
      "what can be put back",
      "Lists the journals that were kept: of which device, when, before what, "
      "how large, and whether it can be rewound still. A tag lists those of one "
-     "device.\v"
-     "Example:\n  trueslate journals TARUK-47",
+     "device.\vExample:\n  trueslate journals TARUK-47",
      verb_journals},
     {"release", "DEVICE", TAKES(TAKES_BENCH, TAKES_BLOCK_SIZE),
      "unmount a device and dissolve what is stacked on it",
      "Takes away what the host has on DEVICE: mounts, swap, mappings, loop "
-     "devices; names the program that holds what will not go.\v"
-     "Example:\n  trueslate release TARUK-47",
+     "devices; names the program that holds what will not go.\vExample:\n  "
+     "trueslate release TARUK-47",
      verb_release},
     {"eject", "DEVICE", TAKES(TAKES_BENCH, TAKES_BLOCK_SIZE),
      "make a device safe to unplug",
      "Makes all that was written durable, stops the device and says when it "
-     "can "
-     "be unplugged.\v"
-     "Example:\n  trueslate eject TARUK-47",
+     "can be unplugged.\vExample:\n  trueslate eject TARUK-47",
      verb_eject},
     {"bench", "DIR", TAKES(TAKES_BENCH),
      "lay out a fresh bench of simulated devices",
      "Lays out the simulated devices described in DIR on the bench anew; what "
-     "was on them is gone.\v"
-     "Example:\n  trueslate bench share/bench --bench bench",
+     "was on them is gone.\vExample:\n  trueslate bench share/bench --bench "
+     "bench",
      verb_bench},
     {"plug", "NAME", TAKES(TAKES_BENCH), "plug a simulated device in",
-     "Plugs a device of the bench in.\v"
-     "Example:\n  trueslate plug tide-gauge-7",
+     "Plugs a device of the bench in.\vExample:\n  trueslate plug tide-gauge-7",
      verb_plug},
     {"unplug", "NAME", TAKES(TAKES_BENCH), "plug a simulated device out",
      "Plugs a device of the bench out: it is not there until it is plugged "
-     "in.\v"
-     "Example:\n  trueslate unplug tide-gauge-7",
+     "in.\vExample:\n  trueslate unplug tide-gauge-7",
      verb_unplug},
 };
 

@@ -5,7 +5,6 @@
 #include "draft/draft.h"
 #include "work/work.h"
 #include "look/look.h"
-#include "base/base.h"
 #include "view/view.h"
 
 static void *field_of(const struct option_row *row,
@@ -93,8 +92,8 @@ WHOLE(part, word_size(word, setting->ask),
 CHECKED(keep, word_numbers(word),
         "numbers of partitions from 1, with commas between them, or all")
 SETTER(rounds, struct slate_overwrite, overwriting_rounds(word, field),
-       "zero, random, two hexadecimal digits or 3xrandom, with commas "
-       "between them, 64 rounds at most")
+       "zero, random, two hexadecimal digits or 3xrandom, with commas between "
+       "them, 64 rounds at most")
 SETTER(read_back, struct slate_overwrite,
        overwriting_read_back(word, &field->read_back), list_read_backs())
 SETTER(discard, struct slate_overwrite,

@@ -34,11 +34,8 @@ const struct option_row option_rows[] = {
     {"part", 0, 1, TAKES(TAKES_GOAL, TAKES_PARTS), "SIZE",
      "begins a partition of SIZE: 8GB, 512MiB, 25%, or rest; the options "
      "--volume, --label, --cluster, --files, --start-code, --bare, "
-     "--no-journal, --active, "
-     "--logical, "
-     "--type, --name and --attributes that follow are its own (default: one "
-     "over the whole "
-     "device)",
+     "--no-journal, --active, --logical, --type, --name and --attributes that "
+     "follow are its own (default: one over the whole device)",
      option_part, OPTION_PART, 0, NULL, NULL},
     {"keep", 0, 1, TAKES(TAKES_GOAL), "NUMBERS",
      "these partitions stay as they are, to the last bit: 1,3 or all; those "
@@ -135,12 +132,11 @@ const struct option_row option_rows[] = {
      "repeats byte for byte (default: random)",
      option_seed, OWN(seed), NULL, NULL},
     {"clear", 0, 1, TAKES(TAKES_CLEAR), "KINDS",
-     "change nothing but these attributes of the content, in place: kinds "
-     "with commas between them, as 'guards' names them",
+     "change nothing but these attributes of the content, in place: kinds with "
+     "commas between them, as 'guards' names them",
      option_clear, OWN(clear), NULL, NULL},
     {"mend", 0, 1, TAKES(TAKES_MEND), "KINDS",
-     "make right in place, all else staying: gpt, hybrid, remains, start, "
-     "type "
+     "make right in place, all else staying: gpt, hybrid, remains, start, type "
      "or order, with commas between them, or all that is found; grow, to-gpt, "
      "to-mbr",
      option_mend, OWN(mend), NULL, NULL},
@@ -173,8 +169,7 @@ const struct option_row option_rows[] = {
      option_index, OWN(partition), NULL, NULL},
     {"block-size", 0, 2, TAKES(TAKES_BLOCK_SIZE), "BYTES",
      "image files: the device it stands for has blocks of 512, 1024, 2048 or "
-     "4096 bytes "
-     "(default: as its content tells, else 512)",
+     "4096 bytes (default: as its content tells, else 512)",
      option_block_size, OWN(block_bytes), NULL, NULL},
     {"picture", 0, 2, TAKES(TAKES_PICTURE), "FILE",
      "draw it to scale into FILE, which ends in .svg, .png or .pdf",
@@ -208,12 +203,10 @@ const struct option_row option_rows[] = {
      option_flag, OWN(give_up), NULL, NULL},
     {"within", 0, 1, TAKES(TAKES_GOAL, TAKES_OVERWRITE), "SIZE",
      "use no more of it than this, for a device that has less than it claims: "
-     "a size, or proved, as a probe of it has found (with an MBR, or no "
-     "table)",
+     "a size, or proved, as a probe of it has found (with an MBR, or no table)",
      option_within, WISH(within), NULL, NULL},
     {"full", 0, 1, TAKES(TAKES_GIVE_UP), NULL,
-     "write to every block and read all of them back: everything on it is "
-     "lost",
+     "write to every block and read all of them back: everything on it is lost",
      option_flag, OWN(full), NULL, NULL},
     {"writes", 0, 1, TAKES(TAKES_SWEEP), NULL,
      "write to every block, read it back, and restore what it held; that is "
@@ -224,8 +217,7 @@ const struct option_row option_rows[] = {
      "more) or power-off",
      option_then, OWN(then), NULL, NULL},
     {"then-run", 0, 2, TAKES(TAKES_EVIDENCE), "COMMAND",
-     "when it has ended, well or not, run this in a shell, with "
-     "TRUESLATE_TAG, "
+     "when it has ended, well or not, run this in a shell, with TRUESLATE_TAG, "
      "TRUESLATE_DEVICE, TRUESLATE_CODE and TRUESLATE_EVIDENCE set",
      option_text, OWN(then_run), NULL, NULL},
     {"evidence", 0, 2, TAKES(TAKES_EVIDENCE), "NAME",
@@ -250,8 +242,8 @@ const struct option_row option_rows[] = {
      "formatted with each value and read",
      option_drive, OWN(drive[DRIVE_INTERLEAVE]), NULL, NULL},
     {"skew", 0, 1, TAKES(TAKES_LOWLEVEL), "N",
-     "places that the first sector moves on from track to track; N,M: and "
-     "from cylinder to cylinder",
+     "places that the first sector moves on from track to track; N,M: and from "
+     "cylinder to cylinder",
      option_drive, OWN(drive[DRIVE_SKEW]), NULL, NULL},
     {"spares", 0, 1, TAKES(TAKES_LOWLEVEL), "N",
      "sectors of each track that are kept for bad places (default: none)",

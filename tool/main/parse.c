@@ -3,7 +3,6 @@
 #include <argp.h>
 
 #include "main/main.h"
-#include "base/base.h"
 
 /* Options without a letter have their index in the table as a key. */
 #define KEY_FIRST 0x100

@@ -3,7 +3,6 @@
 #include <errno.h>
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "report/report.h"
 #include "device/device.h"
 
@@ -17,9 +16,9 @@ static json_t *shape_lifts(const struct slate_draft *draft)
     slate_text_start(&text, words, sizeof words);
     for (uint32_t i = 0; slate_draft_lift(draft, i, &kind, &text); i++) {
         json_array_append_new(
-            lifts, report_made(json_pack(
-                       "{s:s, s:b}", "kind", slate_guard_name(kind), "lasting",
-                       slate_guard_lift_lasts(kind, draft->goal.lasting))));
+            lifts,
+            report_pack("{s:s, s:b}", "kind", slate_guard_name(kind), "lasting",
+                        slate_guard_lift_lasts(kind, draft->goal.lasting)));
         slate_text_start(&text, words, sizeof words);
     }
     return lifts;
@@ -43,14 +42,13 @@ static json_t *shape_steps(const struct slate_draft *draft)
 
     while (slate_draft_next(draft, &walk, &extent))
         json_array_append_new(
-            steps,
-            report_made(json_pack(
-                "{s:s, s:o, s:I, s:I, s:I}", "step",
-                slate_draft_step(draft, &extent), "partition",
-                shape_number(draft, extent.part), "first",
-                (json_int_t)extent.first, "blocks", (json_int_t)extent.count,
-                "seconds",
-                (json_int_t)slate_advise_seconds(draft, extent.count, false))));
+            steps, report_pack("{s:s, s:o, s:I, s:I, s:I}", "step",
+                               slate_draft_step(draft, &extent), "partition",
+                               shape_number(draft, extent.part), "first",
+                               (json_int_t)extent.first, "blocks",
+                               (json_int_t)extent.count, "seconds",
+                               (json_int_t)slate_advise_seconds(
+                                   draft, extent.count, false)));
     return steps;
 }
 
@@ -69,7 +67,7 @@ static json_t *shape_volumes(const struct slate_draft *draft)
         }
         part->format->figures(&part->volume, &figures);
         json_array_append_new(
-            list, report_made(json_pack(
+            list, report_pack(
                       "{s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I, s:I, s:I, s:I}",
                       "kind", part->format->composer.name, "label",
                       figures.label, "serial", (json_int_t)figures.serial,
@@ -80,7 +78,7 @@ static json_t *shape_volumes(const struct slate_draft *draft)
                       (json_int_t)figures.room_bytes, "file_most",
                       (json_int_t)figures.file_most, "first",
                       (json_int_t)figures.whole.first, "blocks",
-                      (json_int_t)figures.whole.count)));
+                      (json_int_t)figures.whole.count));
     }
     return list;
 }
@@ -90,20 +88,20 @@ static json_t *shape_files(const struct slate_draft *draft)
     struct slate_files_sum sum;
 
     slate_files_add_up(&draft->files, &sum);
-    return report_made(
-        json_pack("{s:I, s:I, s:I}", "files", (json_int_t)sum.files, "folders",
-                  (json_int_t)sum.folders, "bytes", (json_int_t)sum.bytes));
+    return report_pack("{s:I, s:I, s:I}", "files", (json_int_t)sum.files,
+                       "folders", (json_int_t)sum.folders, "bytes",
+                       (json_int_t)sum.bytes);
 }
 
 /* What follows from the input: to be read, and not read back. */
 static json_t *shape_result(const struct slate_draft *draft,
                             const struct slate_facts *facts)
 {
-    return report_made(json_pack(
-        "{s:o, s:o, s:o, s:o, s:o, s:o}", "after", report_after(draft, facts),
-        "volumes", shape_volumes(draft), "files", shape_files(draft), "lifts",
-        shape_lifts(draft), "steps", shape_steps(draft), "remarks",
-        report_remarks(draft)));
+    return report_pack("{s:o, s:o, s:o, s:o, s:o, s:o}", "after",
+                       report_after(draft, facts), "volumes",
+                       shape_volumes(draft), "files", shape_files(draft),
+                       "lifts", shape_lifts(draft), "steps", shape_steps(draft),
+                       "remarks", report_remarks(draft));
 }
 
 /* A path that is not fit to be shown stands there byte for byte as well. */
@@ -135,10 +133,10 @@ static void add_folder(json_t *shape, const struct slate_draft *draft)
 
 json_t *draft_file_shape(const struct target *target, struct slate_draft *draft)
 {
-    json_t *shape = report_made(
-        json_pack("{s:s, s:i, s:s, s:o}", "shape", DRAFT_SHAPE, "version",
-                  (int)SLATE_DRAFT_VERSION, "tag", draft->basis.tag, "device",
-                  report_device(target)));
+    json_t *shape =
+        report_pack("{s:s, s:i, s:s, s:o}", "shape", DRAFT_SHAPE, "version",
+                    (int)SLATE_DRAFT_VERSION, "tag", draft->basis.tag, "device",
+                    report_device(target));
 
     draft_json_add(shape, draft);
     json_object_set_new(shape, "before", report_before(&target->facts));

@@ -28,11 +28,10 @@ static json_t *report_map(const struct map *map)
         const struct stretch *stretch = &map->stretch[i];
 
         json_array_append_new(
-            list, report_made(json_pack("{s:I, s:I, s:i, s:s}", "first",
-                                        (json_int_t)stretch->first, "blocks",
-                                        (json_int_t)stretch->count, "partition",
-                                        (int)stretch->number, "content",
-                                        stretch->words)));
+            list, report_pack("{s:I, s:I, s:i, s:s}", "first",
+                              (json_int_t)stretch->first, "blocks",
+                              (json_int_t)stretch->count, "partition",
+                              (int)stretch->number, "content", stretch->words));
     }
     return list;
 }
@@ -77,7 +76,7 @@ json_t *report_remarks(const struct slate_draft *draft)
 json_t *report_enact(const struct slate_draft *draft,
                      const struct slate_enact *enact, const char *journal)
 {
-    return report_made(json_pack(
+    return report_pack(
         "{s:s, s:s, s:o, s:o, s:b, s:I, s:I, s:I, s:I, s:o, s:o*}", "shape",
         "trueslate.enact/2", "tag", draft->basis.tag, "seal",
         report_hex(draft->seal, SLATE_DIGEST_BYTES), "lifted",
@@ -87,20 +86,20 @@ json_t *report_enact(const struct slate_draft *draft,
         (json_int_t)enact->cleared, "blocks_equal", (json_int_t)enact->equal,
         "journal", journal[0] == '\0' ? json_null() : report_shown(journal),
         "overwritten",
-        overwriting_report(&draft->goal.overwrite, draft, enact, NULL)));
+        overwriting_report(&draft->goal.overwrite, draft, enact, NULL));
 }
 
 json_t *report_prove(const struct slate_draft *draft,
                      const struct slate_prove *prove)
 {
-    json_t *report = report_made(json_pack(
+    json_t *report = report_pack(
         "{s:s, s:s, s:o, s:b, s:I, s:I, s:o*}", "shape", "trueslate.prove/1",
         "tag", draft->basis.tag, "seal",
         report_hex(draft->seal, SLATE_DIGEST_BYTES), "proved",
         prove->different + prove->unreadable + prove->altered == 0,
         "blocks_compared", (json_int_t)prove->pass.done, "blocks_different",
         (json_int_t)prove->different, "overwritten",
-        overwriting_report(&draft->goal.overwrite, draft, NULL, prove)));
+        overwriting_report(&draft->goal.overwrite, draft, NULL, prove));
 
     if (prove->different > 0)
         json_object_set_new(

@@ -21,10 +21,10 @@ static json_t *report_goal(const struct slate_remedy *remedy)
 {
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return report_made(json_null());
-    return report_made(json_pack(
+    return report_pack(
         "{s:s, s:s?, s:s}", "use", slate_use_name(remedy->goal.use), "table",
         remedy->goal.table_given ? slate_table_name(remedy->goal.table) : NULL,
-        "label", remedy->ask.label));
+        "label", remedy->ask.label);
 }
 
 static json_t *report_remedy(struct slate_draft *draft,
@@ -38,15 +38,15 @@ static json_t *report_remedy(struct slate_draft *draft,
     slate_advise_remedy(draft, facts, finding, &remedy);
     slate_text_start(&text, cost, sizeof cost);
     slate_remedy_cost_words(&remedy, &text);
-    return report_made(json_pack(
-        "{s:s, s:o, s:s, s:o, s:s?, s:b, s:b, s:i}", "kind",
-        slate_remedy_name(remedy.kind), "text",
-        part_of(facts, finding, SLATE_FINDING_HELP), "cost", cost, "goal",
-        report_goal(&remedy), "mend",
-        remedy.kind == SLATE_REMEDY_MEND ? slate_mend_name(remedy.mend.kind)
-                                         : NULL,
-        "feasible", remedy.feasible == SLATE_OK, "loses_content",
-        remedy.loses_content, "minutes", (int)remedy.minutes));
+    return report_pack("{s:s, s:o, s:s, s:o, s:s?, s:b, s:b, s:i}", "kind",
+                       slate_remedy_name(remedy.kind), "text",
+                       part_of(facts, finding, SLATE_FINDING_HELP), "cost",
+                       cost, "goal", report_goal(&remedy), "mend",
+                       remedy.kind == SLATE_REMEDY_MEND
+                           ? slate_mend_name(remedy.mend.kind)
+                           : NULL,
+                       "feasible", remedy.feasible == SLATE_OK, "loses_content",
+                       remedy.loses_content, "minutes", (int)remedy.minutes);
 }
 
 json_t *report_findings(const struct target *target)
@@ -59,16 +59,16 @@ json_t *report_findings(const struct target *target)
         const struct slate_finding *finding = &target->finding[i];
 
         json_array_append_new(
-            list, report_made(json_pack(
-                      "{s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o}", "id",
-                      slate_finding_name(finding->id), "severity",
-                      slate_severity_name(finding->severity), "consequence",
-                      finding->consequence, "because",
-                      slate_finding_name(finding->because), "text",
-                      part_of(facts, finding, SLATE_FINDING_TEXT), "evidence",
-                      part_of(facts, finding, SLATE_FINDING_EVIDENCE), "cause",
-                      part_of(facts, finding, SLATE_FINDING_CAUSE), "remedy",
-                      report_remedy(draft, facts, finding))));
+            list,
+            report_pack("{s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o}", "id",
+                        slate_finding_name(finding->id), "severity",
+                        slate_severity_name(finding->severity), "consequence",
+                        finding->consequence, "because",
+                        slate_finding_name(finding->because), "text",
+                        part_of(facts, finding, SLATE_FINDING_TEXT), "evidence",
+                        part_of(facts, finding, SLATE_FINDING_EVIDENCE),
+                        "cause", part_of(facts, finding, SLATE_FINDING_CAUSE),
+                        "remedy", report_remedy(draft, facts, finding)));
     }
     drafted_free(draft);
     return list;
@@ -76,13 +76,13 @@ json_t *report_findings(const struct target *target)
 
 static json_t *report_volume(const struct slate_volume *volume)
 {
-    json_t *report = report_made(json_pack(
+    json_t *report = report_pack(
         "{s:s, s:s, s:b, s:o, s:i, s:i, s:b, s:s}", "kind",
         slate_volume_words(volume->kind), "label", volume->label, "known",
         slate_volume_is_known(volume->kind), "bytes",
         report_bytes(volume->bytes), "block_bytes", (int)volume->block_bytes,
         "cluster_bytes", (int)volume->cluster_bytes, "dirty", volume->dirty,
-        "boot_copy", slate_copy_name(volume->copy)));
+        "boot_copy", slate_copy_name(volume->copy));
 
     if (volume->lost != SLATE_VOLUME_NONE) {
         json_object_set_new(
@@ -127,21 +127,20 @@ static json_t *report_partitions(const struct slate_facts *facts)
 
         json_array_append_new(
             list,
-            report_made(json_pack(
-                "{s:i, s:s, s:I, s:I, s:o, s:s, s:b, s:o}", "number",
-                (int)one->number, "role", slate_role_name(one->role), "first",
-                (json_int_t)one->first, "blocks", (json_int_t)one->count,
-                "type", report_type(facts, one), "name", one->name, "active",
-                one->active, "volume", report_volume(&facts->volume[i]))));
+            report_pack("{s:i, s:s, s:I, s:I, s:o, s:s, s:b, s:o}", "number",
+                        (int)one->number, "role", slate_role_name(one->role),
+                        "first", (json_int_t)one->first, "blocks",
+                        (json_int_t)one->count, "type", report_type(facts, one),
+                        "name", one->name, "active", one->active, "volume",
+                        report_volume(&facts->volume[i])));
     }
     return list;
 }
 
 static json_t *report_copy(const struct slate_gpt_copy *copy)
 {
-    return report_made(json_pack("{s:s, s:I}", "state",
-                                 slate_gpt_state_name(copy->state), "block",
-                                 (json_int_t)copy->lba));
+    return report_pack("{s:s, s:I}", "state", slate_gpt_state_name(copy->state),
+                       "block", (json_int_t)copy->lba);
 }
 
 static json_t *report_unread(const struct slate_unread *unread)
@@ -188,10 +187,9 @@ static json_t *report_sample(const struct slate_facts *facts)
 {
     const struct slate_sample *sample = &facts->sample;
 
-    return report_made(json_pack("{s:i, s:i, s:b, s:b}", "places",
-                                 (int)sample->places, "places_held",
-                                 (int)sample->held, "blank", facts->blank,
-                                 "cut_short", facts->cut_short));
+    return report_pack("{s:i, s:i, s:b, s:b}", "places", (int)sample->places,
+                       "places_held", (int)sample->held, "blank", facts->blank,
+                       "cut_short", facts->cut_short);
 }
 
 json_t *report_assess(const struct target *target)
@@ -199,14 +197,13 @@ json_t *report_assess(const struct target *target)
     const struct slate_facts *facts = &target->facts;
     uint64_t read =
         target->media.traffic.blocks_read * facts->geometry.block_bytes;
-    json_t *report = report_made(
-        json_pack("{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape",
-                  "trueslate.assess/3", "tag", facts->tag, "device",
-                  report_device(target), "table",
-                  slate_table_name(facts->layout.kind), "shown_bytes",
-                  report_bytes(slate_facts_shown_bytes(facts)), "hidden_bytes",
-                  report_bytes(slate_facts_unreached_bytes(facts)), "looked_at",
-                  report_sample(facts), "findings", report_findings(target)));
+    json_t *report = report_pack(
+        "{s:s, s:s, s:o, s:s, s:o, s:o, s:o, s:o}", "shape",
+        "trueslate.assess/3", "tag", facts->tag, "device",
+        report_device(target), "table", slate_table_name(facts->layout.kind),
+        "shown_bytes", report_bytes(slate_facts_shown_bytes(facts)),
+        "hidden_bytes", report_bytes(slate_facts_unreached_bytes(facts)),
+        "looked_at", report_sample(facts), "findings", report_findings(target));
 
     json_object_set_new(
         report, "commands",
@@ -222,10 +219,10 @@ json_t *report_assess(const struct target *target)
     if (facts->layout.kind == SLATE_TABLE_NONE)
         json_object_set_new(report, "volume", report_volume(&facts->whole));
     if (facts->layout.primary.lba != 0)
-        json_object_set_new(
-            report, "gpt",
-            report_made(json_pack("{s:o, s:o}", "first",
-                                  report_copy(&facts->layout.primary), "second",
-                                  report_copy(&facts->layout.backup))));
+        json_object_set_new(report, "gpt",
+                            report_pack("{s:o, s:o}", "first",
+                                        report_copy(&facts->layout.primary),
+                                        "second",
+                                        report_copy(&facts->layout.backup)));
     return report;
 }

@@ -8,7 +8,6 @@
 #include <unistd.h>
 
 #include "term/term.h"
-#include "base/base.h"
 
 #define COLUMNS 80
 #define COLUMNS_LEAST 60

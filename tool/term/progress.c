@@ -5,7 +5,6 @@
 #include <stdatomic.h>
 #include <unistd.h>
 
-#include "base/base.h"
 #include "term/term.h"
 
 #define PATIENCE_MS 1000u
@@ -238,7 +237,7 @@ static void rate_words(const struct progress *progress, uint64_t mean,
 
 bool progress_bytes(struct progress *progress, uint64_t done, uint64_t total)
 {
-    char so_far[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT];
+    char so_far[SLATE_SIZE_TEXT];
     char speed[2 * SLATE_SIZE_TEXT + 24], words[4 * SLATE_SIZE_TEXT + 40];
     uint64_t elapsed, mean;
 
@@ -246,9 +245,9 @@ bool progress_bytes(struct progress *progress, uint64_t done, uint64_t total)
     if (is_due(progress, &elapsed)) {
         mean = mean_rate(progress, done, elapsed);
         slate_size_decimal(done, so_far);
-        slate_size_decimal(total, all);
         rate_words(progress, mean, speed, sizeof speed);
-        snprintf(words, sizeof words, "%s of %s, %s", so_far, all, speed);
+        snprintf(words, sizeof words, "%s of %s, %s", so_far,
+                 in_decimal(total).words, speed);
         show_line(progress, done, total, words, mean);
     }
     return interrupted == 0;

@@ -7,28 +7,26 @@
 #define RANGES_MOST 60u
 
 static const char style[] =
-    "body{font:14px/1.45 'DejaVu Sans',Verdana,sans-serif;color:#1d2733;"
-    "max-width:60em;margin:1.5em auto;padding:0 1em}"
-    "h1{font-size:22px;margin:0 0 .2em}h2{font-size:17px;margin:0 0 .4em}"
-    ".lead,.foot{color:#50606f;margin:.2em 0 1em}"
-    "section{border:1px solid #c3ccd5;border-radius:6px;padding:1em 1.2em;"
-    "margin:1em 0}"
-    "table{border-collapse:collapse;width:100%}"
-    "th{text-align:left;vertical-align:top;width:9em;font-weight:600;"
-    "padding:.25em .8em .25em 0}td{padding:.25em 0;vertical-align:top;"
-    "overflow-wrap:anywhere}"
-    "tr+tr{border-top:1px solid #e6ebef}"
-    ".good,.bad{display:inline-block;font-weight:700;padding:.1em .6em;"
-    "border-radius:4px;margin-right:.6em}"
-    ".good{border:2px solid #14663a;color:#14663a}"
-    ".bad{border:2px dashed #9c1c1c;color:#9c1c1c}"
-    "img{width:100%;height:auto;margin-top:.6em}"
-    "code{font:12px 'DejaVu Sans Mono',monospace}"
-    "ul{margin:0;padding-left:1.1em}"
-    "@page{size:A4;margin:14mm}"
-    "@media print{body{font-size:11px;margin:0;max-width:none;padding:0}"
-    "section{break-inside:avoid;margin:.6em 0;padding:.6em .8em}"
-    "h1{font-size:17px}h2{font-size:14px}img{max-height:46mm;width:auto;"
+    "body{font:14px/1.45 'DejaVu "
+    "Sans',Verdana,sans-serif;color:#1d2733;max-width:60em;margin:1.5em "
+    "auto;padding:0 1em}h1{font-size:22px;margin:0 0 "
+    ".2em}h2{font-size:17px;margin:0 0 "
+    ".4em}.lead,.foot{color:#50606f;margin:.2em 0 1em}section{border:1px solid "
+    "#c3ccd5;border-radius:6px;padding:1em 1.2em;margin:1em "
+    "0}table{border-collapse:collapse;width:100%}th{text-align:left;vertical-"
+    "align:top;width:9em;font-weight:600;padding:.25em .8em .25em "
+    "0}td{padding:.25em "
+    "0;vertical-align:top;overflow-wrap:anywhere}tr+tr{border-top:1px solid "
+    "#e6ebef}.good,.bad{display:inline-block;font-weight:700;padding:.1em "
+    ".6em;border-radius:4px;margin-right:.6em}.good{border:2px solid "
+    "#14663a;color:#14663a}.bad{border:2px dashed "
+    "#9c1c1c;color:#9c1c1c}img{width:100%;height:auto;margin-top:.6em}code{"
+    "font:12px 'DejaVu Sans "
+    "Mono',monospace}ul{margin:0;padding-left:1.1em}@page{size:A4;margin:14mm}@"
+    "media "
+    "print{body{font-size:11px;margin:0;max-width:none;padding:0}section{break-"
+    "inside:avoid;margin:.6em 0;padding:.6em "
+    ".8em}h1{font-size:17px}h2{font-size:14px}img{max-height:46mm;width:auto;"
     "max-width:100%}}";
 
 static void put(FILE *page, const char *text)
@@ -90,17 +88,16 @@ static void row(FILE *page, const char *label, const char *text)
 
 static void device_row(FILE *page, const json_t *device)
 {
-    char words[600], size[SLATE_SIZE_TEXT];
+    char words[600];
 
-    slate_size_both(number_of(device, "bytes"), size);
     snprintf(words, sizeof words,
              "%.60s %.60s, %.30s, serial %.60s, %s, %llu blocks of %llu bytes",
              text_of(device, "maker"), text_of(device, "model"),
              text_of(device, "transport"),
              text_of(device, "serial")[0] == '\0' ? "none"
                                                   : text_of(device, "serial"),
-             size, number_of(device, "blocks"),
-             number_of(device, "block_bytes"));
+             in_both(number_of(device, "bytes")).words,
+             number_of(device, "blocks"), number_of(device, "block_bytes"));
     row(page, "Device", words);
 }
 
@@ -163,17 +160,17 @@ static void rounds_row(FILE *page, const json_t *over)
 
     if (over == NULL)
         return;
-    snprintf(
-        words, sizeof words,
-        "%llu round%s, %s; %llu block%s failed: %llu could not be written, "
-        "%llu not read, %llu hold something else",
-        number_of(over, "rounds"), number_of(over, "rounds") == 1 ? "" : "s",
-        json_is_true(json_object_get(over, "read_back")) ? "read back"
-                                                         : "not read back",
-        number_of(over, "failed_blocks"),
-        number_of(over, "failed_blocks") == 1 ? "" : "s",
-        number_of(over, "unwritable"), number_of(over, "unreadable"),
-        number_of(over, "altered"));
+    snprintf(words, sizeof words,
+             "%llu round%s, %s; %llu block%s failed: %llu could not be "
+             "written, %llu not read, %llu hold something else",
+             number_of(over, "rounds"),
+             number_of(over, "rounds") == 1 ? "" : "s",
+             json_is_true(json_object_get(over, "read_back")) ? "read back"
+                                                              : "not read back",
+             number_of(over, "failed_blocks"),
+             number_of(over, "failed_blocks") == 1 ? "" : "s",
+             number_of(over, "unwritable"), number_of(over, "unreadable"),
+             number_of(over, "altered"));
     row(page, "Overwritten", words);
 }
 
@@ -227,8 +224,7 @@ static void words_rows(FILE *page, const json_t *report)
 static void put_base64(FILE *page, const char *text)
 {
     static const char digits[] =
-        "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrst"
-        "uvwxyz0123456789+/";
+        "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
     size_t length = strlen(text);
 
     for (size_t i = 0; i < length; i += 3) {

@@ -4,8 +4,6 @@
  * so the sum stands in the ticket system as well, or it proves nothing. */
 #include "ticket/ticket.h"
 
-#include "report/report.h"
-
 #define ENDING_BEGINS "<!-- SHA-256 of all ahead of this line: "
 #define ENDING_ENDS " -->\n"
 #define SUM_DIGITS 64u

@@ -4,8 +4,6 @@
 
 #include <errno.h>
 
-#include "report/report.h"
-#include "base/base.h"
 #include "device/device.h"
 
 #define NAME_ROOM 4200u
@@ -63,13 +61,13 @@ json_t *ticket_job(const struct ticket_job *job)
 
     moment_words(job->began, began_words);
     moment_words(ended, ended_words);
-    one = report_made(json_pack(
-        "{s:s, s:s, s:o, s:s, s:s, s:I, s:i, s:s, s:s, s:o}", "verb", job->verb,
-        "tag", job->target->media.tag, "device", report_device(job->target),
-        "began", began_words, "ended", ended_words, "seconds",
-        (json_int_t)(ended > job->began ? ended - job->began : 0), "exit_code",
-        job->code, "outcome", job->outcome, "draft", job->seal, "report",
-        job->report));
+    one = report_pack("{s:s, s:s, s:o, s:s, s:s, s:I, s:i, s:s, s:s, s:o}",
+                      "verb", job->verb, "tag", job->target->media.tag,
+                      "device", report_device(job->target), "began",
+                      began_words, "ended", ended_words, "seconds",
+                      (json_int_t)(ended > job->began ? ended - job->began : 0),
+                      "exit_code", job->code, "outcome", job->outcome, "draft",
+                      job->seal, "report", job->report);
     if (job->picture != NULL)
         json_object_set_new(one, "picture",
                             report_made(json_string(job->picture)));
@@ -116,9 +114,9 @@ static json_t *ticket_of(json_t *jobs)
     char made[32];
 
     moment_words(ticket_now(), made);
-    return ticket_seal_json(report_made(
-        json_pack("{s:s, s:s, s:s, s:o}", "shape", TICKET_SHAPE, "made", made,
-                  "by", "True Slate " SLATE_VERSION, "jobs", jobs)));
+    return ticket_seal_json(
+        report_pack("{s:s, s:s, s:s, s:o}", "shape", TICKET_SHAPE, "made", made,
+                    "by", "True Slate " SLATE_VERSION, "jobs", jobs));
 }
 
 static int save_json(const struct options *options, const json_t *ticket)

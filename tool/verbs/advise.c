@@ -4,7 +4,6 @@
 #include "draft/draft.h"
 #include "term/term.h"
 #include "report/report.h"
-#include "base/base.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 #include "look/look.h"
@@ -119,15 +118,14 @@ static json_t *report_use(const struct slate_facts *facts, enum slate_use use)
     sum_up(draft, status, words, sizeof words);
     if (status == SLATE_OK)
         part->format->figures(&part->volume, &figures);
-    one = report_made(json_pack(
+    one = report_pack(
         "{s:s, s:s, s:b, s:s, s:s?, s:s?, s:i, s:o}", "use",
         slate_use_name(use), "readers", slate_use_words(use), "feasible",
         status == SLATE_OK, "text", words, "table",
         status == SLATE_OK ? slate_table_name(draft->table.kind) : NULL,
         "volume", status == SLATE_OK ? part->format->composer.name : NULL,
         "cluster_bytes", (int)figures.cluster_bytes, "remarks",
-        status == SLATE_OK ? report_remarks(draft)
-                           : report_made(json_array())));
+        status == SLATE_OK ? report_remarks(draft) : report_made(json_array()));
     drafted_free(draft);
     return one;
 }
@@ -139,9 +137,9 @@ static int report(const struct target *target)
     for (uint32_t use = 0; use < SLATE_USE_COUNT; use++)
         json_array_append_new(list,
                               report_use(&target->facts, (enum slate_use)use));
-    return report_print(report_made(json_pack(
+    return report_print(report_pack(
         "{s:s, s:s, s:o, s:o}", "shape", "trueslate.advise/1", "tag",
-        target->facts.tag, "device", report_device(target), "uses", list)));
+        target->facts.tag, "device", report_device(target), "uses", list));
 }
 
 int verb_advise(const struct options *options)

@@ -7,7 +7,6 @@
 #include "draft/draft.h"
 #include "term/term.h"
 #include "view/view.h"
-#include "base/base.h"
 #include "report/report.h"
 #include "verbs/verbs.h"
 
@@ -181,8 +180,8 @@ static int report_several(struct target *const *targets, uint32_t count)
 
     for (uint32_t i = 0; i < count; i++)
         json_array_append_new(devices, report_with_offers(targets[i]));
-    return report_print(report_made(json_pack(
-        "{s:s, s:o}", "shape", "trueslate.assess-list/1", "devices", devices)));
+    return report_print(report_pack(
+        "{s:s, s:o}", "shape", "trueslate.assess-list/1", "devices", devices));
 }
 
 /* Those of which nothing is known are named on stderr; the rest is told. */
@@ -215,8 +214,9 @@ static int assess_several(const struct options *options)
         attached_named(&attached, options, offers_look);
     else if (!attached_open(&attached, options->bench, SLATE_DEPTH_FULL,
                             offers_look))
-        return fail(SLATE_ERR_NO_DEVICE, "the devices cannot be listed; name "
-                                         "one, or a bench with --bench");
+        return fail(
+            SLATE_ERR_NO_DEVICE,
+            "the devices cannot be listed; name one, or a bench with --bench");
     count = keep_known(&attached, &code);
     if (count > 1)
         qsort(attached.target, count, sizeof(struct target *), compare);

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* bench, plug, unplug: laying out simulated devices, and handling them. */
 
-#include "base/base.h"
 #include "verbs/verbs.h"
 
 static const char *bench_of(const struct options *options)

@@ -3,7 +3,6 @@
 
 #include "draft/draft.h"
 #include "device/device.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "verbs/verbs.h"
 #include "view/view.h"

@@ -2,7 +2,6 @@
 /* enact and prove: a draft from a file meets its device. */
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "device/device.h"
 #include "report/report.h"
 #include "work/work.h"
@@ -32,15 +31,15 @@ static int no_consent(const struct target *target,
     char wanted[64];
 
     consent_words(target, wanted);
-    return fail(SLATE_ERR_CONSENT,
-                "%s on %s will be %s; to agree, say: trueslate enact "
-                "%s --consent %s%s",
-                slate_draft_is_change(draft) ? "what the draft names"
-                : draft->switched            ? "what does not stay"
-                                             : "everything",
-                target->media.tag,
-                slate_draft_is_change(draft) ? "changed in place" : "lost",
-                plain_word(file), wanted, target->also);
+    return fail(
+        SLATE_ERR_CONSENT,
+        "%s on %s will be %s; to agree, say: trueslate enact %s --consent %s%s",
+        slate_draft_is_change(draft) ? "what the draft names"
+        : draft->switched            ? "what does not stay"
+                                     : "everything",
+        target->media.tag,
+        slate_draft_is_change(draft) ? "changed in place" : "lost",
+        plain_word(file), wanted, target->also);
 }
 
 /* The rounds are done; a volume that comes over what failed is not made. */

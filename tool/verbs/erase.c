@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* erase: a device erases itself, by a command of its own. */
-#include <unistd.h>
 
 #include "work/work.h"
-#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "term/term.h"
@@ -24,22 +22,6 @@ static bool is_at_it(const struct erase *erase)
     return erase->erasing.state.activity == SLATE_ERASE_WORKING;
 }
 
-static int agree(struct erase *erase)
-{
-    const struct options *options = erase->options;
-    char wanted[64], typed[64];
-
-    consent_words(&erase->target, wanted);
-    if (options->consent != NULL)
-        return check_consent(&erase->target, options->consent);
-    if (options->json || isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT,
-                    "everything on %s will be lost; to agree, add --consent %s",
-                    erase->target.media.tag, wanted);
-    return consent_prompt(&erase->target,
-                          "Everything on this device will be lost.", typed);
-}
-
 /* A device that is at it is waited for, whatever was asked. */
 static int choose(struct erase *erase)
 {
@@ -47,14 +29,20 @@ static int choose(struct erase *erase)
 
     if (code == 0 && !erase->options->json)
         erasing_tell_chosen(&erase->erasing);
-    return code == 0 ? agree(erase) : code;
+    return code != 0
+               ? code
+               : consent_ask(
+                     &erase->target, erase->options,
+                     "Everything on this device will be lost.",
+                     "everything on %s will be lost; to agree, add --consent",
+                     erase->target.media.tag);
 }
 
 static json_t *report(const struct erase *erase)
 {
-    json_t *all = report_made(
-        json_pack("{s:s, s:o, s:b}", "shape", "trueslate.erase/1", "device",
-                  report_device(&erase->target), "under_way", is_at_it(erase)));
+    json_t *all = report_pack("{s:s, s:o, s:b}", "shape", "trueslate.erase/1",
+                              "device", report_device(&erase->target),
+                              "under_way", is_at_it(erase));
 
     json_object_update_new(
         all, erasing_report_ways(&erase->erasing, &erase->target));

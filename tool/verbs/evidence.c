@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* evidence: is a report as it was written? */
 
-#include "report/report.h"
-#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 
@@ -44,10 +42,10 @@ int verb_evidence(const struct options *options)
     const char *words = words_of(state, &given);
 
     if (options->json)
-        (void)report_print(report_made(json_pack(
+        (void)report_print(report_pack(
             "{s:s, s:o, s:b, s:s}", "shape", "trueslate.evidence-check/1",
             "file", report_shown(options->operand), "as_written",
-            state == TICKET_AS_WRITTEN, "text", words)));
+            state == TICKET_AS_WRITTEN, "text", words));
     else if (state == TICKET_AS_WRITTEN)
         printf("%s: %s\n", options->operand, words);
     return state == TICKET_AS_WRITTEN ? 0

@@ -3,7 +3,6 @@
 
 #include "draft/draft.h"
 #include "term/term.h"
-#include "base/base.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 #include "work/work.h"
@@ -17,21 +16,6 @@ struct guards {
     bool wanted[SLATE_GUARDS_MAX];
     struct attributes attributes;
 };
-
-static int agree(const struct guards *guards)
-{
-    const char *given = guards->options->consent;
-    char wanted[64];
-
-    consent_words(&guards->target, wanted);
-    if (given == NULL)
-        return fail(SLATE_ERR_CONSENT,
-                    "lifting changes the device%s; to agree, add --consent %s",
-                    guards->options->erase ? ", and everything on it is lost"
-                                           : "",
-                    wanted);
-    return check_consent(&guards->target, given);
-}
 
 static int lift_wanted(struct guards *guards)
 {
@@ -179,24 +163,24 @@ static int report(const struct guards *guards)
 
     for (uint32_t i = 0; i < guards->target.facts.guards; i++) {
         const struct slate_guard *guard = &guards->target.facts.guard[i];
-        json_t *one = report_made(json_pack(
+        json_t *one = report_pack(
             "{s:s, s:s, s:b, s:b, s:s, s:s, s:s}", "kind",
             slate_guard_name(guard->kind), "lift", slate_lift_name(guard->lift),
             "stops_writing", slate_guard_stops_writing(guard->kind),
             "deliberate", slate_guard_is_deliberate(guard->kind), "text",
             slate_guard_words(guard->kind, SLATE_GUARD_TEXT), "place",
             slate_guard_words(guard->kind, SLATE_GUARD_PLACE), "command",
-            slate_guard_words(guard->kind, SLATE_GUARD_COMMAND)));
+            slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
 
         if (guards->wanted[i])
             json_object_set_new(one, "lifted",
                                 json_boolean(guards->lifted[i] == SLATE_OK));
         json_array_append_new(list, one);
     }
-    return report_print(report_made(json_pack(
+    return report_print(report_pack(
         "{s:s, s:o, s:o, s:o, s:o}", "shape", "trueslate.guards/2", "device",
         report_device(&guards->target), "users", report_users(&guards->target),
-        "guards", list, "attributes", attributes_report(&guards->attributes))));
+        "guards", list, "attributes", attributes_report(&guards->attributes)));
 }
 
 /* After "all", nothing should be left that stops writing. */
@@ -226,7 +210,10 @@ int verb_guards(const struct options *options)
     if (code == 0)
         attributes_find(&guards.attributes, &guards.target.facts);
     if (code == 0 && options->lift != NULL)
-        code = agree(&guards);
+        code =
+            consent_ask(&guards.target, options, NULL,
+                        "lifting changes the device%s; to agree, add --consent",
+                        options->erase ? ", and everything on it is lost" : "");
     if (code == 0 && options->lift != NULL)
         code = lift_under_claim(&guards, &lifted);
     if (code == 0 && options->lift != NULL && lifted == 0)
@@ -238,8 +225,8 @@ int verb_guards(const struct options *options)
     if (code == 0 && lifted == 0 && options->lift != NULL)
         lifted = tell_left(&guards);
     else if (code == 0 && lifted != 0)
-        fprintf(stderr, "trueslate: not everything that was asked for is "
-                        "lifted\n");
+        fprintf(stderr,
+                "trueslate: not everything that was asked for is lifted\n");
     target_close(&guards.target);
     return code != 0 ? code : lifted;
 }

@@ -2,27 +2,15 @@
 /* Changes in place, from consent to proof: what the verbs for them share. */
 #include "verbs/verbs.h"
 
-#include "base/base.h"
 #include "work/work.h"
 #include "device/device.h"
 
-static int ask(const struct undertaking *work, const char *what)
-{
-    const struct target *target = work->target;
-    char wanted[64];
-
-    consent_words(target, wanted);
-    if (work->options->consent == NULL)
-        return fail(SLATE_ERR_CONSENT,
-                    "%s %s will be changed in place; to agree, add --consent "
-                    "%s",
-                    what, target->media.tag, wanted);
-    return check_consent(target, work->options->consent);
-}
-
 int in_place_do(struct undertaking *work, const char *what)
 {
-    int code = ask(work, what);
+    int code =
+        consent_ask(work->target, work->options, NULL,
+                    "%s %s will be changed in place; to agree, add --consent",
+                    what, work->target->media.tag);
 
     if (code == 0)
         code = refuse_used(work->target);

@@ -2,8 +2,6 @@
 /* Renewals that go on side by side: their threads, and what became of each. */
 
 #include "draft/draft.h"
-#include "report/report.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
@@ -236,10 +234,10 @@ static uint32_t tell_those(struct job *const *jobs, uint32_t count,
 
 static json_t *report_job(const struct job *job)
 {
-    json_t *report = report_made(json_pack(
+    json_t *report = report_pack(
         "{s:s, s:s, s:i, s:b, s:b, s:b, s:s}", "device", job->device, "tag",
         job->name, "code", job->code, "renewed", job->renewed, "left_alone",
-        job->left, "ejected", job->ejected, "said", job->lane.said));
+        job->left, "ejected", job->ejected, "said", job->lane.said);
 
     if (job->report != NULL)
         json_object_set(report, "renewal", job->report);
@@ -263,11 +261,11 @@ static void report_jobs(struct job *const *jobs, uint32_t count,
 
     for (uint32_t i = 0; i < count; i++)
         json_array_append_new(devices, report_job(jobs[i]));
-    (void)report_print(report_made(json_pack(
+    (void)report_print(report_pack(
         "{s:s, s:i, s:i, s:i, s:o}", "shape", shape, "renewed",
         (int)count_those(jobs, count, true, false), "failed",
         (int)count_those(jobs, count, false, false), "left_alone",
-        (int)count_those(jobs, count, false, true), "devices", devices)));
+        (int)count_those(jobs, count, false, true), "devices", devices));
 }
 
 static void tell_jobs(struct job *const *jobs, uint32_t count)

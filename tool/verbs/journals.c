@@ -5,7 +5,6 @@
 
 #include "device/device.h"
 #include "draft/draft.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "verbs/verbs.h"
 #include "term/term.h"
@@ -127,15 +126,15 @@ static json_t *report_one(const struct listed *listed)
     journals_name(loaded->path, name);
     if (good)
         draft_words(loaded->draft, what, sizeof what);
-    return report_made(
-        json_pack("{s:o, s:o, s:s, s:I, s:s, s:s, s:s, s:o, s:I}", "name",
-                  report_shown(name), "path", report_shown(loaded->path),
-                  "kept", listed->when, "bytes", (json_int_t)listed->bytes,
-                  "state", uses[listed->use].name, "tag",
-                  good ? loaded->journal.tag : "", "before", what, "seal",
-                  good ? report_hex(loaded->journal.seal, SLATE_DIGEST_BYTES)
-                       : json_null(),
-                  "blocks_unread", (json_int_t)loaded->journal.lost));
+    return report_pack(
+        "{s:o, s:o, s:s, s:I, s:s, s:s, s:s, s:o, s:I}", "name",
+        report_shown(name), "path", report_shown(loaded->path), "kept",
+        listed->when, "bytes", (json_int_t)listed->bytes, "state",
+        uses[listed->use].name, "tag", good ? loaded->journal.tag : "",
+        "before", what, "seal",
+        good ? report_hex(loaded->journal.seal, SLATE_DIGEST_BYTES)
+             : json_null(),
+        "blocks_unread", (json_int_t)loaded->journal.lost);
 }
 
 /* Those that are named, or all of our own place; of a device by its tag. */
@@ -149,16 +148,16 @@ static int find_all(const struct options *options, struct state_files *files)
          address_tag(options->operand, tag) == strlen(options->operand)))
         return state_find(files, tag, JOURNAL_ENDING)
                    ? 0
-                   : fail(SLATE_ERR_ACCESS,
-                          "there is no place where journals are kept; set "
-                          "HOME");
+                   : fail(
+                         SLATE_ERR_ACCESS,
+                         "there is no place where journals are kept; set HOME");
     files->path = calloc(options->count, sizeof *files->path);
     for (uint32_t i = 0; files->path != NULL && i < options->count; i++) {
         if (!journals_find(options->more[i], files->path[files->count++]))
-            return fail(SLATE_ERR_ARGUMENT,
-                        "%s: there is no such journal; 'trueslate journals' "
-                        "lists them",
-                        plain_word(options->more[i]));
+            return fail(
+                SLATE_ERR_ARGUMENT,
+                "%s: there is no such journal; 'trueslate journals' lists them",
+                plain_word(options->more[i]));
     }
     return files->path == NULL ? fail(SLATE_ERR_INTERNAL, "out of memory") : 0;
 }
@@ -213,9 +212,9 @@ static int list(const struct state_files *files, const struct options *options)
     if (!options->json && files->count == 0)
         puts("No journals are kept.");
     if (options->json)
-        return report_print(
-            report_made(json_pack("{s:s, s:o}", "shape", "trueslate.journals/1",
-                                  "journals", reports)));
+        return report_print(report_pack("{s:s, s:o}", "shape",
+                                        "trueslate.journals/1", "journals",
+                                        reports));
     json_decref(reports);
     return 0;
 }

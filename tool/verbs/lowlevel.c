@@ -3,10 +3,7 @@
  * ones. */
 #include "work/work.h"
 
-#include <unistd.h>
-
 #include "draft/draft.h"
-#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "term/term.h"
@@ -25,20 +22,6 @@ static int open_it(struct target *target, const struct options *options)
     if (status == SLATE_ERR_GEOMETRY && target_take(target, SLATE_DEPTH_FULL))
         return 0;
     return fail(status, "%s", target->why);
-}
-
-static int agree(const struct lowlevel *job, const char *what)
-{
-    const struct options *options = job->options;
-    char wanted[64], typed[64];
-
-    consent_words(job->target, wanted);
-    if (options->consent != NULL)
-        return check_consent(job->target, options->consent);
-    if (options->json || isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT, "%s: %s To agree, add --consent %s",
-                    job->target->media.tag, what, wanted);
-    return consent_prompt(job->target, what, typed);
 }
 
 static int check_files(const struct lowlevel *job)
@@ -96,7 +79,11 @@ static int carry_it_out(struct lowlevel *job)
         lowlevel_tell_plan(job);
     code = check_files(job);
     if (code == 0)
-        code = agree(job, "Everything on this device will be lost.");
+        code = consent_ask(job->target, job->options,
+                           "Everything on this device will be lost.",
+                           "%s: Everything on this device will be lost. To "
+                           "agree, add --consent",
+                           job->target->media.tag);
     if (code != 0)
         return code;
     began = ticket_now();
@@ -115,8 +102,7 @@ static int reassign(struct lowlevel *job)
     for (int i = 0; i < DRIVE_WORDS; i++) {
         if (i != DRIVE_REASSIGN && job->options->drive[i] != NULL)
             return fail(SLATE_ERR_ARGUMENT,
-                        "--reassign: expected without --%s: it formats "
-                        "nothing",
+                        "--reassign: expected without --%s: it formats nothing",
                         drive_word_name((enum drive_word)i));
     }
     code = lowlevel_take_blocks(job);
@@ -124,7 +110,10 @@ static int reassign(struct lowlevel *job)
         return code;
     if (!job->options->json)
         print_line("LOST", PAINT_BAD, "what these blocks hold, if anything");
-    code = agree(job, "What these blocks hold will be lost.");
+    code = consent_ask(
+        job->target, job->options, "What these blocks hold will be lost.",
+        "%s: What these blocks hold will be lost. To agree, add --consent",
+        job->target->media.tag);
     if (code == 0)
         code = lowlevel_reassign(job);
     if (code != 0)

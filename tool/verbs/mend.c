@@ -4,7 +4,6 @@
 
 #include "draft/draft.h"
 #include "report/report.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
@@ -53,13 +52,13 @@ static int report_result(const struct undertaking *work)
 {
     const struct target *target = work->target;
 
-    return report_print(report_made(json_pack(
+    return report_print(report_pack(
         "{s:s, s:s, s:o, s:o, s:o, s:o, s:o}", "shape", "trueslate.mend/1",
         "tag", target->facts.tag, "device", report_device(target), "mended",
         mending_report(work->draft), "enact",
         report_enact(work->draft, &work->enact, work->journal), "prove",
         report_prove(work->draft, &work->prove), "findings_after",
-        report_findings(target))));
+        report_findings(target)));
 }
 
 static int mend(const struct options *options, const char *list)
@@ -100,12 +99,11 @@ int verb_mend(const struct options *options)
 int verb_convert(const struct options *options)
 {
     if (!options->goal.table_given || options->goal.table == SLATE_TABLE_NONE)
-        return fail(SLATE_ERR_ARGUMENT, "convert: expected --table gpt or "
-                                        "--table mbr");
-    if (options->loose && !options->divided)
         return fail(SLATE_ERR_ARGUMENT,
-                    "convert: expected --part SIZE ahead of what is said of a "
-                    "new partition");
+                    "convert: expected --table gpt or --table mbr");
+    if (options->loose && !options->divided)
+        return fail(SLATE_ERR_ARGUMENT, "convert: expected --part SIZE ahead "
+                                        "of what is said of a new partition");
     return mend(options, slate_mend_name(options->goal.table == SLATE_TABLE_GPT
                                              ? SLATE_MEND_TO_GPT
                                              : SLATE_MEND_TO_MBR));

@@ -3,26 +3,12 @@
  * file meanwhile, and put back. */
 
 #include "device/device.h"
-#include "base/base.h"
 #include "view/view.h"
 #include "term/term.h"
 #include "work/work.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "look/look.h"
-
-static int agree(const struct probing *probing)
-{
-    char wanted[64];
-
-    consent_words(probing->target, wanted);
-    if (probing->options->consent == NULL)
-        return fail(SLATE_ERR_CONSENT,
-                    "a probe writes to some blocks of %s and restores them; "
-                    "to agree, add --consent %s",
-                    probing->target->media.tag, wanted);
-    return check_consent(probing->target, probing->options->consent);
-}
 
 static void note_tried(struct probing *probing)
 {
@@ -183,11 +169,10 @@ static json_t *report(const struct probing *probing)
 
     for (uint32_t i = 0; i < probing->tried.places; i++)
         json_array_append_new(
-            places,
-            report_made(json_pack("{s:I, s:s}", "block",
-                                  (json_int_t)probing->tried.lba[i], "state",
-                                  slate_place_name(probing->tried.place[i]))));
-    return report_made(json_pack(
+            places, report_pack("{s:I, s:s}", "block",
+                                (json_int_t)probing->tried.lba[i], "state",
+                                slate_place_name(probing->tried.place[i])));
+    return report_pack(
         "{s:s, s:o, s:s, s:b, s:s, s:I, s:I, s:i, s:o, s:b, s:i, s:o}", "shape",
         "trueslate.probe/2", "device", report_device(probing->target),
         "verdict", slate_verdict_name(verdict), "trusted",
@@ -197,7 +182,7 @@ static json_t *report(const struct probing *probing)
         (int)probe->lost, "kept_in",
         report_shown(probe->lost > 0 ? probing->file : ""),
         "earlier_probe_put_back", probing->put_back, "kept_for_other_media",
-        (int)probing->alone, "places", places));
+        (int)probing->alone, "places", places);
 }
 
 static int conclude(const struct probing *probing)
@@ -277,7 +262,10 @@ int verb_probe(const struct options *options)
     if (code == 0)
         code = ticket_may_write(options, &target);
     if (code == 0 && !options->full)
-        code = agree(&probing);
+        code = consent_ask(&target, options, NULL,
+                           "a probe writes to some blocks of %s and restores "
+                           "them; to agree, add --consent",
+                           target.media.tag);
     if (code == 0)
         code = options->full ? probe_full(&target, options) : prove(&probing);
     target_close(&target);

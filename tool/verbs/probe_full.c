@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* probe --full: every block is written and read back. Nothing is restored. */
-#include <unistd.h>
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "device/device.h"
 #include "ticket/ticket.h"
@@ -19,22 +17,6 @@ struct full {
     uint64_t blocks; /* that are there */
     bool wraps;
 };
-
-static int agree(const struct target *target, const struct options *options)
-{
-    char wanted[64], typed[64];
-
-    consent_words(target, wanted);
-    if (options->consent != NULL)
-        return check_consent(target, options->consent);
-    if (options->json || isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT,
-                    "a full probe writes to all of %s, and everything on it is "
-                    "lost; to agree, add --consent %s",
-                    target->media.tag, wanted);
-    return consent_prompt(target, "Everything on this device will be lost.",
-                          typed);
-}
 
 static bool is_false(const struct full *full)
 {
@@ -72,8 +54,8 @@ static void say_result(const struct full *full, char *words, size_t room)
     } else {
         bad_words(&scan->bad, ", ", NAMED, ranges, sizeof ranges);
         snprintf(words, room,
-                 "%llu block%s not keep what is written, or cannot be "
-                 "written or read: %s. Do not trust the device.",
+                 "%llu block%s not keep what is written, or cannot be written "
+                 "or read: %s. Do not trust the device.",
                  (unsigned long long)slate_scan_bad(scan),
                  slate_scan_bad(scan) == 1 ? " does" : "s do", ranges);
     }
@@ -100,7 +82,7 @@ static json_t *report(const struct full *full)
     char words[1200];
 
     say_result(full, words, sizeof words);
-    return report_made(json_pack(
+    return report_pack(
         "{s:s, s:o, s:b, s:b, s:I, s:b, s:I, s:I, s:I, s:o, s:s}", "shape",
         "trueslate.probe-full/1", "device", report_device(full->target),
         "trusted", is_sound(full), "false_capacity", is_false(full), "blocks",
@@ -108,7 +90,7 @@ static json_t *report(const struct full *full)
         (json_int_t)full->scan.unwritable, "unreadable",
         (json_int_t)full->scan.unreadable, "altered",
         (json_int_t)full->scan.altered, "bad", report_ranges(&full->scan.bad),
-        "text", words));
+        "text", words);
 }
 
 static int finish(const struct full *full, const struct options *options)
@@ -186,7 +168,11 @@ int probe_full(struct target *target, const struct options *options)
     struct full full = {.target = target,
                         .blocks = target->media.geometry.block_count};
     enum slate_status status = SLATE_ERR_INTERNAL;
-    int code = agree(target, options);
+    int code =
+        consent_ask(target, options, "Everything on this device will be lost.",
+                    "a full probe writes to all of %s, and everything on it is "
+                    "lost; to agree, add --consent",
+                    target->media.tag);
 
     if (code == 0)
         code = refuse_used(target);

@@ -3,7 +3,6 @@
 
 #include "draft/draft.h"
 #include "report/report.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "verbs/verbs.h"
 #include "term/term.h"
@@ -137,12 +136,12 @@ static int report_result(const struct undertaking *work)
 {
     const struct target *target = work->target;
 
-    return report_print(report_made(json_pack(
+    return report_print(report_pack(
         "{s:s, s:s, s:o, s:s, s:o, s:o}", "shape", "trueslate.relabel/1", "tag",
         target->facts.tag, "device", report_device(target), "label",
         work->draft->change.renamed.label, "enact",
         report_enact(work->draft, &work->enact, work->journal), "prove",
-        report_prove(work->draft, &work->prove))));
+        report_prove(work->draft, &work->prove)));
 }
 
 int verb_relabel(const struct options *options)

@@ -32,8 +32,8 @@ int verb_eject(const struct options *options)
     if (code == 0)
         printf("%s can be unplugged now.%s\n", target.media.tag,
                target.media.abilities.rotating
-                   ? " Its platters have been told to stop: wait until you "
-                     "no longer feel them turn."
+                   ? " Its platters have been told to stop: wait until you no "
+                     "longer feel them turn."
                    : "");
     target_close(&target);
     return code;

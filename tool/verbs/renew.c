@@ -4,8 +4,6 @@
 
 #include "draft/draft.h"
 #include "work/work.h"
-#include "report/report.h"
-#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 

@@ -3,7 +3,6 @@
 #include <unistd.h>
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "report/report.h"
 #include "work/work.h"
 #include "verbs/verbs.h"
@@ -81,12 +80,11 @@ static uint64_t other_blocks(const struct rewinding *work)
 
 static int check_needed(const struct rewinding *work)
 {
-    return other_blocks(work) > 0
-               ? 0
-               : fail(SLATE_ERR_ALREADY,
-                      "%s is as it was when the journal was kept: there is "
-                      "nothing to put back",
-                      work->target.address);
+    return other_blocks(work) > 0 ? 0
+                                  : fail(SLATE_ERR_ALREADY,
+                                         "%s is as it was when the journal was "
+                                         "kept: there is nothing to put back",
+                                         work->target.address);
 }
 
 static int refuse(const struct rewinding *work)
@@ -95,16 +93,15 @@ static int refuse(const struct rewinding *work)
 
     if (rewind->changed == 0 || work->options->anyway)
         return 0;
-    return fail(SLATE_ERR_USED,
-                "%s has been used since: %llu blocks, the first is %llu, hold "
-                "neither what was written nor what was kept; to lose that, add "
-                "--anyway%s",
-                work->target.address, (unsigned long long)rewind->changed,
-                (unsigned long long)rewind->first_changed,
-                work->loaded->draft->files.count > 0 &&
-                        work->options->files == NULL
-                    ? "; where the placed files are, --files FOLDER tells"
-                    : "");
+    return fail(
+        SLATE_ERR_USED,
+        "%s has been used since: %llu blocks, the first is %llu, hold neither "
+        "what was written nor what was kept; to lose that, add --anyway%s",
+        work->target.address, (unsigned long long)rewind->changed,
+        (unsigned long long)rewind->first_changed,
+        work->loaded->draft->files.count > 0 && work->options->files == NULL
+            ? "; where the placed files are, --files FOLDER tells"
+            : "");
 }
 
 static void tell_loss(const struct rewinding *work)
@@ -113,8 +110,8 @@ static void tell_loss(const struct rewinding *work)
 
     if (work->rewind.changed == 0) {
         print_line("Is lost", PAINT_GOOD,
-                   "nothing but what was written then: the device has not "
-                   "been used since");
+                   "nothing but what was written then: the device has not been "
+                   "used since");
         return;
     }
     loss_of(&work->target.facts, NULL, &loss);
@@ -126,7 +123,7 @@ static void tell_before(const struct rewinding *work)
 {
     const struct slate_draft *draft = work->loaded->draft;
     uint32_t block_bytes = draft->basis.geometry.block_bytes;
-    char size[SLATE_SIZE_TEXT], name[STATE_PATH_ROOM], what[200];
+    char name[STATE_PATH_ROOM], what[200];
 
     view_device(&work->target);
     putchar('\n');
@@ -135,10 +132,10 @@ static void tell_before(const struct rewinding *work)
     draft_words(draft, what, sizeof what);
     print_line("Journal", PAINT_PLAIN, "%s: as it was before it got %s", name,
                what);
-    slate_size_both(other_blocks(work) * block_bytes, size);
     print_line("Puts back", PAINT_GOOD,
                "%llu blocks, %s, that are not as they were",
-               (unsigned long long)other_blocks(work), size);
+               (unsigned long long)other_blocks(work),
+               in_both(other_blocks(work) * block_bytes).words);
     if (work->loaded->journal.lost > 0) {
         print_line("But", PAINT_BAD,
                    "%llu block%s could not be read when what was there was "
@@ -156,11 +153,11 @@ static int ask(const struct rewinding *work)
 
     consent_words(&work->target, wanted);
     if (given == NULL && isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT,
-                    "what is on %s now will be replaced by what was there, and "
-                    "there is no terminal to ask at; to agree, add --consent "
-                    "%s",
-                    work->target.media.tag, wanted);
+        return fail(
+            SLATE_ERR_CONSENT,
+            "what is on %s now will be replaced by what was there, and there "
+            "is no terminal to ask at; to agree, add --consent %s",
+            work->target.media.tag, wanted);
     if (given == NULL)
         return consent_prompt(&work->target,
                               "What is there now will be replaced.", typed);
@@ -172,11 +169,10 @@ static int fail_writing(const struct rewinding *work, enum slate_status status)
     const struct slate_pass *pass = &work->rewind.enact.pass;
 
     if (status == SLATE_ERR_STOPPED)
-        return fail(status,
-                    "interrupted after %llu of %llu blocks; the same command "
-                    "goes on",
-                    (unsigned long long)pass->done,
-                    (unsigned long long)pass->total);
+        return fail(
+            status,
+            "interrupted after %llu of %llu blocks; the same command goes on",
+            (unsigned long long)pass->done, (unsigned long long)pass->total);
     return fail_with_fault(status, &work->target.media, work->target.address);
 }
 
@@ -231,13 +227,13 @@ static int prove(struct rewinding *work)
 
 static void tell_after(const struct rewinding *work)
 {
-    char size[SLATE_SIZE_TEXT], words[300];
+    char words[300];
     struct slate_text text;
 
-    slate_size_both(work->written * work->target.media.geometry.block_bytes,
-                    size);
-    print_line("Put back", PAINT_GOOD, "%llu blocks, %s",
-               (unsigned long long)work->written, size);
+    print_line(
+        "Put back", PAINT_GOOD, "%llu blocks, %s",
+        (unsigned long long)work->written,
+        in_both(work->written * work->target.media.geometry.block_bytes).words);
     print_line("Proved", PAINT_GOOD,
                "%llu blocks were read back, and every one is as it was",
                (unsigned long long)work->rewind.look.done);
@@ -252,7 +248,7 @@ static int report_result(const struct rewinding *work)
 {
     const struct slate_journal *journal = &work->loaded->journal;
 
-    return report_print(report_made(json_pack(
+    return report_print(report_pack(
         "{s:s, s:s, s:o, s:o, s:o, s:I, s:I, s:I, s:I, s:o}", "shape",
         "trueslate.rewind/1", "tag", journal->tag, "device",
         report_device(&work->target), "journal",
@@ -260,8 +256,7 @@ static int report_result(const struct rewinding *work)
         report_hex(journal->seal, SLATE_DIGEST_BYTES), "blocks_replaced",
         (json_int_t)work->replaced, "blocks_changed", (json_int_t)work->changed,
         "blocks_written", (json_int_t)work->written, "blocks_unread",
-        (json_int_t)journal->lost, "findings",
-        report_findings(&work->target))));
+        (json_int_t)journal->lost, "findings", report_findings(&work->target)));
 }
 
 static int find_out(struct rewinding *work)
@@ -292,9 +287,9 @@ int verb_rewind(const struct options *options)
     int code;
 
     if (options->count == 0)
-        return fail(SLATE_ERR_ARGUMENT,
-                    "rewind: JOURNAL is missing; 'trueslate journals' lists "
-                    "them");
+        return fail(
+            SLATE_ERR_ARGUMENT,
+            "rewind: JOURNAL is missing; 'trueslate journals' lists them");
     work.loaded = journals_load(options->operand);
     code = find_out(&work);
     if (code == 0)

@@ -3,7 +3,6 @@
 
 #include "draft/draft.h"
 #include "device/device.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
@@ -49,20 +48,20 @@ static void tell(const struct slate_scan *scan, const struct target *target)
                "%s", words);
     regions_tell(target, TARGET_READ);
     if (scan->writes)
-        print_line("Not known", PAINT_PLAIN,
-                   "whether blocks are aliases of others, since one run was "
-                   "written after the other: 'probe' tells whether the size "
-                   "is true");
+        print_line(
+            "Not known", PAINT_PLAIN,
+            "whether blocks are aliases of others, since one run was written "
+            "after the other: 'probe' tells whether the size is true");
     if (slate_scan_bad(scan) > 0)
         print_line("What helps", PAINT_PLAIN,
-                   "'renew --bad-list FILE' keeps a volume off these "
-                   "blocks; --failed FILE writes that list");
+                   "'renew --bad-list FILE' keeps a volume off these blocks; "
+                   "--failed FILE writes that list");
 }
 
 static json_t *report_of(const struct slate_scan *scan,
                          const struct target *target)
 {
-    return report_made(json_pack(
+    return report_pack(
         "{s:s, s:s, s:o, s:b, s:b, s:I, s:I, s:I, s:I, s:I, s:o, s:s, s:o*}",
         "shape", "trueslate.scan/1", "tag", target->facts.tag, "device",
         report_device(target), "finished", scan->phase == SLATE_SCAN_DONE,
@@ -71,7 +70,7 @@ static json_t *report_of(const struct slate_scan *scan,
         "unreadable", (json_int_t)scan->unreadable, "weak",
         (json_int_t)scan->weak, "bad", report_ranges(&scan->bad), "words",
         slate_scan_words(scan, kind_of(target)), "pace",
-        regions_report(target, TARGET_READ)));
+        regions_report(target, TARGET_READ));
 }
 
 static int draw(const char *path, const struct slate_scan *scan,
@@ -113,10 +112,10 @@ static int finish(const struct options *options, const struct slate_scan *scan,
     if (code == 0 && options->failed_list != NULL)
         code = bad_write(options->failed_list, target, &scan->bad);
     if (code == 0 && scan->phase != SLATE_SCAN_DONE)
-        return fail(SLATE_ERR_STOPPED,
-                    "the scan was stopped; to go on from there, add --from "
-                    "%llu",
-                    (unsigned long long)scan->at);
+        return fail(
+            SLATE_ERR_STOPPED,
+            "the scan was stopped; to go on from there, add --from %llu",
+            (unsigned long long)scan->at);
     if (code == 0 && slate_scan_bad(scan) > 0)
         return fail(SLATE_ERR_READ, "%s: %llu block%s cannot be read%s",
                     target->address, (unsigned long long)slate_scan_bad(scan),
@@ -191,11 +190,11 @@ static int scan_all(const struct options *options, struct target *target)
         code = write_ticket(options, &scan, target, began, code);
         code = then_do(target, options, code);
     } else if (status == SLATE_ERR_ARGUMENT) {
-        code = fail(status,
-                    "--from %llu: expected a block of the device, which has "
-                    "%llu",
-                    (unsigned long long)options->from_block,
-                    (unsigned long long)target->media.geometry.block_count);
+        code =
+            fail(status,
+                 "--from %llu: expected a block of the device, which has %llu",
+                 (unsigned long long)options->from_block,
+                 (unsigned long long)target->media.geometry.block_count);
     } else {
         code = fail_plainly(status, target->address);
     }

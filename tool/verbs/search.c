@@ -2,7 +2,6 @@
 /* search: volumes that no partition holds. */
 #include <inttypes.h>
 
-#include "base/base.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
 #include "term/term.h"
@@ -45,15 +44,15 @@ static bool run(struct slate_search *search)
 
 static void tell_lost(const struct slate_lost *lost, uint32_t block)
 {
-    char size[SLATE_SIZE_TEXT], words[400];
+    char words[400];
     struct slate_text text;
 
-    slate_size_both(lost->count * block, size);
     print_line("At", is_plain(lost) ? PAINT_GOOD : PAINT_BAD,
                "block %" PRIu64 ": %s%s%s%s, %s", lost->first,
                slate_volume_words(lost->volume.kind),
                lost->volume.label[0] == '\0' ? "" : " \"", lost->volume.label,
-               lost->volume.label[0] == '\0' ? "" : "\"", size);
+               lost->volume.label[0] == '\0' ? "" : "\"",
+               in_both(lost->count * block).words);
     slate_text_start(&text, words, sizeof words);
     slate_lost_words(lost, &text);
     print_line("", PAINT_PLAIN, "%s", words);
@@ -84,25 +83,22 @@ static void tell_command(const struct slate_search *search,
 static void tell_searched(const struct slate_search *search,
                           const struct target *target)
 {
-    char size[SLATE_SIZE_TEXT];
     uint32_t block = target->media.geometry.block_bytes;
 
     if (search->places == 0) {
         print_line("Searched", PAINT_PLAIN, "%s",
                    target->facts.marked
                        ? "nothing: a renewal is unfinished on it"
-                       : "nothing: there is no place outside of partitions "
-                         "and volumes");
+                       : "nothing: there is no place outside of partitions and "
+                         "volumes");
         return;
     }
-    slate_size_binary(search->every * block, size);
     print_line("Searched", PAINT_PLAIN,
                "%" PRIu64
-               " places where no partition is: the first MiB block by "
-               "block, then each multiple of %s, and where old systems put "
-               "partitions; what "
-               "begins elsewhere was not looked for",
-               search->places, size);
+               " places where no partition is: the first MiB block by block, "
+               "then each multiple of %s, and where old systems put "
+               "partitions; what begins elsewhere was not looked for",
+               search->places, in_binary(search->every * block).words);
     if (search->unread > 0) {
         print_line("", PAINT_BAD,
                    "%" PRIu64 " of these places could not be read",
@@ -135,8 +131,8 @@ static void tell_found(const struct slate_search *search,
         print_line("", PAINT_BAD, "the others are not listed");
     if (count_plain(search) < search->count)
         print_line("Choose", PAINT_PLAIN,
-                   "of those that share blocks name the one that you know "
-                   "to be the younger one");
+                   "of those that share blocks name the one that you know to "
+                   "be the younger one");
     tell_command(search, target);
 }
 
@@ -149,12 +145,12 @@ static json_t *report_lost(const struct slate_lost *lost, uint32_t block)
             json_array_append_new(
                 evidence, report_made(json_string(slate_lost_name(bit))));
     }
-    return report_made(
-        json_pack("{s:I, s:I, s:I, s:s, s:s, s:o}", "first",
-                  (json_int_t)lost->first, "blocks", (json_int_t)lost->count,
-                  "bytes", (json_int_t)lost->count * (json_int_t)block,
-                  "volume", slate_volume_words(lost->volume.kind), "label",
-                  lost->volume.label, "evidence", evidence));
+    return report_pack("{s:I, s:I, s:I, s:s, s:s, s:o}", "first",
+                       (json_int_t)lost->first, "blocks",
+                       (json_int_t)lost->count, "bytes",
+                       (json_int_t)lost->count * (json_int_t)block, "volume",
+                       slate_volume_words(lost->volume.kind), "label",
+                       lost->volume.label, "evidence", evidence);
 }
 
 static int report(const struct slate_search *search,
@@ -166,13 +162,13 @@ static int report(const struct slate_search *search,
         json_array_append_new(
             volumes,
             report_lost(&search->lost[i], target->media.geometry.block_bytes));
-    return report_print(report_made(
-        json_pack("{s:s, s:s, s:o, s:I, s:I, s:b, s:I, s:I, s:o}", "shape",
-                  "trueslate.search/1", "tag", target->facts.tag, "device",
-                  report_device(target), "places", (json_int_t)search->places,
-                  "unread", (json_int_t)search->unread, "finished",
-                  search->finished, "next", (json_int_t)search->at, "found",
-                  (json_int_t)search->found, "volumes", volumes)));
+    return report_print(
+        report_pack("{s:s, s:s, s:o, s:I, s:I, s:b, s:I, s:I, s:o}", "shape",
+                    "trueslate.search/1", "tag", target->facts.tag, "device",
+                    report_device(target), "places", (json_int_t)search->places,
+                    "unread", (json_int_t)search->unread, "finished",
+                    search->finished, "next", (json_int_t)search->at, "found",
+                    (json_int_t)search->found, "volumes", volumes));
 }
 
 static int search(const struct options *options, struct target *target)

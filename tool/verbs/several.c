@@ -3,7 +3,6 @@
  * other; then all of them go on side by side. */
 #include "verbs/verbs.h"
 
-#include "base/base.h"
 #include "ticket/ticket.h"
 #include "term/term.h"
 
@@ -26,12 +25,11 @@ static int check_options(const struct options *options)
                          : options->failed_list != NULL ? "--failed"
                                                         : NULL;
 
-    return single == NULL
-               ? 0
-               : fail(SLATE_ERR_ARGUMENT,
-                      "%s: %s is for one device; expected no more than one "
-                      "beside it",
-                      options->verb->name, single);
+    return single == NULL ? 0
+                          : fail(SLATE_ERR_ARGUMENT,
+                                 "%s: %s is for one device; expected no more "
+                                 "than one beside it",
+                                 options->verb->name, single);
 }
 
 static bool is_same(const struct job *a, const struct job *b)

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* survey and await: what is attached, and what comes next. */
 
-#include "base/base.h"
 #include "look/look.h"
 #include "verbs/verbs.h"
 #include "view/view.h"
@@ -89,8 +88,8 @@ static int tell_programs(const struct attached *attached, const bool *shown)
                 devices,
                 report_entry(attached->target[i], attached_twins(attached, i)));
     }
-    return report_print(report_made(json_pack(
-        "{s:s, s:o}", "shape", "trueslate.survey/2", "devices", devices)));
+    return report_print(report_pack("{s:s, s:o}", "shape", "trueslate.survey/2",
+                                    "devices", devices));
 }
 
 /* shown[i] tells which of the list are meant. */
@@ -128,9 +127,8 @@ int verb_survey(const struct options *options)
     int code = 0;
 
     if (options->fresh && known == NULL)
-        return fail(SLATE_ERR_ARGUMENT,
-                    "nothing is remembered yet; say 'trueslate survey "
-                    "--remember' first");
+        return fail(SLATE_ERR_ARGUMENT, "nothing is remembered yet; say "
+                                        "'trueslate survey --remember' first");
     if (!attached_open(&attached, options->bench, SLATE_DEPTH_GLANCE, NULL))
         code = no_bench(options->bench);
     memset(shown, 1, sizeof shown);

@@ -4,7 +4,6 @@
 #include "verbs/verbs.h"
 
 #include "work/work.h"
-#include "base/base.h"
 #include "term/term.h"
 #include "device/device.h"
 
@@ -55,15 +54,10 @@ static int go_over(struct going_over *over)
 
 int sweep_agree(const struct options *options, const struct target *target)
 {
-    char wanted[64];
-
-    consent_words(target, wanted);
-    if (options->consent == NULL)
-        return fail(SLATE_ERR_CONSENT,
-                    "a scan that writes writes to every block of %s and "
-                    "restores it; to agree, add --consent %s",
-                    target->media.tag, wanted);
-    return check_consent(target, options->consent);
+    return consent_ask(target, options, NULL,
+                       "a scan that writes writes to every block of %s and "
+                       "restores it; to agree, add --consent",
+                       target->media.tag);
 }
 
 int sweep_all(const struct options *options, struct target *target,

@@ -6,7 +6,6 @@
 
 #include "device/device.h"
 #include "look/look.h"
-#include "base/base.h"
 #include "ticket/ticket.h"
 #include "verbs/verbs.h"
 #include "term/term.h"

@@ -43,17 +43,16 @@ static void put_stretch(const struct slate_facts *facts, const struct map *map,
                         const struct stretch *stretch, char *line)
 {
     const struct slate_volume *volume = volume_of(facts, stretch);
-    char size[SLATE_SIZE_TEXT], used[SLATE_SIZE_TEXT];
+    char size[SLATE_SIZE_TEXT];
     uint64_t in_use = 0;
 
     slate_size_both(stretch->count * map->block_bytes, size);
     if (volume != NULL && volume->free_known &&
         volume->free_clusters * volume->cluster_bytes <= volume->bytes)
         in_use = volume->bytes - volume->free_clusters * volume->cluster_bytes;
-    slate_size_decimal(in_use, used);
     if (in_use > 0)
         snprintf(line, ROOM, "%s, %s, of which %s are in use", stretch->words,
-                 size, used);
+                 size, in_decimal(in_use).words);
     else
         snprintf(line, ROOM, "%s, %s, with all that is in it", stretch->words,
                  size);
@@ -67,11 +66,11 @@ static void put_nothing(const struct slate_facts *facts,
 
     loss->bad = !stays && slate_facts_hold_content(facts);
     if (stays)
-        snprintf(new_line(loss), ROOM, "%s",
-                 draft->table_stays
-                     ? "what no partition holds; no partition is touched"
-                     : "nothing that a partition holds; what stays is not "
-                       "touched");
+        snprintf(
+            new_line(loss), ROOM, "%s",
+            draft->table_stays
+                ? "what no partition holds; no partition is touched"
+                : "nothing that a partition holds; what stays is not touched");
     else if (loss->bad)
         snprintf(new_line(loss), ROOM,
                  "content that belongs to no volume known here");

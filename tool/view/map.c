@@ -4,7 +4,6 @@
 #include "term/term.h"
 #include "view/view.h"
 #include "draft/draft.h"
-#include "base/base.h"
 
 #define SMALL_COLUMNS 10
 #define WORDS_ROOM sizeof(((struct stretch *)0)->words)
@@ -463,17 +462,17 @@ static void print_rest(const struct map *map)
 {
     uint32_t partitions = 0;
     uint64_t free_blocks = 0;
-    char size[SLATE_SIZE_TEXT];
 
     for (uint32_t i = MAP_LINES; i < map->count; i++) {
         partitions += map->stretch[i].number > 0 ? 1u : 0u;
         if (map->stretch[i].paint == PAINT_FREE)
             free_blocks += map->stretch[i].count;
     }
-    slate_size_both(free_blocks * map->block_bytes, size);
     printf("%14sand %u more partitions; between and behind these, %s "
            "unallocated\n",
-           "", partitions + map->unlisted, free_blocks == 0 ? "nothing" : size);
+           "", partitions + map->unlisted,
+           free_blocks == 0 ? "nothing"
+                            : in_both(free_blocks * map->block_bytes).words);
 }
 
 void print_stretches(const struct map *map)

@@ -145,7 +145,7 @@ void page_map(struct page *page, const struct map *map)
 
 void page_legend(struct page *page, const struct map *map)
 {
-    char size[SLATE_SIZE_TEXT], words[256];
+    char words[256];
 
     page_set_font(page, 15, false);
     page->y += 6;
@@ -165,8 +165,8 @@ void page_legend(struct page *page, const struct map *map)
                        words);
         }
         page_words(page, PAGE_MARGIN + 66, stretch->words);
-        slate_size_both(stretch->count * map->block_bytes, size);
-        page_words(page, PAGE_MARGIN + 430, size);
+        page_words(page, PAGE_MARGIN + 430,
+                   in_both(stretch->count * map->block_bytes).words);
         page_words(page, PAGE_MARGIN + 720, stretch->extra);
     }
     if (map->count > LEGENDS) {

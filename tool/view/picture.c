@@ -4,7 +4,6 @@
  */
 #include <errno.h>
 
-#include "base/base.h"
 #include "view/view.h"
 #include "view/page.h"
 
@@ -16,14 +15,13 @@ static void put_share(struct page *page, const struct slate_facts *facts)
     uint64_t all = slate_geometry_bytes(&facts->geometry);
     uint64_t shown = slate_facts_shown_bytes(facts);
     double whole = PAGE_WIDTH - 2 * PAGE_MARGIN, wide;
-    char part[SLATE_SIZE_TEXT], full[SLATE_SIZE_TEXT], words[256];
+    char full[SLATE_SIZE_TEXT], words[256];
 
     wide = whole * ((double)shown / (double)all);
     wide = wide > whole ? whole : wide;
-    slate_size_both(shown, part);
     slate_size_both(all, full);
     snprintf(words, sizeof words, "Hosts show %s of %s",
-             shown == 0 ? "nothing" : part, full);
+             shown == 0 ? "nothing" : in_both(shown).words, full);
     page->y += 14;
     if (page->drawing) {
         if (shown > 0)
@@ -113,7 +111,7 @@ static void put_bar(struct page *page, const char *title, struct map *map)
 static void put_steps(struct page *page, const struct slate_draft *draft)
 {
     struct steps steps;
-    char words[160], size[SLATE_SIZE_TEXT], time[16];
+    char words[160], time[16];
 
     put_title(page, "Steps");
     page_set_font(page, 15, false);
@@ -125,9 +123,9 @@ static void put_steps(struct page *page, const struct slate_draft *draft)
         snprintf(words, sizeof words, "%u", i + 1);
         page_words(page, PAGE_MARGIN + 24 - page_width_of(page, words), words);
         page_words(page, PAGE_MARGIN + 40, step->words);
-        slate_size_decimal(step->blocks * draft->basis.geometry.block_bytes,
-                           size);
-        page_words(page, PAGE_MARGIN + 520, size);
+        page_words(
+            page, PAGE_MARGIN + 520,
+            in_decimal(step->blocks * draft->basis.geometry.block_bytes).words);
         step_time(slate_advise_seconds(draft, step->blocks, false), time);
         page_words(page, PAGE_MARGIN + 640, time);
     }

@@ -126,9 +126,7 @@ void profile_put(struct page *page, const void *what)
     page_set_font(page, 16, true);
     page_set_colour(page->cairo, PAGE_BLACK);
     snprintf(words, sizeof words,
-             "%s a second, from the first block to the "
-             "last",
-             profile->doing);
+             "%s a second, from the first block to the last", profile->doing);
     page_words(page, PAGE_MARGIN, words);
     scale.top = page->y + 16;
     if (page->drawing && median > 0) {

@@ -2,7 +2,6 @@
 /* Devices and findings on the screen, for people. */
 
 #include "view/view.h"
-#include "base/base.h"
 
 /* Stretches that a survey names. */
 #define CONTENT_LISTED 6u
@@ -51,16 +50,15 @@ static void explain_size(const struct slate_geometry *geometry)
 {
     uint64_t bytes = slate_geometry_bytes(geometry);
     uint64_t nominal = slate_size_nominal(bytes);
-    char on_case[SLATE_SIZE_TEXT], binary[SLATE_SIZE_TEXT];
+    char binary[SLATE_SIZE_TEXT];
 
     if (nominal == 0)
         return;
-    slate_size_decimal(nominal, on_case);
     slate_size_binary(bytes, binary);
     print_line("", PAINT_PLAIN,
                "The case says %s: decimal, and rounded%s. Hosts that count in "
                "binary show %s.",
-               on_case,
+               in_decimal(nominal).words,
                bytes < nominal ? "; flash keeps some of it as spare" : "",
                binary);
 }
@@ -116,7 +114,7 @@ void view_content(const struct slate_facts *facts)
 {
     uint64_t all = slate_geometry_bytes(&facts->geometry);
     uint64_t shown = slate_facts_shown_bytes(facts);
-    char size[SLATE_SIZE_TEXT], whole[SLATE_SIZE_TEXT], label[16];
+    char whole[SLATE_SIZE_TEXT], label[16];
     struct map map;
 
     map_of_facts(facts, &map);
@@ -129,9 +127,9 @@ void view_content(const struct slate_facts *facts)
     print_stretches(&map);
     map_forget(&map);
     print_share("Hosts show", shown, all);
-    slate_size_both(shown, size);
     slate_size_both(all, whole);
-    printf("%14s%s of %s\n", "", shown == 0 ? "nothing" : size, whole);
+    printf("%14s%s of %s\n", "", shown == 0 ? "nothing" : in_both(shown).words,
+           whole);
 }
 
 static enum paint paint_of(enum slate_severity severity)
@@ -206,11 +204,8 @@ void view_line(const struct target *target)
     title = text.used;
     shown = slate_facts_shown_bytes(facts);
     if (facts->opened == SLATE_OK && shown < all / 100 * 99 && shown > 0) {
-        char part[SLATE_SIZE_TEXT];
-
-        slate_size_decimal(shown, part);
         slate_text_add(&text, ", ");
-        slate_text_add(&text, part);
+        slate_text_add(&text, in_decimal(shown).words);
         slate_text_add(&text, " shown");
     }
     if (text.used > room) /* what hosts show is told where it fits */

@@ -104,8 +104,7 @@ void view_nothing_there(const char *what)
         "cards: seated until they click; a reader without a card stands in the "
         "survey as \"no medium\"",
         "permission: run the survey as root; a device node that may not be "
-        "read "
-        "is named there"};
+        "read is named there"};
     bool root = geteuid() == 0;
 
     printf("%s Check, in this order:\n", what);

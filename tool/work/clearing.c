@@ -2,7 +2,6 @@
 /* Attributes in the content: cleared as --lift asks, told, reported. */
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "term/term.h"
 
@@ -101,11 +100,11 @@ json_t *attributes_report(const struct attributes *attributes)
     for (uint32_t i = 0; i < attributes->count; i++) {
         enum slate_attribute_kind kind = attributes->found[i].kind;
         uint32_t number = attributes->number[i];
-        json_t *one = report_made(json_pack(
+        json_t *one = report_pack(
             "{s:s, s:o, s:s, s:s}", "kind", slate_attribute_name(kind),
             "partition", number == 0 ? json_null() : json_integer(number),
             "text", slate_attribute_words(kind), "advice",
-            slate_attribute_advice(kind)));
+            slate_attribute_advice(kind));
 
         if (attributes->wanted[i])
             json_object_set_new(

@@ -2,7 +2,6 @@
 /* A draft of what a command asks for, of the device that is there. */
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "work/work.h"
 
 /* What a command lifts, though it is not lifted without being asked. */
@@ -59,10 +58,10 @@ static int refuse_mixture(const struct options *options,
                     : options->mend != NULL ? "--mend"
                                             : "--put-back");
     if (changes == 0 && former != NULL && slate_draft_is_change(former))
-        return fail(SLATE_ERR_ARGUMENT,
-                    "draft: that draft changes a device in place; expected "
-                    "--clear KINDS or --mend KINDS, or the device instead of "
-                    "it");
+        return fail(
+            SLATE_ERR_ARGUMENT,
+            "draft: that draft changes a device in place; expected --clear "
+            "KINDS or --mend KINDS, or the device instead of it");
     return 0;
 }
 

@@ -5,7 +5,6 @@
 #include <errno.h>
 
 #include "draft/draft.h"
-#include "base/base.h"
 
 #define STICKER_MOST 8191u
 #define STICKER_BYTES_MOST 1048576u

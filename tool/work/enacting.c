@@ -3,7 +3,6 @@
 
 #include "draft/draft.h"
 #include "device/device.h"
-#include "base/base.h"
 #include "work/work.h"
 #include "term/term.h"
 
@@ -15,9 +14,9 @@ static int fail_enact(const struct target *target,
     if (status == SLATE_ERR_ALIAS)
         return fail(
             status,
-            "%s: what was written %s block %llu shows in block 0 as "
-            "well: it has no more blocks than that, of the %llu that "
-            "it claims; do not trust this device",
+            "%s: what was written %s block %llu shows in block 0 as well: it "
+            "has no more blocks than that, of the %llu that it claims; do not "
+            "trust this device",
             target->address,
             enact->pass.draft->goal.overwrite.round[enact->round].kind ==
                     SLATE_ROUND_RANDOM

@@ -3,7 +3,6 @@
  * and looking what came of it. */
 #include "work/work.h"
 
-#include "base/base.h"
 #include "term/term.h"
 
 /* How long a device is left alone between two questions, ms: the longer it
@@ -247,12 +246,12 @@ int erasing_judge(const struct erasing *erasing, const struct target *target)
     if (!slate_erased_is_bad(erased))
         return 0;
     if (erased == SLATE_ERASED_KEPT)
-        return fail(SLATE_ERR_UNPROVED,
-                    "%s says that it erased itself, but %u of %u places hold "
-                    "what they held, the first at block %llu: overwrite it, "
-                    "and do not trust it",
-                    target->media.tag, erase->kept, erase->held,
-                    (unsigned long long)erase->first_kept);
+        return fail(
+            SLATE_ERR_UNPROVED,
+            "%s says that it erased itself, but %u of %u places hold what they "
+            "held, the first at block %llu: overwrite it, and do not trust it",
+            target->media.tag, erase->kept, erase->held,
+            (unsigned long long)erase->first_kept);
     return fail(SLATE_ERR_UNPROVED, "%s: %s", target->media.tag,
                 slate_erased_words(erased));
 }

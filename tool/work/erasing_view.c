@@ -2,7 +2,6 @@
 /* Ways to erase, and what came of one, for people and for programs. */
 
 #include "work/work.h"
-#include "report/report.h"
 #include "term/term.h"
 
 static void tell_minutes(const struct slate_erase_way *way)
@@ -140,7 +139,7 @@ json_t *erasing_report_ways(const struct erasing *erasing,
 
         json_array_append_new(
             list,
-            report_made(json_pack(
+            report_pack(
                 "{s:s, s:i, s:b, s:b, s:s, s:s, s:s, s:s}", "way",
                 slate_erase_name(way->kind), "minutes", (int)way->minutes,
                 "whole_drive", way->reaches_units, "tells_progress",
@@ -148,12 +147,12 @@ json_t *erasing_report_ways(const struct erasing *erasing,
                 slate_erase_words(way->kind, SLATE_ERASE_TEXT), "reaches",
                 slate_erase_words(way->kind, SLATE_ERASE_REACHES), "leaves",
                 slate_erase_words(way->kind, SLATE_ERASE_LEAVES), "power_cut",
-                slate_erase_words(way->kind, SLATE_ERASE_CUT))));
+                slate_erase_words(way->kind, SLATE_ERASE_CUT)));
     }
     advise(erasing, target, SLATE_ERASE_STAYS, stays, sizeof stays);
     advise(erasing, target, SLATE_ERASE_LEAVES_HOUSE, leaves, sizeof leaves);
-    return report_made(json_pack("{s:o, s:s, s:s}", "ways", list, "stays",
-                                 stays, "leaves", leaves));
+    return report_pack("{s:o, s:s, s:s}", "ways", list, "stays", stays,
+                       "leaves", leaves);
 }
 
 json_t *erasing_report(const struct erasing *erasing)
@@ -161,7 +160,7 @@ json_t *erasing_report(const struct erasing *erasing)
     const struct slate_erase *erase = &erasing->erase;
     enum slate_erased erased = slate_erase_verdict(erase);
 
-    return report_made(json_pack(
+    return report_pack(
         "{s:s, s:b, s:s, s:s, s:i, s:i, s:i, s:i, s:i, s:I, s:I, s:I}", "way",
         erase->joined ? "" : slate_erase_name(erase->way.kind), "joined",
         erase->joined, "verdict", slate_erased_name(erased), "text",
@@ -170,5 +169,5 @@ json_t *erasing_report(const struct erasing *erasing)
         (int)erase->plain, "places_unreadable", (int)erase->unread,
         "blocks_read", (json_int_t)erase->read, "blocks_other",
         (json_int_t)erase->other, "blocks_unreadable",
-        (json_int_t)erase->unread_blocks));
+        (json_int_t)erase->unread_blocks);
 }

@@ -3,8 +3,6 @@
  * from front to end: a window of what came last serves the short ways back. */
 #include "work/work.h"
 
-#include "base/base.h"
-
 #include <errno.h>
 #include <unistd.h>
 

@@ -3,7 +3,6 @@
 #include "work/work.h"
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "term/term.h"
 #include "device/device.h"
 
@@ -69,10 +68,10 @@ static int find_place(const struct options *options,
         return state_path(target->media.tag, draft->seal, JOURNAL_ENDING, path,
                           STATE_PATH_ROOM)
                    ? 0
-                   : fail(SLATE_ERR_KEEPER,
-                          "there is no place to keep what is replaced; name "
-                          "one with --journal FILE, or do without by "
-                          "--no-rewind");
+                   : fail(
+                         SLATE_ERR_KEEPER,
+                         "there is no place to keep what is replaced; name one "
+                         "with --journal FILE, or do without by --no-rewind");
     snprintf(path, STATE_PATH_ROOM, "%s", options->journal);
     if (durable_exists(path) && !options->replace &&
         !durable_is_precious(path, target) && !is_of(path, draft))
@@ -90,17 +89,18 @@ static int fail_keeping(const struct journal_file *file, const char *path,
     const struct slate_media *media = saving->pass.media;
 
     if (status == SLATE_ERR_STOPPED)
-        return fail(status, "interrupted ahead of the first write; nothing was "
-                            "written");
+        return fail(
+            status,
+            "interrupted ahead of the first write; nothing was written");
     if (file->why[0] == '\0')
         return fail_with_fault(status, media,
                                "what will be replaced cannot be read, nothing "
                                "was written; --no-rewind does without");
-    return fail(SLATE_ERR_KEEPER,
-                "%s: what is replaced cannot be kept there: %s; nothing was "
-                "written; name another place with --journal FILE, or do "
-                "without by --no-rewind",
-                plain_word(path), file->why);
+    return fail(
+        SLATE_ERR_KEEPER,
+        "%s: what is replaced cannot be kept there: %s; nothing was written; "
+        "name another place with --journal FILE, or do without by --no-rewind",
+        plain_word(path), file->why);
 }
 
 static int save_to(const char *path, struct target *target,

@@ -8,8 +8,6 @@
 
 #include <errno.h>
 
-#include "base/base.h"
-
 #define HEAD "TRUE SLATE KEPT3"
 #define HEAD_BYTES 16u
 #define ENDING ".kept"

@@ -3,7 +3,6 @@
 
 #include "device/device.h"
 #include "draft/draft.h"
-#include "base/base.h"
 #include "term/term.h"
 #include "work/work.h"
 #include "look/look.h"

@@ -3,7 +3,6 @@
 #include "work/work.h"
 
 #include "draft/draft.h"
-#include "base/base.h"
 #include "term/term.h"
 
 /* Between two questions, ms. */
@@ -155,10 +154,10 @@ static void wait_a_little(void)
 
 static int fail_measured(const struct lowlevel *job)
 {
-    return fail(SLATE_ERR_STOPPED,
-                "%s: stopped; it has one track now, and needs a low-level "
-                "format again",
-                job->target->address);
+    return fail(
+        SLATE_ERR_STOPPED,
+        "%s: stopped; it has one track now, and needs a low-level format again",
+        job->target->address);
 }
 
 static int fail_format(const struct lowlevel *job, enum slate_status status)
@@ -207,10 +206,10 @@ static int fail_stopped(const struct lowlevel *job)
                     target->address);
     if (!own->format.begun)
         return fail_measured(job);
-    return fail(SLATE_ERR_STOPPED,
-                "%s goes on by itself; 'trueslate assess %s%s' tells when it "
-                "is done",
-                target->address, target->name, target->also);
+    return fail(
+        SLATE_ERR_STOPPED,
+        "%s goes on by itself; 'trueslate assess %s%s' tells when it is done",
+        target->address, target->name, target->also);
 }
 
 /* Where the format is, as cylinder and head, or a share of it. */
@@ -426,10 +425,10 @@ int lowlevel_take_blocks(struct lowlevel *job)
         const struct slate_range *range = &job->range[i];
 
         if (range->first >= blocks || range->count > blocks - range->first)
-            return fail(SLATE_ERR_ARGUMENT,
-                        "--reassign: expected blocks of the device, which has "
-                        "%llu",
-                        (unsigned long long)blocks);
+            return fail(
+                SLATE_ERR_ARGUMENT,
+                "--reassign: expected blocks of the device, which has %llu",
+                (unsigned long long)blocks);
     }
     return 0;
 }

@@ -3,7 +3,6 @@
  * came of it, for people. */
 
 #include "work/work.h"
-#include "base/base.h"
 #include "term/term.h"
 
 #define NAMED 12u
@@ -51,11 +50,10 @@ static void tell_recording(const struct slate_drive *drive)
 
     say_from(drive->precompensation, drive->cylinders, precompensation);
     say_from(drive->reduced_current, drive->cylinders, current);
-    print_line(
-        "Recording", PAINT_PLAIN,
-        "write precompensation %s, reduced write current %s; bursts of up "
-        "to %u bits are corrected",
-        precompensation, current, drive->burst_bits);
+    print_line("Recording", PAINT_PLAIN,
+               "write precompensation %s, reduced write current %s; bursts of "
+               "up to %u bits are corrected",
+               precompensation, current, drive->burst_bits);
 }
 
 /* The order in which sectors pass the head. */
@@ -199,8 +197,8 @@ void lowlevel_tell_facts(const struct lowlevel *job)
     if (facts->kind == SLATE_LOWLEVEL_NONE) {
         print_line("Below", PAINT_PLAIN, "%s",
                    job->target->media.identity.transport == SLATE_TRANSPORT_SD
-                       ? "nothing below the blocks of a card can be "
-                         "reached; it can erase itself"
+                       ? "nothing below the blocks of a card can be reached; "
+                         "it can erase itself"
                        : "nothing below its blocks can be reached");
         return;
     }
@@ -212,8 +210,8 @@ void lowlevel_tell_facts(const struct lowlevel *job)
     tell_formats(facts);
     if (facts->protection)
         print_line("Protection", PAINT_BAD,
-                   "it is formatted with protection information; a "
-                   "low-level format leaves it out");
+                   "it is formatted with protection information; a low-level "
+                   "format leaves it out");
     tell_listed(job);
     tell_commands(job);
 }
@@ -229,11 +227,10 @@ static void tell_split(const struct lowlevel *job)
     slate_size_decimal(
         (slate_drive_blocks(&job->work.drive) - job->first_blocks) * block,
         second);
-    print_line(
-        "Split", PAINT_PLAIN,
-        "two logical drives, of %s and of %s; the second one begins with "
-        "cylinder %s",
-        first, second, job->options->drive[DRIVE_SPLIT]);
+    print_line("Split", PAINT_PLAIN,
+               "two logical drives, of %s and of %s; the second one begins "
+               "with cylinder %s",
+               first, second, job->options->drive[DRIVE_SPLIT]);
 }
 
 static void tell_time(const struct lowlevel *job)
@@ -243,19 +240,19 @@ static void tell_time(const struct lowlevel *job)
         (uint64_t)job->work.drive.cylinders * job->work.drive.heads;
 
     if (!job->work.has_drive) {
-        print_line("Time", PAINT_FAINT,
-                   "the device does not tell beforehand; large disks take "
-                   "hours");
+        print_line(
+            "Time", PAINT_FAINT,
+            "the device does not tell beforehand; large disks take hours");
         return;
     }
     progress_time_words(tracks * TRACK_MS / 1000, time);
-    print_line(
-        "Time", PAINT_FAINT,
-        "about %s for the format, as drives of that time go; all of it is "
-        "read afterwards%s",
-        time,
-        job->options->unlooked || !lowlevel_is_readable(job) ? ""
-                                                             : ", and before");
+    print_line("Time", PAINT_FAINT,
+               "about %s for the format, as drives of that time go; all of it "
+               "is read afterwards%s",
+               time,
+               job->options->unlooked || !lowlevel_is_readable(job)
+                   ? ""
+                   : ", and before");
 }
 
 static void tell_blocks(const struct lowlevel *job)
@@ -279,8 +276,8 @@ void lowlevel_tell_plan(const struct lowlevel *job)
         tell_arithmetic(&job->work.drive);
         if (job->measured)
             print_line("Interleave", PAINT_PLAIN,
-                       "as one track shows that is formatted with each "
-                       "value and read");
+                       "as one track shows that is formatted with each value "
+                       "and read");
         else
             tell_order(&job->work.drive);
         tell_recording(&job->work.drive);
@@ -301,8 +298,7 @@ void lowlevel_tell_plan(const struct lowlevel *job)
                job->facts.reaches_units
                    ? "everything on every namespace of this drive"
                : job->work.has_drive && job->target->media.units > 1
-                   ? "everything on this drive, its other logical drive with "
-                     "it"
+                   ? "everything on this drive, its other logical drive with it"
                    : "everything on this device");
 }
 
@@ -482,8 +478,8 @@ void lowlevel_tell(const struct lowlevel *job)
         tell_drive(job);
     else
         print_line("Read", PAINT_PLAIN,
-                   "64 places from the first block to the last can be "
-                   "read; 'scan' reads all");
+                   "64 places from the first block to the last can be read; "
+                   "'scan' reads all");
     if (job->work.after.done)
         tell_next(job);
     else

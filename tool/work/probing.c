@@ -3,7 +3,6 @@
  * something does not come back. */
 #include "work/work.h"
 
-#include "base/base.h"
 #include "term/term.h"
 #include "device/device.h"
 
@@ -101,10 +100,10 @@ int probing_begin(struct probing *probing)
     status = slate_probe_start(&probing->probe, &target->media, probing->work,
                                SLATE_PROBE_WORK);
     if (status == SLATE_ERR_PROTECTED)
-        return fail(status,
-                    "%s is write-protected; 'trueslate guards %s%s' tells "
-                    "by what",
-                    target->address, target->name, target->also);
+        return fail(
+            status,
+            "%s is write-protected; 'trueslate guards %s%s' tells by what",
+            target->address, target->name, target->also);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 

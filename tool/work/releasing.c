@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Away from the host, and out of the machine. */
 
-#include "base/base.h"
 #include "term/term.h"
 #include "work/work.h"
 

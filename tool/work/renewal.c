@@ -10,7 +10,6 @@
 #include "term/term.h"
 #include "view/view.h"
 #include "report/report.h"
-#include "base/base.h"
 #include "look/look.h"
 
 static void view_before(struct renewal *renewal)
@@ -88,9 +87,8 @@ static int ask(struct renewal *renewal, const char *what)
  * capacity, and another tag then. */
 static int reveal(struct renewal *renewal)
 {
-    int code =
-        ask(renewal, "What is concealed will be lifted, and then everything on "
-                     "this device will be lost.");
+    int code = ask(renewal, "What is concealed will be lifted, and then "
+                            "everything on this device will be lost.");
 
     if (code == 0)
         code = check_release(&renewal->target);
@@ -114,8 +112,8 @@ static int show_going_on(struct renewal *renewal)
     if (!renewal->options->json) {
         view_draft(&renewal->target.facts, renewal->work.draft);
         print_line("Goes on", PAINT_GOOD,
-                   "this draft is unfinished on the device; what is in "
-                   "place already is left alone");
+                   "this draft is unfinished on the device; what is in place "
+                   "already is left alone");
     }
     return 0;
 }

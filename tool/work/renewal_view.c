@@ -26,15 +26,15 @@ static void tell_users(const struct target *target)
 void renewal_words(const struct renewal *renewal, char *words, size_t room)
 {
     const struct slate_facts *facts = &renewal->target.facts;
-    char shown[SLATE_SIZE_TEXT], all[SLATE_SIZE_TEXT], what[200];
+    char shown[SLATE_SIZE_TEXT], what[200];
 
     if (overwriting_words(renewal->work.draft, words, room))
         return;
     slate_size_both(slate_facts_shown_bytes(facts), shown);
-    slate_size_both(slate_geometry_bytes(&facts->geometry), all);
     draft_words(renewal->work.draft, what, sizeof what);
     snprintf(words, room, "%s has %s: hosts show %s of %s%s",
-             renewal->work.draft->basis.tag, what, shown, all,
+             renewal->work.draft->basis.tag, what, shown,
+             in_both(slate_geometry_bytes(&facts->geometry)).words,
              renewal->work.draft->basis.geometry.block_count <
                      slate_draft_claimed(renewal->work.draft)
                  ? "; it is no healthy device, since it claims more than is "
@@ -105,13 +105,13 @@ static json_t *totals_report(const struct slate_draft *draft)
 
     if (draft->parts != 1 || !slate_draft_totals(draft, 0, &totals))
         return NULL;
-    return report_made(json_pack(
+    return report_pack(
         "{s:I, s:I, s:I, s:I, s:I, s:i, s:i, s:i, s:i}", "bytes",
         (json_int_t)totals.bytes, "bad", (json_int_t)totals.bad_bytes, "system",
         (json_int_t)totals.system_bytes, "files", (json_int_t)totals.file_bytes,
         "free", (json_int_t)totals.free_bytes, "system_files",
         (int)totals.system_files, "other_files", (int)totals.files, "folders",
-        (int)totals.folders, "cluster", (int)totals.cluster_bytes));
+        (int)totals.folders, "cluster", (int)totals.cluster_bytes);
 }
 
 json_t *renewal_report(struct renewal *renewal)
@@ -124,7 +124,7 @@ json_t *renewal_report(struct renewal *renewal)
         scan = scan_report(&renewal->scanned, renewal->work.draft);
     if (renewal->erasing.begun)
         erased = erasing_report(&renewal->erasing);
-    return report_made(json_pack(
+    return report_pack(
         "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, s:o*, "
         "s:o*}",
         "shape",
@@ -142,7 +142,7 @@ json_t *renewal_report(struct renewal *renewal)
                            &renewal->over_prove),
         "pace_written", regions_report(target, TARGET_WRITTEN), "pace_read",
         regions_report(target, TARGET_READ), "erased", erased, "totals",
-        totals_report(renewal->work.draft)));
+        totals_report(renewal->work.draft));
 }
 
 json_t *renewal_ticket(struct renewal *renewal, int code, const char *failure)

@@ -3,8 +3,6 @@
 #include "work/work.h"
 
 #include "draft/draft.h"
-#include "report/report.h"
-#include "base/base.h"
 
 #define SHAPE "trueslate.resume/1"
 #define ENDING ".resume.json"
@@ -64,11 +62,10 @@ void resume_save(const struct target *target, const struct slate_draft *draft,
 
     for (uint32_t i = 0; i < failed->count; i++)
         json_array_append_new(
-            list,
-            report_made(json_pack("[I, I]", (json_int_t)failed->range[i].first,
-                                  (json_int_t)failed->range[i].count)));
-    kept = report_made(json_pack("{s:s, s:I, s:o}", "shape", SHAPE, "done",
-                                 (json_int_t)done, "failed", list));
+            list, report_pack("[I, I]", (json_int_t)failed->range[i].first,
+                              (json_int_t)failed->range[i].count));
+    kept = report_pack("{s:s, s:I, s:o}", "shape", SHAPE, "done",
+                       (json_int_t)done, "failed", list);
     text = json_dumps(kept, JSON_COMPACT);
     json_decref(kept);
     if (text != NULL && place(target, draft, path))

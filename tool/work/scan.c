@@ -3,8 +3,6 @@
 #include "work/work.h"
 
 #include "draft/draft.h"
-#include "report/report.h"
-#include "base/base.h"
 #include "term/term.h"
 
 #define NAMED 12u /* ranges that are told one by one */
@@ -24,8 +22,8 @@ static int fail_stopped(const struct slate_scan *scan)
             (unsigned long long)scan->at, bad[0] == '\0' ? "" : " --bad ", bad);
     return fail(
         SLATE_ERR_STOPPED,
-        "the scan was stopped ahead of block %llu, with %llu bad "
-        "blocks so far; %s; %s",
+        "the scan was stopped ahead of block %llu, with %llu bad blocks so "
+        "far; %s; %s",
         (unsigned long long)scan->at, (unsigned long long)slate_scan_bad(scan),
         scan->writes ? "what it wrote to is lost" : "nothing was written", how);
 }
@@ -50,11 +48,11 @@ enum slate_status scan_steps(struct slate_scan *scan)
 
 int scan_fail_full(const struct slate_scan *scan, const struct target *target)
 {
-    return fail(SLATE_ERR_BAD_LIST,
-                "%s: more than %u ranges of bad blocks ahead of block %llu: it "
-                "is at its end; copy off what is on it, and do not trust it "
-                "again",
-                target->address, DRAFTED_BAD, (unsigned long long)scan->at);
+    return fail(
+        SLATE_ERR_BAD_LIST,
+        "%s: more than %u ranges of bad blocks ahead of block %llu: it is at "
+        "its end; copy off what is on it, and do not trust it again",
+        target->address, DRAFTED_BAD, (unsigned long long)scan->at);
 }
 
 /* One range; progress goes over it alone. */
@@ -139,11 +137,11 @@ int scan_take(const struct options *options, struct target *target,
 
     memset(scanned, 0, sizeof *scanned);
     if (options->scan_from >= all.count)
-        return fail(SLATE_ERR_ARGUMENT,
-                    "--scan-from %llu: expected a block of the device, which "
-                    "has %llu",
-                    (unsigned long long)options->scan_from,
-                    (unsigned long long)all.count);
+        return fail(
+            SLATE_ERR_ARGUMENT,
+            "--scan-from %llu: expected a block of the device, which has %llu",
+            (unsigned long long)options->scan_from,
+            (unsigned long long)all.count);
     /* an old table goes first, wherever it begins */
     if (writing && options->scan_from > 0)
         code = scan_range(target, draft, &first, true, scanned);
@@ -170,17 +168,16 @@ int scan_check(const struct options *options)
 /* What its draft does not show: as large as the device, twice. */
 int scan_announce(const struct slate_draft *draft, bool quiet)
 {
-    char size[SLATE_SIZE_TEXT], words[300];
+    char words[300];
 
     if (draft->switched)
         return fail(SLATE_ERR_ARGUMENT,
                     "--scan-writes goes over the whole device; where "
                     "partitions are kept, expected --scan, which only reads");
-    slate_size_decimal(slate_geometry_bytes(&draft->basis.geometry), size);
     snprintf(words, sizeof words,
              "a pattern is written to every block, %s in all, and read back: "
              "that may take hours, and comes on top of the time above",
-             size);
+             in_decimal(slate_geometry_bytes(&draft->basis.geometry)).words);
     if (!quiet)
         print_line("First", PAINT_BAD, "%s", words);
     return 0;
@@ -223,12 +220,12 @@ void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
 json_t *scan_report(const struct scanned *scanned,
                     const struct slate_draft *draft)
 {
-    return report_made(json_pack(
+    return report_pack(
         "{s:b, s:I, s:I, s:I, s:I, s:I, s:I, s:o, s:s}", "written",
         scanned->writes, "blocks", (json_int_t)scanned->blocks, "bad_blocks",
         (json_int_t)count_bad(scanned), "unreadable",
         (json_int_t)scanned->unreadable, "unwritable",
         (json_int_t)scanned->unwritable, "altered",
         (json_int_t)scanned->altered, "weak", (json_int_t)scanned->weak, "bad",
-        report_ranges(&draft->bad), "words", scanned->words));
+        report_ranges(&draft->bad), "words", scanned->words);
 }

@@ -6,7 +6,6 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "base/base.h"
 #include "term/term.h"
 
 #define VARIABLES 5
@@ -35,8 +34,7 @@ static const struct {
              "it has no command to stop"},
             {"eject", NULL, "it can be unplugged", ""},
             {"offline", go_offline,
-             "the host shows it no more, until it is plugged in "
-             "again",
+             "the host shows it no more, until it is plugged in again",
              "the host cannot take it away"},
             {"power-off", power_off, "its power is off",
              "the host cannot switch its power; 'offline' may take it away"}};

@@ -3,7 +3,6 @@
  * short can go on. */
 #include "work/work.h"
 
-#include "base/base.h"
 #include "draft/draft.h"
 #include "look/look.h"
 #include "report/report.h"
@@ -17,9 +16,9 @@ int undertaking_keep(struct undertaking *work)
     else if (!unfinished_path(work->target, work->draft->seal, work->file,
                               sizeof work->file)) {
         work->file[0] = '\0';
-        return fail(SLATE_ERR_ACCESS,
-                    "there is no place to keep the draft in; name one with -o "
-                    "FILE");
+        return fail(
+            SLATE_ERR_ACCESS,
+            "there is no place to keep the draft in; name one with -o FILE");
     }
     code = draft_file_save(work->file, work->target, work->draft);
     if (code != 0)

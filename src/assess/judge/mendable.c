@@ -4,7 +4,6 @@
 #include "assess/judge/judge.h"
 
 #include "base/base.h"
-#include "trueslate/format.h"
 #include "volume/common/common.h"
 
 static bool gpt_is_amiss(const struct slate_facts *facts, uint32_t i)
@@ -132,35 +131,34 @@ static const struct row rows[SLATE_MEND_KINDS] = {
                         "both copies of the table are made right, each in its "
                         "place, and the entry that protects them",
                         false, gpt_is_amiss, gpt_is_amiss, slate_obstacle_gpt},
-    [SLATE_MEND_HYBRID] = {"hybrid",
-                           "the MBR's own entries go; the GPT is the only "
-                           "table then",
-                           false, is_hybrid, hybrid_disagrees, NULL},
+    [SLATE_MEND_HYBRID] =
+        {"hybrid", "the MBR's own entries go; the GPT is the only table then",
+         false, is_hybrid, hybrid_disagrees, NULL},
     [SLATE_MEND_REMAINS] = {"remains", "what is left of an old GPT is cleared",
                             false, has_remains, has_remains,
                             slate_obstacle_remains},
-    [SLATE_MEND_START] = {"start",
-                          "the first blocks of the volume come back from its "
-                          "own copy of them",
-                          true, start_is_lost, start_is_lost, NULL},
+    [SLATE_MEND_START] =
+        {"start",
+         "the first blocks of the volume come back from its own copy of them",
+         true, start_is_lost, start_is_lost, NULL},
     [SLATE_MEND_TYPE] = {"type", "the type becomes that of the volume in it",
                          true, has_wrong_type, has_wrong_type, NULL},
-    [SLATE_MEND_ORDER] = {"order",
-                          "the partitions get their numbers in the order of "
-                          "their blocks: what names them by number has to "
-                          "follow",
-                          false, is_unordered, NULL, NULL},
+    [SLATE_MEND_ORDER] =
+        {"order",
+         "the partitions get their numbers in the order of their blocks: what "
+         "names them by number has to follow",
+         false, is_unordered, NULL, NULL},
     [SLATE_MEND_TO_GPT] = {"to-gpt",
                            "the MBR becomes a GPT over the same partitions",
                            false, is_mbr, NULL, slate_obstacle_to_gpt},
     [SLATE_MEND_TO_MBR] = {"to-mbr",
                            "the GPT becomes an MBR over the same partitions",
                            false, is_gpt, NULL, slate_obstacle_to_mbr},
-    [SLATE_MEND_GROW] = {"grow",
-                         "the partition gets the free room behind it; the "
-                         "system that its volume belongs to extends the volume "
-                         "into it",
-                         true, can_grow, NULL, NULL},
+    [SLATE_MEND_GROW] =
+        {"grow",
+         "the partition gets the free room behind it; the system that its "
+         "volume belongs to extends the volume into it",
+         true, can_grow, NULL, NULL},
     [SLATE_MEND_LOST] = {"lost",
                          "the table gets an entry for a volume that was found; "
                          "nothing of the volume is written",

@@ -158,11 +158,10 @@ static void find_end_obstacle(const struct slate_facts *facts, uint64_t first,
             continue;
         obstacle->number = one->number;
         obstacle->blocks = from < first ? first - from : behind - end;
-        obstacle->why =
-            from < first
-                ? "a partition begins where the GPT has to stand"
-                : "a partition ends where the second copy of the GPT has to "
-                  "stand";
+        obstacle->why = from < first
+                            ? "a partition begins where the GPT has to stand"
+                            : "a partition ends where the second copy of the "
+                              "GPT has to stand";
         return;
     }
 }

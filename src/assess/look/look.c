@@ -4,7 +4,6 @@
 
 #include "assess/judge/judge.h"
 #include "assess/look/look.h"
-#include "base/base.h"
 #include "media/wire/wire.h"
 #include "volume/known/known.h"
 #include "table/table.h"

@@ -94,8 +94,7 @@ static void fill_mark_seen(const struct slate_telling *to)
 {
     SLATE_SAY(to->text, "{}{}{}",
               AS_TEXT(to->facts->mark_cut
-                          ? "Block 0 cannot be read, and all else is as "
-                            "draft "
+                          ? "Block 0 cannot be read, and all else is as draft "
                           : "Block 0 holds the unfinished mark of draft "),
               AS_BYTES(to->facts->mark.seal, 6),
               AS_TEXT(to->facts->mark_cut
@@ -110,12 +109,11 @@ static void fill_renew(const struct slate_telling *to)
     bool sound = slate_facts_volumes(to->facts) > 0 ||
                  slate_volume_is_known(to->facts->whole.kind);
 
-    slate_text_add(to->text, sound
-                                 ? "Copy off what is needed first, then renew "
-                                   "the device: one volume over the full "
-                                   "capacity."
-                                 : "Renew the device: one volume over the full "
-                                   "capacity.");
+    slate_text_add(
+        to->text, sound
+                      ? "Copy off what is needed first, then renew the device: "
+                        "one volume over the full capacity."
+                      : "Renew the device: one volume over the full capacity.");
 }
 
 static void fill_covered(const struct slate_telling *to)
@@ -153,8 +151,8 @@ static void fill_found(const struct slate_telling *to)
     const struct slate_sample *sample = &to->facts->sample;
 
     if (sample->volumes == 0) {
-        slate_text_add(to->text, "its start is empty, and there is content "
-                                 "further in");
+        slate_text_add(to->text,
+                       "its start is empty, and there is content further in");
         return;
     }
     slate_text_add(to->text, slate_volume_words(sample->volume.kind));
@@ -251,8 +249,8 @@ static void fill_guard_text(const struct slate_telling *to)
 
     slate_text_add(to->text,
                    guard == NULL
-                       ? "A slider on the case, a write-protect bit, or "
-                         "a setting of the host."
+                       ? "A slider on the case, a write-protect bit, or a "
+                         "setting of the host."
                        : slate_guard_words(guard->kind, SLATE_GUARD_TEXT));
 }
 
@@ -262,8 +260,8 @@ static void fill_guard_command(const struct slate_telling *to)
 
     slate_text_add(to->text,
                    guard == NULL
-                       ? "Look for a slider on the case; without one, "
-                         "try another port or reader."
+                       ? "Look for a slider on the case; without one, try "
+                         "another port or reader."
                        : slate_guard_words(guard->kind, SLATE_GUARD_COMMAND));
     if (guard != NULL && guard->lift == SLATE_LIFT_NOW &&
         !slate_guard_is_deliberate(guard->kind))

@@ -188,14 +188,12 @@ static void fill_beyond_cause(const struct slate_telling *to)
             ? UINT64_MAX
             : slate_facts_bytes(to->facts, to->facts->layout.end);
 
-    slate_text_add(to->text,
-                   "The start of a larger device was copied onto this "
-                   "one, or this one used to show more");
+    slate_text_add(to->text, "The start of a larger device was copied onto "
+                             "this one, or this one used to show more");
     if (end > TWO_TIB && slate_geometry_bytes(&to->facts->geometry) <= TWO_TIB)
-        slate_text_add(to->text,
-                       "; or the dock cannot count beyond 2 TiB and "
-                       "shows a part of the disk: try another one before "
-                       "anything else");
+        slate_text_add(
+            to->text, "; or the dock cannot count beyond 2 TiB and shows a "
+                      "part of the disk: try another one before anything else");
     slate_text_add(to->text, ".");
 }
 
@@ -291,8 +289,8 @@ static void say_outside(const struct slate_facts *facts,
             continue;
         slate_text_add(text, "Logical ");
         slate_say_partition(&facts->partition[i], text);
-        slate_text_add(text, " lies outside the extended one that should "
-                             "contain it.");
+        slate_text_add(
+            text, " lies outside the extended one that should contain it.");
         return;
     }
 }

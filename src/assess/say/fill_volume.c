@@ -77,12 +77,11 @@ static void fill_nothing_there(const struct slate_telling *to)
                   AS_NUMBER(volume->copy_lba));
         return;
     }
-    slate_text_add(to->text,
-                   volume->kind == SLATE_VOLUME_NONE
-                       ? " begins with zeros where a volume would begin; "
-                         "the rest of it was not read."
-                       : " begins with content that no known volume "
-                         "begins with; the rest of it was not read.");
+    slate_text_add(to->text, volume->kind == SLATE_VOLUME_NONE
+                                 ? " begins with zeros where a volume would "
+                                   "begin; the rest of it was not read."
+                                 : " begins with content that no known volume "
+                                   "begins with; the rest of it was not read.");
 }
 
 static void fill_nothing_cause(const struct slate_telling *to)
@@ -93,27 +92,27 @@ static void fill_nothing_cause(const struct slate_telling *to)
         slate_text_add(to->text, "The first blocks of the volume were erased, "
                                  "overwritten or damaged.");
     else if (volume->kind == SLATE_VOLUME_NONE)
-        slate_text_add(to->text, "It was never formatted, or its first blocks "
-                                 "were erased.");
+        slate_text_add(
+            to->text,
+            "It was never formatted, or its first blocks were erased.");
     else
         slate_text_add(to->text,
-                       "Its first blocks were overwritten or damaged, "
-                       "or it belongs to a system with a format of its "
-                       "own.");
+                       "Its first blocks were overwritten or damaged, or it "
+                       "belongs to a system with a format of its own.");
 }
 
 static void fill_nothing_help(const struct slate_telling *to)
 {
     if (to->facts->volume[to->i].lost != SLATE_VOLUME_NONE)
         slate_text_add(to->text,
-                       "Do not format it: the copy brings the volume "
-                       "back, by a tool of the system that made it. If "
-                       "nobody needs what is in it, renew the device.");
+                       "Do not format it: the copy brings the volume back, by "
+                       "a tool of the system that made it. If nobody needs "
+                       "what is in it, renew the device.");
     else
-        slate_text_add(to->text,
-                       "Ask whether anything in it is needed before "
-                       "anybody formats it. If not, renew the device: "
-                       "one volume over the full capacity.");
+        slate_text_add(
+            to->text,
+            "Ask whether anything in it is needed before anybody formats it. "
+            "If not, renew the device: one volume over the full capacity.");
 }
 
 static void fill_place(const struct slate_telling *to)
@@ -168,9 +167,8 @@ static void fill_attributes(const struct slate_telling *to)
         slate_text_add(to->text, "read-only: hosts do not write to it");
     else if ((bits & SLATE_GPT_NO_LETTER) != 0 &&
              (bits & SLATE_GPT_HIDDEN) == 0)
-        slate_text_add(to->text,
-                       "not to be mounted by itself: hosts show it only "
-                       "when they are told to");
+        slate_text_add(to->text, "not to be mounted by itself: hosts show it "
+                                 "only when they are told to");
     else
         slate_text_add(to->text, "hidden: hosts do not show it");
 }
@@ -225,17 +223,15 @@ static void fill_optical_bytes(const struct slate_telling *to)
 static void fill_boot(const struct slate_telling *to)
 {
     if (slate_facts_optical(to->facts)->kind == SLATE_VOLUME_OPTICAL) {
-        slate_text_add(to->text,
-                       "A volume descriptor and a boot record stand at "
-                       "byte 32768; the image claims ");
+        slate_text_add(to->text, "A volume descriptor and a boot record stand "
+                                 "at byte 32768; the image claims ");
         fill_optical_bytes(to);
         slate_text_add(to->text, ".");
         return;
     }
     slate_text_add(to->text, to->facts->layout.boot_code
                                  ? "Block 0 holds start-up code"
-                                 : "There is a start-up "
-                                   "partition");
+                                 : "There is a start-up partition");
     for (uint32_t i = 0; i < to->facts->layout.count; i++) {
         if (!to->facts->partition[i].active &&
             to->facts->partition[i].mbr_type != SLATE_MBR_EFI_SYSTEM)

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The findings in words; their sentences stand in the rows of their judges. */
 #include "assess/judge/judge.h"
-#include "trueslate/mendable.h"
 #include "base/base.h"
 
 const char *slate_severity_name(enum slate_severity severity)
@@ -36,8 +35,8 @@ static bool add_mend(const struct slate_facts *facts,
         !slate_finding_mend(facts, id, &mend))
         return false;
     if (!slate_is_at_ease(finding))
-        slate_text_add(text, "Copy off what is needed, as far as it can be "
-                             "read, then ");
+        slate_text_add(
+            text, "Copy off what is needed, as far as it can be read, then ");
     else
         slate_text_add(text, "What can be done: ");
     if (mend.kind == SLATE_MEND_TO_GPT) {
@@ -68,8 +67,9 @@ void slate_finding_words(const struct slate_facts *facts,
     }
     if (part == SLATE_FINDING_HELP && slate_is_at_ease(finding) &&
         parts[part][0] != 'N') /* says so itself */
-        slate_text_add(text, "Nothing has to be done as long as hosts show "
-                             "what they should. ");
+        slate_text_add(
+            text,
+            "Nothing has to be done as long as hosts show what they should. ");
     if (part == SLATE_FINDING_HELP && add_mend(facts, finding, text))
         return;
     slate_words_fill(facts, id, parts[part], text);

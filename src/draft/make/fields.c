@@ -4,9 +4,10 @@
 
 #include "base/base.h"
 #include "draft/make/make.h"
-#include "trueslate/stored.h"
 
-#define V(operation, ...) v->operation(v->context, __VA_ARGS__)
+#define FIELD(kind, ...)                                                       \
+    v->visit(v->context,                                                       \
+             &(const struct slate_field){SLATE_FIELD_##kind, __VA_ARGS__})
 
 /* A field that is a whole number, or an enum, of any width. */
 static uint64_t get(const void *field, size_t size)
@@ -44,7 +45,7 @@ static bool visit_number(const struct slate_visitor *v, const char *name,
                          void *field, size_t size, uint64_t most)
 {
     uint64_t value = get(field, size);
-    bool go_on = V(number, name, &value, most);
+    bool go_on = FIELD(NUMBER, name, {.number = &value}, most, NULL);
 
     set(field, size, value);
     return go_on;
@@ -55,7 +56,7 @@ static bool visit_choice(const struct slate_visitor *v, const char *name,
                          uint32_t choices)
 {
     uint32_t value = (uint32_t)get(field, size);
-    bool go_on = V(choice, name, &value, name_of, choices);
+    bool go_on = FIELD(CHOICE, name, {.word = &value}, choices, name_of);
 
     set(field, size, value);
     return go_on;
@@ -65,7 +66,17 @@ static bool visit_choice(const struct slate_visitor *v, const char *name,
     visit_number(v, name, &(field), sizeof(field), most)
 #define CHOICE(name, field, name_of, choices)                                  \
     visit_choice(v, name, &(field), sizeof(field), name_of, choices)
-#define LEAVE v->leave(v->context)
+#define BITS(name, field, name_of, choices)                                    \
+    FIELD(BITS, name, {.word = &(field)}, choices, name_of)
+#define FLAG(name, field) FIELD(FLAG, name, {.flag = &(field)}, 0, NULL)
+#define TEXT(name, field)                                                      \
+    FIELD(TEXT, name, {.text = field}, sizeof(field), NULL)
+#define BYTES(name, field)                                                     \
+    FIELD(BYTES, name, {.bytes = field}, sizeof(field), NULL)
+#define COUNT(field) FIELD(COUNT, NULL, {.word = &(field)}, 0, NULL)
+#define SIZE(name, field) FIELD(SIZE, name, {.number = &(field)}, 0, NULL)
+#define ENTER(name) FIELD(ENTER, name, {NULL}, 0, NULL)
+#define LEAVE FIELD(LEAVE, NULL, {NULL}, 0, NULL)
 
 /* Of a list that has no room, nothing is read. */
 static bool has_room(enum slate_status status, uint32_t *count)
@@ -207,7 +218,7 @@ static const char *item_attribute_name(uint32_t choice)
 static bool visit_round(struct slate_round *round,
                         const struct slate_visitor *v)
 {
-    return V(enter, NULL) &&
+    return ENTER(NULL) &&
            CHOICE("kind", round->kind, round_name, SLATE_ROUND_KINDS) &&
            NUMBER("byte", round->byte, UINT8_MAX) && LEAVE;
 }
@@ -216,11 +227,11 @@ static bool visit_overwrite(struct slate_overwrite *over,
                             const struct slate_visitor *v)
 {
     bool go_on =
-        V(enter, "overwrite") &&
+        ENTER("overwrite") &&
         CHOICE("read_back", over->read_back, slate_read_back_name,
                SLATE_READ_BACKS) &&
         CHOICE("discard", over->discard, slate_discard_name, SLATE_DISCARDS) &&
-        V(enter, "rounds") && V(count, &over->rounds) &&
+        ENTER("rounds") && COUNT(over->rounds) &&
         has_room(over->rounds <= SLATE_ROUNDS_MOST ? SLATE_OK : SLATE_ERR_ROOM,
                  &over->rounds);
 
@@ -243,17 +254,17 @@ static bool visit_table(struct slate_goal *goal, const struct slate_visitor *v)
 
 static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
 {
-    return V(enter, "goal") &&
+    return ENTER("goal") &&
            CHOICE("for", goal->use, use_name, SLATE_USE_COUNT) &&
            visit_table(goal, v) &&
            NUMBER("entries", goal->entries, SLATE_GPT_ENTRIES_MOST) &&
-           V(flag, "keep_code", &goal->keep_code) &&
-           V(flag, "keep_id", &goal->keep_id) &&
-           V(flag, "cylinders", &goal->cylinders) &&
+           FLAG("keep_code", goal->keep_code) &&
+           FLAG("keep_id", goal->keep_id) &&
+           FLAG("cylinders", goal->cylinders) &&
            NUMBER("heads", goal->heads, 255) &&
            NUMBER("track_sectors", goal->track_sectors, 63) &&
-           V(bits, "lift", &goal->lift, guard_name, SLATE_GUARD_KINDS) &&
-           V(flag, "lasting", &goal->lasting) &&
+           BITS("lift", goal->lift, guard_name, SLATE_GUARD_KINDS) &&
+           FLAG("lasting", goal->lasting) &&
            visit_overwrite(&goal->overwrite, v) &&
            NUMBER("within", goal->within, INT64_MAX) && LEAVE;
 }
@@ -263,8 +274,8 @@ static bool visit_goal(struct slate_goal *goal, const struct slate_visitor *v)
 static bool visit_kept(struct slate_part *part, const struct slate_visitor *v)
 {
     return NUMBER("keep", part->ask.keep, UINT32_MAX) &&
-           V(flag, "placed", &part->ask.placed) &&
-           V(flag, "emptied", &part->ask.emptied) &&
+           FLAG("placed", part->ask.placed) &&
+           FLAG("emptied", part->ask.emptied) &&
            ((part->ask.keep == 0 && !part->ask.placed) ||
             (NUMBER("first", part->range.first, INT64_MAX) &&
              NUMBER("blocks", part->range.count, INT64_MAX)));
@@ -278,9 +289,8 @@ static bool visit_entry(struct slate_ask *ask, const struct slate_visitor *v)
 
     slate_put_le64(bits, ask->attributes);
     go_on = NUMBER("mbr_type", ask->mbr_type, UINT8_MAX) &&
-            V(bytes, "gpt_type", ask->gpt_type.bytes, 16) &&
-            V(bytes, "attributes", bits, sizeof bits) &&
-            V(text, "name", ask->name, sizeof ask->name);
+            BYTES("gpt_type", ask->gpt_type.bytes) &&
+            BYTES("attributes", bits) && TEXT("name", ask->name);
     ask->attributes = slate_le64(bits);
     return go_on;
 }
@@ -290,17 +300,15 @@ static bool visit_part(void *element, const struct slate_visitor *v)
     struct slate_part *part = element;
     struct slate_ask *ask = &part->ask;
 
-    return V(enter, NULL) && visit_kept(part, v) &&
+    return ENTER(NULL) && visit_kept(part, v) &&
            CHOICE("size_of", ask->size_kind, size_name, SLATE_SIZES) &&
            NUMBER("size", ask->size, INT64_MAX) &&
            CHOICE("standing", ask->standing, standing_name, SLATE_STANDINGS) &&
-           V(flag, "bare", &ask->bare) && V(flag, "files", &ask->files) &&
-           V(flag, "start", &ask->start) &&
-           V(flag, "no_journal", &ask->no_journal) &&
+           FLAG("bare", ask->bare) && FLAG("files", ask->files) &&
+           FLAG("start", ask->start) && FLAG("no_journal", ask->no_journal) &&
            CHOICE("volume", ask->volume, volume_name, SLATE_VOLUME_KINDS) &&
            NUMBER("cluster_bytes", ask->cluster_bytes, UINT32_MAX) &&
-           V(flag, "active", &ask->active) &&
-           V(text, "label", ask->label, sizeof ask->label) &&
+           FLAG("active", ask->active) && TEXT("label", ask->label) &&
            visit_entry(ask, v) && LEAVE;
 }
 
@@ -318,7 +326,7 @@ static bool visit_list(struct slate_draft *draft, const struct list *list,
 {
     uint8_t *element;
     bool go_on =
-        V(enter, list->name) && V(count, count) &&
+        ENTER(list->name) && COUNT(*count) &&
         has_room(slate_draft_grow(draft, list->of, array, *count, list->each),
                  count);
 
@@ -352,10 +360,10 @@ static bool visit_ranges(struct slate_draft *draft, const char *name,
 {
     uint64_t size = ranges->count;
 
-    return V(size, name, false, &size) &&
+    return SIZE(name, size) &&
            has_room(slate_draft_grow_ranges(draft, name, ranges, size),
                     &ranges->count) &&
-           V(ranges, name, ranges);
+           FIELD(RANGES, name, {.ranges = ranges}, 0, NULL);
 }
 
 static bool visit_blob(struct slate_draft *draft, const char *name,
@@ -363,10 +371,10 @@ static bool visit_blob(struct slate_draft *draft, const char *name,
 {
     uint64_t size = bytes->count;
 
-    return V(size, name, false, &size) &&
+    return SIZE(name, size) &&
            has_room(slate_draft_grow_bytes(draft, name, bytes, size),
                     &bytes->count) &&
-           V(blob, name, bytes);
+           FIELD(BLOB, name, {.blob = bytes}, 0, NULL);
 }
 
 static bool visit_evidence(struct slate_draft *draft,
@@ -375,9 +383,9 @@ static bool visit_evidence(struct slate_draft *draft,
     struct slate_evidence *evidence = &draft->basis.evidence;
     uint64_t size = evidence->count;
 
-    return V(size, "evidence", false, &size) &&
+    return SIZE("evidence", size) &&
            has_room(slate_draft_grow_seen(draft, size), &evidence->count) &&
-           V(evidence, "evidence", evidence);
+           FIELD(EVIDENCE, "evidence", {.evidence = evidence}, 0, NULL);
 }
 
 static bool visit_basis(struct slate_draft *draft,
@@ -385,18 +393,18 @@ static bool visit_basis(struct slate_draft *draft,
 {
     struct slate_basis *basis = &draft->basis;
 
-    return V(enter, "basis") && V(text, "tag", basis->tag, SLATE_TAG_ROOM) &&
-           V(bytes, "identity", basis->identity, SLATE_DIGEST_BYTES) &&
+    return ENTER("basis") && TEXT("tag", basis->tag) &&
+           BYTES("identity", basis->identity) &&
            CHOICE("device", basis->device, device_name, SLATE_DEVICE_KINDS) &&
            visit_geometry(&basis->geometry, v) &&
            NUMBER("claimed", basis->claimed, INT64_MAX) &&
            NUMBER("proved", basis->proved, INT64_MAX) &&
-           V(bits, "guards", &basis->guards, guard_name, SLATE_GUARD_KINDS) &&
-           V(bits, "firm", &basis->firm, guard_name, SLATE_GUARD_KINDS) &&
+           BITS("guards", basis->guards, guard_name, SLATE_GUARD_KINDS) &&
+           BITS("firm", basis->firm, guard_name, SLATE_GUARD_KINDS) &&
            visit_ranges(draft, "old", &basis->old, v) &&
            visit_evidence(draft, v) &&
            NUMBER("disk_signature", basis->disk_signature, UINT32_MAX) &&
-           V(bytes, "disk_id", basis->disk_id.bytes, 16) &&
+           BYTES("disk_id", basis->disk_id.bytes) &&
            CHOICE("image_of", basis->image_of, image_name, 3) &&
            visit_blob(draft, "image", &basis->image, v) && LEAVE;
 }
@@ -414,8 +422,7 @@ static bool visit_stamp(struct slate_stamp *stamp,
 static bool visit_choices(struct slate_choices *choices,
                           const struct slate_visitor *v)
 {
-    return V(enter, "choices") &&
-           V(bytes, "seed", choices->seed, sizeof choices->seed) &&
+    return ENTER("choices") && BYTES("seed", choices->seed) &&
            visit_stamp(&choices->stamp, v) && LEAVE;
 }
 
@@ -423,7 +430,7 @@ static bool visit_clear(void *element, const struct slate_visitor *v)
 {
     struct slate_cleared *clear = element;
 
-    return V(enter, NULL) &&
+    return ENTER(NULL) &&
            CHOICE("kind", clear->kind, attribute_name, SLATE_ATTRIBUTE_KINDS) &&
            NUMBER("partition", clear->number, UINT32_MAX) && LEAVE;
 }
@@ -432,7 +439,7 @@ static bool visit_mend(void *element, const struct slate_visitor *v)
 {
     struct slate_mended *mend = element;
 
-    return V(enter, NULL) &&
+    return ENTER(NULL) &&
            CHOICE("kind", mend->kind, mend_name, SLATE_MEND_KINDS) &&
            NUMBER("partition", mend->number, UINT32_MAX) && LEAVE;
 }
@@ -441,7 +448,7 @@ static bool visit_patch(void *element, const struct slate_visitor *v)
 {
     struct slate_patch *patch = element;
 
-    return V(enter, NULL) && NUMBER("block", patch->lba, INT64_MAX) &&
+    return ENTER(NULL) && NUMBER("block", patch->lba, INT64_MAX) &&
            CHOICE("moment", patch->moment, moment_name, SLATE_MOMENTS) &&
            CHOICE("of", patch->role, role_name, SLATE_PATCH_ROLES) && LEAVE;
 }
@@ -449,9 +456,9 @@ static bool visit_patch(void *element, const struct slate_visitor *v)
 static bool visit_renamed(struct slate_renamed *renamed,
                           const struct slate_visitor *v)
 {
-    return V(enter, "renamed") && V(flag, "wanted", &renamed->wanted) &&
+    return ENTER("renamed") && FLAG("wanted", renamed->wanted) &&
            NUMBER("partition", renamed->number, UINT32_MAX) &&
-           V(text, "label", renamed->label, sizeof renamed->label) && LEAVE;
+           TEXT("label", renamed->label) && LEAVE;
 }
 
 static bool visit_change(struct slate_draft *draft,
@@ -483,16 +490,16 @@ static bool visit_item(struct slate_draft *draft, uint32_t index, uint32_t *at,
     uint64_t size = 0;
     uint32_t attributes = item->attributes;
 
-    if (!V(enter, NULL) || !V(size, "name", true, &size) ||
+    if (!ENTER(NULL) || !FIELD(TEXT_SIZE, "name", {.number = &size}, 0, NULL) ||
         slate_draft_grow_files(draft, files->count, *at + size) != SLATE_OK ||
-        !V(text, "name", (char *)files->names.byte + *at,
-           files->names.room - *at) ||
+        !FIELD(TEXT, "name", {.text = (char *)files->names.byte + *at},
+               files->names.room - *at, NULL) ||
         !NUMBER("in", item->parent, UINT32_MAX) ||
-        !V(flag, "folder", &item->folder) ||
-        !V(bits, "attributes", &attributes, item_attribute_name, 3) ||
+        !FLAG("folder", item->folder) ||
+        !BITS("attributes", attributes, item_attribute_name, 3) ||
         !NUMBER("bytes", item->bytes, INT64_MAX) ||
-        !V(bytes, "digest", item->digest, sizeof item->digest) ||
-        !visit_stamp(&item->changed, v) || !LEAVE)
+        !BYTES("digest", item->digest) || !visit_stamp(&item->changed, v) ||
+        !LEAVE)
         return false;
     item->attributes = (uint8_t)attributes;
     item->name = *at;
@@ -507,8 +514,8 @@ static bool visit_files(struct slate_draft *draft,
     struct slate_files *files = &draft->files;
     uint32_t at = 0;
     bool go_on =
-        NUMBER("ahead", files->ahead, UINT32_MAX) && V(enter, "files") &&
-        V(count, &files->count) &&
+        NUMBER("ahead", files->ahead, UINT32_MAX) && ENTER("files") &&
+        COUNT(files->count) &&
         has_room(slate_draft_grow_files(draft, files->count, 0), &files->count);
 
     for (uint32_t i = 0; go_on && i < files->count; i++)

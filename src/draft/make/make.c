@@ -4,7 +4,6 @@
 #include "base/base.h"
 #include "draft/make/make.h"
 #include "draft/place/place.h"
-#include "trueslate/draft.h"
 #include "table/table.h"
 #include "volume/files/files.h"
 

@@ -25,139 +25,87 @@ static void put(struct sink *sink, const void *bytes, size_t length)
     sink->used += length;
 }
 
-static bool put_u64(struct sink *sink, uint64_t value)
+static void put_u64(struct sink *sink, uint64_t value)
 {
     uint8_t bytes[8];
 
     slate_put_le64(bytes, value);
     put(sink, bytes, sizeof bytes);
-    return true;
 }
 
-static bool put_u32(void *context, uint32_t value)
+static void put_u32(struct sink *sink, uint32_t value)
 {
     uint8_t bytes[4];
 
     slate_put_le32(bytes, value);
-    put(context, bytes, sizeof bytes);
-    return true;
+    put(sink, bytes, sizeof bytes);
 }
 
-static bool enter(void *context, const char *name)
+static void put_ranges(struct sink *sink, const struct slate_ranges *ranges)
 {
-    (void)context;
-    (void)name;
-    return true;
-}
-
-static bool leave(void *context)
-{
-    (void)context;
-    return true;
-}
-
-static bool put_size(void *context, const char *name, bool text, uint64_t *size)
-{
-    (void)context;
-    (void)name;
-    (void)text;
-    (void)size;
-    return true;
-}
-
-static bool put_count(void *context, uint32_t *count)
-{
-    return put_u32(context, *count);
-}
-
-static bool put_number(void *context, const char *name, uint64_t *value,
-                       uint64_t most)
-{
-    (void)name;
-    (void)most;
-    return put_u64(context, *value);
-}
-
-static bool put_flag(void *context, const char *name, bool *value)
-{
-    (void)name;
-    return put_u32(context, *value ? 1 : 0);
-}
-
-static bool put_choice(void *context, const char *name, uint32_t *value,
-                       slate_name_of name_of, uint32_t choices)
-{
-    (void)name;
-    (void)name_of;
-    (void)choices;
-    return put_u32(context, *value);
-}
-
-/* With its final zero. */
-static bool put_text(void *context, const char *name, char *text, size_t room)
-{
-    (void)name;
-    (void)room;
-    put(context, text, strlen(text) + 1);
-    return true;
-}
-
-static bool put_bytes(void *context, const char *name, uint8_t *bytes,
-                      size_t length)
-{
-    (void)name;
-    put(context, bytes, length);
-    return true;
-}
-
-static bool put_ranges(void *context, const char *name,
-                       struct slate_ranges *ranges)
-{
-    (void)name;
-    (void)put_u32(context, ranges->count);
+    put_u32(sink, ranges->count);
     for (uint32_t i = 0; i < ranges->count; i++) {
-        (void)put_u64(context, ranges->range[i].first);
-        (void)put_u64(context, ranges->range[i].count);
+        put_u64(sink, ranges->range[i].first);
+        put_u64(sink, ranges->range[i].count);
     }
-    return true;
 }
 
-static bool put_evidence(void *context, const char *name,
-                         struct slate_evidence *evidence)
+static void put_evidence(struct sink *sink,
+                         const struct slate_evidence *evidence)
 {
-    (void)name;
-    (void)put_u32(context, evidence->count);
+    put_u32(sink, evidence->count);
     for (uint32_t i = 0; i < evidence->count; i++) {
-        (void)put_u64(context, evidence->seen[i].first);
-        (void)put_u64(context, evidence->seen[i].count);
-        put(context, evidence->seen[i].check, SLATE_CHECK_BYTES);
+        put_u64(sink, evidence->seen[i].first);
+        put_u64(sink, evidence->seen[i].count);
+        put(sink, evidence->seen[i].check, SLATE_CHECK_BYTES);
+    }
+}
+
+static bool put_field(void *context, const struct slate_field *field)
+{
+    struct sink *sink = context;
+
+    switch (field->kind) {
+    case SLATE_FIELD_COUNT:
+    case SLATE_FIELD_CHOICE:
+    case SLATE_FIELD_BITS:
+        put_u32(sink, *field->at.word);
+        break;
+    case SLATE_FIELD_NUMBER:
+        put_u64(sink, *field->at.number);
+        break;
+    case SLATE_FIELD_FLAG:
+        put_u32(sink, *field->at.flag ? 1 : 0);
+        break;
+    case SLATE_FIELD_TEXT: /* with its final zero */
+        put(sink, field->at.text, strlen(field->at.text) + 1);
+        break;
+    case SLATE_FIELD_BYTES:
+        put(sink, field->at.bytes, (size_t)field->most);
+        break;
+    case SLATE_FIELD_RANGES:
+        put_ranges(sink, field->at.ranges);
+        break;
+    case SLATE_FIELD_EVIDENCE:
+        put_evidence(sink, field->at.evidence);
+        break;
+    case SLATE_FIELD_BLOB:
+        put_u32(sink, field->at.blob->count);
+        put(sink, field->at.blob->byte, field->at.blob->count);
+        break;
+    default: /* follows from the others */
+        break;
     }
     return true;
-}
-
-static bool put_blob(void *context, const char *name, struct slate_bytes *bytes)
-{
-    (void)name;
-    (void)put_u32(context, bytes->count);
-    put(context, bytes->byte, bytes->count);
-    return true;
-}
-
-static struct slate_visitor writer_to(struct sink *sink)
-{
-    return (struct slate_visitor){
-        enter,      leave,        put_count,  put_size, put_number,
-        put_flag,   put_choice,   put_choice, put_text, put_bytes,
-        put_ranges, put_evidence, put_blob,   sink};
 }
 
 static void write_all(struct slate_draft *draft, struct sink *sink)
 {
-    const struct slate_visitor writer = writer_to(sink);
+    const struct slate_visitor writer = {put_field, sink};
 
     slate_sha256_start(&sink->sha);
     put(sink, MAGIC, MAGIC_BYTES);
-    (void)put_u32(sink, SLATE_DRAFT_VERSION);
+    put_u32(sink, SLATE_DRAFT_VERSION);
     (void)slate_draft_visit(draft, &writer);
 }
 
@@ -174,7 +122,7 @@ static void digest_wish(struct slate_draft *draft,
                         uint8_t digest[SLATE_DIGEST_BYTES])
 {
     struct sink sink = {.bytes = NULL};
-    const struct slate_visitor writer = writer_to(&sink);
+    const struct slate_visitor writer = {put_field, &sink};
 
     slate_sha256_start(&sink.sha);
     (void)slate_draft_visit_wish(draft, &writer);
@@ -228,21 +176,29 @@ static bool take_u64(struct source *source, uint64_t *value)
     return bytes != NULL;
 }
 
-static bool take_u32(void *context, uint32_t *value)
+static bool take_u32(struct source *source, uint32_t *value)
 {
-    const uint8_t *bytes = take(context, 4);
+    const uint8_t *bytes = take(source, 4);
 
     if (bytes != NULL)
         *value = slate_le32(bytes);
     return bytes != NULL;
 }
 
+static bool take_bytes(struct source *source, uint8_t *bytes, size_t length)
+{
+    const uint8_t *from = take(source, length);
+
+    if (from != NULL && length > 0)
+        memcpy(bytes, from, length);
+    return from != NULL;
+}
+
 /* Whatever is counted takes some bytes, but for those of a blob. */
 #define ELEMENT_BYTES 8u
 
-static bool take_count(void *context, uint32_t *count)
+static bool take_count(struct source *source, uint32_t *count)
 {
-    struct source *source = context;
     bool read = take_u32(source, count);
 
     if (read && *count <= source->left / ELEMENT_BYTES)
@@ -251,65 +207,39 @@ static bool take_count(void *context, uint32_t *count)
     return false;
 }
 
-/* It is not taken yet. */
-static bool take_size(void *context, const char *name, bool text,
-                      uint64_t *size)
+/* Of what comes next; it is not taken yet. */
+static bool look_at_size(struct source ahead, uint64_t *size)
 {
-    struct source ahead = *(const struct source *)context;
-    const uint8_t *byte;
     uint32_t count;
 
-    (void)name;
-    if (text) {
-        for (*size = 0; (byte = take(&ahead, 1)) != NULL && *byte != 0;)
-            ++*size;
-        ++*size;
-        return byte != NULL;
-    }
     if (!take_u32(&ahead, &count) || count > ahead.left)
         return false;
     *size = count;
     return true;
 }
 
-static bool take_number(void *context, const char *name, uint64_t *value,
-                        uint64_t most)
+static bool look_at_text(struct source ahead, uint64_t *size)
 {
-    (void)name;
-    return take_u64(context, value) && *value <= most;
+    const uint8_t *byte;
+
+    for (*size = 1; (byte = take(&ahead, 1)) != NULL && *byte != 0;)
+        ++*size;
+    return byte != NULL;
 }
 
-static bool take_flag(void *context, const char *name, bool *value)
+static bool take_flag(struct source *source, bool *value)
 {
     uint32_t number = 0;
-    bool read = take_u32(context, &number);
+    bool read = take_u32(source, &number);
 
-    (void)name;
     *value = number == 1;
     return read && number <= 1;
 }
 
-static bool take_choice(void *context, const char *name, uint32_t *value,
-                        slate_name_of name_of, uint32_t choices)
+static bool take_text(struct source *source, char *text, uint64_t room)
 {
-    (void)name;
-    return take_u32(context, value) && *value < choices &&
-           name_of(*value) != NULL;
-}
-
-static bool take_bits(void *context, const char *name, uint32_t *value,
-                      slate_name_of name_of, uint32_t choices)
-{
-    (void)name;
-    (void)name_of;
-    return take_u32(context, value) && *value >> choices == 0;
-}
-
-static bool take_text(void *context, const char *name, char *text, size_t room)
-{
-    (void)name;
-    for (size_t i = 0; i < room; i++) {
-        const uint8_t *byte = take(context, 1);
+    for (uint64_t i = 0; i < room; i++) {
+        const uint8_t *byte = take(source, 1);
 
         if (byte == NULL)
             return false;
@@ -320,58 +250,80 @@ static bool take_text(void *context, const char *name, char *text, size_t room)
     return false;
 }
 
-static bool take_bytes(void *context, const char *name, uint8_t *bytes,
-                       size_t length)
-{
-    const uint8_t *from = take(context, length);
-
-    (void)name;
-    if (from != NULL && length > 0)
-        memcpy(bytes, from, length);
-    return from != NULL;
-}
-
-static bool take_ranges(void *context, const char *name,
-                        struct slate_ranges *ranges)
+static bool take_ranges(struct source *source, struct slate_ranges *ranges)
 {
     bool read =
-        take_count(context, &ranges->count) && ranges->count <= ranges->room;
+        take_count(source, &ranges->count) && ranges->count <= ranges->room;
 
-    (void)name;
     for (uint32_t i = 0; read && i < ranges->count; i++)
-        read = take_u64(context, &ranges->range[i].first) &&
-               take_u64(context, &ranges->range[i].count);
+        read = take_u64(source, &ranges->range[i].first) &&
+               take_u64(source, &ranges->range[i].count);
     return read;
 }
 
-static bool take_evidence(void *context, const char *name,
+static bool take_evidence(struct source *source,
                           struct slate_evidence *evidence)
 {
-    bool read = take_count(context, &evidence->count) &&
+    bool read = take_count(source, &evidence->count) &&
                 evidence->count <= evidence->room;
 
     for (uint32_t i = 0; read && i < evidence->count; i++)
-        read = take_u64(context, &evidence->seen[i].first) &&
-               take_u64(context, &evidence->seen[i].count) &&
-               take_bytes(context, name, evidence->seen[i].check,
-                          SLATE_CHECK_BYTES);
+        read = take_u64(source, &evidence->seen[i].first) &&
+               take_u64(source, &evidence->seen[i].count) &&
+               take_bytes(source, evidence->seen[i].check, SLATE_CHECK_BYTES);
     return read;
 }
 
-static bool take_blob(void *context, const char *name,
-                      struct slate_bytes *bytes)
+static bool take_blob(struct source *source, struct slate_bytes *blob)
 {
-    return take_u32(context, &bytes->count) && bytes->count <= bytes->room &&
-           take_bytes(context, name, bytes->byte, bytes->count);
+    return take_u32(source, &blob->count) && blob->count <= blob->room &&
+           take_bytes(source, blob->byte, blob->count);
+}
+
+static bool take_field(void *context, const struct slate_field *field)
+{
+    struct source *source = context;
+
+    switch (field->kind) {
+    case SLATE_FIELD_COUNT:
+        return take_count(source, field->at.word);
+    case SLATE_FIELD_SIZE:
+        return look_at_size(*source, field->at.number);
+    case SLATE_FIELD_TEXT_SIZE:
+        return look_at_text(*source, field->at.number);
+    case SLATE_FIELD_NUMBER:
+        return take_u64(source, field->at.number) &&
+               *field->at.number <= field->most;
+    case SLATE_FIELD_FLAG:
+        return take_flag(source, field->at.flag);
+    case SLATE_FIELD_CHOICE:
+        return take_u32(source, field->at.word) &&
+               *field->at.word < field->most &&
+               field->name_of(*field->at.word) != NULL;
+    case SLATE_FIELD_BITS:
+        return take_u32(source, field->at.word) &&
+               *field->at.word >> field->most == 0;
+    case SLATE_FIELD_TEXT:
+        return take_text(source, field->at.text, field->most);
+    case SLATE_FIELD_BYTES:
+        return take_bytes(source, field->at.bytes, (size_t)field->most);
+    case SLATE_FIELD_RANGES:
+        return take_ranges(source, field->at.ranges);
+    case SLATE_FIELD_EVIDENCE:
+        return take_evidence(source, field->at.evidence);
+    case SLATE_FIELD_BLOB:
+        return take_blob(source, field->at.blob);
+    case SLATE_FIELD_ENTER:
+    case SLATE_FIELD_LEAVE:
+    default:
+        return true;
+    }
 }
 
 static enum slate_status read_all(struct slate_draft *draft,
                                   struct source *source)
 {
-    const struct slate_visitor reader = {
-        enter,       leave,         take_count, take_size, take_number,
-        take_flag,   take_choice,   take_bits,  take_text, take_bytes,
-        take_ranges, take_evidence, take_blob,  source};
+    const struct slate_visitor reader = {take_field, source};
     enum slate_status status;
 
     draft->shortage.of = NULL;

@@ -40,10 +40,9 @@ static enum slate_status check_logical(struct slate_draft *draft, uint32_t part,
             "the links to logical partitions are in no plain order: these stay "
             "together, by the number of their container");
     if (names(draft, facts, SLATE_ROLE_EXTENDED))
-        return slate_draft_refuse(
-            draft, part,
-            "logical partitions stay one by one, or by their container, not "
-            "both");
+        return slate_draft_refuse(draft, part,
+                                  "logical partitions stay one by one, or by "
+                                  "their container, not both");
     return SLATE_OK;
 }
 

@@ -47,21 +47,20 @@ static enum slate_status check_ask(struct slate_draft *draft, uint32_t i)
         return SLATE_OK;
     if (ask->bare && (ask->label[0] != '\0' || ask->cluster_bytes != 0 ||
                       ask->volume != SLATE_VOLUME_NONE))
-        return slate_draft_refuse(draft, i,
-                                  "without a volume it has neither label nor "
-                                  "format nor clusters");
+        return slate_draft_refuse(
+            draft, i,
+            "without a volume it has neither label nor format nor clusters");
     if (gpt && draft->table.kind != SLATE_TABLE_GPT)
-        return slate_draft_refuse(draft, i,
-                                  "names, attributes and GUIDs of types are "
-                                  "those of a GPT");
+        return slate_draft_refuse(
+            draft, i,
+            "names, attributes and GUIDs of types are those of a GPT");
     if (ask->mbr_type != 0 && draft->table.kind != SLATE_TABLE_MBR)
         return slate_draft_refuse(draft, i,
                                   "a type of two digits is one of an MBR");
     if (slate_mbr_is_container(ask->mbr_type) ||
         ask->mbr_type == SLATE_MBR_PROTECTIVE)
-        return slate_draft_refuse(draft, i,
-                                  "this type stands for a container, or for "
-                                  "a whole GPT");
+        return slate_draft_refuse(
+            draft, i, "this type stands for a container, or for a whole GPT");
     return SLATE_OK;
 }
 

@@ -173,8 +173,7 @@ static enum slate_status lay_out_whole(struct slate_draft *draft)
         (part->ask.bare && draft->goal.overwrite.rounds == 0))
         return slate_draft_refuse(
             draft, draft->parts > 1 ? 1 : 0,
-            "without a table there is one volume, over the whole "
-            "device");
+            "without a table there is one volume, over the whole device");
     part->range.first = 0;
     part->range.count = draft->basis.geometry.block_count;
     return SLATE_OK;
@@ -242,10 +241,9 @@ static enum slate_status check_standing(struct slate_draft *draft)
                 draft, i,
                 "only new partitions of an MBR are primary or logical ones");
         if (standing == SLATE_STANDING_PRIMARY && i >= first)
-            return slate_draft_refuse(
-                draft, i,
-                "behind logical partitions, and as a fourth of more, "
-                "stands no primary one");
+            return slate_draft_refuse(draft, i,
+                                      "behind logical partitions, and as a "
+                                      "fourth of more, stands no primary one");
     }
     return SLATE_OK;
 }

@@ -108,13 +108,13 @@ enum slate_status slate_draft_fill_round(const struct slate_draft *draft,
 
 /* Remarks: blocks that no host reaches; start-up code in front of the first
  * partition; bad blocks; what is not read back. False: there is none. */
-bool slate_draft_remark_reserve(const struct slate_draft *draft,
+void slate_draft_remark_reserve(const struct slate_draft *draft,
                                 struct slate_text *text);
-bool slate_draft_remark_gap(const struct slate_draft *draft,
+void slate_draft_remark_gap(const struct slate_draft *draft,
                             struct slate_text *text);
-bool slate_draft_remark_left(const struct slate_draft *draft,
+void slate_draft_remark_left(const struct slate_draft *draft,
                              struct slate_text *text);
-bool slate_draft_remark_unread(const struct slate_draft *draft,
+void slate_draft_remark_unread(const struct slate_draft *draft,
                                struct slate_text *text);
 
 /* What an extent of them is for, as a step. */

@@ -238,12 +238,12 @@ static enum slate_status place(struct around *around, uint32_t from)
     if (around->may_contain && !may_go(around, ask, false))
         open_container(around);
     if (!may_go(around, ask, false) && !may_go(around, ask, true))
-        return slate_draft_refuse(draft, from,
-                                  around->closed
-                                      ? "the container stays as a whole: name "
-                                        "the logical partitions that stay, one "
-                                        "by one, to have room between them"
-                                      : "the table has no entry left for it");
+        return slate_draft_refuse(
+            draft, from,
+            around->closed
+                ? "the container stays as a whole: name the logical partitions "
+                  "that stay, one by one, to have room between them"
+                : "the table has no entry left for it");
     return ask->size_kind == SLATE_SIZE_REST ? place_rest(around, from)
                                              : place_one(around, from);
 }

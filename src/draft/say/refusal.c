@@ -66,13 +66,15 @@ static void add_obstacle(const struct slate_draft *draft,
     if (kind == SLATE_GUARD_KINDS)
         return;
     firm = (draft->basis.firm >> kind & 1) != 0;
-    SLATE_SAY(text, "it is protected by {}{}{}",
-              AS_TEXT(slate_guard_name((enum slate_guard_kind)kind)),
-              AS_TEXT(firm ? ": "
-                           : ", which was set on purpose and is "
-                             "lifted only when named: "),
-              AS_TEXT(slate_guard_words((enum slate_guard_kind)kind,
-                                        SLATE_GUARD_COMMAND)));
+    SLATE_SAY(
+        text, "it is protected by {}{}{}",
+        AS_TEXT(slate_guard_name((enum slate_guard_kind)kind)),
+        AS_TEXT(
+            firm
+                ? ": "
+                : ", which was set on purpose and is lifted only when named: "),
+        AS_TEXT(slate_guard_words((enum slate_guard_kind)kind,
+                                  SLATE_GUARD_COMMAND)));
 }
 
 /* What of the device is left for partitions. */
@@ -208,10 +210,11 @@ static bool add_of_files(const struct slate_draft *draft,
     } else if (status == SLATE_ERR_FILES) {
         add_files(draft, text);
     } else if (status == SLATE_ERR_START) {
-        slate_text_add(text, "the start-up code is not for such a volume; "
-                             "expected a boot block of 512 bytes (for FAT32, "
-                             "perhaps three) that ends in 55h AAh and begins "
-                             "with a jump over the parameters of its kind");
+        slate_text_add(
+            text,
+            "the start-up code is not for such a volume; expected a boot block "
+            "of 512 bytes (for FAT32, perhaps three) that ends in 55h AAh and "
+            "begins with a jump over the parameters of its kind");
     } else if (status == SLATE_ERR_FORMAT) {
         add_placing(text);
     } else if (status == SLATE_ERR_ROOT_FULL) {

@@ -8,25 +8,24 @@
 #include "table/table.h"
 
 /* Of data that stays. */
-static bool remark_stay(const struct slate_draft *draft,
+static void remark_stay(const struct slate_draft *draft,
                         struct slate_text *text)
 {
     if (!draft->switched)
-        return false;
-    slate_text_add(text,
-                   slate_draft_is_change(draft) && draft->parts > 0
-                       ? "The partitions that are there stay to the last bit; "
-                         "what is new comes where none is."
-                   : slate_draft_is_change(draft)
-                       ? "Nothing but these blocks is written, and in "
-                         "them nothing changes but what is asked for, and "
-                         "what the checksums over it need."
-                   : draft->table_stays
-                       ? "The table is not written to, nor is any partition "
-                         "that stays."
-                       : "The table stays as it is, but for the entries "
-                         "of what goes and what is new.");
-    return true;
+        return;
+    slate_text_add(
+        text,
+        slate_draft_is_change(draft) && draft->parts > 0
+            ? "The partitions that are there stay to the last bit; what is new "
+              "comes where none is."
+        : slate_draft_is_change(draft)
+            ? "Nothing but these blocks is written, and in them nothing "
+              "changes but what is asked for, and what the checksums over it "
+              "need."
+        : draft->table_stays
+            ? "The table is not written to, nor is any partition that stays."
+            : "The table stays as it is, but for the entries of what goes and "
+              "what is new.");
 }
 
 /* The table that was asked for. */
@@ -48,40 +47,38 @@ static const char *given_table(const struct slate_draft *draft)
 }
 
 /* Of a device that has fewer blocks than it claims. */
-static bool remark_within(const struct slate_draft *draft,
+static void remark_within(const struct slate_draft *draft,
                           struct slate_text *text)
 {
     const struct slate_geometry *geometry = &draft->basis.geometry;
 
     if (geometry->block_count >= slate_draft_claimed(draft))
-        return false;
+        return;
     SLATE_SAY(text,
               "The device claims {}; of that the first {} alone are used. It "
               "is no healthy device: nothing stops hosts from writing beyond "
               "them. Mark it by hand.",
               AS_DECIMAL(slate_draft_claimed(draft) * geometry->block_bytes),
               AS_DECIMAL(slate_geometry_bytes(geometry)));
-    return true;
 }
 
-static bool remark_table(const struct slate_draft *draft,
+static void remark_table(const struct slate_draft *draft,
                          struct slate_text *text)
 {
     if (draft->switched)
-        return false;
+        return;
     if (draft->goal.table_given)
         slate_text_add(text, given_table(draft));
     else if (draft->table.kind == draft->advice->table)
         slate_text_add(text, draft->advice->table_why);
     else
-        slate_text_add(text, "GPT: an MBR does not reach all of this device; "
-                             "cameras, players and old firmware may not read "
-                             "it.");
-    return true;
+        slate_text_add(text,
+                       "GPT: an MBR does not reach all of this device; "
+                       "cameras, players and old firmware may not read it.");
 }
 
 /* What a table that was asked for does not reach. */
-static bool remark_reach(const struct slate_draft *draft,
+static void remark_reach(const struct slate_draft *draft,
                          struct slate_text *text)
 {
     const struct slate_geometry *geometry = &draft->basis.geometry;
@@ -89,7 +86,7 @@ static bool remark_reach(const struct slate_draft *draft,
 
     if (draft->switched || draft->table.kind != SLATE_TABLE_MBR ||
         slate_table_choose(geometry) == SLATE_TABLE_MBR)
-        return false;
+        return;
     slate_table_usable(SLATE_TABLE_MBR, 0, geometry, &usable);
     SLATE_SAY(text,
               "An MBR reaches the first {}: the other {} of this device cannot "
@@ -97,43 +94,39 @@ static bool remark_reach(const struct slate_draft *draft,
               AS_DECIMAL((usable.first + usable.count) * geometry->block_bytes),
               AS_DECIMAL((geometry->block_count - usable.first - usable.count) *
                          geometry->block_bytes));
-    return true;
 }
 
-static bool remark_entries(const struct slate_draft *draft,
+static void remark_entries(const struct slate_draft *draft,
                            struct slate_text *text)
 {
     uint32_t entries = draft->goal.entries;
 
     if (draft->table.kind != SLATE_TABLE_GPT || entries == 0 || entries >= 128)
-        return false;
+        return;
     SLATE_SAY(
         text,
         "A GPT of {} entries: some hosts take only tables of 128 or more.",
         AS_NUMBER(entries));
-    return true;
 }
 
-static bool remark_cylinders(const struct slate_draft *draft,
+static void remark_cylinders(const struct slate_draft *draft,
                              struct slate_text *text)
 {
     if (draft->grid.heads == 0)
-        return false;
+        return;
     SLATE_SAY(
         text,
         "Partitions begin and end with cylinders of {} heads and {} sectors.",
         AS_NUMBER(draft->grid.heads), AS_NUMBER(draft->grid.track_sectors));
-    return true;
 }
 
-static bool remark_active(const struct slate_draft *draft,
+static void remark_active(const struct slate_draft *draft,
                           struct slate_text *text)
 {
     if (!slate_draft_starts(draft, 0) || draft->parts == 0)
-        return false;
-    slate_text_add(text, "The first partition is active, as what starts from "
-                         "it expects.");
-    return true;
+        return;
+    slate_text_add(
+        text, "The first partition is active, as what starts from it expects.");
 }
 
 /* Remarks on one part are made of the first one that they are true of. */
@@ -151,7 +144,7 @@ static const char *words_of(const struct slate_part *part)
     return slate_volume_words(part->format->kind);
 }
 
-static bool remark_logical(const struct slate_draft *draft,
+static void remark_logical(const struct slate_draft *draft,
                            struct slate_text *text)
 {
     uint32_t logical = 0;
@@ -162,20 +155,19 @@ static bool remark_logical(const struct slate_draft *draft,
                 ? 1u
                 : 0u;
     if (logical == 0)
-        return false;
+        return;
     SLATE_SAY(text,
               "An MBR has four entries: {}{}, in a container; some players and "
               "cameras read the first partition only.",
               AS_NUMBER(logical),
               AS_TEXT(logical == 1 ? " new partition is a logical one"
                                    : " new partitions are logical ones"));
-    return true;
 }
 
 #define NUMBERS_TOLD 4u
 
 /* Hosts count logical partitions in the order of their links. */
-static bool remark_numbers(const struct slate_draft *draft,
+static void remark_numbers(const struct slate_draft *draft,
                            struct slate_text *text)
 {
     uint32_t changed = 0;
@@ -188,37 +180,34 @@ static bool remark_numbers(const struct slate_draft *draft,
             continue;
         if (changed++ >= NUMBERS_TOLD)
             continue;
-        SLATE_SAY(text, "{}{} becomes {}",
-                  AS_TEXT(changed == 1 ? "Logical partitions are counted in "
-                                         "their order: "
-                                       : ", "),
-                  AS_NUMBER(keep), AS_NUMBER(entry->number));
+        SLATE_SAY(
+            text, "{}{} becomes {}",
+            AS_TEXT(changed == 1
+                        ? "Logical partitions are counted in their order: "
+                        : ", "),
+            AS_NUMBER(keep), AS_NUMBER(entry->number));
     }
     if (changed > NUMBERS_TOLD)
         slate_text_add(text, ", and so on");
     if (changed > 0)
         slate_text_add(text, "; what names them by number has to be told.");
-    return changed > 0;
 }
 
-static bool label_is_adapted(const struct slate_draft *draft,
-                             const struct slate_part *part,
-                             struct slate_text *text)
+static void remark_label(const struct slate_draft *draft,
+                         const struct slate_part *part, struct slate_text *text)
 {
     struct slate_figures figures;
 
     (void)draft;
     if (!figures_of(part, &figures) ||
         slate_same_text(part->ask.label, figures.label))
-        return false;
+        return;
     SLATE_SAY(text, "The label becomes \"{}\": {} {}.", AS_TEXT(figures.label),
               AS_TEXT(words_of(part)), AS_TEXT(part->format->label_rule));
-    return true;
 }
 
-static bool kind_is_smaller(const struct slate_draft *draft,
-                            const struct slate_part *part,
-                            struct slate_text *text)
+static void remark_kind(const struct slate_draft *draft,
+                        const struct slate_part *part, struct slate_text *text)
 {
     const char *room = draft->parts == 1 ? "device" : "partition";
 
@@ -226,71 +215,65 @@ static bool kind_is_smaller(const struct slate_draft *draft,
         part->format->kind == SLATE_VOLUME_FAT32 || draft->card != NULL ||
         !slate_kind_is_akin(part->format->kind, SLATE_VOLUME_FAT32) ||
         (part->way != NULL && part->way->why != NULL))
-        return false;
+        return;
     slate_text_add(text, words_of(part));
     if (part->ask.cluster_bytes == 0) {
         SLATE_SAY(text, ": the {} is too small for FAT32; every host reads it.",
                   AS_TEXT(room));
-        return true;
+        return;
     }
     SLATE_SAY(
         text,
         ": with clusters of {} bytes a {} of this size has too few for FAT32.",
         AS_NUMBER(part->ask.cluster_bytes), AS_TEXT(room));
-    return true;
 }
 
-static bool clusters_are_small(const struct slate_draft *draft,
-                               const struct slate_part *part,
-                               struct slate_text *text)
+static void remark_small_clusters(const struct slate_draft *draft,
+                                  const struct slate_part *part,
+                                  struct slate_text *text)
 {
     struct slate_figures figures;
 
     if (!figures_of(part, &figures) || part->ask.cluster_bytes != 0 ||
         figures.cluster_bytes >= 4096 ||
         part->format->kind != SLATE_VOLUME_FAT32)
-        return false;
+        return;
     SLATE_SAY(text,
               "Clusters of {} bytes: with larger ones a {} of this size has "
               "too few for FAT32.",
               AS_NUMBER(figures.cluster_bytes),
               AS_TEXT(draft->parts == 1 ? "device" : "partition"));
-    return true;
 }
 
-static bool clusters_are_large(const struct slate_draft *draft,
-                               const struct slate_part *part,
-                               struct slate_text *text)
+static void remark_large_clusters(const struct slate_draft *draft,
+                                  const struct slate_part *part,
+                                  struct slate_text *text)
 {
     struct slate_figures figures;
 
     (void)draft;
     if (!figures_of(part, &figures) || figures.cluster_bytes <= 32768 ||
         !slate_kind_is_akin(part->format->kind, SLATE_VOLUME_FAT32))
-        return false;
-    slate_text_add(text, "Clusters of 64 KiB: some old devices read at most "
-                         "32 KiB.");
-    return true;
+        return;
+    slate_text_add(text,
+                   "Clusters of 64 KiB: some old devices read at most 32 KiB.");
 }
 
-static bool files_are_limited(const struct slate_draft *draft,
-                              const struct slate_part *part,
-                              struct slate_text *text)
+static void remark_limit(const struct slate_draft *draft,
+                         const struct slate_part *part, struct slate_text *text)
 {
     struct slate_figures figures;
 
     (void)draft;
     if (!figures_of(part, &figures) || figures.room_bytes <= figures.file_most)
-        return false;
+        return;
     SLATE_SAY(text, "A single file on {} can hold up to {} GiB.",
               AS_TEXT(words_of(part)),
               AS_NUMBER((figures.file_most >> 30) + 1));
-    return true;
 }
 
-static bool type_is_foreign(const struct slate_draft *draft,
-                            const struct slate_part *part,
-                            struct slate_text *text)
+static void remark_type(const struct slate_draft *draft,
+                        const struct slate_part *part, struct slate_text *text)
 {
     const struct slate_guid *gpt =
         slate_draft_gpt_type(draft, (uint32_t)(part - draft->part));
@@ -300,102 +283,96 @@ static bool type_is_foreign(const struct slate_draft *draft,
                     memcmp(part->ask.gpt_type.bytes, gpt->bytes, 16) != 0);
 
     if (part->format == NULL || !by_hand)
-        return false;
+        return;
     SLATE_SAY(text,
               "The type that was asked for is not the one that goes with {}: "
               "hosts may not show the volume.",
               AS_TEXT(words_of(part)));
-    return true;
 }
 
-/* Why this volume suits the use, and what speaks against it. */
-static bool suits(const struct slate_draft *draft,
-                  const struct slate_part *part, struct slate_text *text)
+/* Why this volume remark_why the use, and what speaks against it. */
+static void remark_why(const struct slate_draft *draft,
+                       const struct slate_part *part, struct slate_text *text)
 {
     (void)draft;
     if (part->way == NULL || part->way->why == NULL)
-        return false;
+        return;
     slate_text_add(text, part->way->why);
-    return true;
 }
 
-static bool has_drawback(const struct slate_draft *draft,
-                         const struct slate_part *part, struct slate_text *text)
+static void remark_drawback(const struct slate_draft *draft,
+                            const struct slate_part *part,
+                            struct slate_text *text)
 {
     (void)draft;
     if (part->way == NULL || part->way->against == NULL)
-        return false;
+        return;
     slate_text_add(text, part->way->against);
-    return true;
 }
 
 /* Bad blocks, and what they take. */
-static bool clusters_are_bad(const struct slate_draft *draft,
-                             const struct slate_part *part,
-                             struct slate_text *text)
+static void remark_bad(const struct slate_draft *draft,
+                       const struct slate_part *part, struct slate_text *text)
 {
     struct slate_figures figures;
 
     (void)draft;
     if (!figures_of(part, &figures) || figures.bad_clusters == 0)
-        return false;
+        return;
     SLATE_SAY(text, "{}{} bad blocks and will not be used: {} less for files.",
               AS_NUMBER(figures.bad_clusters),
               AS_TEXT(figures.bad_clusters == 1 ? " cluster holds"
                                                 : " clusters hold"),
               AS_SIZE(figures.bad_clusters * figures.cluster_bytes));
-    return true;
 }
 
 /* Whether a machine starts by it depends on more than the volume. */
-static bool has_start_code(const struct slate_draft *draft,
-                           const struct slate_part *part,
-                           struct slate_text *text)
+static void remark_start_code(const struct slate_draft *draft,
+                              const struct slate_part *part,
+                              struct slate_text *text)
 {
     if (!part->ask.start)
-        return false;
+        return;
     slate_text_add(text, "The volume's boot block has the start-up code that "
                          "was given; what it does was not looked at.");
     if (draft->table.kind == SLATE_TABLE_MBR && !draft->goal.keep_code)
         slate_text_add(text, " Block 0 will have no code that leads to it, "
                              "unless what is there is kept.");
-    return true;
 }
 
 /* What mends a volume after a power cut, and what is without it. */
-static bool has_no_journal(const struct slate_draft *draft,
-                           const struct slate_part *part,
-                           struct slate_text *text)
+static void remark_no_journal(const struct slate_draft *draft,
+                              const struct slate_part *part,
+                              struct slate_text *text)
 {
     struct slate_figures figures;
 
     (void)draft;
     if (!figures_of(part, &figures) || !figures.no_journal)
-        return false;
+        return;
     slate_text_add(text, "Without a journal: after a power cut the volume has "
                          "to be checked as a whole.");
-    return true;
 }
 
 /* As a card of this capacity is laid out. */
-static bool remark_card(const struct slate_draft *draft,
+static void remark_card(const struct slate_draft *draft,
                         struct slate_text *text)
 {
     if (draft->card == NULL)
-        return false;
+        return;
     SLATE_SAY(text,
               "Laid out as the card specification has it for this capacity: "
               "the partition begins at block {}, its clusters at a whole unit "
               "of {}; so a card keeps its speed class.",
               AS_NUMBER(draft->part[0].range.first),
               AS_SIZE(draft->card->boundary_blocks * UINT64_C(512)));
-    return true;
 }
 
-/* Of the draft, or of one of its parts. */
+/* Of the draft, or of one of its parts; nothing is added where it does not
+ * apply. */
 struct remark {
-    bool (*of_draft)(const struct slate_draft *draft, struct slate_text *text);
-    bool (*of_part)(const struct slate_draft *draft,
+    void (*of_draft)(const struct slate_draft *draft, struct slate_text *text);
+    void (*of_part)(const struct slate_draft *draft,
                     const struct slate_part *part, struct slate_text *text);
 };
 
@@ -413,28 +390,26 @@ static const struct remark remarks[] = {{remark_within, NULL},
                                         {remark_active, NULL},
                                         {remark_logical, NULL},
                                         {remark_numbers, NULL},
-                                        {NULL, suits},
-                                        {NULL, has_drawback},
-                                        {NULL, kind_is_smaller},
-                                        {NULL, label_is_adapted},
-                                        {NULL, clusters_are_small},
-                                        {NULL, clusters_are_large},
-                                        {NULL, files_are_limited},
-                                        {NULL, clusters_are_bad},
-                                        {NULL, type_is_foreign},
-                                        {NULL, has_start_code},
-                                        {NULL, has_no_journal}};
+                                        {NULL, remark_why},
+                                        {NULL, remark_drawback},
+                                        {NULL, remark_kind},
+                                        {NULL, remark_label},
+                                        {NULL, remark_small_clusters},
+                                        {NULL, remark_large_clusters},
+                                        {NULL, remark_limit},
+                                        {NULL, remark_bad},
+                                        {NULL, remark_type},
+                                        {NULL, remark_start_code},
+                                        {NULL, remark_no_journal}};
 
-static bool make_remark(const struct slate_draft *draft,
+static void make_remark(const struct slate_draft *draft,
                         const struct remark *remark, struct slate_text *text)
 {
     if (remark->of_draft != NULL)
-        return remark->of_draft(draft, text);
-    for (uint32_t i = 0; i < draft->parts; i++) {
-        if (remark->of_part(draft, &draft->part[i], text))
-            return true;
-    }
-    return false;
+        remark->of_draft(draft, text);
+    for (uint32_t i = 0;
+         i < draft->parts && remark->of_part != NULL && text->used == 0; i++)
+        remark->of_part(draft, &draft->part[i], text);
 }
 
 bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
@@ -446,9 +421,8 @@ bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
         struct slate_text made;
 
         slate_text_start(&made, words, sizeof words);
-        if (!make_remark(draft, &remarks[i], &made))
-            continue;
-        if (index-- == 0) {
+        make_remark(draft, &remarks[i], &made);
+        if (made.used > 0 && index-- == 0) {
             slate_text_add(text, words);
             return true;
         }

@@ -2,7 +2,6 @@
 /* Disks that speak ATA: identify, native size, read, write, flush, trim
  * (ACS-3; the host protected area: ATA8-ACS). */
 
-#include "base/base.h"
 #include "media/ata/ata.h"
 
 /* Ranges that one block of a trim command holds, and blocks of each. */

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* ATA commands through a dock that speaks SCSI (SAT-3, 12.2). */
 
-#include "base/base.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 

@@ -2,7 +2,6 @@
 /* ATA commands over whatever way there is: directly, or through a dock or host
  * that speaks SCSI (SAT-3, 12.2). */
 
-#include "base/base.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 

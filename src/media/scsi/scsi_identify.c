@@ -2,7 +2,6 @@
 /* Who a SCSI device is, what it can do, how large it is. Every page is a
  * question that the device may refuse. */
 
-#include "base/base.h"
 #include "media/ata/ata.h"
 #include "media/scsi/scsi.h"
 

@@ -4,7 +4,6 @@
 
 #include "base/base.h"
 #include "media/scsi/scsi.h"
-#include "trueslate/mode.h"
 
 /* Header, block descriptors that come in spite of DBD, and one page. */
 #define LIST_BYTES 252u

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Faults in words. */
 #include "base/base.h"
-#include "trueslate/media.h"
 #include "media/wire/wire.h"
 
 const char *slate_sense_key_words(uint8_t sense_key)

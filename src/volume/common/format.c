@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Which format a volume gets where none was asked for. */
-#include "trueslate/format.h"
 #include "volume/common/common.h"
 
 /* What is chosen; then where that needs more room, and where it has too much.

@@ -3,7 +3,6 @@
  * lists object identifiers; a tree maps each to the block of a volume. Layout:
  * the published Apple File System Reference. */
 
-#include "base/base.h"
 #include "volume/known/known.h"
 
 #define BLOCK_BYTES 4096u /* containers of other blocks keep their names */

@@ -2,7 +2,6 @@
 /* What Linux puts on a disk beside ext: file systems, swap, and what is part of
  * something larger. docs/volumes.md names the specification of each. */
 
-#include "base/base.h"
 #include "volume/known/known.h"
 
 #define BTRFS_PLACE_AT 48u /* byte of the volume where this copy stands */
@@ -125,8 +124,7 @@ SLATE_KNOWN(luks, "LUKS, encrypted", &luks,
             .mbr = {SLATE_MBR_LINUX, SLATE_MBR_RAID},
             .gpt = {&slate_linux_data}, .needs_more = true, .keyed = true);
 SLATE_KNOWN(lvm, "LVM member", &lvm,
-            .part_of = "a member of a volume group "
-                       "(LVM)",
+            .part_of = "a member of a volume group (LVM)",
             .mbr = {SLATE_MBR_LVM, SLATE_MBR_RAID}, .gpt = {&lvm_data},
             .needs_more = true);
 SLATE_KNOWN(raid, "RAID member", &raid, .part_of = "a member of a RAID",

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What Macs have: HFS, HFS+ and APFS. */
 
-#include "base/base.h"
 #include "volume/known/known.h"
 
 static void take_plus(const uint8_t *run, struct slate_volume *volume)

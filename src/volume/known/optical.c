@@ -2,7 +2,6 @@
 /* Recognising optical-disc images: ISO 9660 (ECMA-119, 8) and UDF (ECMA-167,
  * 2/8 and 3/10). */
 
-#include "base/base.h"
 #include "volume/known/known.h"
 
 #define SECTOR_BYTES 2048u

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Members of a Linux RAID whose record stands near the end (the Linux kernel's
  * header on its layout): version 1.0 and version 0.90. */
-#include "base/base.h"
 #include "volume/known/known.h"
 
 #define MAGIC 0xA92B4EFCu

@@ -2,7 +2,6 @@
 /* XFS: each allocation group begins with a copy of the superblock, and a header
  * with its number behind it. */
 
-#include "base/base.h"
 #include "volume/known/known.h"
 
 #define SECTOR_AT 102u

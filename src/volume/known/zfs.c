@@ -3,7 +3,6 @@
  * ahead (XDR, RFC 4506); the first name is "version", the pool's own stands a
  * few behind it. */
 
-#include "base/base.h"
 #include "volume/known/known.h"
 
 static void take(const uint8_t *run, struct slate_volume *volume)

@@ -168,10 +168,7 @@ static void put_boot(const struct slate_ntfs *ntfs, uint8_t *data)
 {
     uint32_t blocks = ntfs->cluster_bytes / ntfs->block_bytes;
 
-    memcpy(data,
-           "\xEB\x52\x90"
-           "NTFS    ",
-           11);
+    memcpy(data, "\xEB\x52\x90NTFS    ", 11);
     slate_put_le16(data + SLATE_NTFS_BLOCK_BYTES, (uint16_t)ntfs->block_bytes);
     data[SLATE_NTFS_CLUSTER_BLOCKS] = (uint8_t)blocks;
     if (blocks > 0x80)
