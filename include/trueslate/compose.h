@@ -88,9 +88,9 @@ struct slate_composer {
     enum slate_status (*fill)(const void *plan, uint64_t first, uint32_t count,
                               void *data);
 
-    /** What an extent of this role is for, as a step: "write the root
-     * directory". Never NULL. */
-    const char *(*step)(uint8_t role);
+    /** What an extent is for, by its role, as a step: "write the root
+     * directory". */
+    const char *const *steps;
 };
 
 /** Where a walk over extents stands. All zero: at the start. */

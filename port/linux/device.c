@@ -33,7 +33,7 @@ static enum slate_status linux_facts(void *context,
      * passes commands on whole, and not every adapter takes more pages than
      * this. */
     facts->largest_transfer_bytes =
-        device->port.ops->read != NULL ? BOUNCE_BYTES : 131072;
+        device->ops.read != NULL ? BOUNCE_BYTES : 131072;
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->slider = device->card && linux_has_slider(device->about.name);
@@ -251,42 +251,14 @@ static enum slate_status linux_release(void *context)
     return descriptor >= 0 ? SLATE_OK : SLATE_ERR_NO_DEVICE;
 }
 
-static const struct slate_port_ops plain_ops = {
-    .size = sizeof plain_ops,
+/* What a device has of them depends on the commands that it takes. */
+static const struct slate_port_ops all_ops = {
+    .size = sizeof all_ops,
     .facts = linux_facts,
     .read = linux_read,
     .write = linux_write,
     .flush = linux_flush,
     .clear = linux_clear,
-    .claim = linux_claim,
-    .release = linux_release,
-    .reread = linux_reread,
-    .milliseconds = port_milliseconds,
-    .random = port_random,
-    .allow_writes = linux_allow_writes,
-    .leave = linux_leave,
-};
-
-/* The host moves a card's blocks many at a time; its pass-through does not. */
-static const struct slate_port_ops card_ops = {
-    .size = sizeof card_ops,
-    .facts = linux_facts,
-    .read = linux_read,
-    .write = linux_write,
-    .flush = linux_flush,
-    .exchange = linux_exchange,
-    .claim = linux_claim,
-    .release = linux_release,
-    .reread = linux_reread,
-    .milliseconds = port_milliseconds,
-    .random = port_random,
-    .allow_writes = linux_allow_writes,
-    .leave = linux_leave,
-};
-
-static const struct slate_port_ops command_ops = {
-    .size = sizeof command_ops,
-    .facts = linux_facts,
     .exchange = linux_exchange,
     .claim = linux_claim,
     .release = linux_release,
@@ -371,7 +343,6 @@ static void choose_commands(struct slate_linux *device)
     int version = 0;
 
     device->commands = SLATE_COMMANDS_NONE;
-    device->port.ops = &plain_ops;
     if (device->about.transport == SLATE_TRANSPORT_NVME && geteuid() == 0)
         device->commands = SLATE_COMMANDS_NVME;
     else if (strncmp(device->about.name, "sd", 2) == 0 &&
@@ -381,15 +352,23 @@ static void choose_commands(struct slate_linux *device)
     device->card = linux_read_card(device);
     if (device->card && geteuid() == 0)
         device->commands = SLATE_COMMANDS_SD;
-    device->ops = device->commands == SLATE_COMMANDS_NONE ? plain_ops
-                  : device->commands == SLATE_COMMANDS_SD ? card_ops
-                                                          : command_ops;
+    device->ops = all_ops;
     device->port.ops = &device->ops;
     device->port.context = device;
-    if (device->commands == SLATE_COMMANDS_NONE)
+    if (device->commands == SLATE_COMMANDS_NONE) {
+        device->ops.exchange = NULL;
         linux_ring_open(device);
-    else if (device->commands != SLATE_COMMANDS_SD)
-        linux_aside_open(device);
+        return;
+    }
+    device->ops.clear = NULL;
+    /* the host moves a card's blocks many at a time; its pass-through does
+     * not */
+    if (device->commands == SLATE_COMMANDS_SD)
+        return;
+    device->ops.read = NULL;
+    device->ops.write = NULL;
+    device->ops.flush = NULL;
+    linux_aside_open(device);
 }
 
 /* A partition is not what can be renewed; the device that it lies on is. */

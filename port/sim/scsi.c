@@ -28,23 +28,15 @@ static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
 static struct sim_sense sense_of(enum sim_outcome outcome)
 {
-    switch (outcome) {
-    case SIM_OUT_OF_RANGE:
-        return out_of_range;
-    case SIM_PROTECTED:
-        return write_protected;
-    case SIM_READ_ERROR:
-        return read_error;
-    case SIM_WRITE_ERROR:
-        return write_error;
-    case SIM_NO_SECTORS:
-        return no_address_mark;
-    case SIM_OTHER_SECTORS:
-        return id_error;
-    case SIM_DONE:
-    default:
-        return none;
-    }
+    const struct sim_sense senses[] = {[SIM_DONE] = none,
+                                       [SIM_OUT_OF_RANGE] = out_of_range,
+                                       [SIM_PROTECTED] = write_protected,
+                                       [SIM_READ_ERROR] = read_error,
+                                       [SIM_WRITE_ERROR] = write_error,
+                                       [SIM_NO_SECTORS] = no_address_mark,
+                                       [SIM_OTHER_SECTORS] = id_error};
+
+    return senses[outcome];
 }
 
 static struct sim_sense inquiry(const struct slate_sim *sim,

@@ -33,11 +33,7 @@ static enum slate_status kept_fill(const void *plan, uint64_t first,
     return SLATE_OK;
 }
 
-static const char *kept_step(uint8_t role)
-{
-    (void)role;
-    return "put back what was there";
-}
+static const char *const steps[] = {"put back what was there"};
 
 const struct slate_composer slate_kept_composer = {
-    "kept", kept_next, kept_covers, kept_fill, kept_step};
+    "kept", kept_next, kept_covers, kept_fill, steps};

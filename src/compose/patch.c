@@ -82,14 +82,9 @@ static enum slate_status patch_fill(const void *plan, uint64_t first,
     return SLATE_OK;
 }
 
-static const char *patch_step(uint8_t role)
-{
-    static const char *const words[SLATE_PATCH_ROLES] = {
-        "change the table", "change the backup of the table",
-        "change a volume in place", "change the copy that a volume keeps"};
-
-    return role < SLATE_PATCH_ROLES ? words[role] : "change a block";
-}
+static const char *const steps[] = {
+    "change the table", "change the backup of the table",
+    "change a volume in place", "change the copy that a volume keeps"};
 
 const struct slate_composer slate_patch_composer = {
-    "patch", patch_next, patch_covers, patch_fill, patch_step};
+    "patch", patch_next, patch_covers, patch_fill, steps};

@@ -147,11 +147,7 @@ static enum slate_status pattern_fill(const void *plan, uint64_t lba,
     return SLATE_OK;
 }
 
-static const char *pattern_step(uint8_t role)
-{
-    (void)role;
-    return "write a pattern";
-}
+static const char *const steps[] = {"write a pattern"};
 
 const struct slate_composer slate_pattern_composer = {
-    "pattern", pattern_next, pattern_covers, pattern_fill, pattern_step};
+    "pattern", pattern_next, pattern_covers, pattern_fill, steps};

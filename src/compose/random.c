@@ -95,11 +95,7 @@ static enum slate_status random_fill(const void *plan, uint64_t lba,
     return SLATE_OK;
 }
 
-static const char *random_step(uint8_t role)
-{
-    (void)role;
-    return "write random data";
-}
+static const char *const steps[] = {"write random data"};
 
 const struct slate_composer slate_random_composer = {
-    "random", random_next, random_covers, random_fill, random_step};
+    "random", random_next, random_covers, random_fill, steps};

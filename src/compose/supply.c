@@ -38,7 +38,7 @@ static const char *composed_step(const void *context,
 {
     const struct slate_composed *composed = context;
 
-    return composed->composer->step(extent->role);
+    return composed->composer->steps[extent->role];
 }
 
 void slate_compose_supply(const struct slate_composed *composed,

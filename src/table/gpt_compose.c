@@ -150,14 +150,9 @@ static enum slate_status gpt_fill(const void *plan, uint64_t first,
     return SLATE_OK;
 }
 
-static const char *gpt_step(uint8_t role)
-{
-    static const char *const steps[] = {"write the backup partition table",
-                                        "write the partition table",
-                                        "write the true block 0"};
-
-    return steps[role];
-}
+static const char *const steps[] = {"write the backup partition table",
+                                    "write the partition table",
+                                    "write the true block 0"};
 
 const struct slate_composer slate_gpt_composer = {"gpt", gpt_next, gpt_covers,
-                                                  gpt_fill, gpt_step};
+                                                  gpt_fill, steps};

@@ -166,11 +166,9 @@ static enum slate_status edit_fill(const void *plan, uint64_t first,
     return SLATE_OK;
 }
 
-static const char *edit_step(uint8_t role)
-{
-    return role == ROLE_COPY ? "write the backup of the changed table"
-                             : "write the changed table";
-}
+static const char *const steps[] = {[ROLE_COPY] =
+                                        "write the backup of the changed table",
+                                    [ROLE_TABLE] = "write the changed table"};
 
 const struct slate_composer slate_gpt_edit_composer = {
-    "gpt", edit_next, edit_covers, edit_fill, edit_step};
+    "gpt", edit_next, edit_covers, edit_fill, steps};

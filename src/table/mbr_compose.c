@@ -201,11 +201,9 @@ static enum slate_status mbr_fill(const void *plan, uint64_t first,
     return SLATE_OK;
 }
 
-static const char *mbr_step(uint8_t role)
-{
-    return role == ROLE_LINK ? "write the links to logical partitions"
-                             : "write the true block 0";
-}
+static const char *const steps[] = {[ROLE_LINK] =
+                                        "write the links to logical partitions",
+                                    [ROLE_FIRST] = "write the true block 0"};
 
 const struct slate_composer slate_mbr_composer = {"mbr", mbr_next, mbr_covers,
-                                                  mbr_fill, mbr_step};
+                                                  mbr_fill, steps};

@@ -229,14 +229,9 @@ static enum slate_status edit_fill(const void *plan, uint64_t first,
     return SLATE_OK;
 }
 
-static const char *edit_step(uint8_t role)
-{
-    static const char *const words[] = {"write the changed table in block 0",
-                                        "write the links to new partitions",
-                                        "change the links between partitions"};
-
-    return words[role];
-}
+static const char *const steps[] = {"write the changed table in block 0",
+                                    "write the links to new partitions",
+                                    "change the links between partitions"};
 
 const struct slate_composer slate_mbr_edit_composer = {
-    "mbr", edit_next, edit_covers, edit_fill, edit_step};
+    "mbr", edit_next, edit_covers, edit_fill, steps};

@@ -49,14 +49,10 @@ static enum slate_status many_fill(const void *plan, uint64_t first,
     return SLATE_OK;
 }
 
-static const char *many_step(uint8_t role)
-{
-    (void)role;
-    return "write many things";
-}
+static const char *const many_steps[] = {"write many things"};
 
 static const struct slate_format many = {
-    .composer = {"many", many_next, many_covers, many_fill, many_step},
+    .composer = {"many", many_next, many_covers, many_fill, many_steps},
     .kind = SLATE_VOLUME_OTHER};
 
 /* A draft whose one part is of that format, over an old range that reaches
@@ -187,7 +183,7 @@ static void check_face(const struct slate_composed *composed, uint64_t first,
     while (supply.next(supply.context, &walk, &extent)) {
         assert_true(extent.first >= first &&
                     extent.first + extent.count <= first + count);
-        assert_true(strlen(composer->step(extent.role)) > 5);
+        assert_true(strlen(composer->steps[extent.role]) > 5);
         for (uint64_t i = 0; i < extent.count; i++) {
             assert_false(in[extent.first - first + i]);
             in[extent.first - first + i] = true;

@@ -162,7 +162,7 @@ static void write_composed(const char *folder,
     ram_open(&ram, 512, 32768, true);
     slate_compose_supply(&composed, &supply);
     while (supply.next(supply.context, &walk, &extent)) {
-        const char *step = format->composer.step(extent.role);
+        const char *step = format->composer.steps[extent.role];
 
         for (uint64_t i = 0;
              strstr(step, "log") == NULL && strstr(step, "up-case") == NULL &&

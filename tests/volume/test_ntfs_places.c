@@ -185,7 +185,7 @@ static void what_cannot_be_counted_is_not_told(void **state)
         do
             assert_true(format->composer.next(&s.draft.part[0].volume,
                                               SLATE_MOMENT_BODY, &at, &extent));
-        while (strstr(format->composer.step(extent.role), "bitmap") == NULL);
+        while (strstr(format->composer.steps[extent.role], "bitmap") == NULL);
         ram.fail_read = extent.first + 5;
         assert_ok(session_look(&s, &ram));
         assert_int_equal(s.facts.whole.kind, kinds[i]);
@@ -214,7 +214,7 @@ static void what_cannot_be_counted_is_not_told(void **state)
                             ->composer.next(&s.draft.part[0].volume,
                                             SLATE_MOMENT_BODY, &at, &extent));
         while (extent.count < 100 || strstr(slate_format_of(SLATE_VOLUME_NTFS)
-                                                ->composer.step(extent.role),
+                                                ->composer.steps[extent.role],
                                             "bitmap") == NULL);
         ram.fail_read = extent.first + i * (extent.count - 1);
         assert_int_equal(count_by(sizeof s.work, &volume), SLATE_ERR_READ);

@@ -86,37 +86,51 @@ static bool has_room(enum slate_status status, uint32_t *count)
     return status == SLATE_OK;
 }
 
-/* Tables that are composed; "fit" is a choice. */
-static const char *table_name(uint32_t choice)
-{
-    if (choice == 0)
-        return "fit";
-    return choice <= 1 + SLATE_TABLE_GPT
-               ? slate_table_name((enum slate_table_kind)(choice - 1))
-               : NULL;
-}
+/* Names of choices, up to how many there are. */
+#define NAMER(function, choices, name)                                         \
+    static const char *function(uint32_t choice)                               \
+    {                                                                          \
+        return choice < (choices) ? (name) : NULL;                             \
+    }
+#define NAMES(function, ...)                                                   \
+    const char *function(uint32_t choice)                                      \
+    {                                                                          \
+        static const char *const names[] = {__VA_ARGS__};                      \
+                                                                               \
+        return choice < sizeof names / sizeof names[0] ? names[choice] : NULL; \
+    }
 
-static const char *use_name(uint32_t choice)
-{
-    return choice < SLATE_USE_COUNT ? slate_use_name((enum slate_use)choice)
-                                    : NULL;
-}
+NAMER(image_name, 3, slate_table_name((enum slate_table_kind)choice))
+/* "fit" is a choice as well. */
+NAMER(table_name, 4, choice == 0 ? "fit" : image_name(choice - 1))
+NAMER(use_name, SLATE_USE_COUNT, slate_use_name((enum slate_use)choice))
+NAMER(guard_name, SLATE_GUARD_KINDS,
+      slate_guard_name((enum slate_guard_kind)choice))
+NAMER(device_name, SLATE_DEVICE_KINDS,
+      slate_device_name((enum slate_device_kind)choice))
+NAMER(attribute_name, SLATE_ATTRIBUTE_KINDS,
+      slate_attribute_name((enum slate_attribute_kind)choice))
+NAMER(mend_name, SLATE_MEND_KINDS,
+      slate_mend_name((enum slate_mend_kind)choice))
+static NAMES(size_name, "rest", "bytes",
+             "share") static NAMES(round_name, "zero", "byte", "random")
+    NAMES(slate_read_back_name, "last", "all", "none")
+        NAMES(slate_discard_name, "no", "first",
+              "last") static NAMES(standing_name, "fits", "primary", "logical")
+    /* The moments in which a block may be changed in place; the others have
+     * none.
+     */
+    static NAMES(
+        moment_name, [SLATE_MOMENT_COPIES] = "copies",
+        [SLATE_MOMENT_BODY] = "body", [SLATE_MOMENT_TABLE_COPY] = "table-copy",
+        [SLATE_MOMENT_TABLE] = "table",
+        [SLATE_MOMENT_COMMIT] =
+            "last") static NAMES(role_name, "table", "table-copy", "volume",
+                                 "volume-copy") static NAMES(item_attribute_name,
+                                                             "read-only",
+                                                             "hidden", "system")
 
-static const char *guard_name(uint32_t choice)
-{
-    return choice < SLATE_GUARD_KINDS
-               ? slate_guard_name((enum slate_guard_kind)choice)
-               : NULL;
-}
-
-static const char *size_name(uint32_t choice)
-{
-    static const char *const names[SLATE_SIZES] = {"rest", "bytes", "share"};
-
-    return choice < SLATE_SIZES ? names[choice] : NULL;
-}
-
-static const char *volume_name(uint32_t choice)
+        static const char *volume_name(uint32_t choice)
 {
     const struct slate_format *format =
         slate_format_of((enum slate_volume_kind)choice);
@@ -124,95 +138,6 @@ static const char *volume_name(uint32_t choice)
     if (choice == SLATE_VOLUME_NONE)
         return "fit";
     return format == NULL ? NULL : format->composer.name;
-}
-
-static const char *round_name(uint32_t choice)
-{
-    static const char *const names[SLATE_ROUND_KINDS] = {"zero", "byte",
-                                                         "random"};
-
-    return choice < SLATE_ROUND_KINDS ? names[choice] : NULL;
-}
-
-const char *slate_read_back_name(uint32_t choice)
-{
-    static const char *const names[SLATE_READ_BACKS] = {"last", "all", "none"};
-
-    return choice < SLATE_READ_BACKS ? names[choice] : NULL;
-}
-
-const char *slate_discard_name(uint32_t choice)
-{
-    static const char *const names[SLATE_DISCARDS] = {"no", "first", "last"};
-
-    return choice < SLATE_DISCARDS ? names[choice] : NULL;
-}
-
-static const char *standing_name(uint32_t choice)
-{
-    static const char *const names[] = {"fits", "primary", "logical"};
-
-    return choice < SLATE_STANDINGS ? names[choice] : NULL;
-}
-
-static const char *device_name(uint32_t choice)
-{
-    return choice < SLATE_DEVICE_KINDS
-               ? slate_device_name((enum slate_device_kind)choice)
-               : NULL;
-}
-
-static const char *image_name(uint32_t choice)
-{
-    return table_name(choice + 1); /* without "fit" */
-}
-
-static const char *attribute_name(uint32_t choice)
-{
-    return choice < SLATE_ATTRIBUTE_KINDS
-               ? slate_attribute_name((enum slate_attribute_kind)choice)
-               : NULL;
-}
-
-static const char *mend_name(uint32_t choice)
-{
-    return choice < SLATE_MEND_KINDS
-               ? slate_mend_name((enum slate_mend_kind)choice)
-               : NULL;
-}
-
-/* The moments in which a block may be changed in place. */
-static const char *moment_name(uint32_t choice)
-{
-    switch (choice) {
-    case SLATE_MOMENT_COPIES:
-        return "copies";
-    case SLATE_MOMENT_BODY:
-        return "body";
-    case SLATE_MOMENT_TABLE_COPY:
-        return "table-copy";
-    case SLATE_MOMENT_TABLE:
-        return "table";
-    case SLATE_MOMENT_COMMIT:
-        return "last";
-    default:
-        return NULL;
-    }
-}
-
-static const char *role_name(uint32_t choice)
-{
-    static const char *const names[SLATE_PATCH_ROLES] = {
-        "table", "table-copy", "volume", "volume-copy"};
-
-    return choice < SLATE_PATCH_ROLES ? names[choice] : NULL;
-}
-
-static const char *item_attribute_name(uint32_t choice)
-{
-    static const char *const names[] = {"read-only", "hidden", "system"};
-
-    return choice < sizeof names / sizeof names[0] ? names[choice] : NULL;
 }
 
 static bool visit_round(struct slate_round *round,

@@ -259,5 +259,5 @@ const char *slate_draft_step(const struct slate_draft *draft,
         return "take what goes out of the table";
     if (composer == NULL)
         return "erase old structures";
-    return composer->step(extent->role);
+    return composer->steps[extent->role];
 }

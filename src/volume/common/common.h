@@ -255,7 +255,7 @@ struct slate_kind {
     bool name##_covers(const void *plan, uint64_t lba, uint64_t *until);       \
     enum slate_status name##_fill(const void *plan, uint64_t first,            \
                                   uint32_t count, void *data);                 \
-    const char *name##_step(uint8_t role);                                     \
+    extern const char *const name##_steps[];                                   \
     void name##_figures(const union slate_volume_plan *plan,                   \
                         struct slate_figures *figures);                        \
     enum slate_status name##_relabel(                                          \
@@ -276,7 +276,8 @@ struct slate_kind {
     .place = name##_place, .leads_on = name##_leads_on,                        \
     .find_copy = name##_find_copy, .add_runs = name##_add_runs
 #define SLATE_FORMAT_ROW(name, title)                                          \
-    .composer = {title, name##_next, name##_covers, name##_fill, name##_step}, \
+    .composer = {title, name##_next, name##_covers, name##_fill,               \
+                 name##_steps},                                                \
     .figures = name##_figures, .relabel = name##_relabel
 
 /* The row of one that is recognised; what else is known of it follows. */

@@ -16,16 +16,11 @@
 /* What is composed of the boot block; the rest of larger blocks is zeros. */
 #define BOOT_BYTES 512u
 
-const char *slate_exfat_step(uint8_t role)
-{
-    static const char *const steps[] = {
-        "write the second boot region", "write the first boot region",
-        "write the allocation table",   "write the allocation bitmap",
-        "write the up-case table",      "write the root directory",
-        "write files and folders",      "write the volume's boot block"};
-
-    return steps[role];
-}
+const char *const slate_exfat_steps[] = {
+    "write the second boot region", "write the first boot region",
+    "write the allocation table",   "write the allocation bitmap",
+    "write the up-case table",      "write the root directory",
+    "write files and folders",      "write the volume's boot block"};
 
 static uint64_t blocks_for(const struct slate_exfat *exfat, uint64_t bytes)
 {

@@ -17,20 +17,15 @@ enum role {
     ROLE_SUPER
 };
 
-const char *slate_ext_step(uint8_t role)
-{
-    static const char *const steps[] = {"write copies of the superblock",
-                                        "write the group descriptors",
-                                        "write bitmaps",
-                                        "write the first inodes",
-                                        "write the folders",
-                                        "write the list of bad blocks",
-                                        "write an empty journal",
-                                        "clear the room around the superblock",
-                                        "write the superblock"};
-
-    return steps[role];
-}
+const char *const slate_ext_steps[] = {"write copies of the superblock",
+                                       "write the group descriptors",
+                                       "write bitmaps",
+                                       "write the first inodes",
+                                       "write the folders",
+                                       "write the list of bad blocks",
+                                       "write an empty journal",
+                                       "clear the room around the superblock",
+                                       "write the superblock"};
 
 /* Blocks of the device in a unit. */
 static uint32_t unit_blocks(const struct slate_ext *ext)

@@ -12,17 +12,12 @@
 #define MEDIUM_FIXED 0xF8u
 #define ROWS 7u
 
-const char *slate_fat_step(uint8_t role)
-{
-    static const char *const steps[] = {"write the volume's reserved blocks",
-                                        "write the second allocation table",
-                                        "write the first allocation table",
-                                        "write the root directory",
-                                        "write files and folders",
-                                        "write the volume's boot block"};
-
-    return steps[role];
-}
+const char *const slate_fat_steps[] = {"write the volume's reserved blocks",
+                                       "write the second allocation table",
+                                       "write the first allocation table",
+                                       "write the root directory",
+                                       "write files and folders",
+                                       "write the volume's boot block"};
 
 static uint64_t behind_tables(const struct slate_fat *fat)
 {

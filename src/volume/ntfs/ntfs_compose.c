@@ -25,22 +25,13 @@ enum role {
     ROLE_BOOT
 };
 
-const char *slate_ntfs_step(uint8_t role)
-{
-    static const char *const steps[] = {"write the mirror of the file table",
-                                        "write the copy of the boot block",
-                                        "clear the room of a boot program",
-                                        "write an empty log",
-                                        "write the attribute definitions",
-                                        "write the up-case table",
-                                        "write the security descriptors",
-                                        "write the root folder",
-                                        "write the allocation bitmap",
-                                        "write the file table",
-                                        "write the volume's boot block"};
-
-    return steps[role];
-}
+const char *const slate_ntfs_steps[] = {
+    "write the mirror of the file table", "write the copy of the boot block",
+    "clear the room of a boot program",   "write an empty log",
+    "write the attribute definitions",    "write the up-case table",
+    "write the security descriptors",     "write the root folder",
+    "write the allocation bitmap",        "write the file table",
+    "write the volume's boot block"};
 
 /* Blocks of a stream from one byte up to another. */
 static struct slate_row row_of(const struct slate_ntfs *ntfs,
