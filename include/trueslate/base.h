@@ -201,6 +201,12 @@ struct slate_text {
 /** Begins a text. @param buffer kept by reference  @param room at least 1 */
 void slate_text_start(struct slate_text *text, char *buffer, size_t room);
 
+/** The same where it is declared, of an array that holds "". */
+#define SLATE_TEXT(array)                                                      \
+    {                                                                          \
+        array, sizeof(array), 0                                                \
+    }
+
 /** Appends a string. @param string zero-terminated */
 void slate_text_add(struct slate_text *text, const char *string);
 

@@ -48,8 +48,7 @@ static enum slate_status draft_one(struct slate_draft *draft,
     slate_draft_place(draft, room.byte, room.bytes);
     draft->goal = *goal;
     status = slate_draft_ask(draft, ask);
-    if (status == SLATE_OK)
-        status = slate_draft_base(draft, facts);
+    SLATE_THEN(status, slate_draft_base(draft, facts));
     return status == SLATE_OK ? slate_draft_make(draft) : status;
 }
 
@@ -135,12 +134,9 @@ enum slate_status slate_advise_rest(struct slate_draft *draft,
     slate_draft_place(draft, room.byte, room.bytes);
     draft->choices = choices;
     status = keep_all(draft, facts);
-    if (status == SLATE_OK)
-        status = slate_draft_ask(draft, &rest);
-    if (status == SLATE_OK)
-        status = slate_draft_base(draft, facts);
-    if (status == SLATE_OK)
-        status = slate_draft_keep(draft, facts, media, work);
+    SLATE_THEN(status, slate_draft_ask(draft, &rest));
+    SLATE_THEN(status, slate_draft_base(draft, facts));
+    SLATE_THEN(status, slate_draft_keep(draft, facts, media, work));
     return status == SLATE_OK ? slate_draft_make(draft) : status;
 }
 

@@ -197,6 +197,10 @@ void slate_text_say(struct slate_text *text, const char *sentence,
 
 /* Errors on their way up. */
 
+/* The next step, where all went well so far. */
+#define SLATE_THEN(status, call)                                               \
+    ((status) = (status) == SLATE_OK ? (call) : (status))
+
 /* Returns from the function with the status of a call that did not succeed. */
 #define SLATE_TRY(call)                                                        \
     do {                                                                       \

@@ -29,8 +29,7 @@ static enum slate_status prepare(struct slate_enact *enact,
         slate_pass_start(&enact->pass, draft, media, work, work_bytes, false);
     if (status == SLATE_OK && draft->goal.overwrite.rounds > 0)
         slate_ahead_divide(&enact->reading, &enact->pass, work_bytes);
-    if (status == SLATE_OK)
-        status = check_consent(draft, consent);
+    SLATE_THEN(status, check_consent(draft, consent));
     if (status == SLATE_OK && media->read_only && draft->basis.guards == 0)
         status = SLATE_ERR_PROTECTED;
     return status;
@@ -47,10 +46,8 @@ enum slate_status slate_enact_check(struct slate_enact *enact,
     enum slate_status status =
         prepare(enact, draft, media, consent, work, work_bytes);
 
-    if (status == SLATE_OK)
-        status = slate_enact_judge(enact);
-    if (status == SLATE_OK)
-        status = slate_enact_guards(enact, guard, &count);
+    SLATE_THEN(status, slate_enact_judge(enact));
+    SLATE_THEN(status, slate_enact_guards(enact, guard, &count));
     return status == SLATE_OK ? slate_files_look(&draft->files) : status;
 }
 
@@ -63,16 +60,13 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
     enum slate_status status =
         prepare(enact, draft, media, consent, work, work_bytes);
 
-    if (status == SLATE_OK)
-        status = slate_media_claim(media);
+    SLATE_THEN(status, slate_media_claim(media));
     if (status != SLATE_OK)
         return status;
     /* Only now does nobody else change the content. */
     status = slate_enact_judge(enact);
-    if (status == SLATE_OK)
-        status = slate_files_look(&draft->files);
-    if (status == SLATE_OK)
-        status = slate_enact_lift(enact);
+    SLATE_THEN(status, slate_files_look(&draft->files));
+    SLATE_THEN(status, slate_enact_lift(enact));
     if (status == SLATE_OK && enact->resumed)
         status = slate_enact_find_round(enact);
     if (status != SLATE_OK) {
@@ -111,8 +105,7 @@ static enum slate_status compare_chunk(struct slate_enact *enact,
         enact->pace.compares = false;
         return SLATE_OK;
     }
-    if (status == SLATE_OK)
-        status = slate_pass_compare(pass, count, &difference);
+    SLATE_THEN(status, slate_pass_compare(pass, count, &difference));
     compared->composed = status == SLATE_OK && !pass->extent.zero;
     compared->equal = status == SLATE_OK && difference.blocks == 0;
     enact->equal += compared->equal ? count : 0;
@@ -169,8 +162,7 @@ static enum slate_status check_medium(struct slate_enact *enact)
     if (!pass->media->removable || !enact->looked)
         return SLATE_OK;
     status = slate_media_read(pass->media, 0, 1, pass->work);
-    if (status == SLATE_OK)
-        status = judge_first(enact);
+    SLATE_THEN(status, judge_first(enact));
     return status == SLATE_ERR_SWAPPED &&
                    enact->moment == SLATE_MOMENT_OVERWRITE
                ? slate_enact_judge_alias(enact)

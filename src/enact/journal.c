@@ -174,9 +174,8 @@ static enum slate_status check_records(struct slate_journal *journal,
             journal->kind == SLATE_RECORD_LOST ? journal->count : 0;
         status = add(journal, head, SLATE_RECORD_HEAD, sha, &sum, work);
         sum = UINT32_MAX;
-        if (status == SLATE_OK)
-            status = add(journal, journal->data, journal->at - journal->data,
-                         sha, &sum, work);
+        SLATE_THEN(status, add(journal, journal->data,
+                               journal->at - journal->data, sha, &sum, work));
         if (status == SLATE_OK && sum != wanted)
             status = SLATE_ERR_JOURNAL;
         if (status != SLATE_OK)
@@ -203,8 +202,7 @@ enum slate_status slate_journal_check(struct slate_journal *journal,
     rewind_records(journal);
     journal->lost = 0;
     status = add(journal, 0, journal->at, &sha, &sum, work);
-    if (status == SLATE_OK)
-        status = check_records(journal, &beside, &sha, work);
+    SLATE_THEN(status, check_records(journal, &beside, &sha, work));
     rewind_records(journal);
     return status;
 }

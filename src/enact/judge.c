@@ -22,9 +22,9 @@ enum slate_status slate_enact_equal(struct slate_pass *pass,
         pass->media->fault = before;
         return SLATE_OK;
     }
-    if (status == SLATE_OK)
-        status = slate_draft_compare(pass->draft, extent, extent->first, count,
-                                     pass->work, pass->scratch, &difference);
+    SLATE_THEN(status,
+               slate_draft_compare(pass->draft, extent, extent->first, count,
+                                   pass->work, pass->scratch, &difference));
     *equal = status == SLATE_OK && difference.blocks == 0;
     return status;
 }

@@ -2,6 +2,7 @@
 /* The rounds of overwriting: written whatever was there, checked where that is
  * asked for, gone on with where they were cut. A block that fails is noted, and
  * the work goes on. */
+#include "base/base.h"
 #include "enact/enact.h"
 
 #include <string.h>
@@ -55,8 +56,7 @@ static enum slate_status check(struct slate_enact *enact, uint32_t count)
     struct slate_difference found = {0};
     enum slate_status status = slate_ahead_fetch(&enact->reading, pass, count);
 
-    if (status == SLATE_OK)
-        status = slate_pass_compare(pass, count, &found);
+    SLATE_THEN(status, slate_pass_compare(pass, count, &found));
     if (status != SLATE_ERR_READ && (status != SLATE_OK || found.blocks == 0))
         return status;
     if (enact->failed == NULL)
@@ -298,7 +298,6 @@ enum slate_status slate_enact_find_round(struct slate_enact *enact)
             cut.last = extent;
         cut.at += extent.count;
     }
-    if (status == SLATE_OK)
-        status = leave_round(enact, &cut);
+    SLATE_THEN(status, leave_round(enact, &cut));
     return status == SLATE_OK ? slate_enact_go_on(enact, cut.done) : status;
 }

@@ -53,8 +53,7 @@ static enum slate_status append_head(struct slate_saving *saving,
                    slate_crc32c(UINT32_MAX, head, SLATE_JOURNAL_SUM_AT));
     slate_put_le32(sum, slate_crc32c(UINT32_MAX, stored->byte, stored->count));
     status = append(saving, head, sizeof head);
-    if (status == SLATE_OK)
-        status = append(saving, stored->byte, (uint32_t)stored->count);
+    SLATE_THEN(status, append(saving, stored->byte, (uint32_t)stored->count));
     return status == SLATE_OK ? append(saving, sum, sizeof sum) : status;
 }
 
@@ -185,8 +184,7 @@ static enum slate_status append_end(struct slate_saving *saving)
     slate_sha256_end(&sha, digest);
     status = append_record(saving, SLATE_RECORD_END, saving->records, 0, digest,
                            sizeof digest);
-    if (status == SLATE_OK)
-        status = saving->keeper->sync(saving->keeper->context);
+    SLATE_THEN(status, saving->keeper->sync(saving->keeper->context));
     saving->finished = status == SLATE_OK;
     return status;
 }

@@ -93,8 +93,7 @@ enum slate_status slate_enact_flush(struct slate_enact *enact)
     enum slate_status status = slate_enact_drain(enact);
     uint64_t began = slate_media_milliseconds(enact->pass.media);
 
-    if (status == SLATE_OK)
-        status = slate_media_flush(enact->pass.media);
+    SLATE_THEN(status, slate_media_flush(enact->pass.media));
     if (status == SLATE_OK)
         enact->safe = enact->pass.done;
     enact->flushed_ms = slate_media_milliseconds(enact->pass.media);

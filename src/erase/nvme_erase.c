@@ -143,8 +143,7 @@ enum slate_status slate_erase_ask_nvme(struct slate_media *media,
     if (status == SLATE_OK && slate_le32(media->answer + 328) == 0)
         return SLATE_OK;
     memset(media->answer, 0, LOG_BYTES);
-    if (status == SLATE_OK)
-        status = read_log(media);
+    SLATE_THEN(status, read_log(media));
     if (status != SLATE_OK)
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
     state->activity = activities[media->answer[2] & 7];

@@ -103,9 +103,9 @@ enum slate_status slate_guard_find_ata(struct slate_media *media,
                          native_blocks(media, data, native));
     if ((slate_ata_word(data, 82) & 0x0002) != 0)
         note_security(data, list);
-    if (status == SLATE_OK)
-        status = note_overlay(
-            media, data, native > 0 ? native : slate_le64(data + 200), list);
+    SLATE_THEN(status, note_overlay(
+                           media, data,
+                           native > 0 ? native : slate_le64(data + 200), list));
     return status;
 }
 

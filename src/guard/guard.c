@@ -3,6 +3,7 @@
  * holds. */
 #include <string.h>
 
+#include "base/base.h"
 #include "guard/guard.h"
 #include "media/wire/wire.h"
 #include "trueslate/erase.h"
@@ -73,8 +74,7 @@ enum slate_status slate_guard_find(struct slate_media *media,
 
     if (row != NULL)
         status = row->find(media, &list);
-    if (status == SLATE_OK)
-        status = note_erase(media, &list);
+    SLATE_THEN(status, note_erase(media, &list));
     if (status == SLATE_OK)
         note_host(media, &list);
     *count = list.count;

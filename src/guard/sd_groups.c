@@ -107,8 +107,7 @@ static enum slate_status clear_told(struct slate_media *media,
     if (status != SLATE_OK || bits == 0)
         return status;
     status = clear(media, groups, first, bits);
-    if (status == SLATE_OK)
-        status = ask(media, groups, first, &bits);
+    SLATE_THEN(status, ask(media, groups, first, &bits));
     return status == SLATE_OK && bits != 0 ? clear(media, groups, first, all)
                                            : status;
 }

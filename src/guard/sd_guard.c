@@ -125,8 +125,7 @@ static enum slate_status command_lock(struct slate_media *media,
     memcpy(block + 2, order->password, length);
     status = slate_sd_send(media, SLATE_SD_SET_BLOCK_LENGTH, bytes,
                            SLATE_DIRECTION_NONE, NULL, 0, NULL);
-    if (status == SLATE_OK)
-        status = send_block(media, SLATE_SD_LOCK_UNLOCK, block, bytes);
+    SLATE_THEN(status, send_block(media, SLATE_SD_LOCK_UNLOCK, block, bytes));
     if (status == SLATE_OK)
         ask_status(media, &card);
     back = slate_sd_send(media, SLATE_SD_SET_BLOCK_LENGTH, 512,

@@ -49,8 +49,7 @@ enum slate_status slate_lowlevel_look_ata(struct slate_media *media,
     if (status == SLATE_OK &&
         slate_le16(data + (size_t)2 * LOG_CONFIGURATIONS) == 0)
         return SLATE_OK;
-    if (status == SLATE_OK)
-        status = read_log(media, LOG_CONFIGURATIONS, data);
+    SLATE_THEN(status, read_log(media, LOG_CONFIGURATIONS, data));
     if (status != SLATE_OK)
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
     take_configurations(data, facts);

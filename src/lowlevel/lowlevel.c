@@ -106,8 +106,7 @@ enum slate_status slate_lowlevel_start(struct slate_lowlevel *lowlevel,
                                          ? media->geometry.block_bytes
                                          : wish->drive->block_bytes;
     status = slate_lowlevel_look(media, &lowlevel->facts);
-    if (status == SLATE_OK)
-        status = check_wish(lowlevel);
+    SLATE_THEN(status, check_wish(lowlevel));
     if (status == SLATE_OK && media->read_only)
         status = SLATE_ERR_PROTECTED;
     lowlevel->phase = lowlevel->facts.kind == SLATE_LOWLEVEL_SCSI
@@ -199,8 +198,7 @@ static enum slate_status check(struct slate_lowlevel *lowlevel)
     struct slate_media *media = lowlevel->media;
     enum slate_status status = slate_media_open(media, media->port);
 
-    if (status == SLATE_OK)
-        status = slate_lowlevel_look(media, &lowlevel->facts);
+    SLATE_THEN(status, slate_lowlevel_look(media, &lowlevel->facts));
     if (status == SLATE_ERR_GEOMETRY)
         return SLATE_ERR_UNPROVED;
     if (status != SLATE_OK)

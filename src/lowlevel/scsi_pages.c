@@ -172,8 +172,7 @@ static enum slate_status look_drive(struct slate_media *media,
         if (status == SLATE_OK)
             take_flexible(page->data, drive);
     }
-    if (status == SLATE_OK)
-        status = look_sectors(media, drive, page);
+    SLATE_THEN(status, look_sectors(media, drive, page));
     facts->has_drive = status == SLATE_OK && is_sensible(drive);
     return status == SLATE_ERR_NO_DEVICE ? status : SLATE_OK;
 }

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks of a round of overwriting, judged one by one. */
+#include "base/base.h"
 #include "pass/pass.h"
 
 #include "volume/common/common.h"
@@ -33,10 +34,10 @@ static enum slate_status judge(struct slate_pass *pass, uint64_t block,
         pass->media->fault = before;
         return slate_round_note(failed, block, unreadable);
     }
-    if (status == SLATE_OK)
-        status = slate_supply_compare(
-            &pass->supply, pass->media->geometry.block_bytes, &pass->extent,
-            block, 1, pass->work, pass->scratch, &difference);
+    SLATE_THEN(status, slate_supply_compare(&pass->supply,
+                                            pass->media->geometry.block_bytes,
+                                            &pass->extent, block, 1, pass->work,
+                                            pass->scratch, &difference));
     return status == SLATE_OK && difference.blocks > 0
                ? slate_round_note(failed, block, altered)
                : status;

@@ -151,8 +151,7 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
     probe->before = slate_media_read_by(media, &strict);
     status = slate_media_random(media, probe->pattern.seed,
                                 sizeof probe->pattern.seed);
-    if (status == SLATE_OK)
-        status = slate_media_claim(media);
+    SLATE_THEN(status, slate_media_claim(media));
     plan_search(probe);
     return status;
 }

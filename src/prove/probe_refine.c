@@ -3,6 +3,7 @@
  * the bounds that the one before has left; or one run after the other. */
 #include <string.h>
 
+#include "base/base.h"
 #include "prove/probe.h"
 
 /* What is written between writing a place and reading it back is more than
@@ -138,9 +139,8 @@ enum slate_status slate_probe_sweep(struct slate_probe *probe, uint64_t first,
     enum slate_status status =
         slate_probe_set_places(probe, first, count, NULL, 0);
 
-    if (status == SLATE_OK)
-        status = slate_media_random(probe->media, probe->pattern.seed,
-                                    sizeof probe->pattern.seed);
+    SLATE_THEN(status, slate_media_random(probe->media, probe->pattern.seed,
+                                          sizeof probe->pattern.seed));
     if (status != SLATE_OK)
         return status;
     probe->sweeps = true;

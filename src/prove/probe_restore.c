@@ -4,6 +4,7 @@
  * later, is never written over. */
 #include <string.h>
 
+#include "base/base.h"
 #include "enact/enact.h"
 #include "prove/probe.h"
 #include "compose/compose.h"
@@ -181,8 +182,7 @@ static enum slate_status mend(struct slate_probe *probe, uint32_t index,
     uint64_t lba = slate_probe_spot(probe, index + i);
     enum slate_status status = write_back(probe, index, i, 1);
 
-    if (status == SLATE_OK)
-        status = slate_media_flush(probe->media);
+    SLATE_THEN(status, slate_media_flush(probe->media));
     if (!slate_probe_is_gone(status))
         status = slate_media_read(probe->media, lba, 1, chunk_at(probe, i));
     if (slate_probe_is_gone(status))

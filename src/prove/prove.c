@@ -2,6 +2,7 @@
 /* Reading back all that a draft writes, and comparing it. */
 #include <string.h>
 
+#include "base/base.h"
 #include "pass/pass.h"
 
 #include "trueslate/prove.h"
@@ -75,8 +76,7 @@ static enum slate_status judge(struct slate_prove *prove, uint32_t count,
 
     if (!is_tolerated(prove))
         return status == SLATE_OK ? count_different(prove, count) : status;
-    if (status == SLATE_OK)
-        status = slate_pass_compare(&prove->pass, count, &found);
+    SLATE_THEN(status, slate_pass_compare(&prove->pass, count, &found));
     if (status != SLATE_ERR_READ && (status != SLATE_OK || found.blocks == 0))
         return status;
     return slate_round_judge_each(&prove->pass, &prove->reading, count,

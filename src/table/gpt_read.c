@@ -190,8 +190,7 @@ enum slate_status slate_gpt_read(struct slate_media *media, uint8_t *work,
     status = read_copy(media, work, 1, &layout->primary, layout->glance, taken);
     if (layout->primary.state == SLATE_GPT_SOUND)
         taken = NULL; /* its partitions are the ones */
-    if (status == SLATE_OK)
-        status = read_backup(media, work, layout, taken);
+    SLATE_THEN(status, read_backup(media, work, layout, taken));
     if (layout->primary.state == SLATE_GPT_SOUND && wanted)
         layout->disk_id = layout->primary.disk_id;
     else if (layout->backup.state == SLATE_GPT_SOUND && layout->protective)

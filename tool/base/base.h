@@ -424,6 +424,9 @@ struct size_words in_binary(uint64_t bytes);
 /* Errors for people: one line on stderr, and the exit code that goes with it.
  */
 
+/* The next step, where all went well so far. */
+#define THEN(code, call) ((code) = (code) == 0 ? (call) : (code))
+
 /* Exit codes are the classes of slate_status (docs/exit-codes in the manual).
  */
 int exit_code(enum slate_status status);

@@ -73,10 +73,9 @@ int fail_with_fault(enum slate_status status, const struct slate_media *media,
 int fail_refused(const struct slate_draft *draft, enum slate_status status,
                  const char *subject, const char *more)
 {
-    char words[400];
-    struct slate_text text;
+    char words[400] = "";
+    struct slate_text text = SLATE_TEXT(words);
 
-    slate_text_start(&text, words, sizeof words);
     slate_draft_refusal_words(draft, status, &text);
     return fail(status, "%s: %s%s", subject, words, more);
 }

@@ -90,6 +90,9 @@ enum slate_status target_try(struct target *target, const char *word,
 int target_open(struct target *target, const char *word, const char *bench,
                 uint32_t block_bytes);
 
+/* The one that a command names. */
+int target_named(struct target *target, const struct options *options);
+
 /* Is another attached device not to be told apart from this one? Says so on
  * stderr; returns an exit code. */
 int target_refuse_twins(const struct target *target);

@@ -22,10 +22,9 @@ note(struct target *target, enum slate_status status, const char *format, ...)
 enum slate_status target_note_fault(struct target *target,
                                     enum slate_status status)
 {
-    char words[256];
-    struct slate_text text;
+    char words[256] = "";
+    struct slate_text text = SLATE_TEXT(words);
 
-    slate_text_start(&text, words, sizeof words);
     if (target->media.fault.status == status)
         slate_fault_words(&target->media.fault, &text);
     else
@@ -260,6 +259,12 @@ int target_open(struct target *target, const char *word, const char *bench,
     enum slate_status status = target_try(target, word, bench, block_bytes);
 
     return status == SLATE_OK ? 0 : fail(status, "%s", target->why);
+}
+
+int target_named(struct target *target, const struct options *options)
+{
+    return target_open(target, options->operand, options->bench,
+                       options->block_bytes);
 }
 
 void target_release(struct target *target)

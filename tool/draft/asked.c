@@ -207,10 +207,8 @@ int asked_fill(struct target *target, const struct options *options,
 {
     int code = fill_goal(target, options, former, draft);
 
-    if (code == 0)
-        code = bad_take(options, former, draft);
-    if (code == 0)
-        code = folder_take(target, options, former, draft);
+    THEN(code, bad_take(options, former, draft));
+    THEN(code, folder_take(target, options, former, draft));
     return code == 0 ? start_code_take(options, former, draft) : code;
 }
 

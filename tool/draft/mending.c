@@ -120,8 +120,7 @@ int mending_draft(struct target *target, const struct options *options,
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);
     code = word_is_in(list, "all") ? add_found(target, draft) : 0;
-    if (code == 0)
-        code = add_named(target, list, draft);
+    THEN(code, add_named(target, list, draft));
     if (code != 0)
         return code;
     if (!slate_draft_is_change(draft))

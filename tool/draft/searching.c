@@ -92,8 +92,7 @@ int searching_draft(struct target *target, const struct options *options,
     enum slate_status status;
     int code = asked_choose(target, options, draft);
 
-    if (code == 0)
-        code = read_named(target, options->put_back);
+    THEN(code, read_named(target, options->put_back));
     if (code != 0)
         return code;
     table = choose_table(target, options);

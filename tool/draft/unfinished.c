@@ -76,10 +76,9 @@ void unfinished_take_note(struct target *target)
 
 static int fail_unknown(const struct target *target)
 {
-    char seal[13];
-    struct slate_text text;
+    char seal[13] = "";
+    struct slate_text text = SLATE_TEXT(seal);
 
-    slate_text_start(&text, seal, sizeof seal);
     slate_text_bytes(&text, target->facts.mark.seal, 6);
     return fail(
         SLATE_ERR_CHANGED,

@@ -10,10 +10,9 @@ static json_t *shape_lifts(const struct slate_draft *draft)
 {
     json_t *lifts = report_made(json_array());
     enum slate_guard_kind kind = SLATE_GUARD_SWITCH;
-    struct slate_text text;
-    char words[160];
+    char words[160] = "";
+    struct slate_text text = SLATE_TEXT(words);
 
-    slate_text_start(&text, words, sizeof words);
     for (uint32_t i = 0; slate_draft_lift(draft, i, &kind, &text); i++) {
         json_array_append_new(
             lifts,

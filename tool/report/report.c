@@ -62,10 +62,9 @@ json_t *report_after(const struct slate_draft *draft,
 json_t *report_remarks(const struct slate_draft *draft)
 {
     json_t *remarks = report_made(json_array());
-    struct slate_text text;
-    char words[512];
+    char words[512] = "";
+    struct slate_text text = SLATE_TEXT(words);
 
-    slate_text_start(&text, words, sizeof words);
     for (uint32_t i = 0; slate_draft_remark(draft, i, &text); i++) {
         json_array_append_new(remarks, report_made(json_string(words)));
         slate_text_start(&text, words, sizeof words);

@@ -9,10 +9,9 @@ static json_t *part_of(const struct slate_facts *facts,
                        const struct slate_finding *finding,
                        enum slate_finding_part part)
 {
-    char words[TOLD_ROOM];
-    struct slate_text text;
+    char words[TOLD_ROOM] = "";
+    struct slate_text text = SLATE_TEXT(words);
 
-    slate_text_start(&text, words, sizeof words);
     slate_finding_words(facts, finding, part, &text);
     return report_made(json_string(words));
 }
@@ -172,9 +171,8 @@ static json_t *report_oddities(const struct slate_facts *facts)
 static json_t *report_table_id(const struct slate_facts *facts)
 {
     char id[SLATE_GUID_TEXT] = "";
-    struct slate_text text;
+    struct slate_text text = SLATE_TEXT(id);
 
-    slate_text_start(&text, id, sizeof id);
     if (facts->layout.kind == SLATE_TABLE_GPT)
         slate_guid_text(&facts->layout.disk_id, id);
     else if (facts->layout.kind == SLATE_TABLE_MBR)

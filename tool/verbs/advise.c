@@ -145,11 +145,9 @@ static int report(const struct target *target)
 int verb_advise(const struct options *options)
 {
     struct target target;
-    int code = target_open(&target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(&target, options);
 
-    if (code == 0)
-        code = target_look(&target);
+    THEN(code, target_look(&target));
     if (code == 0 && options->json)
         code = report(&target);
     else if (code == 0)

@@ -48,8 +48,7 @@ static int open_operand(const struct options *options,
     *revised = durable_exists(options->operand) &&
                draft_file_read(options->operand, former, address) == SLATE_OK;
     return *revised ? open_device_of(former, address, options->bench, target)
-                    : target_open(target, options->operand, options->bench,
-                                  options->block_bytes);
+                    : target_named(target, options);
 }
 
 static int draft_it(const struct options *options, struct target *target,
@@ -64,10 +63,8 @@ static int draft_it(const struct options *options, struct target *target,
         code = refuse_used(target); /* it changes as long as that lasts */
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
-    if (code == 0)
-        code = refuse_concealed(target, options);
-    if (code == 0)
-        code = make_draft(target, options, former, draft);
+    THEN(code, refuse_concealed(target, options));
+    THEN(code, make_draft(target, options, former, draft));
     if (code == 0 && options->scan)
         code = scan_take(options, target, draft, false, scanned);
     if (code == 0 && options->picture != NULL)
@@ -88,11 +85,9 @@ int verb_draft(const struct options *options)
     bool revised = false;
     int code = scan_check(options);
 
-    if (code == 0)
-        code = open_operand(options, former, &revised, &target);
-    if (code == 0)
-        code = draft_it(options, &target, revised ? former : NULL, draft,
-                        &scanned);
+    THEN(code, open_operand(options, former, &revised, &target));
+    THEN(code,
+         draft_it(options, &target, revised ? former : NULL, draft, &scanned));
     if (code == 0 && options->json) {
         code = report_print(draft_file_shape(&target, draft));
     } else if (code == 0) {

@@ -62,13 +62,11 @@ int verb_enact(const struct options *options)
     char journal[STATE_PATH_ROOM];
     int code = load_and_open(options, draft, &target);
 
-    if (code == 0)
-        code = bad_may_write(options, &target);
+    THEN(code, bad_may_write(options, &target));
     if (code == 0 && options->consent == NULL)
         code = no_consent(&target, draft, options->operand);
-    if (code == 0)
-        code = carry_out(&target, draft, options->consent, options, &enact,
-                         journal);
+    THEN(code,
+         carry_out(&target, draft, options->consent, options, &enact, journal));
     if (code != 0 && enact.pass.status == SLATE_ERR_BAD_BLOCK)
         code = fail_around(&target, draft, options);
     if (code == 0 && options->json) {
@@ -81,8 +79,7 @@ int verb_enact(const struct options *options)
                plain_word(options->operand), target.also);
         journals_tell(journal, &target, drafted_path(draft));
     }
-    if (code == 0)
-        code = overwriting_end(options, &target, draft);
+    THEN(code, overwriting_end(options, &target, draft));
     target_close(&target);
     drafted_free(draft);
     return code;
@@ -101,8 +98,7 @@ int verb_prove(const struct options *options)
             (void)report_print(report_prove(draft, &prove));
         else if (code == 0)
             tell_proved(draft, &prove);
-        if (code == 0)
-            code = overwriting_end(options, &target, draft);
+        THEN(code, overwriting_end(options, &target, draft));
     }
     target_close(&target);
     drafted_free(draft);

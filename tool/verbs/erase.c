@@ -102,14 +102,11 @@ int verb_erase(const struct options *options)
 {
     static struct erase erase;
     bool works;
-    int code = target_open(&erase.target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(&erase.target, options);
 
     erase.options = options;
-    if (code == 0)
-        code = target_look(&erase.target);
-    if (code == 0)
-        code = erasing_find(&erase.erasing, &erase.target);
+    THEN(code, target_look(&erase.target));
+    THEN(code, erasing_find(&erase.erasing, &erase.target));
     if (code == 0 && !options->json)
         view_device(&erase.target);
     works = is_at_it(&erase);
@@ -117,13 +114,11 @@ int verb_erase(const struct options *options)
         print_line("Waits", PAINT_GOOD, "the device is erasing itself already");
     if (code == 0 && !works && options->way != NULL)
         code = choose(&erase);
-    if (code == 0)
-        code = begin_ticket(&erase);
+    THEN(code, begin_ticket(&erase));
     if (code == 0 && (works || options->way != NULL))
         code =
             erasing_claimed(&erase.erasing, &erase.target, options->read_all);
-    if (code == 0)
-        code = finish(&erase);
+    THEN(code, finish(&erase));
     code = write_ticket(&erase, code);
     if (erase.erasing.begun)
         code = then_do(&erase.target, options, code);

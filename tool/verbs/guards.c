@@ -202,11 +202,9 @@ int verb_guards(const struct options *options)
 {
     struct guards guards = {.options = options};
     int lifted = 0;
-    int code = target_open(&guards.target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(&guards.target, options);
 
-    if (code == 0)
-        code = target_look(&guards.target);
+    THEN(code, target_look(&guards.target));
     if (code == 0)
         attributes_find(&guards.attributes, &guards.target.facts);
     if (code == 0 && options->lift != NULL)

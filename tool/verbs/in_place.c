@@ -12,15 +12,13 @@ int in_place_do(struct undertaking *work, const char *what)
                     "%s %s will be changed in place; to agree, add --consent",
                     what, work->target->media.tag);
 
-    if (code == 0)
-        code = refuse_used(work->target);
+    THEN(code, refuse_used(work->target));
     if (code != 0)
         return code;
     snprintf(work->consent, sizeof work->consent, "%.63s",
              work->options->consent);
     code = undertaking_keep(work);
-    if (code == 0)
-        code = undertaking_do(work);
+    THEN(code, undertaking_do(work));
     return undertaking_end(work, code);
 }
 

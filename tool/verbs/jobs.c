@@ -120,9 +120,8 @@ static void *run(void *context)
 
     lane_enter(&job->lane);
     code = renewal_run(&job->renewal);
-    if (code == 0)
-        code = overwriting_end(job->renewal.options, &job->renewal.target,
-                               job->renewal.work.draft);
+    THEN(code, overwriting_end(job->renewal.options, &job->renewal.target,
+                               job->renewal.work.draft));
     code = then_do(&job->renewal.target, job->renewal.options, code);
     if (code == 0 && job->ejects && job->renewal.options->then == NULL) {
         lane_progress(&job->lane, "Ejecting");

@@ -224,8 +224,7 @@ int verb_journals(const struct options *options)
     struct state_files files = {0};
     int code = find_all(options, &files);
 
-    if (code == 0)
-        code = options->drop ? drop(&files, options) : list(&files, options);
+    THEN(code, options->drop ? drop(&files, options) : list(&files, options));
     state_forget(&files);
     return code;
 }

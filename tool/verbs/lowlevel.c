@@ -78,18 +78,16 @@ static int carry_it_out(struct lowlevel *job)
     if (!job->options->json)
         lowlevel_tell_plan(job);
     code = check_files(job);
-    if (code == 0)
-        code = consent_ask(job->target, job->options,
+    THEN(code, consent_ask(job->target, job->options,
                            "Everything on this device will be lost.",
                            "%s: Everything on this device will be lost. To "
                            "agree, add --consent",
-                           job->target->media.tag);
+                           job->target->media.tag));
     if (code != 0)
         return code;
     began = ticket_now();
     code = lowlevel_do(job);
-    if (code == 0)
-        code = finish(job);
+    THEN(code, finish(job));
     code = write_ticket(job, began, code);
     return then_do(job->target, job->options, code);
 }
@@ -114,8 +112,7 @@ static int reassign(struct lowlevel *job)
         job->target, job->options, "What these blocks hold will be lost.",
         "%s: What these blocks hold will be lost. To agree, add --consent",
         job->target->media.tag);
-    if (code == 0)
-        code = lowlevel_reassign(job);
+    THEN(code, lowlevel_reassign(job));
     if (code != 0)
         return code;
     if (job->options->json)
@@ -142,8 +139,7 @@ int verb_lowlevel(const struct options *options)
 
     job.options = options;
     job.target = &target;
-    if (code == 0)
-        code = lowlevel_find(&job);
+    THEN(code, lowlevel_find(&job));
     if (code == 0 && !options->json)
         view_device(&target);
     if (code == 0 && options->drive[DRIVE_REASSIGN] != NULL)

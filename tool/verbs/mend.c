@@ -12,11 +12,9 @@
 static int open_and_draft(const struct options *options, const char *list,
                           struct target *target, struct slate_draft *draft)
 {
-    int code = target_open(target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(target, options);
 
-    if (code == 0)
-        code = target_look(target);
+    THEN(code, target_look(target));
     if (code == 0 && target->is_file && target->facts.read_only)
         code = fail_plainly(SLATE_ERR_PROTECTED, target->address);
     if (code == 0 && options->put_back == NULL && options->goal.table_given &&
@@ -25,10 +23,9 @@ static int open_and_draft(const struct options *options, const char *list,
                     target->address);
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
-    if (code == 0)
-        code = options->put_back != NULL
+    THEN(code, options->put_back != NULL
                    ? searching_draft(target, options, draft)
-                   : mending_draft(target, options, list, draft);
+                   : mending_draft(target, options, list, draft));
     if (code == 0 && !options->json) {
         view_device(target);
         putchar('\n');
@@ -70,8 +67,7 @@ static int mend(const struct options *options, const char *list)
 
     if (code == 0 && !options->json)
         putchar('\n');
-    if (code == 0)
-        code = in_place_do(&work, "the table, or first blocks of volumes, on");
+    THEN(code, in_place_do(&work, "the table, or first blocks of volumes, on"));
     if (code == 0 && options->json) {
         code = report_result(&work);
     } else if (code == 0) {

@@ -24,8 +24,7 @@ static int probe(struct probing *probing)
 {
     int code = probing_put_all_back(probing);
 
-    if (code == 0)
-        code = probing_begin(probing);
+    THEN(code, probing_begin(probing));
     if (code != 0)
         return code;
     probing->probe.give_up = probing->options->give_up;
@@ -239,8 +238,7 @@ static int prove(struct probing *probing)
         else
             tell(probing);
     }
-    if (code == 0)
-        code = conclude(probing);
+    THEN(code, conclude(probing));
     if (probing->probe.places > 0) /* it was started */
         code = write_ticket(probing, began, code);
     free(probing->work);
@@ -255,19 +253,15 @@ int verb_probe(const struct options *options)
 
     probing.options = options;
     probing.target = &target;
-    code = target_open(&target, options->operand, options->bench,
-                       options->block_bytes);
-    if (code == 0)
-        code = target_look(&target);
-    if (code == 0)
-        code = ticket_may_write(options, &target);
+    code = target_named(&target, options);
+    THEN(code, target_look(&target));
+    THEN(code, ticket_may_write(options, &target));
     if (code == 0 && !options->full)
         code = consent_ask(&target, options, NULL,
                            "a probe writes to some blocks of %s and restores "
                            "them; to agree, add --consent",
                            target.media.tag);
-    if (code == 0)
-        code = options->full ? probe_full(&target, options) : prove(&probing);
+    THEN(code, options->full ? probe_full(&target, options) : prove(&probing));
     target_close(&target);
     return code;
 }

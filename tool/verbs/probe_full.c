@@ -154,8 +154,7 @@ static int prove(struct full *full, const struct options *options)
     time_t began = ticket_now();
     int code = run(full);
 
-    if (code == 0)
-        code = finish(full, options);
+    THEN(code, finish(full, options));
     code = write_ticket(full, options, began, code);
     return then_do(full->target, options, code);
 }
@@ -174,8 +173,7 @@ int probe_full(struct target *target, const struct options *options)
                     "lost; to agree, add --consent",
                     target->media.tag);
 
-    if (code == 0)
-        code = refuse_used(target);
+    THEN(code, refuse_used(target));
     if (code != 0)
         return code;
     bad.range = room = calloc(DRAFTED_BAD, sizeof *room);

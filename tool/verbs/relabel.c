@@ -111,17 +111,14 @@ static void tell_adapted(const struct target *target,
 static int open_and_draft(const struct options *options, struct target *target,
                           struct slate_draft *draft)
 {
-    int code = target_open(target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(target, options);
 
-    if (code == 0)
-        code = target_look(target);
+    THEN(code, target_look(target));
     if (code == 0 && options->relabel == NULL)
         code = fail(SLATE_ERR_ARGUMENT, "relabel: expected --label TEXT");
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
-    if (code == 0)
-        code = draft_label(target, options, draft);
+    THEN(code, draft_label(target, options, draft));
     if (code == 0 && !options->json) {
         view_device(target);
         putchar('\n');
@@ -153,8 +150,7 @@ int verb_relabel(const struct options *options)
 
     if (code == 0 && !options->json)
         putchar('\n');
-    if (code == 0)
-        code = in_place_do(&work, "a label on");
+    THEN(code, in_place_do(&work, "a label on"));
     if (code == 0 && options->json) {
         code = report_result(&work);
     } else if (code == 0) {

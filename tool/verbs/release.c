@@ -8,13 +8,11 @@
 int verb_release(const struct options *options)
 {
     struct target target;
-    int code = target_open(&target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(&target, options);
 
     if (code == 0 && target.users[0] == '\0')
         printf("%s is used by nobody.\n", target.media.tag);
-    if (code == 0)
-        code = release_users(&target, false);
+    THEN(code, release_users(&target, false));
     target_close(&target);
     return code;
 }
@@ -22,13 +20,10 @@ int verb_release(const struct options *options)
 int verb_eject(const struct options *options)
 {
     struct target target;
-    int code = target_open(&target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(&target, options);
 
-    if (code == 0)
-        code = refuse_used(&target);
-    if (code == 0)
-        code = eject_target(&target);
+    THEN(code, refuse_used(&target));
+    THEN(code, eject_target(&target));
     if (code == 0)
         printf("%s can be unplugged now.%s\n", target.media.tag,
                target.media.abilities.rotating

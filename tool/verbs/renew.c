@@ -25,18 +25,15 @@ static int renew_one(const struct options *options)
 
     renewal_begin(&renewal, options, options->operand);
     code = renewal_prepare(&renewal);
-    if (code == 0)
-        code = renewal_ask(&renewal);
+    THEN(code, renewal_ask(&renewal));
     if (code == 0 && !options->json)
         putchar('\n');
-    if (code == 0)
-        code = renewal_run(&renewal);
+    THEN(code, renewal_run(&renewal));
     if (code == 0 && options->json)
         code = report_print(renewal_report(&renewal));
     else if (code == 0)
         renewal_tell(&renewal);
-    if (code == 0)
-        code = overwriting_end(options, &renewal.target, renewal.work.draft);
+    THEN(code, overwriting_end(options, &renewal.target, renewal.work.draft));
     if (renewal.begun && options->evidence != NULL)
         code = write_ticket(options, &renewal, code);
     if (renewal.begun)

@@ -184,8 +184,7 @@ static int release_and_look(struct rewinding *work)
     if (code != 0 || work->target.users[0] == '\0')
         return code;
     code = release_users(&work->target, work->options->json);
-    if (code == 0)
-        code = look(work);
+    THEN(code, look(work));
     return code == 0 ? refuse(work) : code;
 }
 
@@ -270,12 +269,9 @@ static int find_out(struct rewinding *work)
     if (work->options->files != NULL)
         folder_at(loaded->draft, work->options->files);
     code = open_device(work);
-    if (code == 0)
-        code = target_look(&work->target);
-    if (code == 0)
-        code = look(work);
-    if (code == 0)
-        code = check_needed(work);
+    THEN(code, target_look(&work->target));
+    THEN(code, look(work));
+    THEN(code, check_needed(work));
     if (code == 0 && !work->options->json)
         tell_before(work);
     return code == 0 ? refuse(work) : code;
@@ -292,14 +288,11 @@ int verb_rewind(const struct options *options)
             "rewind: JOURNAL is missing; 'trueslate journals' lists them");
     work.loaded = journals_load(options->operand);
     code = find_out(&work);
-    if (code == 0)
-        code = ask(&work);
+    THEN(code, ask(&work));
     if (code == 0 && !options->json)
         putchar('\n');
-    if (code == 0)
-        code = put_back(&work);
-    if (code == 0)
-        code = prove(&work);
+    THEN(code, put_back(&work));
+    THEN(code, prove(&work));
     if (code == 0 && options->json)
         code = report_result(&work);
     else if (code == 0)

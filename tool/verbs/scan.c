@@ -93,8 +93,7 @@ static int check_files(const struct options *options,
     if (options->picture != NULL)
         code = durable_may_write(options->picture, target, false, "picture",
                                  options->replace);
-    if (code == 0)
-        code = ticket_may_write(options, target);
+    THEN(code, ticket_may_write(options, target));
     return code == 0 ? bad_may_write(options, target) : code;
 }
 
@@ -205,17 +204,13 @@ static int scan_all(const struct options *options, struct target *target)
 int verb_scan(const struct options *options)
 {
     struct target target = {0};
-    int code = target_open(&target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(&target, options);
 
-    if (code == 0)
-        code = target_look(&target);
-    if (code == 0)
-        code = check_files(options, &target);
+    THEN(code, target_look(&target));
+    THEN(code, check_files(options, &target));
     if (code == 0 && options->writes)
         code = sweep_agree(options, &target);
-    if (code == 0)
-        code = scan_all(options, &target);
+    THEN(code, scan_all(options, &target));
     target_close(&target);
     return code;
 }

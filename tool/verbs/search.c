@@ -208,13 +208,10 @@ static int search(const struct options *options, struct target *target)
 int verb_search(const struct options *options)
 {
     struct target target = {0};
-    int code = target_open(&target, options->operand, options->bench,
-                           options->block_bytes);
+    int code = target_named(&target, options);
 
-    if (code == 0)
-        code = target_look(&target);
-    if (code == 0)
-        code = search(options, &target);
+    THEN(code, target_look(&target));
+    THEN(code, search(options, &target));
     target_close(&target);
     return code;
 }

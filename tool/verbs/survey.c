@@ -134,8 +134,7 @@ int verb_survey(const struct options *options)
     memset(shown, 1, sizeof shown);
     if (options->fresh)
         mark_fresh(&attached, known, shown);
-    if (code == 0)
-        code = tell(&attached, shown, options->json);
+    THEN(code, tell(&attached, shown, options->json));
     if (code == 0 && options->remember)
         code = state_remember(&attached);
     json_decref(known);

@@ -74,10 +74,8 @@ int sweep_all(const struct options *options, struct target *target,
     over->probing.work = malloc(SLATE_PROBE_WORK);
     if (over->probing.work == NULL)
         code = fail(SLATE_ERR_INTERNAL, "out of memory");
-    if (code == 0)
-        code = probing_put_all_back(&over->probing);
-    if (code == 0)
-        code = probing_begin(&over->probing);
+    THEN(code, probing_put_all_back(&over->probing));
+    THEN(code, probing_begin(&over->probing));
     if (code == 0) {
         slate_sweep_start(&over->sweep, scan, &over->probing.probe);
         code = probing_end(&over->probing, go_over(over));

@@ -93,10 +93,9 @@ void view_device(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
     const char *serial = target->is_file ? "" : facts->identity.serial;
-    char names[128], head[160], address[4 * sizeof target->address];
-    struct slate_text text;
+    char names[128] = "", head[160], address[4 * sizeof target->address];
+    struct slate_text text = SLATE_TEXT(names);
 
-    slate_text_start(&text, names, sizeof names);
     add_names(&facts->identity, &text);
     painted(PAINT_STRONG, "%s", facts->tag);
     printf("  %s\n", names);

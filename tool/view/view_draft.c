@@ -80,11 +80,10 @@ static void print_number(unsigned step)
 /* What protects the device goes first. Returns the number of lifts. */
 static unsigned view_lifts(const struct slate_draft *draft)
 {
-    struct slate_text text;
-    char words[160];
+    char words[160] = "";
+    struct slate_text text = SLATE_TEXT(words);
     unsigned step = 0;
 
-    slate_text_start(&text, words, sizeof words);
     while (slate_draft_lift(draft, step, NULL, &text)) {
         print_number(++step);
         puts(words);
@@ -155,10 +154,9 @@ static void view_time(const struct slate_draft *draft)
 
 static void view_remarks(const struct slate_draft *draft)
 {
-    struct slate_text text;
-    char words[512];
+    char words[512] = "";
+    struct slate_text text = SLATE_TEXT(words);
 
-    slate_text_start(&text, words, sizeof words);
     for (uint32_t i = 0; slate_draft_remark(draft, i, &text); i++) {
         print_line(i == 0 ? "Remarks" : "", PAINT_PLAIN, "%s", words);
         slate_text_start(&text, words, sizeof words);

@@ -58,8 +58,7 @@ int attributes_clear(struct attributes *attributes, struct target *target,
     snprintf(work.consent, sizeof work.consent, "%.63s", options->consent);
     if (code == 0 && work.draft->change.clears > 0) {
         code = undertaking_keep(&work);
-        if (code == 0)
-            code = undertaking_do(&work);
+        THEN(code, undertaking_do(&work));
         code = undertaking_end(&work, code);
     }
     if (code != 0)

@@ -116,8 +116,7 @@ int make_draft(struct target *target, const struct options *options,
         return mending_draft(target, options, options->mend, draft);
     if (code == 0 && options->put_back != NULL)
         return searching_draft(target, options, draft);
-    if (code == 0)
-        code = asked_fill(target, options, former, draft);
+    THEN(code, asked_fill(target, options, former, draft));
     if (code != 0)
         return code;
     status = slate_draft_base(draft, &target->facts);

@@ -147,10 +147,8 @@ int carry_out(struct target *target, struct slate_draft *draft,
     int code = look_before(target, draft, consent, enact);
 
     journal[0] = '\0';
-    if (code == 0)
-        code = folder_check(draft, target->work, WORK_BYTES);
-    if (code == 0)
-        code = release_users(target, options->json);
+    THEN(code, folder_check(draft, target->work, WORK_BYTES));
+    THEN(code, release_users(target, options->json));
     if (code != 0)
         return code;
     progress_catch_interrupts();

@@ -58,9 +58,8 @@ static int plan_drive(struct lowlevel *job)
                           &job->measured);
 
     job->work.has_drive = code == 0;
-    if (code == 0)
-        code = drive_take_split(job->options, &job->work.drive,
-                                &job->first_blocks);
+    THEN(code,
+         drive_take_split(job->options, &job->work.drive, &job->first_blocks));
     return code == 0 ? drive_take_sticker(job->options, &job->work.drive,
                                           &job->sticker, &job->stickers)
                      : code;

@@ -82,10 +82,9 @@ static void tell_order(const struct slate_drive *drive)
 static void tell_formats(const struct slate_lowlevel_facts *facts)
 {
     static const char *const speeds[] = {"best", "better", "good", "degraded"};
-    char words[500];
-    struct slate_text text;
+    char words[500] = "";
+    struct slate_text text = SLATE_TEXT(words);
 
-    slate_text_start(&text, words, sizeof words);
     for (uint32_t i = 0; i < facts->formats; i++) {
         const struct slate_block_format *format = &facts->format[i];
 

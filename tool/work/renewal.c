@@ -90,14 +90,10 @@ static int reveal(struct renewal *renewal)
     int code = ask(renewal, "What is concealed will be lifted, and then "
                             "everything on this device will be lost.");
 
-    if (code == 0)
-        code = check_release(&renewal->target);
-    if (code == 0)
-        code = release_users(&renewal->target, is_quiet(renewal));
-    if (code == 0)
-        code = target_look_again(&renewal->target);
-    if (code == 0)
-        code = lifts_reveal(&renewal->target, renewal->options);
+    THEN(code, check_release(&renewal->target));
+    THEN(code, release_users(&renewal->target, is_quiet(renewal)));
+    THEN(code, target_look_again(&renewal->target));
+    THEN(code, lifts_reveal(&renewal->target, renewal->options));
     if (code == 0 && !renewal->options->json)
         putchar('\n');
     renewal->revealed = code == 0;
@@ -200,29 +196,24 @@ int renewal_prepare(struct renewal *renewal)
     int code = scan_check(options);
 
     renewal->opened = code == 0;
-    if (code == 0)
-        code = target_open(target, renewal->device, options->bench,
-                           options->block_bytes);
-    if (code == 0)
-        code = target_look(target);
+    THEN(code, target_open(target, renewal->device, options->bench,
+                           options->block_bytes));
+    THEN(code, target_look(target));
     if (code == 0)
         count_free(target);
     if (code == 0)
         view_before(renewal);
     if (code == 0 && options->output != NULL && !target->facts.marked)
         code = draft_file_may_write(options->output, target, options->replace);
-    if (code == 0)
-        code = bad_may_write(options, target);
-    if (code == 0)
-        code = ticket_may_write(options, target);
+    THEN(code, bad_may_write(options, target));
+    THEN(code, ticket_may_write(options, target));
     if (code == 0 && target->facts.marked && !options->afresh)
         return options->way == NULL ? go_on(renewal) : refuse_way(target);
     if (code == 0 && go_on_beside(renewal) == 0)
         return 0;
     if (code == 0 && lifts_has_concealed(target, options))
         code = reveal(renewal);
-    if (code == 0)
-        code = make_draft(target, options, NULL, renewal->work.draft);
+    THEN(code, make_draft(target, options, NULL, renewal->work.draft));
     if (code == 0 && options->way != NULL)
         code = choose_way(renewal);
     if (code == 0 && options->scan && !renewal->brief)
@@ -270,8 +261,7 @@ static int release_and_draft(struct renewal *renewal)
     struct target *target = &renewal->target;
     int code = look_again(renewal);
 
-    if (code == 0)
-        code = check_release(target);
+    THEN(code, check_release(target));
     if (code == 0 && !renewal->work.resumed)
         code = undertaking_keep(&renewal->work);
     if (code != 0 || target->users[0] == '\0')
@@ -279,8 +269,7 @@ static int release_and_draft(struct renewal *renewal)
     code = release_users(target, is_quiet(renewal));
     if (code == 0 && !renewal->work.resumed)
         undertaking_drop(&renewal->work);
-    if (code == 0)
-        code = look_again(renewal);
+    THEN(code, look_again(renewal));
     return code == 0 && !renewal->work.resumed
                ? undertaking_keep(&renewal->work)
                : code;
@@ -295,10 +284,8 @@ static int scan_by_writing(struct renewal *renewal)
 
     if (code == 0)
         undertaking_drop(&renewal->work);
-    if (code == 0)
-        code = target_look(&renewal->target);
-    if (code == 0)
-        code = base_anew(renewal);
+    THEN(code, target_look(&renewal->target));
+    THEN(code, base_anew(renewal));
     if (code == 0 && !is_quiet(renewal))
         scan_tell(&renewal->scanned, renewal->work.draft);
     return code == 0 ? undertaking_keep(&renewal->work) : code;
@@ -311,13 +298,10 @@ static int erase_first(struct renewal *renewal)
     int code =
         erasing_claimed(&renewal->erasing, target, renewal->options->read_all);
 
-    if (code == 0)
-        code = erasing_judge(&renewal->erasing, target);
+    THEN(code, erasing_judge(&renewal->erasing, target));
     undertaking_drop(&renewal->work);
-    if (code == 0)
-        code = target_look(target);
-    if (code == 0)
-        code = base_anew(renewal);
+    THEN(code, target_look(target));
+    THEN(code, base_anew(renewal));
     return code == 0 ? undertaking_keep(&renewal->work) : code;
 }
 
@@ -340,10 +324,8 @@ static int draft_around(struct renewal *renewal)
         return fail_plainly(SLATE_ERR_BAD_LIST, renewal->target.address);
     undertaking_drop(&renewal->work);
     code = target_look(&renewal->target);
-    if (code == 0)
-        code = base_anew(renewal);
-    if (code == 0)
-        code = undertaking_keep(&renewal->work);
+    THEN(code, base_anew(renewal));
+    THEN(code, undertaking_keep(&renewal->work));
     return code == 0 ? undertaking_do(&renewal->work) : code;
 }
 
@@ -356,14 +338,12 @@ int renewal_run(struct renewal *renewal)
     if (renewal->brief && renewal->options->scan && !renewal->work.resumed)
         code = scan_take(renewal->options, &renewal->target,
                          renewal->work.draft, false, &renewal->scanned);
-    if (code == 0)
-        code = release_and_draft(renewal);
+    THEN(code, release_and_draft(renewal));
     if (code == 0 && renewal->options->way != NULL && !renewal->work.resumed)
         code = erase_first(renewal);
     if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
         code = scan_by_writing(renewal);
-    if (code == 0)
-        code = undertaking_do(&renewal->work);
+    THEN(code, undertaking_do(&renewal->work));
     renewal->how = renewal->work.draft->goal.overwrite;
     renewal->over = renewal->work.enact;
     renewal->over_prove = renewal->work.prove;

@@ -273,14 +273,10 @@ static enum slate_status read_all(const struct look *look)
     if (status != SLATE_OK || look->facts->marked)
         return status;
     status = slate_layout_read(look->media, look->work, &look->facts->layout);
-    if (status == SLATE_OK)
-        status = look_at_volumes(look);
-    if (status == SLATE_OK)
-        status = look_at_shadow(look);
-    if (status == SLATE_OK)
-        status = look_at_block_size(look);
-    if (status == SLATE_OK)
-        status = look_for_blank(look);
+    SLATE_THEN(status, look_at_volumes(look));
+    SLATE_THEN(status, look_at_shadow(look));
+    SLATE_THEN(status, look_at_block_size(look));
+    SLATE_THEN(status, look_for_blank(look));
     return status;
 }
 

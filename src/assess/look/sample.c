@@ -193,18 +193,14 @@ enum slate_status slate_look_at_sample(const struct look *look)
     enum slate_status status =
         look_at_start(look, glance ? 2 * SLATE_WORK_MIN : START_BYTES);
 
-    if (status == SLATE_OK)
-        status = look_at_end(look);
+    SLATE_THEN(status, look_at_end(look));
     if (status == SLATE_OK && glance) {
         status = look_at_byte(look, 1048576);
         return status == SLATE_OK ? look_at_spread(look, GLANCE_SPREAD)
                                   : status;
     }
-    if (status == SLATE_OK)
-        status = look_at_habits(look);
-    if (status == SLATE_OK)
-        status = look_at_powers(look);
-    if (status == SLATE_OK)
-        status = look_at_spread(look, spread_of(look, begun));
+    SLATE_THEN(status, look_at_habits(look));
+    SLATE_THEN(status, look_at_powers(look));
+    SLATE_THEN(status, look_at_spread(look, spread_of(look, begun)));
     return status;
 }

@@ -153,9 +153,9 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
     uint64_t ends = ENDS_BYTES / facts->geometry.block_bytes;
     enum slate_status status = take_evidence(draft, &facts->evidence, blocks);
 
-    if (status == SLATE_OK)
-        status = slate_draft_grow_ranges(draft, "old structures", &basis->old,
-                                         2 + (uint64_t)2 * facts->layout.count);
+    SLATE_THEN(status,
+               slate_draft_grow_ranges(draft, "old structures", &basis->old,
+                                       2 + (uint64_t)2 * facts->layout.count));
     if (status != SLATE_OK)
         return status;
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);

@@ -221,12 +221,9 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
         draft->basis.geometry.block_count > draft->basis.proved)
         return SLATE_ERR_CAPACITY;
     status = check_content(draft);
-    if (status == SLATE_OK)
-        status = begin_table(draft);
-    if (status == SLATE_OK)
-        status = slate_draft_check_overwrite(draft);
-    if (status == SLATE_OK)
-        status = slate_draft_lay_out(draft);
+    SLATE_THEN(status, begin_table(draft));
+    SLATE_THEN(status, slate_draft_check_overwrite(draft));
+    SLATE_THEN(status, slate_draft_lay_out(draft));
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
         status = slate_draft_fill_volume(draft, i);
     if (status == SLATE_OK && draft->switched)

@@ -184,11 +184,10 @@ enum slate_status slate_draft_grow_files(struct slate_draft *draft,
     enum slate_status status = slate_draft_grow(draft, "files", &files->item,
                                                 items, sizeof *files->item);
 
-    if (status == SLATE_OK)
-        status = slate_draft_grow(draft, "files", &files->spot, items,
-                                  sizeof *files->spot);
-    if (status == SLATE_OK)
-        status = slate_draft_grow_bytes(draft, "names", &files->names, names);
+    SLATE_THEN(status, slate_draft_grow(draft, "files", &files->spot, items,
+                                        sizeof *files->spot));
+    SLATE_THEN(status,
+               slate_draft_grow_bytes(draft, "names", &files->names, names));
     set_elements(draft, files->spot, sizeof *files->spot, &files->room);
     return status;
 }

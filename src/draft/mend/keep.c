@@ -87,10 +87,10 @@ static enum slate_status take(struct reading *reading, uint64_t lba,
         enum slate_status status =
             slate_media_read(reading->media, lba + i, 1, reading->work);
 
-        if (status == SLATE_OK)
-            status = slate_draft_grow_bytes(
-                reading->draft, "the table as it is", reading->image,
-                (uint64_t)reading->image->count + block_bytes);
+        SLATE_THEN(status,
+                   slate_draft_grow_bytes(
+                       reading->draft, "the table as it is", reading->image,
+                       (uint64_t)reading->image->count + block_bytes));
         if (status != SLATE_OK)
             return status;
         memcpy(reading->image->byte + reading->image->count, reading->work,
@@ -197,8 +197,7 @@ enum slate_status slate_draft_keep(struct slate_draft *draft,
         return slate_draft_refuse(draft, 0,
                                   "partitions of a hybrid table cannot stay");
     status = find_kept(draft, facts);
-    if (status == SLATE_OK)
-        status = take(&reading, 0, 1);
+    SLATE_THEN(status, take(&reading, 0, 1));
     if (status == SLATE_OK && facts->layout.kind == SLATE_TABLE_GPT)
         status = take_gpt(&reading, &facts->layout);
     if (status == SLATE_OK && names(draft, facts, SLATE_ROLE_LOGICAL))

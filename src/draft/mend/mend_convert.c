@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "assess/judge/judge.h"
+#include "base/base.h"
 #include "draft/mend/mend.h"
 #include "table/table.h"
 
@@ -78,10 +79,8 @@ enum slate_status slate_mend_to_mbr(const struct slate_mending *mending)
     enum slate_status status = slate_mend_gather(mending, &plan, fill_mbr);
 
     keep_one_active(mending->patching.draft, plan.count);
-    if (status == SLATE_OK)
-        status = slate_mend_put_mbr(mending, &plan);
-    if (status == SLATE_OK)
-        status = clear_header(mending, &layout->backup);
+    SLATE_THEN(status, slate_mend_put_mbr(mending, &plan));
+    SLATE_THEN(status, clear_header(mending, &layout->backup));
     return status == SLATE_OK ? clear_header(mending, &layout->primary)
                               : status;
 }

@@ -66,11 +66,12 @@ static enum slate_status put_block(const struct slate_mending *mending,
         header ? places->from->lba : places->from->array_lba + index, 1,
         patching->work);
 
-    if (status == SLATE_OK)
-        status = slate_mend_block(
-            mending, header ? place->header : place->array + index,
-            moment_of(mending, backup, header),
-            backup ? SLATE_PATCH_TABLE_COPY : SLATE_PATCH_TABLE, &block);
+    SLATE_THEN(
+        status,
+        slate_mend_block(mending, header ? place->header : place->array + index,
+                         moment_of(mending, backup, header),
+                         backup ? SLATE_PATCH_TABLE_COPY : SLATE_PATCH_TABLE,
+                         &block));
     if (status != SLATE_OK)
         return status;
     memcpy(block, patching->work, mending->facts->geometry.block_bytes);
@@ -137,10 +138,8 @@ enum slate_status slate_mend_gpt(const struct slate_mending *mending)
     if (slate_gpt_places(facts, &places) != NULL)
         return SLATE_ERR_ARGUMENT;
     status = put_copy(mending, &places, true);
-    if (status == SLATE_OK)
-        status = put_copy(mending, &places, false);
-    if (status == SLATE_OK)
-        status = clear_former(mending, &places);
+    SLATE_THEN(status, put_copy(mending, &places, false));
+    SLATE_THEN(status, clear_former(mending, &places));
     /* what makes it count again comes when both copies are there */
     if (status == SLATE_OK && facts->layout.hybrid == 0 &&
         (!facts->layout.protective || slate_is_protective_wrong(facts) ||

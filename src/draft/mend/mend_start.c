@@ -18,8 +18,8 @@ static enum slate_status copy_run(const struct slate_mending *mending,
 
         status =
             slate_media_read(patching->media, from / block, 1, patching->work);
-        if (status == SLATE_OK)
-            status = slate_patch_put(patching, to, patching->work + at, here);
+        SLATE_THEN(status,
+                   slate_patch_put(patching, to, patching->work + at, here));
         from += here;
         to += here;
         bytes -= here;

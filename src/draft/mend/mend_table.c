@@ -192,8 +192,7 @@ static enum slate_status put_blocks(const struct slate_mending *mending,
             mending, first + i,
             backup ? SLATE_MOMENT_TABLE_COPY : SLATE_MOMENT_TABLE,
             backup ? SLATE_PATCH_TABLE_COPY : SLATE_PATCH_TABLE, &block);
-        if (status == SLATE_OK)
-            status = slate_gpt_composer.fill(plan, first + i, 1, block);
+        SLATE_THEN(status, slate_gpt_composer.fill(plan, first + i, 1, block));
     }
     return status;
 }
@@ -207,11 +206,9 @@ enum slate_status slate_mend_put_gpt(const struct slate_mending *mending,
 
     slate_mend_guid(mending->patching.draft, "disk id", 0, &plan->disk_id);
     status = put_blocks(mending, plan, plan->block_count - copy, copy);
-    if (status == SLATE_OK)
-        status = put_blocks(mending, plan, 1, copy);
-    if (status == SLATE_OK)
-        status = slate_mend_block(mending, 0, SLATE_MOMENT_COMMIT,
-                                  SLATE_PATCH_TABLE, &block);
+    SLATE_THEN(status, put_blocks(mending, plan, 1, copy));
+    SLATE_THEN(status, slate_mend_block(mending, 0, SLATE_MOMENT_COMMIT,
+                                        SLATE_PATCH_TABLE, &block));
     if (status != SLATE_OK)
         return status;
     if (mending->facts->layout.kind == SLATE_TABLE_NONE)

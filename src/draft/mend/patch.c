@@ -49,10 +49,10 @@ static enum slate_status make_room(const struct slate_patching *patching,
         patching->draft, "blocks that are changed", &change->patch,
         (uint64_t)change->patches + 1, sizeof *change->patch);
 
-    if (status == SLATE_OK)
-        status = slate_draft_grow_bytes(
-            patching->draft, "blocks that are changed", &change->bytes,
-            (uint64_t)change->bytes.count + both);
+    SLATE_THEN(status,
+               slate_draft_grow_bytes(patching->draft,
+                                      "blocks that are changed", &change->bytes,
+                                      (uint64_t)change->bytes.count + both));
     if (status != SLATE_OK)
         return status;
     bytes = change->bytes.byte + both * index;

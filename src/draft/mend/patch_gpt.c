@@ -47,8 +47,7 @@ static enum slate_status seal_copy(const struct slate_patching *patching,
     uint8_t *block;
     enum slate_status status = sum_array(patching, copy, &crc);
 
-    if (status == SLATE_OK)
-        status = block_of(patching, backup, copy->lba, &block);
+    SLATE_THEN(status, block_of(patching, backup, copy->lba, &block));
     if (status != SLATE_OK)
         return status;
     slate_put_le32(block + SLATE_GPT_ARRAY_CRC, crc);
@@ -135,10 +134,8 @@ static enum slate_status sort_copy(const struct slate_patching *patching,
 
             /* gathering one moves the other */
             status = entry_of(patching, copy, backup, j - 1, &one);
-            if (status == SLATE_OK)
-                status = entry_of(patching, copy, backup, j, &two);
-            if (status == SLATE_OK)
-                status = entry_of(patching, copy, backup, j - 1, &one);
+            SLATE_THEN(status, entry_of(patching, copy, backup, j, &two));
+            SLATE_THEN(status, entry_of(patching, copy, backup, j - 1, &one));
             if (status != SLATE_OK)
                 return status;
             if (place_of(one) <= place_of(two))
@@ -208,8 +205,7 @@ enum slate_status slate_patch_gpt_order(const struct slate_patching *patching)
     struct slate_layout layout = {.room = 0};
     enum slate_status status = look(patching, &layout);
 
-    if (status == SLATE_OK)
-        status = sort_copy(patching, &layout.backup, true);
+    SLATE_THEN(status, sort_copy(patching, &layout.backup, true));
     return status == SLATE_OK ? sort_copy(patching, &layout.primary, false)
                               : status;
 }
@@ -220,8 +216,7 @@ enum slate_status slate_patch_gpt_add(const struct slate_patching *patching,
     struct slate_layout layout = {.room = 0};
     enum slate_status status = look(patching, &layout);
 
-    if (status == SLATE_OK)
-        status = add_to_copy(patching, &layout.backup, partition, true);
+    SLATE_THEN(status, add_to_copy(patching, &layout.backup, partition, true));
     return status == SLATE_OK
                ? add_to_copy(patching, &layout.primary, partition, false)
                : status;

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Where the parts of a draft go on the device: one after the other, each from
  * an aligned block to the next. */
+#include "base/base.h"
 #include "draft/place/place.h"
 
 #include "table/table.h"
@@ -275,12 +276,9 @@ enum slate_status slate_draft_lay_out_in(struct slate_draft *draft,
     uint32_t rest;
     enum slate_status status = check_active(draft);
 
-    if (status == SLATE_OK)
-        status = check_standing(draft);
-    if (status == SLATE_OK)
-        status = slate_draft_check_asked(draft);
-    if (status == SLATE_OK)
-        status = check_sizes(draft, &rest);
+    SLATE_THEN(status, check_standing(draft));
+    SLATE_THEN(status, slate_draft_check_asked(draft));
+    SLATE_THEN(status, check_sizes(draft, &rest));
     return status == SLATE_OK ? lay_out_in(draft, room, rest) : status;
 }
 
@@ -290,15 +288,11 @@ enum slate_status slate_draft_lay_out(struct slate_draft *draft)
     uint32_t rest;
     enum slate_status status = check_active(draft);
 
-    if (status == SLATE_OK)
-        status = check_standing(draft);
-    if (status == SLATE_OK)
-        status = check_entries(draft);
-    if (status == SLATE_OK)
-        status = slate_draft_check_asked(draft);
+    SLATE_THEN(status, check_standing(draft));
+    SLATE_THEN(status, check_entries(draft));
+    SLATE_THEN(status, slate_draft_check_asked(draft));
 
-    if (status == SLATE_OK)
-        status = check_sizes(draft, &rest);
+    SLATE_THEN(status, check_sizes(draft, &rest));
     if (status != SLATE_OK)
         return status;
     if (draft->table.kind == SLATE_TABLE_NONE)

@@ -175,8 +175,7 @@ static enum slate_status nvme_open(struct slate_media *media,
     count_namespaces(media, data);
     memset(data, 0, IDENTIFY_BYTES);
     status = identify(media, IDENTIFY_NAMESPACE, data);
-    if (status == SLATE_OK)
-        status = take_namespace(media, data);
+    SLATE_THEN(status, take_namespace(media, data));
     if (status != SLATE_OK)
         return status;
     media->read_only = media->read_only || facts->read_only;

@@ -25,8 +25,7 @@ static enum slate_status scsi_open(struct slate_media *media,
     if (media->ops.exchange == NULL)
         return SLATE_ERR_ARGUMENT;
     status = slate_scsi_identify(media);
-    if (status == SLATE_OK)
-        status = slate_scsi_measure(media);
+    SLATE_THEN(status, slate_scsi_measure(media));
     limit_transfer(media);
     media->read_only = media->read_only || facts->read_only;
     return status;

@@ -271,8 +271,7 @@ enum slate_status slate_scsi_measure(struct slate_media *media)
         media->fault = before; /* a guard tells of it */
         status = SLATE_OK;
     }
-    if (status == SLATE_OK)
-        status = measure_capacity(media);
+    SLATE_THEN(status, measure_capacity(media));
     if (status == SLATE_OK)
         media->read_only = slate_scsi_says_protected(media);
     media->abilities.write_unit *= media->geometry.block_bytes;

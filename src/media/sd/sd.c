@@ -69,15 +69,13 @@ static enum slate_status transfer_native(struct slate_media *media,
         media, count == 1 ? single : multiple, address_of(media, lba),
         direction, data, count * BLOCK, &content);
 
-    if (status == SLATE_OK)
-        status = judge(content, fallback);
+    SLATE_THEN(status, judge(content, fallback));
     if (count > 1 && status != SLATE_ERR_NO_DEVICE)
         stop = slate_sd_send(media, SLATE_SD_STOP_TRANSMISSION, 0,
                              SLATE_DIRECTION_NONE, NULL, 0, &content);
     if (status == SLATE_OK && stop != SLATE_OK)
         status = stop;
-    if (status == SLATE_OK)
-        status = count > 1 ? judge(content, fallback) : SLATE_OK;
+    SLATE_THEN(status, count > 1 ? judge(content, fallback) : SLATE_OK);
     return status;
 }
 

@@ -67,9 +67,8 @@ static enum slate_status read_registers(struct slate_media *media)
         status = simple(media, SLATE_SD_SEND_RELATIVE_ADDRESS, 0, &content);
         media->address = content >> 16;
     }
-    if (status == SLATE_OK)
-        status = slate_sd_register(media, SLATE_SD_SEND_CSD,
-                                   media->address << 16, csd);
+    SLATE_THEN(status, slate_sd_register(media, SLATE_SD_SEND_CSD,
+                                         media->address << 16, csd));
     if (status != SLATE_OK)
         return status;
     slate_sd_take_cid(media, cid);

@@ -171,8 +171,7 @@ enum slate_status slate_media_allow_writes(struct slate_media *media)
         return SLATE_ERR_COMMAND;
     status = media->ops.allow_writes(port->context);
     memset(&facts, 0, sizeof facts);
-    if (status == SLATE_OK)
-        status = media->ops.facts(port->context, &facts);
+    SLATE_THEN(status, media->ops.facts(port->context, &facts));
     if (status == SLATE_OK && facts.read_only)
         status = SLATE_ERR_STILL_GUARDED;
     if (status == SLATE_OK)

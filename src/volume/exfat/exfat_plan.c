@@ -240,10 +240,8 @@ enum slate_status slate_exfat_plan(const struct slate_wish *wish,
     status = take_cluster(exfat, wish);
     if (status == SLATE_OK && wish->label != NULL)
         status = slate_exfat_label(wish->label, exfat->label);
-    if (status == SLATE_OK)
-        status = size_root(exfat, wish->files);
-    if (status == SLATE_OK)
-        status = avoid_bad(exfat);
+    SLATE_THEN(status, size_root(exfat, wish->files));
+    SLATE_THEN(status, avoid_bad(exfat));
     return status == SLATE_OK ? place(exfat, wish->files) : status;
 }
 

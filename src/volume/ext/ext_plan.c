@@ -245,8 +245,7 @@ enum slate_status slate_ext_plan(const struct slate_wish *wish,
     status = slate_ext_count_bad(ext);
     if (status == SLATE_OK && !slate_ext_goes_around(ext))
         status = SLATE_ERR_BAD_BLOCK;
-    if (status == SLATE_OK)
-        status = place(ext, !wish->no_journal);
+    SLATE_THEN(status, place(ext, !wish->no_journal));
     if (status == SLATE_ERR_TOO_SMALL && ext->bad_units > 0)
         status = SLATE_ERR_BAD_BLOCK;
     return status == SLATE_OK ? take_label(ext, wish->label) : status;

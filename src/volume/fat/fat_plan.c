@@ -322,10 +322,8 @@ static enum slate_status plan(const struct variant *variant,
         status = SLATE_ERR_TOO_LARGE;
     if (status == SLATE_OK && wish->label != NULL)
         status = slate_fat_label(wish->label, fat->label);
-    if (status == SLATE_OK)
-        status = size_root(fat, wish->files);
-    if (status == SLATE_OK)
-        status = avoid_bad(fat, variant);
+    SLATE_THEN(status, size_root(fat, wish->files));
+    SLATE_THEN(status, avoid_bad(fat, variant));
     return status == SLATE_OK ? place(fat, wish->files) : status;
 }
 

@@ -250,8 +250,7 @@ enum slate_status slate_ntfs_plan(const struct slate_wish *wish,
     ntfs->bad = wish->bad;
     take_identifiers(ntfs, wish);
     status = take_cluster(ntfs, wish->cluster_bytes);
-    if (status == SLATE_OK)
-        status = take_records(ntfs);
+    SLATE_THEN(status, take_records(ntfs));
     if (status != SLATE_OK)
         return status;
     take_log(ntfs);
