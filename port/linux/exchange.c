@@ -20,15 +20,11 @@ static enum slate_status gone_or_refused(void)
 
 static int direction_of(const struct slate_exchange *x)
 {
-    switch (x->direction) {
-    case SLATE_DIRECTION_IN:
-        return SG_DXFER_FROM_DEV;
-    case SLATE_DIRECTION_OUT:
-        return SG_DXFER_TO_DEV;
-    case SLATE_DIRECTION_NONE:
-    default:
-        return SG_DXFER_NONE;
-    }
+    static const int directions[] = {[SLATE_DIRECTION_NONE] = SG_DXFER_NONE,
+                                     [SLATE_DIRECTION_IN] = SG_DXFER_FROM_DEV,
+                                     [SLATE_DIRECTION_OUT] = SG_DXFER_TO_DEV};
+
+    return directions[x->direction];
 }
 
 static uint32_t timeout_ms(const struct slate_exchange *x)

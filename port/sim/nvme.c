@@ -116,19 +116,14 @@ static enum nvme_status identify(const struct slate_sim *sim,
 
 static enum nvme_status status_of(enum sim_outcome outcome)
 {
-    switch (outcome) {
-    case SIM_OUT_OF_RANGE:
-        return STATUS_OUT_OF_RANGE;
-    case SIM_PROTECTED:
-        return STATUS_PROTECTED;
-    case SIM_READ_ERROR:
-        return STATUS_UNREADABLE;
-    case SIM_WRITE_ERROR:
-        return STATUS_WRITE_FAULT;
-    case SIM_DONE:
-    default:
-        return STATUS_DONE;
-    }
+    static const enum nvme_status statuses[] = {
+        [SIM_DONE] = STATUS_DONE,
+        [SIM_OUT_OF_RANGE] = STATUS_OUT_OF_RANGE,
+        [SIM_PROTECTED] = STATUS_PROTECTED,
+        [SIM_READ_ERROR] = STATUS_UNREADABLE,
+        [SIM_WRITE_ERROR] = STATUS_WRITE_FAULT};
+
+    return statuses[outcome];
 }
 
 static enum nvme_status transfer(struct slate_sim *sim,

@@ -142,25 +142,16 @@ enum slate_status slate_advise_rest(struct slate_draft *draft,
 
 const char *slate_remedy_name(enum slate_remedy_kind kind)
 {
-    switch (kind) {
-    case SLATE_REMEDY_RENEW:
-        return "renew";
-    case SLATE_REMEDY_RESUME:
-        return "resume";
-    case SLATE_REMEDY_BY_HAND:
-        return "by-hand";
-    case SLATE_REMEDY_ELSEWHERE:
-        return "elsewhere";
-    case SLATE_REMEDY_REPLACE:
-        return "replace";
-    case SLATE_REMEDY_MEND:
-        return "mend";
-    case SLATE_REMEDY_LOWLEVEL:
-        return "low-level";
-    case SLATE_REMEDY_NOTHING:
-    default:
-        return "nothing";
-    }
+    static const char *const names[] = {[SLATE_REMEDY_NOTHING] = "nothing",
+                                        [SLATE_REMEDY_RENEW] = "renew",
+                                        [SLATE_REMEDY_RESUME] = "resume",
+                                        [SLATE_REMEDY_BY_HAND] = "by-hand",
+                                        [SLATE_REMEDY_ELSEWHERE] = "elsewhere",
+                                        [SLATE_REMEDY_REPLACE] = "replace",
+                                        [SLATE_REMEDY_MEND] = "mend",
+                                        [SLATE_REMEDY_LOWLEVEL] = "low-level"};
+
+    return SLATE_NAME_OF(names, kind);
 }
 
 void slate_remedy_cost_words(const struct slate_remedy *remedy,

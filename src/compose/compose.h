@@ -39,12 +39,11 @@ bool slate_rows_next(const struct slate_row *row, uint32_t count,
 bool slate_rows_cover(const struct slate_row *row, uint32_t count, uint64_t lba,
                       uint64_t *until);
 
-/* The same of one range, which is the body of what is written. */
-bool slate_rows_next_one(const struct slate_range *range,
-                         enum slate_moment moment, uint64_t *at,
-                         struct slate_extent *extent);
-bool slate_rows_cover_one(const struct slate_range *range, uint64_t lba,
-                          uint64_t *until);
+/* The same of a plan that begins with its one range, which is the body of what
+ * is written. */
+bool slate_one_next(const void *plan, enum slate_moment moment, uint64_t *at,
+                    struct slate_extent *extent);
+bool slate_one_covers(const void *plan, uint64_t lba, uint64_t *until);
 
 /* slate_composer.fill, block by block: put gets each by its number,
  * and zeros to put it in. */

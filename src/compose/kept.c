@@ -4,21 +4,6 @@
 
 #include "compose/compose.h"
 
-static bool kept_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                      struct slate_extent *extent)
-{
-    const struct slate_kept *kept = plan;
-
-    return slate_rows_next_one(&kept->range, moment, at, extent);
-}
-
-static bool kept_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    const struct slate_kept *kept = plan;
-
-    return slate_rows_cover_one(&kept->range, lba, until);
-}
-
 static enum slate_status kept_fill(const void *plan, uint64_t first,
                                    uint32_t count, void *data)
 {
@@ -35,5 +20,7 @@ static enum slate_status kept_fill(const void *plan, uint64_t first,
 
 static const char *const steps[] = {"put back what was there"};
 
+_Static_assert(offsetof(struct slate_kept, range) == 0, "a range comes first");
+
 const struct slate_composer slate_kept_composer = {
-    "kept", kept_next, kept_covers, kept_fill, steps};
+    "kept", slate_one_next, slate_one_covers, kept_fill, steps};

@@ -115,21 +115,6 @@ bool slate_pattern_whose(const struct slate_pattern *pattern,
            memcmp(block + SEED_AT, pattern->seed, sizeof pattern->seed) == 0;
 }
 
-static bool pattern_next(const void *plan, enum slate_moment moment,
-                         uint64_t *at, struct slate_extent *extent)
-{
-    const struct slate_pattern *pattern = plan;
-
-    return slate_rows_next_one(&pattern->range, moment, at, extent);
-}
-
-static bool pattern_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    const struct slate_pattern *pattern = plan;
-
-    return slate_rows_cover_one(&pattern->range, lba, until);
-}
-
 static enum slate_status pattern_fill(const void *plan, uint64_t lba,
                                       uint32_t count, void *data)
 {
@@ -149,5 +134,8 @@ static enum slate_status pattern_fill(const void *plan, uint64_t lba,
 
 static const char *const steps[] = {"write a pattern"};
 
+_Static_assert(offsetof(struct slate_pattern, range) == 0,
+               "a range comes first");
+
 const struct slate_composer slate_pattern_composer = {
-    "pattern", pattern_next, pattern_covers, pattern_fill, steps};
+    "pattern", slate_one_next, slate_one_covers, pattern_fill, steps};

@@ -68,21 +68,6 @@ bool slate_random_is(const struct slate_random *random, uint64_t lba,
     return true;
 }
 
-static bool random_next(const void *plan, enum slate_moment moment,
-                        uint64_t *at, struct slate_extent *extent)
-{
-    const struct slate_random *random = plan;
-
-    return slate_rows_next_one(&random->range, moment, at, extent);
-}
-
-static bool random_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    const struct slate_random *random = plan;
-
-    return slate_rows_cover_one(&random->range, lba, until);
-}
-
 static enum slate_status random_fill(const void *plan, uint64_t lba,
                                      uint32_t count, void *data)
 {
@@ -97,5 +82,8 @@ static enum slate_status random_fill(const void *plan, uint64_t lba,
 
 static const char *const steps[] = {"write random data"};
 
+_Static_assert(offsetof(struct slate_random, range) == 0,
+               "a range comes first");
+
 const struct slate_composer slate_random_composer = {
-    "random", random_next, random_covers, random_fill, steps};
+    "random", slate_one_next, slate_one_covers, random_fill, steps};

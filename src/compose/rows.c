@@ -39,25 +39,26 @@ bool slate_rows_cover(const struct slate_row *row, uint32_t count, uint64_t lba,
     return false;
 }
 
-static struct slate_row row_of(const struct slate_range *range)
+static struct slate_row row_of(const void *plan)
 {
-    return (struct slate_row){SLATE_MOMENT_BODY, 0, false, range->first,
-                              range->count};
+    struct slate_range range;
+
+    memcpy(&range, plan, sizeof range);
+    return (struct slate_row){SLATE_MOMENT_BODY, 0, false, range.first,
+                              range.count};
 }
 
-bool slate_rows_next_one(const struct slate_range *range,
-                         enum slate_moment moment, uint64_t *at,
-                         struct slate_extent *extent)
+bool slate_one_next(const void *plan, enum slate_moment moment, uint64_t *at,
+                    struct slate_extent *extent)
 {
-    struct slate_row row = row_of(range);
+    struct slate_row row = row_of(plan);
 
     return slate_rows_next(&row, 1, moment, at, extent);
 }
 
-bool slate_rows_cover_one(const struct slate_range *range, uint64_t lba,
-                          uint64_t *until)
+bool slate_one_covers(const void *plan, uint64_t lba, uint64_t *until)
 {
-    struct slate_row row = row_of(range);
+    struct slate_row row = row_of(plan);
 
     return slate_rows_cover(&row, 1, lba, until);
 }

@@ -5,29 +5,18 @@
 
 const char *transport_words(enum slate_transport transport)
 {
-    switch (transport) {
-    case SLATE_TRANSPORT_IMAGE:
-        return "image file";
-    case SLATE_TRANSPORT_MEMORY:
-        return "memory";
-    case SLATE_TRANSPORT_USB:
-        return "USB";
-    case SLATE_TRANSPORT_SD:
-        return "SD";
-    case SLATE_TRANSPORT_SATA:
-        return "SATA";
-    case SLATE_TRANSPORT_NVME:
-        return "NVMe";
-    case SLATE_TRANSPORT_SCSI:
-        return "SCSI";
-    case SLATE_TRANSPORT_LOOP:
-        return "loop";
-    case SLATE_TRANSPORT_OTHER:
-        return "other";
-    case SLATE_TRANSPORT_UNKNOWN:
-    default:
-        return "unknown";
-    }
+    static const char *const words[] = {[SLATE_TRANSPORT_UNKNOWN] = "unknown",
+                                        [SLATE_TRANSPORT_IMAGE] = "image file",
+                                        [SLATE_TRANSPORT_MEMORY] = "memory",
+                                        [SLATE_TRANSPORT_USB] = "USB",
+                                        [SLATE_TRANSPORT_SD] = "SD",
+                                        [SLATE_TRANSPORT_SATA] = "SATA",
+                                        [SLATE_TRANSPORT_NVME] = "NVMe",
+                                        [SLATE_TRANSPORT_SCSI] = "SCSI",
+                                        [SLATE_TRANSPORT_LOOP] = "loop",
+                                        [SLATE_TRANSPORT_OTHER] = "other"};
+
+    return words[transport];
 }
 
 json_t *report_users(const struct target *target)

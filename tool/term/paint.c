@@ -50,23 +50,16 @@ void paint_begin(void)
 
 static const char *code_of(enum paint paint)
 {
-    switch (paint) {
-    case PAINT_STRONG:
-        return "\033[1m";
-    case PAINT_FAINT:
-        return "\033[38;5;245m";
-    case PAINT_VOLUME:
-    case PAINT_GOOD:
-        return "\033[38;5;39m";
-    case PAINT_UNKNOWN:
-        return "\033[38;5;183m";
-    case PAINT_FREE:
-    case PAINT_BAD:
-        return "\033[38;5;214m";
-    case PAINT_PLAIN:
-    default:
-        return "";
-    }
+    static const char *const codes[] = {[PAINT_PLAIN] = "",
+                                        [PAINT_STRONG] = "\033[1m",
+                                        [PAINT_FAINT] = "\033[38;5;245m",
+                                        [PAINT_VOLUME] = "\033[38;5;39m",
+                                        [PAINT_UNKNOWN] = "\033[38;5;183m",
+                                        [PAINT_FREE] = "\033[38;5;214m",
+                                        [PAINT_GOOD] = "\033[38;5;39m",
+                                        [PAINT_BAD] = "\033[38;5;214m"};
+
+    return codes[paint];
 }
 
 void painted(enum paint paint, const char *format, ...)

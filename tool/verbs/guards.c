@@ -50,19 +50,14 @@ static int lift_under_claim(struct guards *guards, int *lifted)
 
 static const char *lift_words(enum slate_lift lift)
 {
-    switch (lift) {
-    case SLATE_LIFT_NOW:
-        return "can be lifted";
-    case SLATE_LIFT_PASSWORD:
-        return "can be lifted with its password";
-    case SLATE_LIFT_POWER_CYCLE:
-        return "waits for the next power-on";
-    case SLATE_LIFT_BY_HAND:
-        return "needs a hand";
-    case SLATE_LIFT_NEVER:
-    default:
-        return "can never be lifted";
-    }
+    static const char *const words[] = {
+        [SLATE_LIFT_NOW] = "can be lifted",
+        [SLATE_LIFT_PASSWORD] = "can be lifted with its password",
+        [SLATE_LIFT_POWER_CYCLE] = "waits for the next power-on",
+        [SLATE_LIFT_BY_HAND] = "needs a hand",
+        [SLATE_LIFT_NEVER] = "can never be lifted"};
+
+    return words[lift];
 }
 
 static const char *result_words(const struct slate_guard *guard,

@@ -133,15 +133,9 @@ void view_content(const struct slate_facts *facts)
 
 static enum paint paint_of(enum slate_severity severity)
 {
-    switch (severity) {
-    case SLATE_SEVERITY_TROUBLE:
-        return PAINT_BAD;
-    case SLATE_SEVERITY_FINE:
-        return PAINT_GOOD;
-    case SLATE_SEVERITY_NOTE:
-    default:
-        return PAINT_STRONG;
-    }
+    return severity == SLATE_SEVERITY_TROUBLE ? PAINT_BAD
+           : severity == SLATE_SEVERITY_FINE  ? PAINT_GOOD
+                                              : PAINT_STRONG;
 }
 
 void view_findings(const struct target *target)
@@ -171,15 +165,9 @@ void view_findings(const struct target *target)
 
 static const char *mark_of(enum slate_severity severity)
 {
-    switch (severity) {
-    case SLATE_SEVERITY_TROUBLE:
-        return "!!";
-    case SLATE_SEVERITY_NOTE:
-        return "!";
-    case SLATE_SEVERITY_FINE:
-    default:
-        return "ok";
-    }
+    return severity == SLATE_SEVERITY_TROUBLE ? "!!"
+           : severity == SLATE_SEVERITY_NOTE  ? "!"
+                                              : "ok";
 }
 
 void view_line(const struct target *target)

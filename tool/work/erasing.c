@@ -77,15 +77,10 @@ static void wait_a_little(uint64_t since)
 
 static const char *doing(enum slate_erase_phase phase)
 {
-    switch (phase) {
-    case SLATE_ERASE_LOOKING:
-        return "Looking";
-    case SLATE_ERASE_PROVING:
-    case SLATE_ERASE_READING:
-        return "Reading back";
-    default:
-        return "Erasing";
-    }
+    return phase == SLATE_ERASE_LOOKING ? "Looking"
+           : phase == SLATE_ERASE_PROVING || phase == SLATE_ERASE_READING
+               ? "Reading back"
+               : "Erasing";
 }
 
 static bool show(struct progress *progress, const struct slate_erase *erase)

@@ -182,23 +182,6 @@ static enum slate_status transfer(struct slate_media *media, bool write,
     return exchange(media, &x);
 }
 
-static enum slate_status ata_read(struct slate_media *media, uint64_t lba,
-                                  uint32_t count, void *data)
-{
-    enum slate_status status = transfer(media, false, lba, count, data);
-
-    return status == SLATE_ERR_COMMAND ? SLATE_ERR_READ : status;
-}
-
-static enum slate_status ata_write(struct slate_media *media, uint64_t lba,
-                                   uint32_t count, const void *data)
-{
-    enum slate_status status =
-        transfer(media, true, lba, count, slate_outgoing(data));
-
-    return status == SLATE_ERR_COMMAND ? SLATE_ERR_WRITE : status;
-}
-
 static enum slate_status ata_flush(struct slate_media *media)
 {
     struct slate_ata_task task = {.operation = SLATE_ATA_FLUSH_CACHE_EXT,
@@ -242,8 +225,7 @@ static enum slate_status ata_eject(struct slate_media *media)
 const struct slate_speech slate_speech_ata = {
     .commands = SLATE_COMMANDS_ATA,
     .open = ata_open,
-    .read = ata_read,
-    .write = ata_write,
+    .transfer = transfer,
     .prepare = ata_prepare,
     .flush = ata_flush,
     .clear = ata_clear,

@@ -216,23 +216,6 @@ static enum slate_status transfer(struct slate_media *media, bool write,
     return status;
 }
 
-static enum slate_status nvme_read(struct slate_media *media, uint64_t lba,
-                                   uint32_t count, void *data)
-{
-    enum slate_status status = transfer(media, false, lba, count, data);
-
-    return status == SLATE_ERR_COMMAND ? SLATE_ERR_READ : status;
-}
-
-static enum slate_status nvme_write(struct slate_media *media, uint64_t lba,
-                                    uint32_t count, const void *data)
-{
-    enum slate_status status =
-        transfer(media, true, lba, count, slate_outgoing(data));
-
-    return status == SLATE_ERR_COMMAND ? SLATE_ERR_WRITE : status;
-}
-
 static enum slate_status nvme_flush(struct slate_media *media)
 {
     struct slate_exchange x;
@@ -270,8 +253,7 @@ static enum slate_status nvme_clear(struct slate_media *media, uint64_t lba,
 const struct slate_speech slate_speech_nvme = {
     .commands = SLATE_COMMANDS_NVME,
     .open = nvme_open,
-    .read = nvme_read,
-    .write = nvme_write,
+    .transfer = transfer,
     .prepare = nvme_prepare,
     .flush = nvme_flush,
     .clear = nvme_clear,

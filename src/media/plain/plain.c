@@ -29,18 +29,13 @@ static enum slate_status plain_open(struct slate_media *media,
     return SLATE_OK;
 }
 
-static enum slate_status plain_read(struct slate_media *media, uint64_t lba,
-                                    uint32_t count, void *data)
+static enum slate_status plain_transfer(struct slate_media *media, bool write,
+                                        uint64_t lba, uint32_t count,
+                                        void *data)
 {
     media->traffic.commands++;
-    return media->ops.read(media->port->context, lba, count, data);
-}
-
-static enum slate_status plain_write(struct slate_media *media, uint64_t lba,
-                                     uint32_t count, const void *data)
-{
-    media->traffic.commands++;
-    return media->ops.write(media->port->context, lba, count, data);
+    return write ? media->ops.write(media->port->context, lba, count, data)
+                 : media->ops.read(media->port->context, lba, count, data);
 }
 
 static enum slate_status plain_flush(struct slate_media *media)
@@ -61,8 +56,7 @@ static enum slate_status plain_clear(struct slate_media *media, uint64_t lba,
 const struct slate_speech slate_speech_plain = {
     .commands = SLATE_COMMANDS_NONE,
     .open = plain_open,
-    .read = plain_read,
-    .write = plain_write,
+    .transfer = plain_transfer,
     .flush = plain_flush,
     .clear = plain_clear,
 };

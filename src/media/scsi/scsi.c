@@ -40,41 +40,25 @@ static void scsi_prepare(struct slate_media *media, bool write, uint64_t lba,
 
 /* A device may transfer less than it was asked for, but not nothing. */
 static enum slate_status transfer(struct slate_media *media, bool write,
-                                  uint64_t lba, uint32_t count, uint8_t *data)
+                                  uint64_t lba, uint32_t count, void *data)
 {
+    uint8_t *to = data;
     uint32_t block_bytes = media->geometry.block_bytes;
 
     while (count > 0) {
         struct slate_exchange x;
         uint32_t n;
 
-        scsi_prepare(media, write, lba, count, data, &x);
+        scsi_prepare(media, write, lba, count, to, &x);
         SLATE_TRY(slate_scsi_send(media, &x));
         n = x.transferred / block_bytes;
         if (n == 0 || x.transferred > x.data_length)
             return SLATE_ERR_COMMAND;
         lba += n;
         count -= n;
-        data += (size_t)n * block_bytes;
+        to += (size_t)n * block_bytes;
     }
     return SLATE_OK;
-}
-
-static enum slate_status scsi_read(struct slate_media *media, uint64_t lba,
-                                   uint32_t count, void *data)
-{
-    enum slate_status status = transfer(media, false, lba, count, data);
-
-    return status == SLATE_ERR_COMMAND ? SLATE_ERR_READ : status;
-}
-
-static enum slate_status scsi_write(struct slate_media *media, uint64_t lba,
-                                    uint32_t count, const void *data)
-{
-    enum slate_status status =
-        transfer(media, true, lba, count, slate_outgoing(data));
-
-    return status == SLATE_ERR_COMMAND ? SLATE_ERR_WRITE : status;
 }
 
 static enum slate_status scsi_flush(struct slate_media *media)
@@ -139,8 +123,7 @@ static enum slate_status scsi_rest(struct slate_media *media)
 const struct slate_speech slate_speech_scsi = {
     .commands = SLATE_COMMANDS_SCSI,
     .open = scsi_open,
-    .read = scsi_read,
-    .write = scsi_write,
+    .transfer = transfer,
     .prepare = scsi_prepare,
     .flush = scsi_flush,
     .clear = scsi_clear,

@@ -126,25 +126,19 @@ static bool has_block_path(const struct slate_media *media)
     return media->ops.read != NULL && media->ops.write != NULL;
 }
 
-static enum slate_status sd_read(struct slate_media *media, uint64_t lba,
-                                 uint32_t count, void *data)
-{
-    return has_block_path(media)
-               ? slate_speech_plain.read(media, lba, count, data)
-               : transfer(media, SLATE_DIRECTION_IN, lba, count, data,
-                          SLATE_ERR_READ);
-}
-
-static enum slate_status sd_write(struct slate_media *media, uint64_t lba,
-                                  uint32_t count, const void *data)
+static enum slate_status sd_transfer(struct slate_media *media, bool write,
+                                     uint64_t lba, uint32_t count, void *data)
 {
     enum slate_status status;
 
     if (has_block_path(media))
-        return slate_speech_plain.write(media, lba, count, data);
-    status = transfer(media, SLATE_DIRECTION_OUT, lba, count,
-                      slate_outgoing(data), SLATE_ERR_WRITE);
-    return status == SLATE_OK ? ask_status(media, SLATE_ERR_WRITE) : status;
+        return slate_speech_plain.transfer(media, write, lba, count, data);
+    status = write ? transfer(media, SLATE_DIRECTION_OUT, lba, count, data,
+                              SLATE_ERR_WRITE)
+                   : transfer(media, SLATE_DIRECTION_IN, lba, count, data,
+                              SLATE_ERR_READ);
+    return status == SLATE_OK && write ? ask_status(media, SLATE_ERR_WRITE)
+                                       : status;
 }
 
 /* A card is done when it no longer shows busy; its status tells. */
@@ -181,8 +175,7 @@ static enum slate_status sd_clear(struct slate_media *media, uint64_t lba,
 const struct slate_speech slate_speech_sd = {
     .commands = SLATE_COMMANDS_SD,
     .open = sd_open,
-    .read = sd_read,
-    .write = sd_write,
+    .transfer = sd_transfer,
     .flush = sd_flush,
     .clear = sd_clear,
 };

@@ -18,19 +18,14 @@ const char *slate_sense_key_words(uint8_t sense_key)
 
 static const char *operation_words(enum slate_operation operation)
 {
-    switch (operation) {
-    case SLATE_OPERATION_READ:
-        return "reading";
-    case SLATE_OPERATION_WRITE:
-        return "writing";
-    case SLATE_OPERATION_FLUSH:
-        return "making the written data durable";
-    case SLATE_OPERATION_COMMAND:
-        return "opening";
-    case SLATE_OPERATION_NONE:
-    default:
-        return "working";
-    }
+    static const char *const words[] = {[SLATE_OPERATION_NONE] = "working",
+                                        [SLATE_OPERATION_READ] = "reading",
+                                        [SLATE_OPERATION_WRITE] = "writing",
+                                        [SLATE_OPERATION_FLUSH] =
+                                            "making the written data durable",
+                                        [SLATE_OPERATION_COMMAND] = "opening"};
+
+    return SLATE_NAME_OF(words, operation);
 }
 
 void slate_fault_answer_words(const struct slate_fault *fault,

@@ -56,20 +56,15 @@ static void take_facts(struct slate_media *media,
 
 static const struct slate_speech *speech_of(enum slate_command_set commands)
 {
-    switch (commands) {
-    case SLATE_COMMANDS_SCSI:
-        return &slate_speech_scsi;
-    case SLATE_COMMANDS_ATA:
-        return &slate_speech_ata;
-    case SLATE_COMMANDS_NVME:
-        return &slate_speech_nvme;
-    case SLATE_COMMANDS_SD:
-    case SLATE_COMMANDS_SD_SPI:
-        return &slate_speech_sd;
-    case SLATE_COMMANDS_NONE:
-    default:
-        return &slate_speech_plain;
-    }
+    static const struct slate_speech *const speeches[] = {
+        [SLATE_COMMANDS_NONE] = &slate_speech_plain,
+        [SLATE_COMMANDS_SCSI] = &slate_speech_scsi,
+        [SLATE_COMMANDS_ATA] = &slate_speech_ata,
+        [SLATE_COMMANDS_NVME] = &slate_speech_nvme,
+        [SLATE_COMMANDS_SD] = &slate_speech_sd,
+        [SLATE_COMMANDS_SD_SPI] = &slate_speech_sd};
+
+    return *SLATE_ROW_OF(speeches, commands);
 }
 
 enum slate_status slate_media_open(struct slate_media *media,

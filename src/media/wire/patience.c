@@ -67,7 +67,7 @@ static enum slate_status read_patiently(struct slate_media *media, uint64_t lba,
         }
         if (i > 0)
             media->fault = before;
-        status = media->speech->read(media, lba, count, data);
+        status = slate_media_move(media, false, lba, count, data);
     }
     return status;
 }

@@ -30,6 +30,17 @@ enum slate_status slate_media_admit(const struct slate_media *media,
                : SLATE_ERR_RANGE;
 }
 
+enum slate_status slate_media_move(struct slate_media *media, bool write,
+                                   uint64_t lba, uint32_t count, void *data)
+{
+    enum slate_status status =
+        media->speech->transfer(media, write, lba, count, data);
+
+    if (status == SLATE_ERR_COMMAND)
+        return write ? SLATE_ERR_WRITE : SLATE_ERR_READ;
+    return status;
+}
+
 /* What is done to blocks, and what it needs for that. */
 struct transfer {
     enum slate_operation operation;
@@ -84,9 +95,9 @@ static enum slate_status write_run(struct slate_media *media,
                                    const struct transfer *transfer,
                                    uint64_t lba, uint64_t count)
 {
-    enum slate_status status =
-        media->speech->write(media, lba, (uint32_t)count,
-                             transfer->from + offset(media, transfer, lba));
+    enum slate_status status = slate_media_move(
+        media, true, lba, (uint32_t)count,
+        slate_outgoing(transfer->from + offset(media, transfer, lba)));
 
     if (status == SLATE_OK)
         media->traffic.blocks_written += count;

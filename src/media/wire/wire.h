@@ -42,12 +42,10 @@ struct slate_speech {
     enum slate_command_set commands; /* SD stands for its SPI form as well */
     enum slate_status (*open)(struct slate_media *media,
                               const struct slate_port_facts *facts);
-    enum slate_status (*read)(struct slate_media *media, uint64_t lba,
-                              uint32_t count, void *data);
-    enum slate_status (*write)(struct slate_media *media, uint64_t lba,
-                               uint32_t count, const void *data);
+    enum slate_status (*transfer)(struct slate_media *media, bool write,
+                                  uint64_t lba, uint32_t count, void *data);
     enum slate_status (*flush)(struct slate_media *media);
-    /* The exchange that a transfer is, as read and write make it; NULL: it is
+    /* The exchange that a transfer is, as it is made of it; NULL: it is
      * more than one, or none. */
     void (*prepare)(struct slate_media *media, bool write, uint64_t lba,
                     uint32_t count, void *data, struct slate_exchange *x);
@@ -63,6 +61,11 @@ extern const struct slate_speech slate_speech_scsi;
 extern const struct slate_speech slate_speech_ata;
 extern const struct slate_speech slate_speech_nvme;
 extern const struct slate_speech slate_speech_sd;
+
+/* Reads or writes what one command takes; a command that is refused is a block
+ * that cannot be. */
+enum slate_status slate_media_move(struct slate_media *media, bool write,
+                                   uint64_t lba, uint32_t count, void *data);
 
 /* Sends one exchange over the port and counts it. */
 enum slate_status slate_media_exchange(struct slate_media *media,
