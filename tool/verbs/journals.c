@@ -107,14 +107,14 @@ static void tell_one(const struct listed *listed, const char *ahead)
                    loaded->journal.tag, what);
     }
     if (listed->use == USE_DAMAGED)
-        snprintf(words, sizeof words, "%s", loaded->why);
+        print_line("State", uses[listed->use].paint, "%s", loaded->why);
     else if (listed->use == USE_CHANGED)
-        snprintf(words, sizeof words, "%s: %llu block%s",
-                 uses[listed->use].words, (unsigned long long)listed->changed,
-                 listed->changed == 1 ? " differs" : "s differ");
+        print_line("State", uses[listed->use].paint, "%s: %llu block%s",
+                   uses[listed->use].words, (unsigned long long)listed->changed,
+                   listed->changed == 1 ? " differs" : "s differ");
     else
-        snprintf(words, sizeof words, "%s", uses[listed->use].words);
-    print_line("State", uses[listed->use].paint, "%s", words);
+        print_line("State", uses[listed->use].paint, "%s",
+                   uses[listed->use].words);
 }
 
 static json_t *report_one(const struct listed *listed)

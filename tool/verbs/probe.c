@@ -88,20 +88,19 @@ static void tell_capacity(const struct probing *probing)
 {
     uint64_t most, least = slate_probe_true_blocks(&probing->probe, &most);
     uint32_t bytes = probing->target->media.geometry.block_bytes;
-    char has[SLATE_SIZE_TEXT], lost[SLATE_SIZE_TEXT], words[200];
+    char has[SLATE_SIZE_TEXT], lost[SLATE_SIZE_TEXT];
 
     slate_size_both(least * bytes, has);
     slate_size_both(most * bytes, lost);
     if (least == most)
-        snprintf(words, sizeof words, "%s: %llu blocks; beyond that, %s", has,
-                 (unsigned long long)least,
-                 probing->probe.alias != 0
-                     ? "writing starts over at the beginning"
-                     : "what is written is lost");
+        print_line("It has", PAINT_BAD, "%s: %llu blocks; beyond that, %s", has,
+                   (unsigned long long)least,
+                   probing->probe.alias != 0
+                       ? "writing starts over at the beginning"
+                       : "what is written is lost");
     else
-        snprintf(words, sizeof words, "at least %s, and less than %s", has,
-                 lost);
-    print_line("It has", PAINT_BAD, "%s", words);
+        print_line("It has", PAINT_BAD, "at least %s, and less than %s", has,
+                   lost);
 }
 
 /* What was found is kept in mind, and told by whoever looks at it next. */

@@ -38,17 +38,16 @@ static void view_loss(const struct slate_facts *facts,
 static void view_renamed(const struct slate_draft *draft)
 {
     const struct slate_renamed *renamed = &draft->change.renamed;
-    char place[32], words[200];
+    char place[32];
 
     if (!renamed->wanted)
         return;
     attribute_place(renamed->number, place);
     if (renamed->label[0] == '\0')
-        snprintf(words, sizeof words, "%s has none from then on", place);
+        print_line("Label", PAINT_GOOD, "%s has none from then on", place);
     else
-        snprintf(words, sizeof words, "%s becomes \"%s\"", place,
-                 renamed->label);
-    print_line("Label", PAINT_GOOD, "%s", words);
+        print_line("Label", PAINT_GOOD, "%s becomes \"%s\"", place,
+                   renamed->label);
 }
 
 /* What a change in place clears, and what that means. */

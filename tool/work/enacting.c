@@ -262,20 +262,19 @@ void tell_proved(const struct slate_draft *draft,
                  const struct slate_prove *prove)
 {
     uint64_t failed = bad_blocks(drafted_failed(draft));
-    char words[160];
 
     if (failed == 0)
-        snprintf(words, sizeof words,
-                 "%llu block%s read back from %s, and every one is as drafted",
-                 (unsigned long long)prove->pass.done,
-                 prove->pass.done == 1 ? " was" : "s were", draft->basis.tag);
+        print_line(
+            "Proved", failed == 0 ? PAINT_GOOD : PAINT_BAD,
+            "%llu block%s read back from %s, and every one is as drafted",
+            (unsigned long long)prove->pass.done,
+            prove->pass.done == 1 ? " was" : "s were", draft->basis.tag);
     else
-        snprintf(words, sizeof words,
-                 "%llu blocks were read back from %s; but for %llu, which "
-                 "failed, they are as drafted",
-                 (unsigned long long)prove->pass.done, draft->basis.tag,
-                 (unsigned long long)failed);
-    print_line("Proved", failed == 0 ? PAINT_GOOD : PAINT_BAD, "%s", words);
+        print_line("Proved", failed == 0 ? PAINT_GOOD : PAINT_BAD,
+                   "%llu blocks were read back from %s; but for %llu, which "
+                   "failed, they are as drafted",
+                   (unsigned long long)prove->pass.done, draft->basis.tag,
+                   (unsigned long long)failed);
 }
 
 int open_device_of(const struct slate_draft *draft, const char *address,

@@ -93,19 +93,16 @@ void erasing_tell_chosen(const struct erasing *erasing)
 
 static void tell_places(const struct slate_erase *erase)
 {
-    char words[200];
-
     if (erase->joined)
-        snprintf(words, sizeof words,
-                 "%u of %u places hold one byte all over; what they held "
-                 "before is not known here",
-                 erase->plain, erase->places);
+        print_line("Compared", PAINT_PLAIN,
+                   "%u of %u places hold one byte all over; what they held "
+                   "before is not known here",
+                   erase->plain, erase->places);
     else
-        snprintf(words, sizeof words,
-                 "%u of %u places held something: %u of them hold the same "
-                 "now; %u places are one byte all over",
-                 erase->held, erase->places, erase->kept, erase->plain);
-    print_line("Compared", PAINT_PLAIN, "%s", words);
+        print_line("Compared", PAINT_PLAIN,
+                   "%u of %u places held something: %u of them hold the same "
+                   "now; %u places are one byte all over",
+                   erase->held, erase->places, erase->kept, erase->plain);
     if (!erase->read_all)
         return;
     print_line(

@@ -30,18 +30,18 @@ void journals_announce(const struct options *options,
                        const struct slate_draft *draft)
 {
     const char *why = why_not(options, draft);
-    char size[SLATE_SIZE_TEXT], words[300];
+    char size[SLATE_SIZE_TEXT];
 
     slate_size_decimal(replaced_bytes(draft), size);
     if (why == NULL)
-        snprintf(words, sizeof words,
-                 "what is replaced, %s before it is compressed, is kept first, "
-                 "so that 'trueslate rewind' can put it back",
-                 size);
+        print_line(
+            "Rewind", why == NULL ? PAINT_GOOD : PAINT_BAD,
+            "what is replaced, %s before it is compressed, is kept first, "
+            "so that 'trueslate rewind' can put it back",
+            size);
     else
-        snprintf(words, sizeof words,
-                 "is not possible: %s would be replaced, and %s", size, why);
-    print_line("Rewind", why == NULL ? PAINT_GOOD : PAINT_BAD, "%s", words);
+        print_line("Rewind", why == NULL ? PAINT_GOOD : PAINT_BAD,
+                   "is not possible: %s would be replaced, and %s", size, why);
 }
 
 /* A journal of the same draft is made anew; another may be needed still. */

@@ -10,17 +10,14 @@
 /* An erase is one command: nothing tells how far it is. */
 static void tell_patience(const struct slate_guard *guard)
 {
-    char words[120];
-
     if (guard->kind == SLATE_GUARD_CARD_PASSWORD)
-        snprintf(words, sizeof words, "a card takes up to 3 minutes");
+        print_line("Erasing", PAINT_PLAIN, "a card takes up to 3 minutes");
     else if (guard->value > 0)
-        snprintf(words, sizeof words, "the disk tells of %llu minutes",
-                 (unsigned long long)guard->value);
+        print_line("Erasing", PAINT_PLAIN, "the disk tells of %llu minutes",
+                   (unsigned long long)guard->value);
     else
-        snprintf(words, sizeof words,
-                 "the disk does not tell how long: hours, where it is large");
-    print_line("Erasing", PAINT_PLAIN, "%s", words);
+        print_line("Erasing", PAINT_PLAIN,
+                   "the disk does not tell how long: hours, where it is large");
     fflush(stdout);
 }
 

@@ -206,15 +206,15 @@ void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
     if (bad > 0)
         bad_words(&draft->bad, ", ", NAMED, ranges, sizeof ranges);
     if (bad == 0)
-        snprintf(words, sizeof words, "%llu blocks were %s. %s",
-                 (unsigned long long)scanned->blocks,
-                 scanned->writes ? "written and read back" : "read",
-                 scanned->words);
+        print_line(
+            "Scanned", bad == 0 ? PAINT_GOOD : PAINT_BAD,
+            "%llu blocks were %s. %s", (unsigned long long)scanned->blocks,
+            scanned->writes ? "written and read back" : "read", scanned->words);
     else
-        snprintf(words, sizeof words, "%llu of %llu blocks %s bad%s: %s. %s",
-                 (unsigned long long)bad, (unsigned long long)scanned->blocks,
-                 bad == 1 ? "is" : "are", how, ranges, scanned->words);
-    print_line("Scanned", bad == 0 ? PAINT_GOOD : PAINT_BAD, "%s", words);
+        print_line("Scanned", bad == 0 ? PAINT_GOOD : PAINT_BAD,
+                   "%llu of %llu blocks %s bad%s: %s. %s",
+                   (unsigned long long)bad, (unsigned long long)scanned->blocks,
+                   bad == 1 ? "is" : "are", how, ranges, scanned->words);
 }
 
 json_t *scan_report(const struct scanned *scanned,
