@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Names, sentences and classes of the result codes. */
 #include "trueslate/status.h"
+#include "trueslate/version.h"
 
 const char *slate_status_name(enum slate_status status)
 {
@@ -45,4 +46,15 @@ enum slate_class slate_status_class(enum slate_status status)
     default:
         return SLATE_CLASS_INTERNAL;
     }
+}
+
+/* Which version the library is. */
+
+#define TEXT_OF(number) #number
+#define TEXT(number) TEXT_OF(number)
+
+const char *slate_version(void)
+{
+    return TEXT(SLATE_VERSION_MAJOR) "." TEXT(SLATE_VERSION_MINOR) "." TEXT(
+        SLATE_VERSION_PATCH);
 }

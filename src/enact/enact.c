@@ -1,10 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Carrying out a draft in steps. */
-
 #include "base/base.h"
 #include "enact/enact.h"
 #include "pass/pass.h"
 #include "volume/files/files.h"
+#include "trueslate/journal.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
                                        const char *consent)
@@ -252,4 +252,114 @@ enum slate_status slate_enact_end(struct slate_enact *enact)
 
     return drained != SLATE_OK && enact->pass.status == SLATE_OK ? drained
                                                                  : released;
+}
+
+/* Enacting, keeping and looking in one blocking call each. */
+
+enum slate_status slate_enact_complete(struct slate_enact *enact,
+                                       slate_progress progress, void *context)
+{
+    enum slate_status status = SLATE_OK, end;
+
+    while (status == SLATE_OK && !enact->pass.finished) {
+        status = slate_enact_step(enact);
+        if (status == SLATE_OK && progress != NULL &&
+            !progress(context, &enact->pass) && !enact->pass.finished)
+            status = SLATE_ERR_STOPPED;
+    }
+    end = slate_enact_end(enact);
+    return status != SLATE_OK ? status : end;
+}
+
+enum slate_status
+slate_enact_run(struct slate_enact *enact, const struct slate_draft *draft,
+                struct slate_media *media, const char *consent, void *work,
+                size_t work_bytes, slate_progress progress, void *context)
+{
+    enum slate_status status =
+        slate_enact_start(enact, draft, media, consent, work, work_bytes);
+
+    return status == SLATE_OK ? slate_enact_complete(enact, progress, context)
+                              : status;
+}
+
+enum slate_status slate_saving_run(struct slate_saving *saving,
+                                   slate_progress progress, void *context)
+{
+    enum slate_status status = SLATE_OK;
+
+    while (status == SLATE_OK && !saving->finished) {
+        status = slate_saving_step(saving);
+        if (status == SLATE_OK && progress != NULL &&
+            !progress(context, &saving->pass) && !saving->finished)
+            status = SLATE_ERR_STOPPED;
+    }
+    return status;
+}
+
+enum slate_status slate_rewind_find(struct slate_rewind *rewind,
+                                    slate_progress progress, void *context)
+{
+    enum slate_status status = SLATE_OK;
+
+    while (status == SLATE_OK && !rewind->look.finished) {
+        status = slate_rewind_look(rewind);
+        if (status == SLATE_OK && progress != NULL &&
+            !progress(context, &rewind->look) && !rewind->look.finished)
+            status = SLATE_ERR_STOPPED;
+    }
+    return status;
+}
+
+/* Lifting guards ahead of writing: those of the draft, and no others. */
+
+static bool is_drafted(const struct slate_draft *draft,
+                       const struct slate_guard *guard)
+{
+    return (draft->basis.guards & SLATE_GUARD_BIT(guard->kind)) != 0;
+}
+
+/* A guard may have come since the draft was made: then nothing is lifted. */
+static bool all_are_drafted(const struct slate_draft *draft,
+                            const struct slate_guard *guard, uint32_t count)
+{
+    for (uint32_t i = 0; i < count; i++) {
+        if (slate_guard_stops_writing(guard[i].kind) &&
+            !is_drafted(draft, &guard[i]))
+            return false;
+    }
+    return true;
+}
+
+enum slate_status slate_enact_guards(const struct slate_enact *enact,
+                                     struct slate_guard guard[SLATE_GUARDS_MAX],
+                                     uint32_t *count)
+{
+    enum slate_status status =
+        slate_guard_find(enact->pass.media, guard, count);
+
+    return status == SLATE_OK &&
+                   !all_are_drafted(enact->pass.draft, guard, *count)
+               ? SLATE_ERR_PROTECTED
+               : status;
+}
+
+enum slate_status slate_enact_lift(struct slate_enact *enact)
+{
+    const struct slate_draft *draft = enact->pass.draft;
+    struct slate_media *media = enact->pass.media;
+    struct slate_guard guard[SLATE_GUARDS_MAX];
+    uint32_t count = 0;
+    enum slate_status status = slate_enact_guards(enact, guard, &count);
+
+    for (uint32_t i = 0; i < count && status == SLATE_OK; i++) {
+        if (!is_drafted(draft, &guard[i]))
+            continue;
+        status = slate_guard_lift(media, &guard[i], NULL, draft->goal.lasting);
+        if (status == SLATE_OK)
+            enact->lifted |= SLATE_GUARD_BIT(guard[i].kind);
+    }
+    if (status == SLATE_OK && media->read_only)
+        status = SLATE_ERR_PROTECTED;
+    return status;
 }

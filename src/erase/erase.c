@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Erasing by the device itself, step by step: which command set is asked, what
  * is sent, and waiting for it. */
-
 #include "base/base.h"
 #include "erase/erase.h"
 #include "media/wire/wire.h"
@@ -228,4 +227,16 @@ uint64_t slate_erase_done(const struct slate_erase *erase, uint64_t *total)
         *total = blocks;
         return erase->read;
     }
+}
+
+/* The list of ways that a command set fills. */
+
+void slate_erase_note(struct slate_erase_list *list, enum slate_erase_kind kind,
+                      uint32_t minutes, bool reaches_units)
+{
+    struct slate_erase_way *way = &list->way[list->count++];
+
+    way->kind = kind;
+    way->minutes = minutes;
+    way->reaches_units = reaches_units;
 }

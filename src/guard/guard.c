@@ -160,3 +160,15 @@ enum slate_status slate_guard_erase(struct slate_media *media,
         return SLATE_ERR_ARGUMENT;
     return carry_out(media, &order);
 }
+
+/* The list of guards that a command set fills. */
+
+void slate_guard_note(struct slate_guard_list *list, enum slate_guard_kind kind,
+                      uint64_t value)
+{
+    struct slate_guard *guard = &list->guard[list->count++];
+
+    guard->kind = kind;
+    guard->lift = slate_guard_usual_lift(kind);
+    guard->value = value;
+}

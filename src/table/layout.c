@@ -3,6 +3,8 @@
 #include <string.h>
 
 #include "table/table.h"
+#include "base/base.h"
+#include "trueslate/layout.h"
 
 static uint64_t end_of(const struct slate_partition *partition)
 {
@@ -255,4 +257,117 @@ bool slate_layout_next(const struct slate_layout *layout, uint64_t block_count,
     if (end > tour->reached)
         tour->reached = end;
     return true;
+}
+
+/* What tables and their parts are called: by people, and by programs. */
+
+const char *slate_table_words(enum slate_table_kind kind)
+{
+    /* in the order of enum slate_table_kind */
+    static const char *const words[] = {"no table",
+                                        "MBR",
+                                        "GPT",
+                                        "Apple partition map",
+                                        "BSD disk label",
+                                        "Sun disk label",
+                                        "SGI volume header"};
+
+    return SLATE_NAME_OF(words, kind);
+}
+
+const char *slate_table_name(enum slate_table_kind kind)
+{
+    static const char *const names[] = {"none", "mbr", "gpt", "apple",
+                                        "bsd",  "sun", "sgi"};
+
+    return SLATE_NAME_OF(names, kind);
+}
+
+const char *slate_role_name(enum slate_role role)
+{
+    static const char *const names[] = {"primary", "extended", "logical"};
+
+    return SLATE_NAME_OF(names, role);
+}
+
+const char *slate_gpt_state_name(enum slate_gpt_state state)
+{
+    static const char *const names[] = {
+        "absent", "unreadable", "header-damaged", "array-damaged", "sound"};
+
+    return SLATE_NAME_OF(names, state);
+}
+
+const char *slate_layout_oddity_name(uint32_t bit)
+{
+    static const char *const names[] = {
+        "beyond-end", "overlap",    "two-active",   "unordered", "outside",
+        "duplicate",  "chain-loop", "chain-broken", "chs",       "unusual-gpt"};
+
+    _Static_assert(1u << (sizeof names / sizeof names[0] - 1) ==
+                       SLATE_LAYOUT_UNUSUAL_GPT,
+                   "a name for each bit");
+    return SLATE_NAME_OF(names, bit);
+}
+
+/* Reading a table of any kind into the layout model. */
+
+void slate_layout_empty(struct slate_layout *layout)
+{
+    layout->count = 0;
+    layout->found = 0;
+    layout->end = 0;
+}
+
+struct slate_partition *slate_layout_take(struct slate_layout *layout,
+                                          uint64_t first, uint64_t count,
+                                          uint32_t number)
+{
+    uint64_t end = count > UINT64_MAX - first ? UINT64_MAX : first + count;
+    struct slate_partition *partition;
+
+    layout->found++;
+    if (end > layout->end)
+        layout->end = end;
+    if (layout->count == layout->room)
+        return NULL;
+    partition = &layout->partition[layout->count++];
+    memset(partition, 0, sizeof *partition);
+    partition->first = first;
+    partition->count = count;
+    partition->number = number;
+    return partition;
+}
+
+/* No protective entry, and nothing else that block 0 would stand for: then a
+ * sound GPT behind it has merely lost its protection. */
+static bool is_bare(const struct slate_layout *layout, const uint8_t *block)
+{
+    for (int i = 0; i < 4; i++) {
+        if (layout->mbr[i].type != 0)
+            return false;
+    }
+    return layout->kind <= SLATE_TABLE_MBR && !slate_block_begins_volume(block);
+}
+
+enum slate_status slate_layout_read(struct slate_media *media, void *work,
+                                    struct slate_layout *layout)
+{
+    struct slate_partition *partition = layout->partition;
+    uint32_t room = layout->room;
+    bool wanted, glance = layout->glance;
+
+    memset(layout, 0, sizeof *layout);
+    layout->partition = partition;
+    layout->room = room;
+    layout->glance = glance;
+    SLATE_TRY(slate_media_read(media, 0, 1, work));
+    slate_mbr_read(work, layout);
+    wanted = layout->protective || is_bare(layout, work);
+    if (!layout->mbr_signed)
+        SLATE_TRY(slate_other_read(media, work, layout));
+    SLATE_TRY(slate_gpt_read(
+        media, work, wanted && layout->kind <= SLATE_TABLE_MBR, layout));
+    return layout->kind == SLATE_TABLE_MBR ? slate_mbr_take(media, work, layout)
+                                           : SLATE_OK;
 }

@@ -265,3 +265,101 @@ int asked_choose(struct target *target, const struct options *options,
     draft->goal.lasting = options->goal.lasting;
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
+
+/* Start-up code for a volume, from a file. */
+
+#define BLOCK 512u
+#define FILE_MOST 1048576u /* what is longer by far is not read */
+
+static bool is_asked_for(const struct slate_draft *draft)
+{
+    for (uint32_t i = 0; i < draft->parts; i++) {
+        if (draft->part[i].ask.start)
+            return true;
+    }
+    return false;
+}
+
+static int read_code(const char *path, struct slate_draft *draft)
+{
+    struct given given;
+    bool taken;
+
+    if (!given_read(path, GIVEN_BYTES, FILE_MOST, &given))
+        return given_fail(&given, "--start-code", path);
+    taken = (given.length == BLOCK || given.length == (size_t)3 * BLOCK) &&
+            slate_draft_start(draft, (const uint8_t *)given.bytes,
+                              (uint32_t)given.length) == SLATE_OK;
+    given_free(&given);
+    return taken ? 0
+                 : fail(SLATE_ERR_ARGUMENT,
+                        "--start-code %s: expected 512 bytes, or for FAT32 "
+                        "perhaps 1536",
+                        plain_word(path));
+}
+
+int start_code_take(const struct options *options,
+                    const struct slate_draft *former, struct slate_draft *draft)
+{
+    if (!is_asked_for(draft))
+        return 0;
+    if (options->start_code != NULL)
+        return read_code(options->start_code, draft);
+    return slate_draft_start(draft, former->start.byte, former->start.count) ==
+                   SLATE_OK
+               ? 0
+               : fail(SLATE_ERR_INTERNAL, "out of memory");
+}
+
+/* Of a device that claims more than it has, what is there. */
+
+#define PROVED "proved"
+
+bool within_is_known(const char *word)
+{
+    uint64_t bytes;
+
+    return strcmp(word, PROVED) == 0 || word_distance(word, &bytes);
+}
+
+/* "ONLY-8GB": whoever sees the volume sees that. */
+static void name_it(const struct target *target, struct slate_draft *draft)
+{
+    struct slate_ask *ask = &draft->part[0].ask;
+    size_t at = 5;
+
+    if (draft->parts != 1 || ask->label[0] != '\0' || ask->bare)
+        return;
+    memcpy(ask->label, "ONLY-", at);
+    for (const char *from =
+             in_decimal(draft->goal.within * target->media.geometry.block_bytes)
+                 .words;
+         *from != '\0' && at < 11; from++) {
+        if (*from != ' ')
+            ask->label[at++] = *from == '.' ? '-' : *from;
+    }
+    ask->label[at] = '\0';
+}
+
+int within_take(const struct options *options, const struct target *target,
+                struct slate_draft *draft)
+{
+    uint64_t bytes = 0, block_bytes = target->media.geometry.block_bytes;
+
+    if (options->within == NULL)
+        return 0;
+    draft->goal.within = target->facts.proved_blocks;
+    if (strcmp(options->within, PROVED) == 0 && draft->goal.within == 0)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--within proved: nothing is known of %s by its serial "
+                    "number; expected a size, or 'trueslate probe %s%s' first",
+                    target->address, target->name, target->also);
+    if (word_distance(options->within, &bytes))
+        draft->goal.within = bytes / block_bytes;
+    if (draft->goal.within == 0)
+        return fail(SLATE_ERR_ARGUMENT,
+                    "--within %s: expected a size of one block or more",
+                    options->within);
+    name_it(target, draft);
+    return 0;
+}

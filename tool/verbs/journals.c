@@ -94,7 +94,7 @@ static void list_one(const char *path, const struct options *options,
 static void tell_one(const struct listed *listed, const char *ahead)
 {
     const struct loaded *loaded = listed->loaded;
-    char name[STATE_PATH_ROOM], size[SLATE_SIZE_TEXT], what[200], words[700];
+    char name[STATE_PATH_ROOM], size[SLATE_SIZE_TEXT], what[200];
 
     journals_name(loaded->path, name);
     slate_size_decimal((uint64_t)listed->bytes, size);

@@ -192,8 +192,7 @@ static uint64_t count_bad(const struct scanned *scanned)
 void scan_tell(const struct scanned *scanned, const struct slate_draft *draft)
 {
     uint64_t bad = count_bad(scanned);
-    char ranges[500] = "", how[160] = ", as they could not be read",
-         words[1200];
+    char ranges[500] = "", how[160] = ", as they could not be read";
 
     if (!scanned->done)
         return;

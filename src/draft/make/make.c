@@ -1,11 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Making a draft: its input becomes a table, volumes and a seal. */
-
 #include "base/base.h"
 #include "draft/make/make.h"
 #include "draft/place/place.h"
 #include "table/table.h"
 #include "volume/files/files.h"
+#include "volume/common/common.h"
+#include "trueslate/draft.h"
 
 /* What suits the use, where that reaches the whole device. */
 static enum slate_table_kind advised_table(const struct slate_draft *draft)
@@ -247,4 +248,101 @@ enum slate_status slate_draft_ask(struct slate_draft *draft,
     memset(&draft->part[draft->parts], 0, sizeof *draft->part);
     draft->part[draft->parts++].ask = *ask;
     return SLATE_OK;
+}
+
+/* Blocks that are known to be bad, as input of a draft. */
+
+enum slate_status slate_draft_bad(struct slate_draft *draft, uint64_t first,
+                                  uint64_t count)
+{
+    enum slate_status status = slate_bad_add(&draft->bad, first, count);
+
+    if (status != SLATE_ERR_ROOM)
+        return status;
+    status = slate_draft_grow_ranges(draft, "bad blocks", &draft->bad,
+                                     (uint64_t)draft->bad.count + 1);
+    return status == SLATE_OK ? slate_bad_add(&draft->bad, first, count)
+                              : status;
+}
+
+bool slate_draft_is_bad(const struct slate_draft *draft, uint64_t lba,
+                        uint64_t *until)
+{
+    const struct slate_ranges *bad = &draft->bad;
+    uint32_t i = slate_bad_from(bad, lba);
+    bool is_bad = i < bad->count && bad->range[i].first <= lba;
+
+    *until = i == bad->count ? UINT64_MAX
+             : is_bad        ? bad->range[i].first + bad->range[i].count
+                             : bad->range[i].first;
+    return is_bad;
+}
+
+/* Is a block that something is written to a bad one? */
+static bool holds_bad(const struct slate_draft *draft,
+                      const struct slate_extent *extent, uint64_t *block)
+{
+    *block = extent->first;
+    if (slate_draft_is_bad(draft, extent->first, block)) {
+        *block = extent->first;
+        return true;
+    }
+    return *block - extent->first < extent->count;
+}
+
+bool slate_draft_first_bad(const struct slate_draft *draft, uint64_t *block)
+{
+    struct slate_walk walk = {0};
+    struct slate_extent extent;
+
+    while (draft->bad.count > 0 && slate_draft_next(draft, &walk, &extent)) {
+        if (holds_bad(draft, &extent, block))
+            return true;
+    }
+    return false;
+}
+
+/* What protects a device, and what a draft does about it. */
+
+static uint32_t deliberate_ones(uint32_t guards)
+{
+    uint32_t found = 0;
+
+    for (uint32_t kind = 0; kind < SLATE_GUARD_KINDS; kind++) {
+        if (slate_guard_is_deliberate((enum slate_guard_kind)kind))
+            found |= guards & SLATE_GUARD_BIT(kind);
+    }
+    return found;
+}
+
+uint32_t slate_draft_obstacle(const struct slate_draft *draft)
+{
+    const struct slate_basis *basis = &draft->basis;
+    uint32_t unnamed = deliberate_ones(basis->guards) & ~draft->goal.lift;
+    uint32_t in_the_way = basis->firm != 0 ? basis->firm : unnamed;
+    uint32_t kind = 0;
+
+    while (kind < SLATE_GUARD_KINDS &&
+           (in_the_way & SLATE_GUARD_BIT(kind)) == 0)
+        kind++;
+    return kind;
+}
+
+bool slate_draft_lift(const struct slate_draft *draft, uint32_t index,
+                      enum slate_guard_kind *kind, struct slate_text *text)
+{
+    for (uint32_t i = 0; i < SLATE_GUARD_KINDS; i++) {
+        enum slate_guard_kind one = (enum slate_guard_kind)i;
+
+        if ((draft->basis.guards & SLATE_GUARD_BIT(i)) == 0 || index-- != 0)
+            continue;
+        if (kind != NULL)
+            *kind = one;
+        SLATE_SAY(text, "lift {}{}", AS_TEXT(slate_guard_name(one)),
+                  AS_TEXT(slate_guard_lift_lasts(one, draft->goal.lasting)
+                              ? ", for good"
+                              : ", until the power goes"));
+        return true;
+    }
+    return false;
 }

@@ -3,7 +3,6 @@
  * derived from transport, maker, model, serial number and capacity, so they
  * stay the same in another port. 0, 1, I, O do not occur; nor do letters that
  * are mistaken for another one when spoken (B, M, P, V, ...). */
-
 #include "base/base.h"
 #include "media/wire/wire.h"
 
@@ -48,4 +47,21 @@ void slate_tag_derive(struct slate_media *media)
         left /= choices;
     }
     media->tag[SLATE_TAG_ROOM - 1] = '\0';
+}
+
+/* Names and numbers that devices tell of themselves, made printable. */
+
+void slate_take_text(char *to, size_t room, const uint8_t *from, size_t length)
+{
+    size_t n = 0;
+
+    while (length > 0 && (from[length - 1] == ' ' || from[length - 1] == 0))
+        length--;
+    while (length > 0 && *from == ' ') {
+        from++;
+        length--;
+    }
+    for (; n < length && n < room - 1; n++)
+        to[n] = (char)(from[n] >= 0x20 && from[n] < 0x7F ? from[n] : '?');
+    to[n] = '\0';
 }
