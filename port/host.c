@@ -96,7 +96,7 @@ bool port_write_all(int descriptor, const void *data, size_t length, off_t at)
 /* Pages of the host's file systems; a hole is at least one of them. */
 #define PAGE 4096u
 
-static bool is_zero(const uint8_t *bytes, size_t length)
+bool port_is_zero(const uint8_t *bytes, size_t length)
 {
     return bytes[0] == 0 && memcmp(bytes, bytes + 1, length - 1) == 0;
 }
@@ -109,7 +109,7 @@ static size_t run_of(const uint8_t *bytes, size_t length, bool *zeros)
 
     while (run < length) {
         size_t n = length - run < PAGE ? length - run : PAGE;
-        bool zero = is_zero(bytes + run, n);
+        bool zero = port_is_zero(bytes + run, n);
 
         if (run == 0)
             *zeros = zero;

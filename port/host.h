@@ -20,6 +20,8 @@ void port_name_file(const char *path, struct slate_identity *identity);
 bool port_read_all(int descriptor, void *data, size_t length, off_t at);
 bool port_write_all(int descriptor, const void *data, size_t length, off_t at);
 
+bool port_is_zero(const uint8_t *bytes, size_t length);
+
 /* As port_write_all, but leaves a hole where all bytes are zero. */
 bool port_write_sparse(int descriptor, const void *data, size_t length,
                        off_t at);

@@ -269,8 +269,8 @@ static const struct slate_port_ops all_ops = {
     .leave = linux_leave,
 };
 
-static enum slate_status say(char why[SLATE_LINUX_WHY_ROOM],
-                             enum slate_status status, const char *words)
+enum slate_status linux_say(char why[SLATE_LINUX_WHY_ROOM],
+                            enum slate_status status, const char *words)
 {
     snprintf(why, SLATE_LINUX_WHY_ROOM, "%s", words);
     return status;
@@ -281,18 +281,19 @@ static enum slate_status say_errno(char why[SLATE_LINUX_WHY_ROOM])
     switch (errno) {
     case EACCES:
     case EPERM:
-        return say(why, SLATE_ERR_ACCESS,
-                   geteuid() == 0
-                       ? "no permission, though this is root: something "
-                         "outside, a container say, keeps the device back"
-                       : "no permission; run it as root, or join the group "
-                         "that owns the device node");
+        return linux_say(
+            why, SLATE_ERR_ACCESS,
+            geteuid() == 0 ? "no permission, though this is root: something "
+                             "outside, a container say, keeps the device back"
+                           : "no permission; run it as root, or join the group "
+                             "that owns the device node");
     case ENOMEDIUM:
-        return say(why, SLATE_ERR_NO_MEDIUM, "no medium is in it");
+        return linux_say(why, SLATE_ERR_NO_MEDIUM, "no medium is in it");
     case ENOENT:
-        return say(why, SLATE_ERR_NO_DEVICE, "its device node is not there");
+        return linux_say(why, SLATE_ERR_NO_DEVICE,
+                         "its device node is not there");
     default:
-        return say(why, SLATE_ERR_NO_DEVICE, strerror(errno));
+        return linux_say(why, SLATE_ERR_NO_DEVICE, strerror(errno));
     }
 }
 
@@ -311,7 +312,7 @@ static enum slate_status find_name(const char *given, char name[32],
     if (stat(given, &about) != 0)
         return say_errno(why);
     if (!S_ISBLK(about.st_mode))
-        return say(why, SLATE_ERR_NO_DEVICE, "it is no block device");
+        return linux_say(why, SLATE_ERR_NO_DEVICE, "it is no block device");
     snprintf(path, sizeof path, "/sys/dev/block/%u:%u", major(about.st_rdev),
              minor(about.st_rdev));
     length = readlink(path, link, sizeof link - 1);
@@ -405,15 +406,15 @@ static enum slate_status open_parts(struct slate_linux *device,
     if (is_partition(name, why))
         return SLATE_ERR_NO_DEVICE;
     if (!slate_linux_describe(name, &device->about))
-        return say(why, SLATE_ERR_NO_DEVICE,
-                   "there is no such device; a mapping is none: name the "
-                   "device under it");
+        return linux_say(why, SLATE_ERR_NO_DEVICE,
+                         "there is no such device; a mapping is none: name the "
+                         "device under it");
     snprintf(device->node, sizeof device->node, "/dev/%s", name);
     device->descriptor = open_node(device, O_RDONLY | O_NONBLOCK);
     if (device->descriptor < 0)
         return say_errno(why);
     if (posix_memalign(&device->bounce, BOUNCE_ALIGNMENT, BOUNCE_BYTES) != 0)
-        return say(why, SLATE_ERR_INTERNAL, "out of memory");
+        return linux_say(why, SLATE_ERR_INTERNAL, "out of memory");
     measure(device);
     choose_commands(device);
     return SLATE_OK;
@@ -428,7 +429,7 @@ enum slate_status slate_linux_open(const char *name,
 
     *device = NULL;
     if (made == NULL)
-        return say(why, SLATE_ERR_INTERNAL, "out of memory");
+        return linux_say(why, SLATE_ERR_INTERNAL, "out of memory");
     made->descriptor = -1;
     status = open_parts(made, name, why);
     if (status == SLATE_OK)

@@ -179,17 +179,6 @@ static bool is_known_stack(const struct linux_node *node)
            strncmp(node->what, "md", 2) == 0;
 }
 
-static bool is_stack(const struct linux_nodes *nodes,
-                     const struct linux_node *node)
-{
-    return node->under[0] != '\0' && !linux_is_part(nodes, node);
-}
-
-static const char *name_of(const struct linux_node *node)
-{
-    return node->mapping[0] == '\0' ? node->what : node->mapping;
-}
-
 static enum slate_status refuse_stack(const struct linux_node *node,
                                       char why[SLATE_LINUX_WHY_ROOM])
 {
@@ -205,7 +194,7 @@ static enum slate_status dissolve(const struct linux_nodes *nodes,
 {
     bool done;
 
-    if (!is_stack(nodes, node))
+    if (!linux_is_stack(nodes, node))
         return SLATE_OK; /* the device itself, or a partition */
     if (!is_known_stack(node))
         return refuse_stack(node, why);
@@ -215,7 +204,7 @@ static enum slate_status dissolve(const struct linux_nodes *nodes,
         done = command(node, LOOP_CLR_FD);
     else
         done = command(node, STOP_ARRAY);
-    return done ? SLATE_OK : refuse(why, name_of(node), strerror(errno));
+    return done ? SLATE_OK : refuse(why, linux_name_of(node), strerror(errno));
 }
 
 struct freeing {
@@ -255,8 +244,8 @@ static void describe(const struct linux_nodes *nodes,
                      const struct linux_node *node, char *what, size_t room)
 {
     uint32_t mount = first_mount(nodes, node);
-    const char *name = name_of(node);
-    bool stack = is_stack(nodes, node);
+    const char *name = linux_name_of(node);
+    bool stack = linux_is_stack(nodes, node);
     char then[160] = "";
 
     if (stack)
@@ -303,13 +292,6 @@ static void find_nodes(const char *name, struct linux_nodes *nodes)
         linux_find_file_nodes(name, nodes);
 }
 
-static enum slate_status say(char why[SLATE_LINUX_WHY_ROOM],
-                             enum slate_status status, const char *words)
-{
-    snprintf(why, SLATE_LINUX_WHY_ROOM, "%s", words);
-    return status;
-}
-
 /* Is a place busy that will have to be unmounted? */
 static enum slate_status check_place(const struct linux_mount *mount,
                                      char why[SLATE_LINUX_WHY_ROOM])
@@ -317,8 +299,8 @@ static enum slate_status check_place(const struct linux_mount *mount,
     char reason[256];
 
     if (linux_is_system_place(mount->place))
-        return say(why, SLATE_ERR_BUSY,
-                   "the running system stands on this device");
+        return linux_say(why, SLATE_ERR_BUSY,
+                         "the running system stands on this device");
     if (!find_holder(mount->place, reason, sizeof reason))
         return SLATE_OK;
     errno = EBUSY;
@@ -333,11 +315,11 @@ static enum slate_status may_free(const struct linux_nodes *nodes,
 
     if (nodes->count == 0 ||
         (nodes->node[0].folder[0] != '\0' && nodes->node[0].numbers[0] == '\0'))
-        return say(why, SLATE_ERR_NO_DEVICE, "there is no such device");
+        return linux_say(why, SLATE_ERR_NO_DEVICE, "there is no such device");
     for (uint32_t i = 0; i < nodes->count && status == SLATE_OK; i++) {
         const struct linux_node *node = &nodes->node[i];
 
-        if (is_stack(nodes, node) && !is_known_stack(node))
+        if (linux_is_stack(nodes, node) && !is_known_stack(node))
             status = refuse_stack(node, why);
         for (uint32_t j = 0; j < mounts->count && status == SLATE_OK; j++) {
             if (linux_mount_stands_on(mounts, &mounts->mount[j], node))

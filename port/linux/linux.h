@@ -42,6 +42,10 @@ struct slate_linux {
 #define LINUX_NUMBERS_ROOM 32
 #define LINUX_PLACE_ROOM 4096
 
+/* A sentence on why; returns the status. */
+enum slate_status linux_say(char why[SLATE_LINUX_WHY_ROOM],
+                            enum slate_status status, const char *words);
+
 /* Puts together a path below /sys, /proc or /dev (path.c). */
 #if defined(__GNUC__)
 __attribute__((format(printf, 3, 4)))
@@ -102,6 +106,10 @@ void linux_find_nodes(const char *name, struct linux_nodes *nodes);
 void linux_find_file_nodes(const char *path, struct linux_nodes *nodes);
 void linux_forget_nodes(struct linux_nodes *nodes);
 
+/* Is it something stacked, and no partition of such? What is it called? */
+bool linux_is_stack(const struct linux_nodes *nodes,
+                    const struct linux_node *node);
+const char *linux_name_of(const struct linux_node *node);
 /* Is the node a partition of the one that it stands on? */
 bool linux_is_part(const struct linux_nodes *nodes,
                    const struct linux_node *node);

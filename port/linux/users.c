@@ -29,14 +29,14 @@ bool linux_is_system_place(const char *place)
            strncmp(place, "/boot", 5) == 0;
 }
 
-static const char *name_of(const struct linux_node *node)
+const char *linux_name_of(const struct linux_node *node)
 {
     return node->mapping[0] == '\0' ? node->what : node->mapping;
 }
 
 /* A partition of something stacked is no stack of its own. */
-static bool is_stack(const struct linux_nodes *nodes,
-                     const struct linux_node *node)
+bool linux_is_stack(const struct linux_nodes *nodes,
+                    const struct linux_node *node)
 {
     return node->under[0] != '\0' && !linux_is_part(nodes, node);
 }
@@ -46,7 +46,7 @@ static const char *name_under(const struct linux_nodes *nodes,
 {
     for (uint32_t i = 0; i < nodes->count; i++) {
         if (strcmp(nodes->node[i].what, node->under) == 0)
-            return name_of(&nodes->node[i]);
+            return linux_name_of(&nodes->node[i]);
     }
     return node->under;
 }
@@ -56,14 +56,14 @@ static void look(struct linux_users *users, const struct linux_nodes *nodes,
 {
     const struct linux_mounts *mounts = &nodes->mounts;
 
-    if (is_stack(nodes, node))
-        add(users, name_under(nodes, node), "carries ", name_of(node));
+    if (linux_is_stack(nodes, node))
+        add(users, name_under(nodes, node), "carries ", linux_name_of(node));
     for (uint32_t i = 0; i < mounts->count; i++) {
         const struct linux_mount *mount = &mounts->mount[i];
 
         if (!linux_mount_stands_on(mounts, mount, node))
             continue;
-        add(users, name_of(node),
+        add(users, linux_name_of(node),
             linux_has_given_up(mount)
                 ? "is read-only since an error, and mounted at "
                 : "is mounted at ",
@@ -73,7 +73,7 @@ static void look(struct linux_users *users, const struct linux_nodes *nodes,
     for (uint32_t i = 0; i < mounts->swaps; i++) {
         if (!linux_path_stands_on(mounts, mounts->swap[i], node))
             continue;
-        add(users, name_of(node), "is swap of the running system", "");
+        add(users, linux_name_of(node), "is swap of the running system", "");
         users->system = true;
     }
 }

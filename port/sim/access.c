@@ -55,9 +55,9 @@ static bool fails(const struct slate_sim *sim, enum sim_fault_kind kind,
         if (fault->times == 0)
             return true;
         snprintf(key, sizeof key, "unit %u fault %u", sim->unit_number, i);
-        before = sim_state_get(&sim->state, key);
+        before = sim_get(sim, key);
         if (before < fault->times) {
-            sim_state_set(&sim->state, key, before + 1);
+            sim_set(sim, key, before + 1);
             return true;
         }
     }
@@ -219,7 +219,7 @@ static bool store(struct slate_sim *sim, uint64_t lba, uint64_t count,
 
     if (is_torn(sim, lba, count)) { /* written anew, it can be read */
         sim->torn = 0;
-        sim_state_set(&sim->state, "torn block", 0);
+        sim_set(sim, "torn block", 0);
     }
     if (!is_strange(unit))
         return sim_store_write(sim->store, lba * unit->block_bytes, data,
@@ -300,12 +300,11 @@ bool sim_lose_power(struct slate_sim *sim)
 {
     uint64_t byte;
 
-    if (sim_state_get(&sim->state, "power cuts") > 0)
+    if (sim_get(sim, "power cuts") > 0)
         return false;
-    sim_state_set(&sim->state, "power cuts", 1);
+    sim_set(sim, "power cuts", 1);
     byte = sim_store_lose(sim->store, sim->about.torn);
     if (sim->about.torn_unreadable && byte != UINT64_MAX)
-        sim_state_set(&sim->state, "torn block",
-                      1 + byte / sim_stride(sim->unit));
+        sim_set(sim, "torn block", 1 + byte / sim_stride(sim->unit));
     return true;
 }

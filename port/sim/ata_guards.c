@@ -28,37 +28,27 @@ enum {
     OVERLAY_IDENTIFY = 0xC2
 };
 
-static uint64_t get(const struct slate_sim *sim, const char *key)
-{
-    return sim_state_get(&sim->state, key);
-}
-
-static void set(const struct slate_sim *sim, const char *key, uint64_t value)
-{
-    if (!sim->unit->stubborn)
-        sim_state_set(&sim->state, key, value);
-}
-
 /* The most that may be shown: less than the factory made, while an overlay
  * says so. */
 static uint64_t native(const struct slate_sim *sim)
 {
     const struct sim_unit *unit = sim->unit;
 
-    if (unit->factory_blocks != 0 && get(sim, "overlay restored") != 0)
+    if (unit->factory_blocks != 0 && sim_get(sim, "overlay restored") != 0)
         return unit->factory_blocks;
     return unit->native_blocks != 0 ? unit->native_blocks : unit->blocks;
 }
 
 uint64_t sim_ata_blocks(const struct slate_sim *sim)
 {
-    uint64_t now = get(sim, "volatile max");
+    uint64_t now = sim_get(sim, "volatile max");
 
     if (now == 0)
-        now = get(sim, "max");
+        now = sim_get(sim, "max");
     if (now != 0)
         return now;
-    return get(sim, "overlay restored") == 0 ? sim->unit->blocks : native(sim);
+    return sim_get(sim, "overlay restored") == 0 ? sim->unit->blocks
+                                                 : native(sim);
 }
 
 static uint64_t word(const uint8_t *data, size_t number)
@@ -90,7 +80,7 @@ static void put_security(const struct slate_sim *sim, uint8_t *data)
     put_word(data, 128,
              0x0001u | (password[0] != '\0' ? 2u : 0u) | (locked ? 4u : 0u) |
                  (frozen ? 8u : 0u) |
-                 (get(sim, "wrong passwords") >= ATTEMPTS ? 16u : 0u) |
+                 (sim_get(sim, "wrong passwords") >= ATTEMPTS ? 16u : 0u) |
                  (sim_erase_has(sim, SIM_ERASE_ENHANCED) ? 32u : 0u));
 }
 
@@ -128,11 +118,11 @@ static int set_max(const struct slate_sim *sim, const struct slate_exchange *x)
     if (sim->unit->native_blocks == 0 || blocks > native(sim) ||
         sim->last_operation != READ_NATIVE_MAX_EXT)
         return ABORTED;
-    if (lasting && get(sim, "max was set") != 0)
+    if (lasting && sim_get(sim, "max was set") != 0)
         return NOT_FOUND;
-    set(sim, lasting ? "max" : "volatile max", blocks);
+    sim_set(sim, lasting ? "max" : "volatile max", blocks);
     if (lasting)
-        set(sim, "max was set", 1);
+        sim_set(sim, "max was set", 1);
     return 0;
 }
 
@@ -146,10 +136,10 @@ static int accessible_max(const struct slate_sim *sim, struct slate_exchange *x)
     if (sim_le(x->command, 2) == 0)
         return native_max(sim, x);
     if (sim_le(x->command, 2) != 1 || blocks > native(sim) ||
-        sim->unit->refuses_lifts || get(sim, "max was set") != 0)
+        sim->unit->refuses_lifts || sim_get(sim, "max was set") != 0)
         return ABORTED;
-    set(sim, "max", blocks);
-    set(sim, "max was set", 1);
+    sim_set(sim, "max", blocks);
+    sim_set(sim, "max was set", 1);
     return 0;
 }
 
@@ -174,18 +164,18 @@ static int overlay_identify(const struct slate_sim *sim,
 /* A host protected area has to be gone before the overlay can go. */
 static int overlay(const struct slate_sim *sim, struct slate_exchange *x)
 {
-    if (sim->unit->factory_blocks == 0 || get(sim, "overlay frozen") != 0)
+    if (sim->unit->factory_blocks == 0 || sim_get(sim, "overlay frozen") != 0)
         return ABORTED;
     switch (x->command[0]) {
     case OVERLAY_RESTORE:
         if (sim->unit->refuses_lifts || sim_ata_blocks(sim) != native(sim))
             return ABORTED;
-        set(sim, "overlay restored", 1);
-        set(sim, "max", 0);
-        set(sim, "volatile max", 0);
+        sim_set(sim, "overlay restored", 1);
+        sim_set(sim, "max", 0);
+        sim_set(sim, "volatile max", 0);
         return 0;
     case OVERLAY_FREEZE:
-        set(sim, "overlay frozen", 1);
+        sim_set(sim, "overlay frozen", 1);
         return 0;
     case OVERLAY_IDENTIFY:
         return overlay_identify(sim, x);
@@ -199,19 +189,19 @@ static bool is_right(const struct slate_sim *sim,
                      const struct slate_exchange *x)
 {
     char password[SIM_PASSWORD_ROOM], padded[SIM_PASSWORD_ROOM] = {0};
-    uint64_t wrong = get(sim, "wrong passwords");
+    uint64_t wrong = sim_get(sim, "wrong passwords");
 
     sim_password(sim, password);
     memcpy(padded, password, strlen(password));
     if (memcmp((const char *)x->data + 2, padded, 32) == 0)
         return true;
-    sim_state_set(&sim->state, "wrong passwords", wrong + 1);
+    sim_set(sim, "wrong passwords", wrong + 1);
     return false;
 }
 
 static int unlock(struct slate_sim *sim, const struct slate_exchange *x)
 {
-    if (get(sim, "wrong passwords") >= ATTEMPTS || !is_right(sim, x))
+    if (sim_get(sim, "wrong passwords") >= ATTEMPTS || !is_right(sim, x))
         return ABORTED;
     sim_guard_set(sim, SIM_GUARD_LOCKED, false);
     return 0;
@@ -234,7 +224,7 @@ static int erase_unit(struct slate_sim *sim, const struct slate_exchange *x)
     enum sim_erase_way way = enhanced ? SIM_ERASE_ENHANCED : SIM_ERASE_SECURITY;
 
     if (sim->last_operation != ERASE_PREPARE ||
-        get(sim, "wrong passwords") >= ATTEMPTS || !is_right(sim, x))
+        sim_get(sim, "wrong passwords") >= ATTEMPTS || !is_right(sim, x))
         return ABORTED;
     if (enhanced || sim_erase_has(sim, way)) {
         if (!sim_erase_at_once(sim, way) || sim->gone)

@@ -8,16 +8,6 @@
 #define KEY_FAILED "erase failed" /* 1 + the way */
 #define KEY_DONE "erase done"
 
-static uint64_t get(const struct slate_sim *sim, const char *key)
-{
-    return sim_state_get(&sim->state, key);
-}
-
-static void set(const struct slate_sim *sim, const char *key, uint64_t value)
-{
-    sim_state_set(&sim->state, key, value);
-}
-
 bool sim_erase_has(const struct slate_sim *sim, enum sim_erase_way way)
 {
     return (sim->about.erasing.ways & 1u << way) != 0;
@@ -40,22 +30,22 @@ bool sim_erase_begin(struct slate_sim *sim, enum sim_erase_way way)
         sim->about.erasing.does == SIM_ERASE_REFUSES)
         return false;
     sim->asked_ms = 0;
-    set(sim, KEY_FAILED, 0);
-    set(sim, KEY_DONE, 0);
+    sim_set(sim, KEY_FAILED, 0);
+    sim_set(sim, KEY_DONE, 0);
     sim_erase_set_steps(sim);
-    set(sim, KEY_LEFT, sim->about.erasing.steps);
-    set(sim, KEY_WAY, 1u + way);
+    sim_set(sim, KEY_LEFT, sim->about.erasing.steps);
+    sim_set(sim, KEY_WAY, 1u + way);
     return true;
 }
 
 bool sim_erase_is_working(const struct slate_sim *sim)
 {
-    return get(sim, KEY_WAY) != 0;
+    return sim_get(sim, KEY_WAY) != 0;
 }
 
 bool sim_erase_has_failed(const struct slate_sim *sim, enum sim_erase_way *way)
 {
-    uint64_t failed = get(sim, KEY_FAILED);
+    uint64_t failed = sim_get(sim, KEY_FAILED);
 
     *way = failed == 0 ? SIM_ERASE_OVERWRITE : (enum sim_erase_way)(failed - 1);
     return failed != 0;
@@ -63,19 +53,19 @@ bool sim_erase_has_failed(const struct slate_sim *sim, enum sim_erase_way *way)
 
 bool sim_erase_is_done(const struct slate_sim *sim)
 {
-    return get(sim, KEY_DONE) != 0;
+    return sim_get(sim, KEY_DONE) != 0;
 }
 
 uint32_t sim_erase_progress(const struct slate_sim *sim)
 {
-    uint64_t steps = sim->about.erasing.steps, left = get(sim, KEY_LEFT);
+    uint64_t steps = sim->about.erasing.steps, left = sim_get(sim, KEY_LEFT);
 
     return left >= steps ? 0 : (uint32_t)((steps - left) * 65535 / steps);
 }
 
 static enum sim_erase_way way_of(const struct slate_sim *sim)
 {
-    return (enum sim_erase_way)(get(sim, KEY_WAY) - 1);
+    return (enum sim_erase_way)(sim_get(sim, KEY_WAY) - 1);
 }
 
 static bool is_crypto(enum sim_erase_way way)
@@ -87,13 +77,13 @@ static void end(struct slate_sim *sim, bool failed)
 {
     enum sim_erase_way way = way_of(sim);
 
-    set(sim, KEY_WAY, 0);
-    set(sim, KEY_LEFT, 0);
-    set(sim, failed ? KEY_FAILED : KEY_DONE, 1u + way);
+    sim_set(sim, KEY_WAY, 0);
+    sim_set(sim, KEY_LEFT, 0);
+    sim_set(sim, failed ? KEY_FAILED : KEY_DONE, 1u + way);
     if (failed || way != SIM_ERASE_FORMAT ||
         sim->about.erasing.does == SIM_ERASE_NOTHING)
         return;
-    set(sim, "formats", get(sim, "formats") + 1);
+    sim_set(sim, "formats", sim_get(sim, "formats") + 1);
     sim_shape_format(sim);
 }
 
@@ -153,7 +143,7 @@ static void cut(struct slate_sim *sim)
     if (way == SIM_ERASE_FORMAT && sim->about.commands == SLATE_COMMANDS_SCSI)
         end(sim, true);
     if (way == SIM_ERASE_SECURITY || way == SIM_ERASE_ENHANCED) {
-        set(sim, KEY_WAY, 0);
+        sim_set(sim, KEY_WAY, 0);
         sim_guard_set(sim, SIM_GUARD_LOCKED, true);
     }
 }
@@ -161,7 +151,7 @@ static void cut(struct slate_sim *sim)
 static void step(struct slate_sim *sim)
 {
     const struct sim_erasing *about = &sim->about.erasing;
-    uint64_t left = get(sim, KEY_LEFT), part = about->steps - left;
+    uint64_t left = sim_get(sim, KEY_LEFT), part = about->steps - left;
 
     if (!sim_erase_is_working(sim))
         return;
@@ -180,7 +170,7 @@ static void step(struct slate_sim *sim)
         end(sim, true);
         return;
     }
-    set(sim, KEY_LEFT, left - 1);
+    sim_set(sim, KEY_LEFT, left - 1);
     if (left <= 1)
         end(sim, false);
 }
@@ -203,6 +193,6 @@ bool sim_erase_at_once(struct slate_sim *sim, enum sim_erase_way way)
         sim_erase_step(sim);
     if (!sim_erase_has_failed(sim, &failed))
         return true;
-    set(sim, KEY_FAILED, 0); /* told by this command alone */
+    sim_set(sim, KEY_FAILED, 0); /* told by this command alone */
     return false;
 }

@@ -34,7 +34,7 @@ bool sim_guarded(const struct slate_sim *sim, enum sim_guard guard)
     uint64_t state;
 
     key_of(sim, guard, key);
-    state = sim_state_get(&sim->state, key);
+    state = sim_get(sim, key);
     return state == 0 ? (sim->unit->guards >> guard & 1) != 0 : state == 2;
 }
 
@@ -45,7 +45,7 @@ void sim_guard_set(struct slate_sim *sim, enum sim_guard guard, bool on)
     if (sim->unit->stubborn)
         return; /* said to be done, and not done */
     key_of(sim, guard, key);
-    sim_state_set(&sim->state, key, on ? 2 : 1);
+    sim_set(sim, key, on ? 2 : 1);
 }
 
 bool sim_is_protected(const struct slate_sim *sim, uint64_t lba, uint64_t count)

@@ -23,9 +23,8 @@ void sim_scsi_put_progress(const struct slate_sim *sim, uint8_t data[18])
 
 struct sim_sense sim_scsi_working(const struct slate_sim *sim)
 {
-    return sim_state_get(&sim->state, "erase way") == 1u + SIM_ERASE_FORMAT
-               ? formatting
-               : sanitizing;
+    return sim_get(sim, "erase way") == 1u + SIM_ERASE_FORMAT ? formatting
+                                                              : sanitizing;
 }
 
 /* SANITIZE by its service action (SBC-3, 5.27). */

@@ -193,7 +193,7 @@ bool sim_sd_is_group_on(const struct slate_sim *sim, uint64_t group)
     if (group * sim_sd_group_blocks(sim) >= sim->unit->blocks)
         return false;
     group_key(sim, group, key);
-    state = sim_state_get(&sim->state, key);
+    state = sim_get(sim, key);
     return state == 2 || (state == 0 && group < 64 &&
                           (sim->unit->protected_groups >> group & 1) != 0);
 }
@@ -205,7 +205,7 @@ void sim_sd_set_group(struct slate_sim *sim, uint64_t group, bool on)
     if (sim->unit->stubborn)
         return;
     group_key(sim, group, key);
-    sim_state_set(&sim->state, key, on ? 2 : 1);
+    sim_set(sim, key, on ? 2 : 1);
 }
 
 bool sim_sd_is_grouped(const struct slate_sim *sim, uint64_t lba,

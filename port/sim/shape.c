@@ -62,10 +62,10 @@ void sim_shape_get(const struct slate_sim *sim, bool set,
         uint64_t value;
 
         key_of(sim, key, set, i);
-        value = sim_state_get(&sim->state, key);
+        value = sim_get(sim, key);
         if (value == 0 && set) {
             key_of(sim, key, false, i);
-            value = sim_state_get(&sim->state, key);
+            value = sim_get(sim, key);
         }
         shape->field[i] = value == 0 ? usual(sim, i) : value - 1;
     }
@@ -78,8 +78,8 @@ static void put(const struct slate_sim *sim, bool set,
         char key[64];
 
         key_of(sim, key, set, i);
-        if (sim_state_get(&sim->state, key) != shape->field[i] + 1)
-            sim_state_set(&sim->state, key, shape->field[i] + 1);
+        if (sim_get(sim, key) != shape->field[i] + 1)
+            sim_set(sim, key, shape->field[i] + 1);
     }
 }
 
@@ -133,7 +133,7 @@ void sim_shape_apply(struct slate_sim *sim)
     if (sim->raw_bytes == 0)
         sim->raw_bytes = unit->blocks * unit->block_bytes;
     reshaped_key(sim, key);
-    if (sim_state_get(&sim->state, key) == 0) {
+    if (sim_get(sim, key) == 0) {
         if (sim->about.tracks.used)
             sim->about.units = 1;
         return;
@@ -160,6 +160,6 @@ void sim_shape_format(struct slate_sim *sim)
     sim_shape_get(sim, true, &shape);
     put(sim, false, &shape);
     reshaped_key(sim, key);
-    sim_state_set(&sim->state, key, 1);
+    sim_set(sim, key, 1);
     sim_shape_apply(sim);
 }

@@ -57,7 +57,7 @@ static void swap_medium(struct slate_sim *sim)
     sim_store_close(sim->store);
     sim->store = other;
     sim->medium_changed = sim->about.swap_told;
-    sim_state_set(&sim->state, "swapped", 1);
+    sim_set(sim, "swapped", 1);
 }
 
 /* A card has no cache: what it is programming is durable once it takes another
@@ -83,7 +83,7 @@ static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
     if (is_card(sim) && !sim_store_flush(sim->store))
         return SLATE_ERR_INTERNAL;
     if (sim->about.swap_at != 0 && sim->commands == sim->about.swap_at &&
-        sim_state_get(&sim->state, "swapped") == 0)
+        sim_get(sim, "swapped") == 0)
         swap_medium(sim);
     switch (sim->about.commands) {
     case SLATE_COMMANDS_ATA:
@@ -157,7 +157,7 @@ static enum slate_status sim_leave(void *context, enum slate_leave how)
     if (how == SLATE_LEAVE_POWER_OFF &&
         sim->about.transport != SLATE_TRANSPORT_USB)
         return SLATE_ERR_COMMAND;
-    sim_state_set(&sim->state, "unplugged", 1);
+    sim_set(sim, "unplugged", 1);
     return SLATE_OK;
 }
 
@@ -202,7 +202,7 @@ static bool split_unit(const char *given, char name[64], uint32_t *unit)
 static enum slate_status open_unit(struct slate_sim *sim,
                                    char why[SLATE_SIM_WHY_ROOM])
 {
-    bool swapped = sim_state_get(&sim->state, "swapped") != 0;
+    bool swapped = sim_get(sim, "swapped") != 0;
 
     sim_shape_apply(sim);
     if (sim_erase_is_working(sim))
@@ -212,7 +212,7 @@ static enum slate_status open_unit(struct slate_sim *sim,
     sim->unit = &sim->about.unit[sim->unit_number];
     sim->swp = sim_guarded(sim, SIM_GUARD_SOFTWARE);
     if (sim->about.torn_unreadable)
-        sim->torn = sim_state_get(&sim->state, "torn block");
+        sim->torn = sim_get(sim, "torn block");
     sim->store =
         open_store(sim, swapped ? sim->about.swap_with : sim->about.name);
     return sim->store == NULL
@@ -239,7 +239,7 @@ static enum slate_status open_parts(struct slate_sim *sim, const char *bench,
     if (status == SLATE_OK && strcmp(sim->about.name, name) != 0)
         return say(why, "\"name\" must be the name of the file",
                    SLATE_ERR_GEOMETRY);
-    if (status == SLATE_OK && sim_state_get(&sim->state, "unplugged") != 0)
+    if (status == SLATE_OK && sim_get(sim, "unplugged") != 0)
         return say(why, "it is not plugged in", SLATE_ERR_NO_DEVICE);
     return status == SLATE_OK ? open_unit(sim, why) : status;
 }

@@ -471,6 +471,9 @@ void sim_state_close(struct sim_state *state);
 uint64_t sim_state_get(const struct sim_state *state, const char *key);
 void sim_state_set(const struct sim_state *state, const char *key,
                    uint64_t value);
+/* The same of the device that is open. */
+uint64_t sim_get(const struct slate_sim *sim, const char *key);
+void sim_set(const struct slate_sim *sim, const char *key, uint64_t value);
 /* The same for text; false when there is none. */
 bool sim_state_text(const struct sim_state *state, const char *key, char *text,
                     size_t room);

@@ -57,3 +57,13 @@ void sim_state_set_text(const struct sim_state *state, const char *key,
 {
     set(state, key, json_stringn(text, length));
 }
+
+uint64_t sim_get(const struct slate_sim *sim, const char *key)
+{
+    return sim_state_get(&sim->state, key);
+}
+
+void sim_set(const struct slate_sim *sim, const char *key, uint64_t value)
+{
+    sim_state_set(&sim->state, key, value);
+}

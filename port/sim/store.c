@@ -136,11 +136,6 @@ static bool read_file(const struct sim_store *store, uint64_t byte,
     return true;
 }
 
-static bool is_zero(const uint8_t *bytes, size_t length)
-{
-    return bytes[0] == 0 && memcmp(bytes, bytes + 1, length - 1) == 0;
-}
-
 static bool write_file(struct sim_store *store, uint64_t byte,
                        const uint8_t *data, size_t length)
 {
@@ -148,7 +143,7 @@ static bool write_file(struct sim_store *store, uint64_t byte,
         size_t n = within_chunk(byte, length);
         off_t at = place(store, byte);
 
-        if (at < 0 && !is_zero(data, n)) {
+        if (at < 0 && !port_is_zero(data, n)) {
             if (!add_chunk(store, byte / CHUNK))
                 return false;
             at = place(store, byte);

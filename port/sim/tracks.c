@@ -144,8 +144,8 @@ static bool is_weak(const struct slate_sim *sim, uint32_t spot)
     uint64_t tries;
 
     snprintf(key, sizeof key, "weak %u", spot);
-    tries = sim_state_get(&sim->state, key) + 1;
-    sim_state_set(&sim->state, key, tries);
+    tries = sim_get(sim, key) + 1;
+    sim_set(sim, key, tries);
     return tries % 3 != 0;
 }
 
@@ -161,8 +161,8 @@ static bool is_bad(const struct slate_sim *sim, const uint64_t place[3],
 
         if (spot->cylinder != place[0] || spot->head != place[1] || write)
             continue;
-        if (apart == 0 && (spot->kind != SIM_SPOT_FADES ||
-                           sim_state_get(&sim->state, "formats") == 0))
+        if (apart == 0 &&
+            (spot->kind != SIM_SPOT_FADES || sim_get(sim, "formats") == 0))
             return true;
         if (spot->kind == SIM_SPOT_WORN &&
             (apart == 1 || apart == sectors - 1) && is_weak(sim, i))
@@ -203,9 +203,9 @@ enum sim_outcome sim_tracks_try(struct slate_sim *sim, bool write, uint64_t lba,
 
     if (!tracks->used)
         return SIM_DONE;
-    if (sim_state_get(&sim->state, "formats") == 0 && tracks->unformatted)
+    if (sim_get(sim, "formats") == 0 && tracks->unformatted)
         return SIM_NO_SECTORS;
-    if (sim_state_get(&sim->state, "formats") == 0 && tracks->other_controller)
+    if (sim_get(sim, "formats") == 0 && tracks->other_controller)
         return SIM_OTHER_SECTORS;
     sim_shape_get(sim, false, &shape);
     while (count > 0 && outcome == SIM_DONE) {

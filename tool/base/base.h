@@ -421,6 +421,9 @@ struct size_words in_both(uint64_t bytes);
 struct size_words in_decimal(uint64_t bytes);
 struct size_words in_binary(uint64_t bytes);
 
+/* Since some moment, ms. */
+uint64_t clock_ms(void);
+
 /* Errors for people: one line on stderr, and the exit code that goes with it.
  */
 

@@ -14,3 +14,11 @@ void stamp_take(const struct tm *parts, struct slate_stamp *stamp)
     stamp->minute = (uint8_t)parts->tm_min;
     stamp->second = (uint8_t)(parts->tm_sec > 59 ? 59 : parts->tm_sec);
 }
+
+uint64_t clock_ms(void)
+{
+    struct timespec now;
+
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
+}

@@ -7,19 +7,11 @@
 
 #define LOG_MS 10000u
 
-static uint64_t now_ms(void)
-{
-    struct timespec now;
-
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
-}
-
 void lanes_begin(struct lanes *lanes)
 {
     memset(lanes, 0, sizeof *lanes);
     lanes->screen = isatty(STDERR_FILENO) == 1;
-    lanes->logged = now_ms();
+    lanes->logged = clock_ms();
 }
 
 void lanes_add(struct lanes *lanes, const char *name, struct lane *lane)
@@ -72,7 +64,7 @@ static void draw_screen(struct lanes *lanes)
 
 static void draw_log(struct lanes *lanes)
 {
-    uint64_t now = now_ms();
+    uint64_t now = clock_ms();
 
     if (now - lanes->logged < LOG_MS)
         return;

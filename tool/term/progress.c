@@ -100,11 +100,7 @@ void progress_guard(bool json)
 
 uint64_t progress_now_ms(void)
 {
-    struct timespec now;
-
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000 -
-           paused;
+    return clock_ms() - paused;
 }
 
 void progress_pause(void)

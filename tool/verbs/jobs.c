@@ -7,14 +7,6 @@
 #include "verbs/verbs.h"
 #include "term/term.h"
 
-static uint64_t now_ms(void)
-{
-    struct timespec now;
-
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
-}
-
 struct job *job_new(const struct options *options, const char *device)
 {
     struct job *job = calloc(1, sizeof *job);
@@ -108,7 +100,7 @@ static void end(struct job *job, int code)
     pthread_mutex_lock(&job->lane.lock);
     job->code = code;
     job->over = true;
-    job->ended = now_ms();
+    job->ended = clock_ms();
     pthread_mutex_unlock(&job->lane.lock);
 }
 
@@ -140,7 +132,7 @@ static void *run(void *context)
 
 void job_start(struct job *job)
 {
-    job->began = now_ms();
+    job->began = clock_ms();
     lane_progress(&job->lane, "Begins");
     if (pthread_create(&job->thread, NULL, run, job) == 0)
         job->started = true;

@@ -142,14 +142,6 @@ int verb_survey(const struct options *options)
     return code;
 }
 
-static uint64_t now_s(void)
-{
-    struct timespec now;
-
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec;
-}
-
 /* The digests of what is attached now, as a list to compare with. */
 static json_t *digests(const struct attached *attached)
 {
@@ -187,7 +179,7 @@ int verb_await(const struct options *options)
     struct slate_linux_watch *watch =
         options->bench == NULL ? slate_linux_watch_open() : NULL;
     bool shown[ATTACHED_MOST], any = false;
-    uint64_t started = now_s();
+    uint64_t started = clock_ms() / 1000;
     json_t *known;
     int code = 0;
 
@@ -196,8 +188,8 @@ int verb_await(const struct options *options)
     known = digests(&attached);
     attached_close(&attached);
     fprintf(stderr, "Plug the device in now.\n");
-    while (!any &&
-           (options->seconds == 0 || now_s() - started < options->seconds)) {
+    while (!any && (options->seconds == 0 ||
+                    clock_ms() / 1000 - started < options->seconds)) {
         if (slate_linux_watch_wait(watch, POLL_MS) || watch == NULL)
             any = look_again(&attached, options->bench, &known, shown);
     }

@@ -44,14 +44,6 @@ struct tray {
     uint64_t moved; /* s, when something happened last */
 };
 
-static uint64_t now_s(void)
-{
-    struct timespec now;
-
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec;
-}
-
 static bool is_quiet(const struct tray *tray)
 {
     return tray->options->json;
@@ -209,7 +201,7 @@ static void begin(struct tray *tray, struct place *place)
     }
     tray->job[tray->jobs++] = job;
     tray->stage[at] = STAGE_WAITS;
-    tray->moved = now_s();
+    tray->moved = clock_ms() / 1000;
     place->job = job;
     if (!is_expected(tray, place, job, why, sizeof why)) {
         leave(tray, at, why);
@@ -328,7 +320,7 @@ static void end_those_that_are_over(struct tray *tray)
             continue;
         job_join(job);
         tray->stage[i] = STAGE_OVER;
-        tray->moved = now_s();
+        tray->moved = clock_ms() / 1000;
         tell(tray, job, job->renewed ? "Done" : "Failed");
         (void)jobs_ticket(tray->job, tray->jobs, tray->options, 0);
     }
@@ -388,7 +380,7 @@ static void read_line(struct tray *tray)
 
     if (!tray->asks || tray->closed || poll(&ready, 1, 0) != 1)
         return;
-    tray->moved = now_s();
+    tray->moved = clock_ms() / 1000;
     if (fgets(line, sizeof line, stdin) == NULL) {
         tray->closed = true; /* Ctrl-D */
         for (uint32_t i = 0; i < tray->jobs; i++) {
@@ -409,23 +401,24 @@ static bool goes_on(struct tray *tray)
         return true;
     if (tray->closed || progress_is_interrupted())
         return false;
-    return options->seconds == 0 || now_s() - tray->moved < options->seconds;
+    return options->seconds == 0 ||
+           clock_ms() / 1000 - tray->moved < options->seconds;
 }
 
 static void run(struct tray *tray)
 {
     struct slate_linux_watch *watch =
         tray->options->bench == NULL ? slate_linux_watch_open() : NULL;
-    uint64_t looked = now_s();
+    uint64_t looked = clock_ms() / 1000;
     bool news;
 
     while (goes_on(tray)) {
         /* not every host tells of a medium that comes into a reader */
         news = slate_linux_watch_wait(watch, POLL_MS) || watch == NULL ||
-               now_s() - looked >= MEDIA_S;
+               clock_ms() / 1000 - looked >= MEDIA_S;
         if (news && !tray->closed && !progress_is_interrupted()) {
             look(tray);
-            looked = now_s();
+            looked = clock_ms() / 1000;
         }
         progress_pause();
         read_line(tray);
@@ -464,7 +457,7 @@ int verb_tray(const struct options *options)
         return fail(SLATE_ERR_INTERNAL, "out of memory");
     tray->options = options;
     tray->asks = options->consent == NULL;
-    tray->moved = now_s();
+    tray->moved = clock_ms() / 1000;
     lanes_begin(&tray->lanes);
     if (tray->asks && isatty(STDIN_FILENO) != 1)
         code = fail(SLATE_ERR_CONSENT,

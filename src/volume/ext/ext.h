@@ -275,6 +275,12 @@ void slate_ext_put_journal_map(const struct slate_ext *ext, uint8_t *map);
 void slate_ext_seal(uint8_t *super);
 void slate_ext_make_first(uint8_t *super);
 
+/* Blocks of the device in a unit. */
+static inline uint32_t slate_ext_unit_blocks(const struct slate_ext *ext)
+{
+    return ext->unit_bytes / ext->block_bytes;
+}
+
 SLATE_FORMAT_WHOLE(slate_ext);
 
 #endif

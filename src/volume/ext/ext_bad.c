@@ -12,16 +12,12 @@
 #define ENTRY_BYTES 12u
 #define SUM_BYTES 4u
 
-static uint32_t unit_blocks(const struct slate_ext *ext)
-{
-    return ext->unit_bytes / ext->block_bytes;
-}
-
 static struct slate_clusters grid_of(const struct slate_ext *ext, uint64_t from,
                                      uint64_t end)
 {
-    return (struct slate_clusters){ext->first + from * unit_blocks(ext),
-                                   unit_blocks(ext), (uint32_t)(end - from)};
+    return (struct slate_clusters){
+        ext->first + from * slate_ext_unit_blocks(ext),
+        slate_ext_unit_blocks(ext), (uint32_t)(end - from)};
 }
 
 uint64_t slate_ext_bad_from(const struct slate_ext *ext, uint64_t from,
@@ -54,11 +50,11 @@ bool slate_ext_next_bad(const struct slate_ext *ext, uint64_t from,
         from = slate_ext_first_unit(ext);
     if (ext->bad == NULL || from >= ext->units)
         return false;
-    rest.first = ext->first + from * unit_blocks(ext);
-    rest.count = (ext->units - from) * unit_blocks(ext);
+    rest.first = ext->first + from * slate_ext_unit_blocks(ext);
+    rest.count = (ext->units - from) * slate_ext_unit_blocks(ext);
     if (!slate_bad_first(ext->bad, &rest, &block))
         return false;
-    run->first = (block - ext->first) / unit_blocks(ext);
+    run->first = (block - ext->first) / slate_ext_unit_blocks(ext);
     end = slate_ext_group_end(ext, slate_ext_group_of(ext, run->first));
     run->count = slate_ext_good_from(ext, run->first, end) - run->first;
     return true;
@@ -77,10 +73,10 @@ static uint64_t bad_end(const struct slate_ext *ext, uint32_t flex)
         last = ext->groups - 1;
     range.first = slate_ext_group_first(ext, flex << ext->flex_bits);
     range.count = slate_ext_group_end(ext, last) - range.first;
-    range.first = ext->first + range.first * unit_blocks(ext);
-    range.count *= unit_blocks(ext);
+    range.first = ext->first + range.first * slate_ext_unit_blocks(ext);
+    range.count *= slate_ext_unit_blocks(ext);
     return slate_bad_last(ext->bad, &range, &block)
-               ? (block - ext->first) / unit_blocks(ext) + 1
+               ? (block - ext->first) / slate_ext_unit_blocks(ext) + 1
                : 0;
 }
 

@@ -27,17 +27,11 @@ const char *const slate_ext_steps[] = {"write copies of the superblock",
                                        "clear the room around the superblock",
                                        "write the superblock"};
 
-/* Blocks of the device in a unit. */
-static uint32_t unit_blocks(const struct slate_ext *ext)
-{
-    return ext->unit_bytes / ext->block_bytes;
-}
-
 static bool give(const struct slate_ext *ext, uint64_t unit, uint64_t count,
                  enum role role, struct slate_extent *extent)
 {
-    extent->first = ext->first + unit * unit_blocks(ext);
-    extent->count = count * unit_blocks(ext);
+    extent->first = ext->first + unit * slate_ext_unit_blocks(ext);
+    extent->count = count * slate_ext_unit_blocks(ext);
     extent->role = (uint8_t)role;
     extent->zero = false;
     return count > 0;
@@ -67,7 +61,8 @@ static void super_blocks(const struct slate_ext *ext, uint64_t *first,
     *first = SLATE_EXT_SUPER_AT / block;
     *count = (SLATE_EXT_SUPER_AT + SLATE_EXT_SUPER_BYTES + block - 1) / block -
              *first;
-    *end = (uint64_t)(slate_ext_first_unit(ext) + 1) * unit_blocks(ext);
+    *end =
+        (uint64_t)(slate_ext_first_unit(ext) + 1) * slate_ext_unit_blocks(ext);
 }
 
 /* What has one extent each, but for bitmaps. */
@@ -200,10 +195,11 @@ bool slate_ext_covers(const void *plan, uint64_t lba, uint64_t *until)
     *until = ext->first;
     if (lba < ext->first)
         return false;
-    slate_ext_what(ext, (lba - ext->first) / unit_blocks(ext), &area);
+    slate_ext_what(ext, (lba - ext->first) / slate_ext_unit_blocks(ext), &area);
     end = area.first + area.count;
-    *until = end > UINT64_MAX / 16 ? UINT64_MAX
-                                   : ext->first + end * unit_blocks(ext);
+    *until = end > UINT64_MAX / 16
+                 ? UINT64_MAX
+                 : ext->first + end * slate_ext_unit_blocks(ext);
     return area.kind != SLATE_EXT_NOTHING;
 }
 

@@ -165,29 +165,21 @@ static void put_narrow(uint8_t *descriptor, uint32_t at, uint32_t value)
                    (uint16_t)(value >> 16));
 }
 
-/* The sum of a bitmap; the high halves stand together. */
-static void put_bitmap_sum(uint8_t *descriptor, uint32_t at, uint32_t sum)
-{
-    slate_put_le16(descriptor + at, (uint16_t)sum);
-    slate_put_le16(descriptor + SLATE_EXT_GROUP_HIGH + at,
-                   (uint16_t)(sum >> 16));
-}
-
 static void put_sums(const struct slate_ext *ext, uint32_t group, bool written,
                      uint8_t *descriptor)
 {
     uint16_t flags = 0;
 
     if (written)
-        put_bitmap_sum(
+        put_narrow(
             descriptor, SLATE_EXT_GROUP_BITMAP_SUM,
             bitmap_sum(ext, group, ext->unit_bytes, slate_ext_put_bitmap));
     else
         flags |= SLATE_EXT_BITMAP_BLANK;
     if (group == 0)
-        put_bitmap_sum(descriptor, SLATE_EXT_GROUP_INODE_BITMAP_SUM,
-                       bitmap_sum(ext, 0, ext->group_inodes / 8,
-                                  slate_ext_put_inode_bitmap));
+        put_narrow(descriptor, SLATE_EXT_GROUP_INODE_BITMAP_SUM,
+                   bitmap_sum(ext, 0, ext->group_inodes / 8,
+                              slate_ext_put_inode_bitmap));
     else
         flags |= SLATE_EXT_INODES_BLANK;
     slate_put_le16(descriptor + SLATE_EXT_GROUP_FLAGS, flags);
