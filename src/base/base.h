@@ -121,6 +121,13 @@ static inline const char *slate_name_at(const char *const *names, size_t count,
                  ? (size_t)(value)                                             \
                  : 0])
 
+/* A function that gives a field of the row of a value. */
+#define SLATE_FROM_ROW(type, function, key, rows, field)                       \
+    type function(key value)                                                   \
+    {                                                                          \
+        return SLATE_ROW_OF(rows, value)->field;                               \
+    }
+
 /* Comparing strings with no more than the five memory functions. */
 
 static inline bool slate_same_text(const char *a, const char *b)

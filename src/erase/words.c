@@ -97,15 +97,9 @@ static const struct row rows[] = {
 
 SLATE_ROWS_FOR(rows, SLATE_ERASE_KINDS);
 
-const char *slate_erase_name(enum slate_erase_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->name;
-}
-
-bool slate_erase_tells(enum slate_erase_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->tells;
-}
+SLATE_FROM_ROW(const char *, slate_erase_name, enum slate_erase_kind, rows,
+               name)
+SLATE_FROM_ROW(bool, slate_erase_tells, enum slate_erase_kind, rows, tells)
 
 const char *slate_erase_words(enum slate_erase_kind kind,
                               enum slate_erase_part part)
@@ -155,17 +149,8 @@ static const struct {
 
 SLATE_ROWS_FOR(erased_rows, SLATE_ERASED_KEPT + 1);
 
-const char *slate_erased_name(enum slate_erased erased)
-{
-    return SLATE_ROW_OF(erased_rows, erased)->name;
-}
-
-const char *slate_erased_words(enum slate_erased erased)
-{
-    return SLATE_ROW_OF(erased_rows, erased)->words;
-}
-
-bool slate_erased_is_bad(enum slate_erased erased)
-{
-    return SLATE_ROW_OF(erased_rows, erased)->bad;
-}
+SLATE_FROM_ROW(const char *, slate_erased_name, enum slate_erased, erased_rows,
+               name)
+SLATE_FROM_ROW(const char *, slate_erased_words, enum slate_erased, erased_rows,
+               words)
+SLATE_FROM_ROW(bool, slate_erased_is_bad, enum slate_erased, erased_rows, bad)

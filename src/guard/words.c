@@ -124,15 +124,10 @@ static const struct row rows[] = {
 SLATE_ROWS_FOR(rows, SLATE_GUARD_KINDS);
 _Static_assert(SLATE_GUARD_KINDS <= 32, "a bit of 32 for each kind");
 
-const char *slate_guard_name(enum slate_guard_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->name;
-}
-
-enum slate_lift slate_guard_usual_lift(enum slate_guard_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->lift;
-}
+SLATE_FROM_ROW(const char *, slate_guard_name, enum slate_guard_kind, rows,
+               name)
+SLATE_FROM_ROW(enum slate_lift, slate_guard_usual_lift, enum slate_guard_kind,
+               rows, lift)
 
 bool slate_guard_lift_lasts(enum slate_guard_kind kind, bool lasting)
 {
@@ -140,15 +135,10 @@ bool slate_guard_lift_lasts(enum slate_guard_kind kind, bool lasting)
            (SLATE_ROW_OF(rows, kind)->span == SPAN_CHOICE && lasting);
 }
 
-bool slate_guard_stops_writing(enum slate_guard_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->stops_writing;
-}
-
-bool slate_guard_is_deliberate(enum slate_guard_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->deliberate;
-}
+SLATE_FROM_ROW(bool, slate_guard_stops_writing, enum slate_guard_kind, rows,
+               stops_writing)
+SLATE_FROM_ROW(bool, slate_guard_is_deliberate, enum slate_guard_kind, rows,
+               deliberate)
 
 bool slate_guard_conceals(enum slate_guard_kind kind)
 {

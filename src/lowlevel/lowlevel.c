@@ -255,20 +255,12 @@ static const struct row rows[] = {
     {"ata", "SET SECTOR CONFIGURATION EXT.",
      "When power fails meanwhile, it may have to be set once more."}};
 
-const char *slate_lowlevel_name(enum slate_lowlevel_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->name;
-}
-
-const char *slate_lowlevel_command(enum slate_lowlevel_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->command;
-}
-
-const char *slate_lowlevel_cut(enum slate_lowlevel_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->cut;
-}
+SLATE_FROM_ROW(const char *, slate_lowlevel_name, enum slate_lowlevel_kind,
+               rows, name)
+SLATE_FROM_ROW(const char *, slate_lowlevel_command, enum slate_lowlevel_kind,
+               rows, command)
+SLATE_FROM_ROW(const char *, slate_lowlevel_cut, enum slate_lowlevel_kind, rows,
+               cut)
 
 /* The list of block formats that a command set fills. */
 

@@ -135,17 +135,7 @@ const char *slate_place_name(enum slate_place place)
     return SLATE_NAME_OF(names, place);
 }
 
-const char *slate_verdict_name(enum slate_verdict verdict)
-{
-    return SLATE_ROW_OF(rows, verdict)->name;
-}
-
-const char *slate_verdict_words(enum slate_verdict verdict)
-{
-    return SLATE_ROW_OF(rows, verdict)->words;
-}
-
-bool slate_verdict_is_bad(enum slate_verdict verdict)
-{
-    return SLATE_ROW_OF(rows, verdict)->bad;
-}
+SLATE_FROM_ROW(const char *, slate_verdict_name, enum slate_verdict, rows, name)
+SLATE_FROM_ROW(const char *, slate_verdict_words, enum slate_verdict, rows,
+               words)
+SLATE_FROM_ROW(bool, slate_verdict_is_bad, enum slate_verdict, rows, bad)

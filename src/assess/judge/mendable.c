@@ -164,15 +164,9 @@ static const struct row rows[SLATE_MEND_KINDS] = {
                          "nothing of the volume is written",
                          false, is_never, NULL, NULL}};
 
-const char *slate_mend_name(enum slate_mend_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->name;
-}
-
-const char *slate_mend_words(enum slate_mend_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->words;
-}
+SLATE_FROM_ROW(const char *, slate_mend_name, enum slate_mend_kind, rows, name)
+SLATE_FROM_ROW(const char *, slate_mend_words, enum slate_mend_kind, rows,
+               words)
 
 /* Of the whole, or of a partition, where there are such. */
 static bool is_place(const struct slate_facts *facts,

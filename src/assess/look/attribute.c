@@ -47,10 +47,8 @@ static const struct row rows[] = {
 
 SLATE_ROWS_FOR(rows, SLATE_ATTRIBUTE_KINDS);
 
-uint64_t slate_attribute_bits(enum slate_attribute_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->bits;
-}
+SLATE_FROM_ROW(uint64_t, slate_attribute_bits, enum slate_attribute_kind, rows,
+               bits)
 
 static bool has_bits(const struct slate_facts *facts,
                      const struct slate_partition *partition,
@@ -106,17 +104,9 @@ bool slate_attribute_next(const struct slate_facts *facts, uint32_t index,
     return false;
 }
 
-const char *slate_attribute_name(enum slate_attribute_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->name;
-}
-
-const char *slate_attribute_words(enum slate_attribute_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->words;
-}
-
-const char *slate_attribute_advice(enum slate_attribute_kind kind)
-{
-    return SLATE_ROW_OF(rows, kind)->advice;
-}
+SLATE_FROM_ROW(const char *, slate_attribute_name, enum slate_attribute_kind,
+               rows, name)
+SLATE_FROM_ROW(const char *, slate_attribute_words, enum slate_attribute_kind,
+               rows, words)
+SLATE_FROM_ROW(const char *, slate_attribute_advice, enum slate_attribute_kind,
+               rows, advice)

@@ -235,15 +235,8 @@ const struct slate_advice *slate_use_advice(enum slate_use use,
     return &rows[2].advice; /* for anything, of any size */
 }
 
-const char *slate_use_name(enum slate_use use)
-{
-    return SLATE_ROW_OF(uses, use)->name;
-}
-
-const char *slate_use_words(enum slate_use use)
-{
-    return SLATE_ROW_OF(uses, use)->words;
-}
+SLATE_FROM_ROW(const char *, slate_use_name, enum slate_use, uses, name)
+SLATE_FROM_ROW(const char *, slate_use_words, enum slate_use, uses, words)
 
 const char *slate_device_name(enum slate_device_kind kind)
 {
