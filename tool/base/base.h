@@ -17,6 +17,14 @@
 #include <time.h>
 #include <trueslate/trueslate.h>
 
+/* Arguments are checked as those of printf, where the compiler can. */
+#if defined(__GNUC__)
+#define LIKE_PRINTF(format_at, first)                                          \
+    __attribute__((format(printf, format_at, first)))
+#else
+#define LIKE_PRINTF(format_at, first)
+#endif
+
 /* Files that the tool writes: whole or not at all, durable, and never over
  * something else. */
 
@@ -435,9 +443,7 @@ uint64_t clock_ms(void);
 int exit_code(enum slate_status status);
 
 /* Prints "trueslate: ..." and gives the exit code of the status. */
-#if defined(__GNUC__)
-__attribute__((format(printf, 2, 3)))
-#endif
+LIKE_PRINTF(2, 3)
 int fail(enum slate_status status, const char *format, ...);
 
 /* What this thread has said last; "" for nothing. */

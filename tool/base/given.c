@@ -8,11 +8,9 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#if defined(__GNUC__)
-__attribute__((format(printf, 3, 4)))
-#endif
-static bool
-refuse(struct given *given, enum slate_status status, const char *format, ...)
+LIKE_PRINTF(3, 4)
+static bool refuse(struct given *given, enum slate_status status,
+                   const char *format, ...)
 {
     va_list arguments;
 

@@ -154,9 +154,7 @@ int consent_prompt(const struct target *target, const char *what,
  * said the prompt, unless that is NULL or --json wants an answer: then it is
  * refused, with a sentence that ends ahead of the tag. Returns an exit
  * code. */
-#if defined(__GNUC__)
-__attribute__((format(printf, 4, 5)))
-#endif
+LIKE_PRINTF(4, 5)
 int consent_ask(const struct target *target, const struct options *options,
                 const char *prompt, const char *format, ...);
 

@@ -4,11 +4,9 @@
 
 #include "device/device.h"
 
-#if defined(__GNUC__)
-__attribute__((format(printf, 3, 4)))
-#endif
-static enum slate_status
-note(struct target *target, enum slate_status status, const char *format, ...)
+LIKE_PRINTF(3, 4)
+static enum slate_status note(struct target *target, enum slate_status status,
+                              const char *format, ...)
 {
     va_list arguments;
 

@@ -60,9 +60,7 @@ enum paint {
 void paint_begin(void);
 
 /* Prints to stdout in the paint, where the terminal has colours. */
-#if defined(__GNUC__)
-__attribute__((format(printf, 2, 3)))
-#endif
+LIKE_PRINTF(2, 3)
 void painted(enum paint paint, const char *format, ...);
 
 /* Where a stretch begins beside one of the same paint. */
@@ -81,9 +79,7 @@ int paint_columns(void);
 
 /* Prints a paragraph: an indented label column, then words wrapped to the
  * columns. */
-#if defined(__GNUC__)
-__attribute__((format(printf, 3, 4)))
-#endif
+LIKE_PRINTF(3, 4)
 void print_line(const char *label, enum paint paint, const char *format, ...);
 
 /* The progress line, and stopping on Ctrl-C. */

@@ -2,6 +2,8 @@
 /* A ticket as one page of HTML that needs nothing else: made of its JSON alone,
  * fit to be read on a screen and printed on one or two pages. */
 
+#include <stdarg.h>
+
 #include "ticket/ticket.h"
 
 #define RANGES_MOST 60u
@@ -77,28 +79,33 @@ static void end_row(FILE *page)
     fputs("</td></tr>\n", page);
 }
 
-static void row(FILE *page, const char *label, const char *text)
+/* Nothing where there is nothing to say. */
+LIKE_PRINTF(3, 4)
+static void row(FILE *page, const char *label, const char *format, ...)
 {
-    if (text[0] == '\0')
+    char words[2000];
+    va_list arguments;
+
+    va_start(arguments, format);
+    vsnprintf(words, sizeof words, format, arguments);
+    va_end(arguments);
+    if (words[0] == '\0')
         return;
     begin_row(page, label);
-    put(page, text);
+    put(page, words);
     end_row(page);
 }
 
 static void device_row(FILE *page, const json_t *device)
 {
-    char words[600];
-
-    snprintf(words, sizeof words,
-             "%.60s %.60s, %.30s, serial %.60s, %s, %llu blocks of %llu bytes",
-             text_of(device, "maker"), text_of(device, "model"),
-             text_of(device, "transport"),
-             text_of(device, "serial")[0] == '\0' ? "none"
-                                                  : text_of(device, "serial"),
-             in_both(number_of(device, "bytes")).words,
-             number_of(device, "blocks"), number_of(device, "block_bytes"));
-    row(page, "Device", words);
+    row(page, "Device",
+        "%.60s %.60s, %.30s, serial %.60s, %s, %llu blocks of %llu bytes",
+        text_of(device, "maker"), text_of(device, "model"),
+        text_of(device, "transport"),
+        text_of(device, "serial")[0] == '\0' ? "none"
+                                             : text_of(device, "serial"),
+        in_both(number_of(device, "bytes")).words, number_of(device, "blocks"),
+        number_of(device, "block_bytes"));
 }
 
 /* Those that say something; a healthy device has one that says so. */
@@ -125,53 +132,42 @@ static void findings_row(FILE *page, const char *label, const json_t *findings)
 
 static void written_row(FILE *page, const json_t *enact)
 {
-    char words[300];
-
     if (enact == NULL)
         return;
-    snprintf(words, sizeof words,
-             "%llu blocks written, %llu cleared by the device's own command, "
-             "%llu were so already",
-             number_of(enact, "blocks_written"),
-             number_of(enact, "blocks_cleared"),
-             number_of(enact, "blocks_equal"));
-    row(page, "Written", words);
+    row(page, "Written",
+        "%llu blocks written, %llu cleared by the device's own command, "
+        "%llu were so already",
+        number_of(enact, "blocks_written"), number_of(enact, "blocks_cleared"),
+        number_of(enact, "blocks_equal"));
 }
 
 /* What failed while it was overwritten was not compared. */
 static void proved_row(FILE *page, const json_t *prove, const json_t *over)
 {
     bool failed = number_of(over, "failed_blocks") > 0;
-    char words[300];
-
     if (prove == NULL)
         return;
-    snprintf(words, sizeof words,
-             "%llu blocks read back and compared with the draft%s: %llu differ",
-             number_of(prove, "blocks_compared"),
-             failed ? ", but for those that failed" : "",
-             number_of(prove, "blocks_different"));
-    row(page, "Proof", words);
+    row(page, "Proof",
+        "%llu blocks read back and compared with the draft%s: %llu differ",
+        number_of(prove, "blocks_compared"),
+        failed ? ", but for those that failed" : "",
+        number_of(prove, "blocks_different"));
 }
 
 static void rounds_row(FILE *page, const json_t *over)
 {
-    char words[300];
-
     if (over == NULL)
         return;
-    snprintf(words, sizeof words,
-             "%llu round%s, %s; %llu block%s failed: %llu could not be "
-             "written, %llu not read, %llu hold something else",
-             number_of(over, "rounds"),
-             number_of(over, "rounds") == 1 ? "" : "s",
-             json_is_true(json_object_get(over, "read_back")) ? "read back"
-                                                              : "not read back",
-             number_of(over, "failed_blocks"),
-             number_of(over, "failed_blocks") == 1 ? "" : "s",
-             number_of(over, "unwritable"), number_of(over, "unreadable"),
-             number_of(over, "altered"));
-    row(page, "Overwritten", words);
+    row(page, "Overwritten",
+        "%llu round%s, %s; %llu block%s failed: %llu could not be "
+        "written, %llu not read, %llu hold something else",
+        number_of(over, "rounds"), number_of(over, "rounds") == 1 ? "" : "s",
+        json_is_true(json_object_get(over, "read_back")) ? "read back"
+                                                         : "not read back",
+        number_of(over, "failed_blocks"),
+        number_of(over, "failed_blocks") == 1 ? "" : "s",
+        number_of(over, "unwritable"), number_of(over, "unreadable"),
+        number_of(over, "altered"));
 }
 
 static void ranges_row(FILE *page, const json_t *ranges)
@@ -203,22 +199,19 @@ static void ranges_row(FILE *page, const json_t *ranges)
 static void words_rows(FILE *page, const json_t *report)
 {
     const json_t *erased = json_object_get(report, "erased");
-    char words[300];
-
-    row(page, "Found", text_of(report, "words"));
-    row(page, "Found", text_of(report, "text"));
+    row(page, "Found", "%s", text_of(report, "words"));
+    row(page, "Found", "%s", text_of(report, "text"));
     ranges_row(page, json_object_get(report, "bad"));
     if (erased == NULL)
         return;
-    row(page, "Erased by", text_of(erased, "way"));
-    row(page, "Erased", text_of(erased, "text"));
-    snprintf(words, sizeof words,
-             "%llu of %llu places held something, %llu hold the same now; %llu "
-             "blocks read, of which %llu differ from the rest",
-             number_of(erased, "places_held"), number_of(erased, "places"),
-             number_of(erased, "places_kept"), number_of(erased, "blocks_read"),
-             number_of(erased, "blocks_other"));
-    row(page, "Compared", words);
+    row(page, "Erased by", "%s", text_of(erased, "way"));
+    row(page, "Erased", "%s", text_of(erased, "text"));
+    row(page, "Compared",
+        "%llu of %llu places held something, %llu hold the same now; %llu "
+        "blocks read, of which %llu differ from the rest",
+        number_of(erased, "places_held"), number_of(erased, "places"),
+        number_of(erased, "places_kept"), number_of(erased, "blocks_read"),
+        number_of(erased, "blocks_other"));
 }
 
 static void put_base64(FILE *page, const char *text)
@@ -243,12 +236,8 @@ static void put_base64(FILE *page, const char *text)
 
 static void when_row(FILE *page, const json_t *job)
 {
-    char words[200];
-
-    snprintf(words, sizeof words, "%.40s to %.40s, %llu s",
-             text_of(job, "began"), text_of(job, "ended"),
-             number_of(job, "seconds"));
-    row(page, "When", words);
+    row(page, "When", "%.40s to %.40s, %llu s", text_of(job, "began"),
+        text_of(job, "ended"), number_of(job, "seconds"));
 }
 
 /* In words, so that nobody needs the colour. */
@@ -281,7 +270,7 @@ static void put_job(FILE *page, const json_t *job)
     put(page, text_of(job, "outcome"));
     fputs("</p>\n<table>\n", page);
     device_row(page, json_object_get(job, "device"));
-    row(page, "Asked for", text_of(job, "verb"));
+    row(page, "Asked for", "%s", text_of(job, "verb"));
     when_row(page, job);
     findings_row(page, "Found before",
                  json_object_get(report, "findings_before"));

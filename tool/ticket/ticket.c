@@ -61,13 +61,13 @@ json_t *ticket_job(const struct ticket_job *job)
 
     moment_words(job->began, began_words);
     moment_words(ended, ended_words);
-    one = report_pack("{s:s, s:s, s:o, s:s, s:s, s:I, s:i, s:s, s:s, s:o}",
-                      "verb", job->verb, "tag", job->target->media.tag,
-                      "device", report_device(job->target), "began",
-                      began_words, "ended", ended_words, "seconds",
-                      (json_int_t)(ended > job->began ? ended - job->began : 0),
-                      "exit_code", job->code, "outcome", job->outcome, "draft",
-                      job->seal, "report", job->report);
+    one = report_pack(
+        "{s:s, s:s, s:o, s:s, s:s, s:I, s:i, s:s, s:s, s:o}", "verb", job->verb,
+        "tag", job->target->media.tag, "device", report_device(job->target),
+        "began", began_words, "ended", ended_words, "seconds",
+        (json_int_t)(ended > job->began ? ended - job->began : 0), "exit_code",
+        job->code, "outcome", job->outcome, "draft",
+        job->seal == NULL ? "" : job->seal, "report", job->report);
     if (job->picture != NULL)
         json_object_set_new(one, "picture",
                             report_made(json_string(job->picture)));

@@ -16,7 +16,7 @@ struct ticket_job {
     time_t began;
     int code;            /* exit code */
     const char *outcome; /* one sentence; on failure what was said */
-    const char *seal;    /* of the draft, hexadecimal; "": there was none */
+    const char *seal;    /* of the draft, hexadecimal; NULL: none */
     const char *picture; /* SVG; NULL: none */
     json_t *report;      /* as --json has it; taken over */
 };

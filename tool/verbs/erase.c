@@ -70,19 +70,17 @@ static int write_ticket(const struct erase *erase, int code)
 {
     const struct slate_erase *own = &erase->erasing.erase;
     const struct options *options = erase->options;
-    struct ticket_job job = {options->verb->name,
-                             &erase->target,
-                             erase->began,
-                             code,
-                             slate_erased_words(slate_erase_verdict(own)),
-                             "",
-                             erase->picture,
-                             NULL};
+    struct ticket_job job = {
+        .verb = options->verb->name,
+        .target = &erase->target,
+        .began = erase->began,
+        .code = code,
+        .picture = erase->picture,
+        .outcome = code != 0 ? say_last()
+                             : slate_erased_words(slate_erase_verdict(own))};
 
     if (options->evidence == NULL || !erase->erasing.begun)
         return code;
-    if (code != 0)
-        job.outcome = say_last();
     job.report = report(erase);
     return ticket_write_one(options, &job);
 }

@@ -37,15 +37,12 @@ static int lift_wanted(struct guards *guards)
 
 static int lift_under_claim(struct guards *guards, int *lifted)
 {
-    struct target *target = &guards->target;
-    int code = lifts_claim(target);
-    enum slate_status released;
+    int code = lifts_claim(&guards->target);
 
     if (code != 0)
         return code;
     *lifted = lift_wanted(guards);
-    released = slate_media_release(&target->media);
-    return released == SLATE_OK ? 0 : fail_plainly(released, target->address);
+    return lifts_release(&guards->target, 0);
 }
 
 static const char *lift_words(enum slate_lift lift)

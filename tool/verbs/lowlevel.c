@@ -48,14 +48,12 @@ static int finish(const struct lowlevel *job)
 
 static int write_ticket(const struct lowlevel *job, time_t began, int code)
 {
-    struct ticket_job ticket = {job->options->verb->name,
-                                job->target,
-                                began,
-                                code,
-                                "The low-level format was carried out.",
-                                "",
-                                NULL,
-                                NULL};
+    struct ticket_job ticket = {.verb = job->options->verb->name,
+                                .target = job->target,
+                                .began = began,
+                                .code = code,
+                                .outcome =
+                                    "The low-level format was carried out."};
 
     if (job->options->evidence == NULL)
         return code;

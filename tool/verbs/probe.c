@@ -203,16 +203,13 @@ static int conclude(const struct probing *probing)
 static int write_ticket(const struct probing *probing, time_t began, int code)
 {
     enum slate_verdict verdict = slate_probe_verdict(&probing->probe);
-    struct ticket_job job = {probing->options->verb->name,
-                             probing->target,
-                             began,
-                             code,
-                             verdict == SLATE_VERDICT_UNKNOWN
-                                 ? say_last()
-                                 : slate_verdict_words(verdict),
-                             "",
-                             NULL,
-                             NULL};
+    struct ticket_job job = {.verb = probing->options->verb->name,
+                             .target = probing->target,
+                             .began = began,
+                             .code = code,
+                             .outcome = verdict == SLATE_VERDICT_UNKNOWN
+                                            ? say_last()
+                                            : slate_verdict_words(verdict)};
 
     if (probing->options->evidence == NULL)
         return code;

@@ -222,15 +222,9 @@ int erasing_claimed(struct erasing *erasing, struct target *target,
                     bool read_all)
 {
     int code = lifts_claim(target);
-    enum slate_status released;
 
-    if (code != 0)
-        return code;
-    code = erase(erasing, target, read_all);
-    released = slate_media_release(&target->media);
-    return code == 0 && released != SLATE_OK
-               ? fail_plainly(released, target->address)
-               : code;
+    return code == 0 ? lifts_release(target, erase(erasing, target, read_all))
+                     : code;
 }
 
 int erasing_judge(const struct erasing *erasing, const struct target *target)

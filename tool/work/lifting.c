@@ -45,6 +45,15 @@ int lifts_claim(struct target *target)
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 
+int lifts_release(struct target *target, int code)
+{
+    enum slate_status status = slate_media_release(&target->media);
+
+    return code == 0 && status != SLATE_OK
+               ? fail_plainly(status, target->address)
+               : code;
+}
+
 static bool is_concealed(const struct target *target, uint32_t i,
                          const struct options *options)
 {
@@ -69,7 +78,6 @@ int lifts_reveal(struct target *target, const struct options *options)
 {
     char address[sizeof target->address];
     int code = lifts_claim(target);
-    enum slate_status released;
 
     if (code != 0)
         return code;
@@ -88,9 +96,7 @@ int lifts_reveal(struct target *target, const struct options *options)
         else if (!options->json)
             print_line("Lifted", PAINT_GOOD, "%s", name);
     }
-    released = slate_media_release(&target->media);
-    if (code == 0 && released != SLATE_OK)
-        code = fail_plainly(released, target->address);
+    code = lifts_release(target, code);
     if (code != 0)
         return code;
     target_close(target);

@@ -378,15 +378,8 @@ static int run(struct lowlevel *job)
 int lowlevel_do(struct lowlevel *job)
 {
     int code = lifts_claim(job->target);
-    enum slate_status released;
 
-    if (code != 0)
-        return code;
-    code = run(job);
-    released = slate_media_release(&job->target->media);
-    return code == 0 && released != SLATE_OK
-               ? fail_plainly(released, job->target->address)
-               : code;
+    return code == 0 ? lifts_release(job->target, run(job)) : code;
 }
 
 static int reassign_range(struct lowlevel *job, const struct slate_range *range)
@@ -435,17 +428,13 @@ int lowlevel_take_blocks(struct lowlevel *job)
 int lowlevel_reassign(struct lowlevel *job)
 {
     struct target *target = job->target;
-    enum slate_status released;
     int code = lifts_claim(target);
 
     if (code != 0)
         return code;
     for (uint32_t i = 0; i < job->blocks.count && code == 0; i++)
         code = reassign_range(job, &job->range[i]);
-    released = slate_media_release(&target->media);
-    return code == 0 && released != SLATE_OK
-               ? fail_plainly(released, target->address)
-               : code;
+    return lifts_release(target, code);
 }
 
 int lowlevel_judge(const struct lowlevel *job)

@@ -226,8 +226,11 @@ enum slate_status lifts_do(struct target *target,
                            const struct options *options);
 
 /* Claims the device for lifting; says on stderr who uses it. Returns an exit
- * code. Done with slate_media_release, which lets the host look anew. */
+ * code. Done with lifts_release, which lets the host look anew. */
 int lifts_claim(struct target *target);
+
+/* Lets go of it again; returns the exit code so far, or why it cannot. */
+int lifts_release(struct target *target, int code);
 
 /* Lifts what conceals content or capacity, where that is asked for and found,
  * and opens the device anew: a draft is made for what is shown then. Consent
