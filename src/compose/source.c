@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Reading a source, and holding each file to its digest. */
+#include "base/base.h"
 #include "compose/compose.h"
 
 #include <string.h>
@@ -29,11 +30,7 @@ static enum slate_status go_through(const struct slate_source *source,
     for (uint64_t at = 0; at < end; at += PIECE_BYTES) {
         uint32_t length =
             end - at < PIECE_BYTES ? (uint32_t)(end - at) : PIECE_BYTES;
-        enum slate_status status =
-            source->read(source->context, file->item, at, length, piece);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(source->read(source->context, file->item, at, length, piece));
         slate_sha256_add(&sha, piece, length);
     }
     slate_sha256_add(&sha, data, count);
@@ -65,8 +62,7 @@ static enum slate_status take(struct slate_source *source,
         source->read(source->context, file->item, at, count, data);
     bool followed;
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     followed = follow(source, file->item, at, count, data);
     if (at + count < file->bytes)
         return SLATE_OK;

@@ -61,8 +61,7 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
         prepare(enact, draft, media, consent, work, work_bytes);
 
     SLATE_THEN(status, slate_media_claim(media));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     /* Only now does nobody else change the content. */
     status = slate_enact_judge(enact);
     SLATE_THEN(status, slate_files_look(&draft->files));
@@ -94,8 +93,7 @@ static enum slate_status compare_chunk(struct slate_enact *enact,
     enum slate_status status = slate_enact_drain(enact);
     uint64_t began = slate_media_milliseconds(pass->media);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     status =
         slate_media_read(pass->media, pass->extent.first, count, pass->work);
     slate_enact_note_read(enact, count, began);
@@ -203,8 +201,7 @@ static enum slate_status do_chunk(struct slate_enact *enact, uint32_t *count)
     if (status == SLATE_OK && enact->moment == SLATE_MOMENT_OVERWRITE &&
         pass->extent.moment != SLATE_MOMENT_OVERWRITE)
         status = slate_enact_over_end(enact);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (pass->extent.moment == SLATE_MOMENT_OVERWRITE)
         status = slate_enact_over(enact, count);
     else

@@ -93,10 +93,7 @@ static enum slate_status add(const struct slate_journal *journal, uint64_t at,
     while (bytes > 0) {
         uint32_t part =
             bytes < SLATE_WORK_MIN ? (uint32_t)bytes : SLATE_WORK_MIN;
-        enum slate_status status = read(journal, at, work, part);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(read(journal, at, work, part));
         slate_sha256_add(sha, work, part);
         *sum = slate_crc32c(*sum, work, part);
         at += part;
@@ -147,8 +144,7 @@ static enum slate_status check_end(const struct slate_journal *journal,
     enum slate_status status = read(journal, journal->data, kept, sizeof kept);
 
     slate_sha256_end(sha, digest);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     return journal->first == records && memcmp(kept, digest, sizeof digest) == 0
                ? SLATE_OK
                : SLATE_ERR_JOURNAL;
@@ -163,8 +159,7 @@ static enum slate_status check_records(struct slate_journal *journal,
         uint32_t wanted, sum = UINT32_MAX;
         enum slate_status status = next_record(journal, &wanted);
 
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(status);
         if (journal->kind == SLATE_RECORD_END)
             return is_at_end(beside) ? check_end(journal, records, sha)
                                      : SLATE_ERR_JOURNAL;
@@ -178,8 +173,7 @@ static enum slate_status check_records(struct slate_journal *journal,
                                journal->at - journal->data, sha, &sum, work));
         if (status == SLATE_OK && sum != wanted)
             status = SLATE_ERR_JOURNAL;
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(status);
     }
 }
 
@@ -214,10 +208,7 @@ static enum slate_status seek(struct slate_journal *journal, uint64_t lba)
     uint32_t sum;
 
     while (lba < journal->first || lba >= journal->first + journal->count) {
-        enum slate_status status = next_record(journal, &sum);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(next_record(journal, &sum));
         if (journal->kind == SLATE_RECORD_END) {
             if (again)
                 return SLATE_ERR_JOURNAL; /* it is nowhere */
@@ -239,8 +230,7 @@ enum slate_status slate_journal_fill(struct slate_journal *journal,
         uint32_t part = journal->count - journal->done;
         uint32_t bytes;
 
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(status);
         part = part < count ? part : count;
         bytes = part * journal->block_bytes;
         if (journal->kind == SLATE_RECORD_KEPT)
@@ -250,8 +240,7 @@ enum slate_status slate_journal_fill(struct slate_journal *journal,
                           data, bytes);
         else
             memset(data, journal->byte, bytes);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(status);
         journal->done += part;
         first += part;
         count -= part;

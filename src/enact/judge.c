@@ -39,8 +39,7 @@ static enum slate_status judge_changed(struct slate_pass *pass)
 
     if (slate_draft_next(pass->draft, &walk, &first))
         status = slate_enact_equal(pass, &first, 1, &equal);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     return equal ? SLATE_ERR_ALREADY : SLATE_ERR_CHANGED;
 }
 
@@ -145,8 +144,7 @@ enum slate_status slate_enact_judge(struct slate_enact *enact)
     enum slate_status status = slate_enact_look(enact);
     struct finding found;
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (pass->draft->switched)
         return slate_enact_judge_switched(enact);
     enact->resumed =

@@ -157,8 +157,7 @@ enum slate_status slate_enact_judge_switched(struct slate_enact *enact)
         return status;
     if (judgement.outside)
         status = judge_blocks(pass, &judgement);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (!judgement.outside || !judgement.known)
         return SLATE_ERR_CHANGED;
     if (judgement.fresh && judgement.former)

@@ -74,8 +74,7 @@ static enum slate_status write_round(struct slate_enact *enact, uint32_t count)
     if (enact->resumed && !enact->ahead)
         status =
             slate_enact_equal(&enact->pass, &enact->pass.extent, count, &equal);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (equal) {
         enact->equal += count;
         return SLATE_OK;
@@ -114,8 +113,7 @@ enum slate_status slate_enact_over(struct slate_enact *enact, uint32_t *count)
     enact->round = extent->role;
     if (status == SLATE_OK && extent->deed != SLATE_DEED_WRITE)
         status = slate_enact_drain(enact); /* its buffer is needed */
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (extent->deed == SLATE_DEED_DISCARD)
         return slate_enact_discard(enact, count);
     return extent->deed == SLATE_DEED_CHECK ? check(enact, *count)

@@ -179,8 +179,7 @@ static enum slate_status look_at(struct slate_rewind *rewind, uint64_t lba,
     if (status == SLATE_OK && draft->drops &&
         look->extent.part == SLATE_PART_TABLE)
         status = explain_by(rewind, SLATE_PART_DROPPED, lba, block, odd);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (is_explained(look, odd))
         rewind->replaced++;
     else if (rewind->changed++ == 0)

@@ -145,8 +145,7 @@ enum slate_status slate_enact_write_next(struct slate_enact *enact,
                                       extent->first, count, pass->work);
     if (status == SLATE_OK && alone)
         status = slate_enact_drain(enact);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     begin(enact, count);
     if (alone || !enact->sending[enact->newest].pending.under_way)
         return slate_enact_drain(enact);

@@ -129,15 +129,13 @@ static enum slate_status erase_unit(struct slate_media *media, bool enhanced)
     uint32_t minutes = slate_ata_erase_minutes(media->answer, enhanced);
     bool set = (security & SECURITY_ENABLED) != 0;
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if ((security & (SECURITY_FROZEN | SECURITY_EXPIRED)) != 0)
         return SLATE_ERR_GUARD;
     if (!set)
         status = slate_ata_send_password(media, SLATE_ATA_SET_PASSWORD, 0,
                                          SLATE_ERASE_PASSWORD, 0);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     status = slate_ata_erase_unit(media, enhanced ? ERASE_ENHANCED : 0,
                                   SLATE_ERASE_PASSWORD, seconds_for(minutes));
     if (status == SLATE_ERR_COMMAND && set)

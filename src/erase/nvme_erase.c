@@ -102,8 +102,7 @@ static enum slate_status format(struct slate_media *media, uint32_t erase)
     enum slate_status status = identify(media, 0);
     uint32_t words[2] = {erase, 0};
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     words[0] |= (data[26] & 0x0Fu) | (data[26] & 0x10u) |
                 (data[29] & 0x07u) << 5 | (data[29] & 0x08u) << 5;
     return slate_nvme_order(media, SLATE_NVME_FORMAT, media->address, words,

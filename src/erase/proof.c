@@ -3,6 +3,7 @@
  * before, and every block with the first one where that is asked for. */
 #include <string.h>
 
+#include "base/base.h"
 #include "erase/erase.h"
 
 /* Half of the places follow each other by doubling, as most of what is there
@@ -122,8 +123,7 @@ enum slate_status slate_erase_compare(struct slate_erase *erase)
         erase->unread++;
         return SLATE_OK;
     }
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (is_plain(erase->work, bytes))
         erase->plain++;
     digest_of(erase->work, bytes, digest);

@@ -44,11 +44,7 @@ enum slate_status slate_erase_find_scsi(struct slate_media *media,
 
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
         bool known = false;
-        enum slate_status status =
-            knows(media, rows[i].operation, rows[i].action, &known);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(knows(media, rows[i].operation, rows[i].action, &known));
         if (known)
             slate_erase_note(list, rows[i].kind, 0, false);
     }

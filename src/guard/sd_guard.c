@@ -130,8 +130,7 @@ static enum slate_status command_lock(struct slate_media *media,
         ask_status(media, &card);
     back = slate_sd_send(media, SLATE_SD_SET_BLOCK_LENGTH, 512,
                          SLATE_DIRECTION_NONE, NULL, 0, NULL);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     return card.lock_failed ? SLATE_ERR_COMMAND : back;
 }
 

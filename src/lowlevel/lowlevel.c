@@ -200,8 +200,7 @@ static enum slate_status check(struct slate_lowlevel *lowlevel)
     SLATE_THEN(status, slate_lowlevel_look(media, &lowlevel->facts));
     if (status == SLATE_ERR_GEOMETRY)
         return SLATE_ERR_UNPROVED;
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     lowlevel->phase = SLATE_LOWLEVEL_OVER;
     return is_as_wished(lowlevel) ? SLATE_OK : SLATE_ERR_UNPROVED;
 }

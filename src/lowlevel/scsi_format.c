@@ -115,8 +115,7 @@ static enum slate_status ask(struct slate_media *media, bool twelve,
     slate_scsi_read_defects(&x, twelve, what, work, room);
     status = slate_scsi_ask(media, &x);
     answer->header = twelve ? 8 : 4;
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     /* the lists that it really gives (SBC-3, 5.17.2) */
     if (x.transferred < answer->header || (work[1] & what & 0x18) == 0)
         return SLATE_ERR_COMMAND;

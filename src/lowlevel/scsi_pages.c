@@ -265,8 +265,7 @@ static enum slate_status set_page(struct slate_media *media,
 
     if (status == SLATE_ERR_COMMAND && !row->needed)
         return SLATE_OK;
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     wanted = page;
     row->put(wanted.data, drive);
     if (look(media, row->page, SLATE_MODE_CHANGEABLE, row->least, &mask) !=

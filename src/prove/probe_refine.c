@@ -141,8 +141,7 @@ enum slate_status slate_probe_sweep(struct slate_probe *probe, uint64_t first,
 
     SLATE_THEN(status, slate_media_random(probe->media, probe->pattern.seed,
                                           sizeof probe->pattern.seed));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     probe->sweeps = true;
     begin_again(probe);
     return SLATE_OK;

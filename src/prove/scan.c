@@ -97,8 +97,7 @@ static enum slate_status write_chunk(struct slate_scan *scan, uint32_t count)
         if (is_of_block(status))
             status =
                 slate_round_note(&scan->bad, scan->at + i, &scan->unwritable);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(status);
     }
     return SLATE_OK;
 }

@@ -91,10 +91,7 @@ static enum slate_status walk_array(struct slate_media *media, uint8_t *work,
         uint32_t here = left < per_run ? left : per_run;
         uint32_t bytes = here * copy->entry_bytes;
         uint32_t blocks = (bytes + block_bytes - 1) / block_bytes;
-        enum slate_status status = slate_media_read(media, lba, blocks, work);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_media_read(media, lba, blocks, work));
         lba += blocks;
         *crc = slate_crc32(*crc, work, bytes);
         for (uint32_t i = 0; i < here && layout != NULL; i++)
@@ -143,8 +140,7 @@ static enum slate_status read_copy(struct slate_media *media, uint8_t *work,
 
     memset(copy, 0, sizeof *copy);
     copy->lba = lba;
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (slate_media_unread_since(media, before))
         copy->state = SLATE_GPT_UNREADABLE;
     if (memcmp(work, SLATE_GPT_SIGNATURE, 8) != 0)

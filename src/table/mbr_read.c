@@ -188,10 +188,7 @@ static enum slate_status follow_chain(struct slate_media *media, uint8_t *work,
     bool more = true;
 
     while (more && may_follow(media, &chain, layout)) {
-        enum slate_status status = slate_media_read(media, chain.at, 1, work);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_media_read(media, chain.at, 1, work));
         if (!is_signed(work)) {
             end_chain(layout, &chain, SLATE_CHAIN_BROKEN);
             return SLATE_OK;

@@ -438,6 +438,14 @@ uint64_t clock_ms(void);
 /* The next step, where all went well so far. */
 #define THEN(code, call) ((code) = (code) == 0 ? (call) : (code))
 
+/* Returns from the function with an exit code that is not 0. */
+#define TRY(call)                                                              \
+    do {                                                                       \
+        int tried_ = (call);                                                   \
+        if (tried_ != 0)                                                       \
+            return tried_;                                                     \
+    } while (0)
+
 /* Exit codes are the classes of slate_status (docs/exit-codes in the manual).
  */
 int exit_code(enum slate_status status);

@@ -182,24 +182,19 @@ static int fill_goal(struct target *target, const struct options *options,
                      struct slate_draft *draft)
 {
     enum slate_status status;
-    int code;
 
     draft->parts = 0;
     draft->goal = former == NULL ? options->goal : former->goal;
     options_revise_goal(options, &draft->goal);
-    code = check_overwrite(options, &draft->goal.overwrite);
-    if (code != 0)
-        return code;
+    TRY(check_overwrite(options, &draft->goal.overwrite));
     status = keep(target, options, former, draft);
     if (status == SLATE_OK)
-        code = empty(target, options, draft);
-    if (code != 0)
-        return code;
+        TRY(empty(target, options, draft));
     if (status == SLATE_OK)
         status = choose(target, options, former, &draft->choices);
-    code = status == SLATE_OK ? add(options, former, draft)
-                              : fail_plainly(status, target->address);
-    return code == 0 ? within_take(options, target, draft) : code;
+    TRY(status == SLATE_OK ? add(options, former, draft)
+                           : fail_plainly(status, target->address));
+    return within_take(options, target, draft);
 }
 
 int asked_fill(struct target *target, const struct options *options,

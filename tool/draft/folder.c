@@ -163,7 +163,6 @@ int folder_take(const struct target *target, const struct options *options,
                 const struct slate_draft *former, struct slate_draft *draft)
 {
     char path[PATH_MAX];
-    int code;
 
     if (options->files_first != NULL && options->files == NULL)
         return fail(SLATE_ERR_ARGUMENT,
@@ -172,9 +171,7 @@ int folder_take(const struct target *target, const struct options *options,
         return 0;
     if (options->files == NULL)
         return take_former(former, draft);
-    code = resolve(options->files, path);
-    if (code != 0)
-        return code;
+    TRY(resolve(options->files, path));
     folder_at(draft, path);
     return folder_list(target, path, options->files_first, draft);
 }

@@ -111,8 +111,7 @@ int mending_draft(struct target *target, const struct options *options,
     enum slate_status status;
     int code = asked_choose(target, options, draft);
 
-    if (code != 0)
-        return code;
+    TRY(code);
     status = slate_draft_base(draft, &target->facts);
     for (uint32_t i = 0;
          options->divided && i < options->asks && status == SLATE_OK; i++)
@@ -121,8 +120,7 @@ int mending_draft(struct target *target, const struct options *options,
         return fail_plainly(status, target->address);
     code = word_is_in(list, "all") ? add_found(target, draft) : 0;
     THEN(code, add_named(target, list, draft));
-    if (code != 0)
-        return code;
+    TRY(code);
     if (!slate_draft_is_change(draft))
         return fail(SLATE_ERR_CHANGED,
                     "%s: nothing was found there that could be mended in place",

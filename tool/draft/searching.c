@@ -93,8 +93,7 @@ int searching_draft(struct target *target, const struct options *options,
     int code = asked_choose(target, options, draft);
 
     THEN(code, read_named(target, options->put_back));
-    if (code != 0)
-        return code;
+    TRY(code);
     table = choose_table(target, options);
     if (options->goal.table_given &&
         (table == SLATE_TABLE_NONE ||

@@ -101,9 +101,7 @@ int unfinished_load(struct target *target, const struct options *options,
         return fail_unknown(target);
     if (!durable_exists(path))
         return fail_unknown(target);
-    code = draft_file_load(path, draft, address);
-    if (code != 0)
-        return code;
+    TRY(draft_file_load(path, draft, address));
     if (memcmp(draft->seal, mark->seal, sizeof mark->seal) != 0)
         return fail_unknown(target);
     code = asked_compare(target, options, draft, false, &same);

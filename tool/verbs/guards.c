@@ -37,10 +37,7 @@ static int lift_wanted(struct guards *guards)
 
 static int lift_under_claim(struct guards *guards, int *lifted)
 {
-    int code = lifts_claim(&guards->target);
-
-    if (code != 0)
-        return code;
+    TRY(lifts_claim(&guards->target));
     *lifted = lift_wanted(guards);
     return lifts_release(&guards->target, 0);
 }

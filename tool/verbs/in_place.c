@@ -13,8 +13,7 @@ int in_place_do(struct undertaking *work, const char *what)
                     what, work->target->media.tag);
 
     THEN(code, refuse_used(work->target));
-    if (code != 0)
-        return code;
+    TRY(code);
     snprintf(work->consent, sizeof work->consent, "%.63s",
              work->options->consent);
     code = undertaking_keep(work);

@@ -71,8 +71,7 @@ static int carry_it_out(struct lowlevel *job)
     time_t began;
     int code = lowlevel_plan(job);
 
-    if (code != 0)
-        return code;
+    TRY(code);
     if (!job->options->json)
         lowlevel_tell_plan(job);
     code = check_files(job);
@@ -81,8 +80,7 @@ static int carry_it_out(struct lowlevel *job)
                            "%s: Everything on this device will be lost. To "
                            "agree, add --consent",
                            job->target->media.tag));
-    if (code != 0)
-        return code;
+    TRY(code);
     began = ticket_now();
     code = lowlevel_do(job);
     THEN(code, finish(job));
@@ -101,9 +99,7 @@ static int reassign(struct lowlevel *job)
                         "--reassign: expected without --%s: it formats nothing",
                         drive_word_name((enum drive_word)i));
     }
-    code = lowlevel_take_blocks(job);
-    if (code != 0)
-        return code;
+    TRY(lowlevel_take_blocks(job));
     if (!job->options->json)
         print_line("LOST", PAINT_BAD, "what these blocks hold, if anything");
     code = consent_ask(
@@ -111,8 +107,7 @@ static int reassign(struct lowlevel *job)
         "%s: What these blocks hold will be lost. To agree, add --consent",
         job->target->media.tag);
     THEN(code, lowlevel_reassign(job));
-    if (code != 0)
-        return code;
+    TRY(code);
     if (job->options->json)
         return report_print(lowlevel_report(job));
     print_line("Done", PAINT_GOOD, "%llu block%s put elsewhere",

@@ -25,8 +25,7 @@ static int probe(struct probing *probing)
     int code = probing_put_all_back(probing);
 
     THEN(code, probing_begin(probing));
-    if (code != 0)
-        return code;
+    TRY(code);
     probing->probe.give_up = probing->options->give_up;
     code = probing_run(probing, "Probing");
     note_tried(probing);

@@ -174,8 +174,7 @@ int probe_full(struct target *target, const struct options *options)
                     target->media.tag);
 
     THEN(code, refuse_used(target));
-    if (code != 0)
-        return code;
+    TRY(code);
     bad.range = room = calloc(DRAFTED_BAD, sizeof *room);
     if (room != NULL)
         status = slate_scan_start(&full.scan, &target->media, &all, &bad,

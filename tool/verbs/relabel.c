@@ -77,10 +77,8 @@ static int draft_label(struct target *target, const struct options *options,
 {
     uint32_t partition = 0;
     enum slate_status status = SLATE_OK;
-    int code = find_volume(target, options, &partition);
 
-    if (code != 0)
-        return code;
+    TRY(find_volume(target, options, &partition));
     status = slate_draft_base(draft, &target->facts);
     if (status == SLATE_OK)
         status =

@@ -192,10 +192,8 @@ static int put_back(struct rewinding *work)
 {
     struct progress progress;
     enum slate_status status;
-    int code = release_and_look(work);
 
-    if (code != 0)
-        return code;
+    TRY(release_and_look(work));
     work->replaced = work->rewind.replaced;
     work->changed = work->rewind.changed;
     progress_begin(&progress, "Putting back");

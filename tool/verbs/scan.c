@@ -162,8 +162,7 @@ static int go_over(const struct options *options, struct target *target,
     end = slate_scan_end(scan);
     status = status == SLATE_OK ? end : status;
     regions_fail(scan->surface, &scan->bad);
-    if (code != 0)
-        return code;
+    TRY(code);
     if (status == SLATE_ERR_BAD_LIST)
         return scan_fail_full(scan, target);
     return status == SLATE_OK

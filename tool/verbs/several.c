@@ -80,8 +80,7 @@ int renew_several(const struct options *options)
     uint32_t count = 0;
     int code = check_options(options);
 
-    if (code != 0)
-        return code;
+    TRY(code);
     for (; count < options->count; count++) {
         struct job *job = job_new(options, options->more[count]);
 

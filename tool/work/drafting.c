@@ -117,8 +117,7 @@ int make_draft(struct target *target, const struct options *options,
     if (code == 0 && options->put_back != NULL)
         return searching_draft(target, options, draft);
     THEN(code, asked_fill(target, options, former, draft));
-    if (code != 0)
-        return code;
+    TRY(code);
     status = slate_draft_base(draft, &target->facts);
     if (status != SLATE_OK)
         return fail_plainly(status, target->address);

@@ -149,8 +149,7 @@ int carry_out(struct target *target, struct slate_draft *draft,
     journal[0] = '\0';
     THEN(code, folder_check(draft, target->work, WORK_BYTES));
     THEN(code, release_users(target, options->json));
-    if (code != 0)
-        return code;
+    TRY(code);
     progress_catch_interrupts();
     status = slate_enact_start(enact, draft, &target->media, target->media.tag,
                                target->work, WORK_BYTES);

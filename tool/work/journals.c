@@ -149,9 +149,7 @@ int journals_keep(const struct options *options, struct target *target,
             path[0] = '\0';
         return 0;
     }
-    code = find_place(options, target, draft, path);
-    if (code != 0)
-        return code;
+    TRY(find_place(options, target, draft, path));
     if (slate_draft_store(draft, NULL, 0, &used) == SLATE_ERR_BUFFER)
         stored.byte = malloc(used);
     if (stored.byte == NULL ||

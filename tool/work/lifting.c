@@ -38,8 +38,7 @@ int lifts_claim(struct target *target)
     int code = refuse_used(target);
     enum slate_status status;
 
-    if (code != 0)
-        return code;
+    TRY(code);
     progress_catch_interrupts(); /* a lift may take more than one command */
     status = slate_media_claim(&target->media);
     return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
@@ -79,8 +78,7 @@ int lifts_reveal(struct target *target, const struct options *options)
     char address[sizeof target->address];
     int code = lifts_claim(target);
 
-    if (code != 0)
-        return code;
+    TRY(code);
     snprintf(address, sizeof address, "%s", target->address);
     for (uint32_t i = 0; i < target->facts.guards && code == 0; i++) {
         const struct slate_guard *guard = &target->facts.guard[i];
@@ -96,9 +94,7 @@ int lifts_reveal(struct target *target, const struct options *options)
         else if (!options->json)
             print_line("Lifted", PAINT_GOOD, "%s", name);
     }
-    code = lifts_release(target, code);
-    if (code != 0)
-        return code;
+    TRY(lifts_release(target, code));
     target_close(target);
     code = target_open(target, address, options->bench, options->block_bytes);
     return code == 0 ? target_look(target) : code;

@@ -430,8 +430,7 @@ int lowlevel_reassign(struct lowlevel *job)
     struct target *target = job->target;
     int code = lifts_claim(target);
 
-    if (code != 0)
-        return code;
+    TRY(code);
     for (uint32_t i = 0; i < job->blocks.count && code == 0; i++)
         code = reassign_range(job, &job->range[i]);
     return lifts_release(target, code);

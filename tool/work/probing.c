@@ -93,10 +93,8 @@ int probing_begin(struct probing *probing)
 {
     struct target *target = probing->target;
     enum slate_status status;
-    int code = refuse_used(target);
 
-    if (code != 0)
-        return code;
+    TRY(refuse_used(target));
     status = slate_probe_start(&probing->probe, &target->media, probing->work,
                                SLATE_PROBE_WORK);
     if (status == SLATE_ERR_PROTECTED)
@@ -134,8 +132,7 @@ static int put_back(struct probing *probing, const char *file)
     struct slate_probe *probe = &probing->probe;
     int code = probing_begin(probing);
 
-    if (code != 0)
-        return code;
+    TRY(code);
     snprintf(probing->file, sizeof probing->file, "%s", file);
     code = kept_load(probing->file, probing->target, probe);
     if (code == 0) {

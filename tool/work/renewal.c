@@ -66,10 +66,8 @@ static int ask(struct renewal *renewal, const char *what)
 {
     char wanted[64], picked[64];
     const char *given = given_for(renewal, picked);
-    int code = check_given(renewal);
 
-    if (code != 0)
-        return code;
+    TRY(check_given(renewal));
     consent_words(&renewal->target, wanted);
     if (renewal->revealed && given != NULL) { /* it was for this very device */
         memcpy(renewal->work.consent, wanted, sizeof wanted);
@@ -314,8 +312,7 @@ static int draft_around(struct renewal *renewal)
     enum slate_status status = SLATE_OK;
     int code = read_back_round(&renewal->target, draft, &renewal->over_prove);
 
-    if (code != 0)
-        return code;
+    TRY(code);
     memset(&draft->goal.overwrite, 0, sizeof draft->goal.overwrite);
     for (uint32_t i = 0; i < failed->count && status == SLATE_OK; i++)
         status = slate_draft_bad(draft, failed->range[i].first,

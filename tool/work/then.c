@@ -68,8 +68,7 @@ static int let_go(struct target *target, const struct options *options)
     if (rows[i].go == NULL) {
         int code = eject_target(target);
 
-        if (code != 0)
-            return code;
+        TRY(code);
     } else {
         status = rows[i].go(target);
         if (status == SLATE_ERR_COMMAND)

@@ -59,11 +59,8 @@ static enum slate_status ask_volume(struct slate_media *media, void *work,
 
     for (int i = 0; i < 2 && first <= UINT32_MAX; i++) {
         bool agrees;
-        enum slate_status status =
-            volume_agrees(media, work, first * sizes[i], sizes[i], &agrees);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(
+            volume_agrees(media, work, first * sizes[i], sizes[i], &agrees));
         if (agrees) {
             *block_bytes = sizes[i];
             return SLATE_OK;

@@ -57,8 +57,7 @@ static enum slate_status weigh(struct slate_reader *reader, uint64_t end,
         return SLATE_ERR_FORMAT;
     status = slate_volume_read(reader->media, &reader->range, SLATE_DEPTH_FULL,
                                reader->work, volume);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (!counts(volume))
         return SLATE_ERR_FORMAT;
     lost->first = reader->range.first;

@@ -156,9 +156,8 @@ static void fill_found(const struct slate_telling *to)
         return;
     }
     slate_text_add(to->text, slate_volume_words(sample->volume.kind));
-    if (sample->volume.label[0] != '\0') {
+    if (sample->volume.label[0] != '\0')
         SLATE_SAY(to->text, " labelled \"{}\"", AS_TEXT(sample->volume.label));
-    }
     SLATE_SAY(to->text, " begins at block {}", AS_NUMBER(sample->volume_lba));
 }
 
@@ -169,13 +168,12 @@ static void fill_cut_short(const struct slate_telling *to)
     for (uint32_t i = 0; i < to->facts->layout.count; i++)
         unread += to->facts->volume[i].kind == SLATE_VOLUME_UNREAD ? 1u : 0u;
     slate_text_add(to->text, "A look takes at most 256 commands and 4 MiB; ");
-    if (unread > 0) {
+    if (unread > 0)
         SLATE_SAY(to->text, "{} of {} were not looked into.",
                   AS_COUNT(unread, "partition"),
                   AS_NUMBER(to->facts->layout.found));
-    } else {
+    else
         slate_text_add(to->text, "what would have come later was not read.");
-    }
 }
 
 static void fill_native(const struct slate_telling *to)

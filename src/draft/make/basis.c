@@ -156,8 +156,7 @@ enum slate_status slate_draft_base(struct slate_draft *draft,
     SLATE_THEN(status,
                slate_draft_grow_ranges(draft, "old structures", &basis->old,
                                        2 + (uint64_t)2 * facts->layout.count));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     memcpy(basis->tag, facts->tag, SLATE_TAG_ROOM);
     memcpy(basis->identity, facts->identity_digest, SLATE_DIGEST_BYTES);
     basis->disk_signature = facts->layout.kind == SLATE_TABLE_MBR

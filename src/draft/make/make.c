@@ -122,8 +122,7 @@ static enum slate_status make_change(struct slate_draft *draft)
     slate_table_grid(&draft->basis.geometry, &draft->grid);
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
         status = slate_draft_fill_volume(draft, i);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     slate_draft_seal(draft, draft->seal);
     return slate_draft_first_bad(draft, &draft->refused_block)
                ? SLATE_ERR_BAD_BLOCK
@@ -229,8 +228,7 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
         status = slate_draft_fill_volume(draft, i);
     if (status == SLATE_OK && draft->switched)
         status = slate_draft_change_table(draft);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (!draft->switched)
         slate_draft_fill_table(draft);
     slate_draft_seal(draft, draft->seal);

@@ -94,8 +94,7 @@ static enum slate_status clear_flags(const struct slate_patching *patching,
     enum slate_status status = slate_volume_flags(patching->media, range,
                                                   patching->work, flag, &count);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     for (uint32_t i = 0; i < count; i++) {
         if (flag[i].kind == kind)
             flag[of_kind++] = flag[i];
@@ -158,8 +157,7 @@ enum slate_status slate_draft_clear(struct slate_draft *draft,
     before = slate_media_read_by(media, &strict);
     status = clear(&patching, facts, attribute);
     (void)slate_media_read_by(media, &before);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     change->clear[change->clears].kind = attribute->kind;
     change->clear[change->clears++].number =
         whole ? 0 : facts->partition[attribute->partition].number;

@@ -62,8 +62,7 @@ static enum slate_status find_kept(struct slate_draft *draft,
                                       "there is no partition of this number");
         if (old->role == SLATE_ROLE_LOGICAL)
             status = check_logical(draft, i, facts);
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(status);
         part->range.first = old->first;
         part->range.count = old->count;
     }
@@ -91,8 +90,7 @@ static enum slate_status take(struct reading *reading, uint64_t lba,
                    slate_draft_grow_bytes(
                        reading->draft, "the table as it is", reading->image,
                        (uint64_t)reading->image->count + block_bytes));
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(status);
         memcpy(reading->image->byte + reading->image->count, reading->work,
                block_bytes);
         reading->image->count += block_bytes;
@@ -202,8 +200,7 @@ enum slate_status slate_draft_keep(struct slate_draft *draft,
         status = take_gpt(&reading, &facts->layout);
     if (status == SLATE_OK && names(draft, facts, SLATE_ROLE_LOGICAL))
         status = take_chain(draft, &reading);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     draft->basis.image_of = facts->layout.kind;
     leave_out_zeros(image);
     return SLATE_OK;

@@ -2,6 +2,7 @@
 /* Another label for a volume, as a change in place. */
 #include <string.h>
 
+#include "base/base.h"
 #include "draft/mend/mend.h"
 
 static enum slate_status put_edit(const struct slate_patching *patching,
@@ -41,8 +42,7 @@ static enum slate_status relabel(const struct slate_patching *patching,
         edits += plan.edits;
         round.round++;
     } while (status == SLATE_OK && plan.more);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     memcpy(change->renamed.label, plan.label, sizeof plan.label);
     return edits == 0 ? SLATE_ERR_ARGUMENT : SLATE_OK;
 }

@@ -100,8 +100,7 @@ enum slate_status slate_draft_mend(struct slate_draft *draft,
     before = slate_media_read_by(media, &strict);
     status = rows[mend->kind].mend(&mending);
     (void)slate_media_read_by(media, &before);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (rows[mend->kind].sparing)
         leave_out_equal(draft);
     if (!changes_any(change, facts->geometry.block_bytes))

@@ -72,8 +72,7 @@ static enum slate_status put_block(const struct slate_mending *mending,
                          moment_of(mending, backup, header),
                          backup ? SLATE_PATCH_TABLE_COPY : SLATE_PATCH_TABLE,
                          &block));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     memcpy(block, patching->work, mending->facts->geometry.block_bytes);
     if (header)
         put_header(place, block);

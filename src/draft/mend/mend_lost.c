@@ -248,8 +248,7 @@ enum slate_status slate_draft_put_back(struct slate_draft *draft,
         status =
             slate_draft_grow(draft, "partitions", &draft->partition,
                              (uint64_t)count + 1, sizeof *draft->partition);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (count == 0 || draft->parts > 0 ||
         (table != SLATE_TABLE_MBR && table != SLATE_TABLE_GPT))
         return SLATE_ERR_ARGUMENT;

@@ -162,8 +162,7 @@ slate_mend_gather(const struct slate_mending *mending,
                          (uint64_t)facts->layout.count + draft->parts + 1,
                          sizeof *draft->partition);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     plan->partition = draft->partition;
     while (next != NULL) {
         struct slate_partition *partition = &draft->partition[plan->count];
@@ -209,8 +208,7 @@ enum slate_status slate_mend_put_gpt(const struct slate_mending *mending,
     SLATE_THEN(status, put_blocks(mending, plan, 1, copy));
     SLATE_THEN(status, slate_mend_block(mending, 0, SLATE_MOMENT_COMMIT,
                                         SLATE_PATCH_TABLE, &block));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (mending->facts->layout.kind == SLATE_TABLE_NONE)
         memset(block, 0, plan->block_bytes); /* what is there is no code */
     slate_mend_put_protective(mending, block);

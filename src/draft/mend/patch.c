@@ -53,8 +53,7 @@ static enum slate_status make_room(const struct slate_patching *patching,
                slate_draft_grow_bytes(patching->draft,
                                       "blocks that are changed", &change->bytes,
                                       (uint64_t)change->bytes.count + both));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     bytes = change->bytes.byte + both * index;
     memmove(&change->patch[index + 1], &change->patch[index],
             (change->patches - index) * sizeof change->patch[0]);
@@ -113,10 +112,7 @@ enum slate_status slate_patch_put(const struct slate_patching *patching,
         uint32_t at = (uint32_t)(byte % size);
         uint32_t here = size - at < length ? (uint32_t)(size - at) : length;
         uint8_t *block;
-        enum slate_status status = slate_patch_block(patching, &patch, &block);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_patch_block(patching, &patch, &block));
         memcpy(block + at, bytes, here);
         bytes += here;
         byte += here;

@@ -48,8 +48,7 @@ static enum slate_status seal_copy(const struct slate_patching *patching,
     enum slate_status status = sum_array(patching, copy, &crc);
 
     SLATE_THEN(status, block_of(patching, backup, copy->lba, &block));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     slate_put_le32(block + SLATE_GPT_ARRAY_CRC, crc);
     slate_put_le32(block + SLATE_GPT_HEADER_CRC, 0);
     slate_put_le32(block + SLATE_GPT_HEADER_CRC,
@@ -136,8 +135,7 @@ static enum slate_status sort_copy(const struct slate_patching *patching,
             status = entry_of(patching, copy, backup, j - 1, &one);
             SLATE_THEN(status, entry_of(patching, copy, backup, j, &two));
             SLATE_THEN(status, entry_of(patching, copy, backup, j - 1, &one));
-            if (status != SLATE_OK)
-                return status;
+            SLATE_TRY(status);
             if (place_of(one) <= place_of(two))
                 break;
             swap(one, two, copy->entry_bytes);

@@ -293,8 +293,7 @@ enum slate_status slate_draft_lay_out(struct slate_draft *draft)
     SLATE_THEN(status, slate_draft_check_asked(draft));
 
     SLATE_THEN(status, check_sizes(draft, &rest));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (draft->table.kind == SLATE_TABLE_NONE)
         return lay_out_whole(draft);
     draft->refused = 0;

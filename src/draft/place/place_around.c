@@ -6,6 +6,7 @@
  * more gives the same. */
 #include <string.h>
 
+#include "base/base.h"
 #include "draft/place/place.h"
 #include "table/table.h"
 
@@ -340,8 +341,7 @@ enum slate_status slate_draft_lay_out_around(struct slate_draft *draft,
     bool contained = draft->container.count > 0;
     enum slate_status status = place_kept(&around);
 
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     count_entries(&around);
     add_up_gaps(&around);
     for (size_t i = 0; i < SLATE_STANDINGS && status == SLATE_OK; i++)

@@ -31,12 +31,11 @@ static void add_smallest(const struct slate_ask *ask, uint32_t block,
         AS_TEXT(ask->volume == SLATE_VOLUME_NONE ? "a volume" : words),
         AS_TEXT(ask->cluster_bytes == 0 ? " needs at least " : " needs about "),
         AS_SIZE(least * times));
-    if (ask->cluster_bytes == 0) {
+    if (ask->cluster_bytes == 0)
         SLATE_SAY(text, " with {}-byte blocks", AS_NUMBER(block));
-    } else {
+    else
         SLATE_SAY(text, " with clusters of {} bytes",
                   AS_NUMBER(ask->cluster_bytes));
-    }
 }
 
 static void add_largest(const struct slate_ask *ask, uint32_t block,

@@ -176,8 +176,7 @@ static enum slate_status nvme_open(struct slate_media *media,
     memset(data, 0, IDENTIFY_BYTES);
     status = identify(media, IDENTIFY_NAMESPACE, data);
     SLATE_THEN(status, take_namespace(media, data));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     media->read_only = media->read_only || facts->read_only;
     take_unallocated(media);
     if (media->geometry.block_bytes > 0)

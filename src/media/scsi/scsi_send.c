@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Sending SCSI commands, with patience, and reading sense data. */
+#include "base/base.h"
 #include "media/scsi/scsi.h"
 
 #define STATE_GOOD 0x00
@@ -82,10 +83,7 @@ enum slate_status slate_scsi_send(struct slate_media *media,
     struct slate_fault fault = {0};
 
     for (int i = 0; i < PATIENCE; i++) {
-        enum slate_status status = slate_media_exchange(media, x);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_media_exchange(media, x));
         if (x->state == STATE_GOOD)
             return SLATE_OK;
         read_sense(x, &fault);

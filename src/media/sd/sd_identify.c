@@ -69,8 +69,7 @@ static enum slate_status read_registers(struct slate_media *media)
     }
     SLATE_THEN(status, slate_sd_register(media, SLATE_SD_SEND_CSD,
                                          media->address << 16, csd));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     slate_sd_take_cid(media, cid);
     return slate_sd_take_csd(media, csd) ? SLATE_OK : SLATE_ERR_GEOMETRY;
 }

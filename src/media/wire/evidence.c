@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Gathering evidence while a device is looked at, and holding it against the
  * device later. */
+#include "base/base.h"
 #include "media/wire/wire.h"
 
 #include <string.h>
@@ -119,11 +120,7 @@ enum slate_status slate_seen_again(struct slate_media *media,
     while (done < seen->count) {
         uint64_t left = seen->count - done;
         uint32_t count = left < room ? (uint32_t)left : room;
-        enum slate_status status =
-            slate_media_read(media, seen->first + done, count, work);
-
-        if (status != SLATE_OK)
-            return status;
+        SLATE_TRY(slate_media_read(media, seen->first + done, count, work));
         slate_sha256_add(&sha, work,
                          (size_t)count * media->geometry.block_bytes);
         done += count;

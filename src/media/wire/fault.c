@@ -38,9 +38,8 @@ void slate_fault_answer_words(const struct slate_fault *fault,
         return;
     }
     slate_text_add(text, slate_sense_key_words(fault->sense_key));
-    if (words != NULL) {
+    if (words != NULL)
         SLATE_SAY(text, ", {}", AS_TEXT(words));
-    }
     SLATE_SAY(text, " ({}/{}/{})", AS_HEX(fault->sense_key, 1),
               AS_HEX(fault->asc, 2), AS_HEX(fault->ascq, 2));
 }
@@ -50,12 +49,10 @@ void slate_fault_words(const struct slate_fault *fault, struct slate_text *text)
     SLATE_SAY(text, "{}, while {}",
               AS_TEXT(slate_status_sentence(fault->status)),
               AS_TEXT(operation_words(fault->operation)));
-    if (fault->count > 0) {
+    if (fault->count > 0)
         SLATE_SAY(text, " block {}", AS_NUMBER(fault->lba));
-    }
-    if (fault->count > 1) {
+    if (fault->count > 1)
         SLATE_SAY(text, " to {}", AS_NUMBER(fault->lba + fault->count - 1));
-    }
     if (!fault->has_sense)
         return;
     slate_text_add(text, "; the device answers: ");

@@ -3,6 +3,7 @@
  * left out, and who is shown what was read. */
 #include <string.h>
 
+#include "base/base.h"
 #include "media/wire/wire.h"
 
 /* How often a read is tried before it counts as failed. */
@@ -148,8 +149,7 @@ enum slate_status slate_media_read_run(struct slate_media *media, uint64_t lba,
         if (status == SLATE_OK)
             media->fault = before;
     }
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     media->traffic.blocks_read += count;
     show_witness(media, lba, count, data, skipped);
     return SLATE_OK;

@@ -58,8 +58,7 @@ enum slate_status slate_exfat_relabel(struct slate_media *media,
 
     memset(plan, 0, sizeof *plan);
     status = slate_exfat_label(wish->label, plan->label);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     boot = slate_reader_cut(&reader)
                ? slate_reader_at(&reader, 0, SLATE_PIECE_BYTES)
                : NULL;
@@ -70,8 +69,7 @@ enum slate_status slate_exfat_relabel(struct slate_media *media,
         (status == SLATE_ERR_ROOT_FULL ||
          (status == SLATE_OK && entry[0] != SLATE_EXFAT_ENTRY_LABEL)))
         return SLATE_OK; /* there is none */
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     plan->edits = 1;
     edit->byte = reader.range.first * media->geometry.block_bytes + at;
     edit->length = SLATE_EXFAT_ENTRY_BYTES;

@@ -133,8 +133,7 @@ enum slate_status slate_ext_relabel(struct slate_media *media,
 
     memset(plan, 0, sizeof *plan);
     status = take_label(wish->label, plan->label);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     if (!slate_reader_cut(&reader) ||
         slate_reader_at(&reader, at, SLATE_EXT_SUPER_BYTES) == NULL)
         return reader.status != SLATE_OK ? reader.status : SLATE_ERR_CHANGED;

@@ -141,8 +141,7 @@ enum slate_status slate_fat_relabel(struct slate_media *media,
     memset(plan, 0, sizeof *plan);
     memset(&shape, 0, sizeof shape);
     status = slate_fat_label(wish->label, plan->label);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     boot = slate_reader_cut(&reader)
                ? slate_reader_at(&reader, 0, SLATE_PIECE_BYTES)
                : NULL;

@@ -251,8 +251,7 @@ enum slate_status slate_ntfs_plan(const struct slate_wish *wish,
     take_identifiers(ntfs, wish);
     status = take_cluster(ntfs, wish->cluster_bytes);
     SLATE_THEN(status, take_records(ntfs));
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     take_log(ntfs);
     if (last_is_bad(ntfs) || !place(ntfs))
         return ntfs->bad_clusters > 0 || last_is_bad(ntfs)

@@ -147,8 +147,7 @@ enum slate_status slate_ntfs_relabel(struct slate_media *media,
 
     memset(plan, 0, sizeof *plan);
     status = slate_ntfs_label(wish->label, plan->label);
-    if (status != SLATE_OK)
-        return status;
+    SLATE_TRY(status);
     boot = slate_reader_cut(&reader)
                ? slate_reader_at(&reader, 0, SLATE_PIECE_BYTES)
                : NULL;
