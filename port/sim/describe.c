@@ -126,18 +126,15 @@ static const char *take_erasing(struct sim_erasing *erasing,
     erasing->mute = sim_flag_of(about, "mute");
     erasing->waits = sim_flag_of(about, "waits");
     erasing->plain = sim_flag_of(about, "plain");
-    for (int i = 0; i < 5; i++) {
-        if (strcmp(what, does[i]) == 0)
-            erasing->does = (enum sim_erase_does)i;
-    }
+    if (what[0] != '\0')
+        erasing->does = (enum sim_erase_does)(sim_place_of(what, does, 5) % 5);
     json_array_foreach(json_object_get(about, "ways"), index, name)
     {
-        int way = 0;
+        uint32_t way =
+            json_is_string(name)
+                ? sim_place_of(json_string_value(name), ways, SIM_ERASE_WAYS)
+                : SIM_ERASE_WAYS;
 
-        while (way < SIM_ERASE_WAYS &&
-               (!json_is_string(name) ||
-                strcmp(json_string_value(name), ways[way]) != 0))
-            way++;
         if (way == SIM_ERASE_WAYS)
             return "\"erases\" must list \"ways\" of those in docs/bench.md";
         erasing->ways |= 1u << way;
@@ -165,41 +162,34 @@ static bool take_beyond(struct sim_unit *unit, const json_t *object)
 {
     static const char *const names[] = {"wrap", "drop", "zeros", "noise"};
     const char *beyond = sim_text_of(object, "beyond");
+    uint32_t place = sim_place_of(beyond, names, 4);
 
-    for (int i = 0; i < 4; i++) {
-        if (strcmp(beyond, names[i]) == 0) {
-            unit->beyond = (enum sim_beyond)i;
-            return true;
-        }
-    }
-    return beyond[0] == '\0';
+    unit->beyond = (enum sim_beyond)(place % 4);
+    return place < 4 || beyond[0] == '\0';
 }
 
 static const char *take_fault(struct sim_unit *unit, const json_t *object)
 {
     static const char *const names[] = {"read", "write", "slow"};
     struct sim_fault *fault = &unit->fault[unit->fault_count];
-    const char *kind = sim_text_of(object, "kind");
+    uint32_t kind = sim_place_of(sim_text_of(object, "kind"), names, 3);
 
     if (unit->fault_count == SIM_FAULTS)
         return "\"faults\" must be at most 32";
-    for (int i = 0; i < 3; i++) {
-        if (strcmp(kind, names[i]) != 0)
-            continue;
-        fault->kind = (enum sim_fault_kind)i;
-        fault->first = sim_number_of(object, "first");
-        fault->count = sim_number_of(object, "blocks");
-        fault->times = sim_number_of(object, "times");
-        fault->bytes_per_second = sim_number_of(object, "bytes_per_second");
-        if (fault->count == 0)
-            fault->count = 1;
-        if (fault->first > unit->blocks ||
-            fault->count > unit->blocks - fault->first)
-            return "a fault must lie within the device";
-        unit->fault_count++;
-        return NULL;
-    }
-    return "the \"kind\" of a fault must be read, write or slow";
+    if (kind == 3)
+        return "the \"kind\" of a fault must be read, write or slow";
+    fault->kind = (enum sim_fault_kind)kind;
+    fault->first = sim_number_of(object, "first");
+    fault->count = sim_number_of(object, "blocks");
+    fault->times = sim_number_of(object, "times");
+    fault->bytes_per_second = sim_number_of(object, "bytes_per_second");
+    if (fault->count == 0)
+        fault->count = 1;
+    if (fault->first > unit->blocks ||
+        fault->count > unit->blocks - fault->first)
+        return "a fault must lie within the device";
+    unit->fault_count++;
+    return NULL;
 }
 
 static bool is_block_size(uint64_t bytes)
@@ -420,4 +410,14 @@ uint64_t sim_number_of(const json_t *object, const char *key)
 bool sim_flag_of(const json_t *object, const char *key)
 {
     return json_is_true(json_object_get(object, key));
+}
+
+uint32_t sim_place_of(const char *text, const char *const *names,
+                      uint32_t count)
+{
+    uint32_t i = 0;
+
+    while (i < count && strcmp(text, names[i]) != 0)
+        i++;
+    return i;
 }

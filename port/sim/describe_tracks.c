@@ -6,14 +6,10 @@
 static bool take_kind(struct sim_spot *spot, const char *kind)
 {
     static const char *const names[] = {"stays", "fades", "worn"};
+    uint32_t place = sim_place_of(kind, names, 3);
 
-    for (int i = 0; i < 3; i++) {
-        if (strcmp(kind, names[i]) == 0) {
-            spot->kind = (enum sim_spot_kind)i;
-            return true;
-        }
-    }
-    return kind[0] == '\0';
+    spot->kind = (enum sim_spot_kind)(place % 3);
+    return place < 3 || kind[0] == '\0';
 }
 
 static const char *take_spot(struct sim_tracks *tracks, const json_t *object)

@@ -18,13 +18,8 @@ static void key_of(const struct slate_sim *sim, enum sim_guard guard,
 
 bool sim_guard_named(const char *name, enum sim_guard *guard)
 {
-    for (int i = 0; i < SIM_GUARDS; i++) {
-        if (strcmp(name, names[i]) == 0) {
-            *guard = (enum sim_guard)i;
-            return true;
-        }
-    }
-    return false;
+    *guard = (enum sim_guard)sim_place_of(name, names, SIM_GUARDS);
+    return *guard != SIM_GUARDS;
 }
 
 /* State: 0 as described, 1 off, 2 on. */

@@ -362,6 +362,9 @@ bool sim_lose_power(struct slate_sim *sim);
 const char *sim_text_of(const json_t *object, const char *key);
 uint64_t sim_number_of(const json_t *object, const char *key);
 bool sim_flag_of(const json_t *object, const char *key);
+/* The place of a member's text in a list; the length of that: it is in none. */
+uint32_t sim_place_of(const char *text, const char *const *names,
+                      uint32_t count);
 
 /* "tracks" and "formats" of a description (describe_tracks.c); NULL, or what
  * was expected. */

@@ -220,33 +220,29 @@ bool slate_mend_obstacle(const struct slate_facts *facts,
 /* The kind that mends a finding; SLATE_MEND_KINDS: none does. */
 static uint32_t kind_for(enum slate_finding_id id)
 {
-    switch (id) {
-    case SLATE_FINDING_GPT_PRIMARY_DAMAGED:
-    case SLATE_FINDING_GPT_SECOND_ALONE:
-    case SLATE_FINDING_GPT_BACKUP_MISPLACED:
-    case SLATE_FINDING_GPT_BACKUP_DAMAGED:
-    case SLATE_FINDING_PROTECTIVE_MISSING:
-    case SLATE_FINDING_PROTECTIVE_WRONG:
-    case SLATE_FINDING_MBR_REMAINS:
-    case SLATE_FINDING_BEYOND_END:
-        return SLATE_MEND_GPT;
-    case SLATE_FINDING_HYBRID_DISAGREES:
-        return SLATE_MEND_HYBRID;
-    case SLATE_FINDING_GPT_REMAINS:
-        return SLATE_MEND_REMAINS;
-    case SLATE_FINDING_NO_VOLUME:
-    case SLATE_FINDING_START_ERASED:
-        return SLATE_MEND_START;
-    case SLATE_FINDING_TYPE_DISAGREES:
-        return SLATE_MEND_TYPE;
-    case SLATE_FINDING_MBR_LIMIT:
-        return SLATE_MEND_TO_GPT;
-    case SLATE_FINDING_SMALL_TABLE:
-    case SLATE_FINDING_UNALLOCATED:
-        return SLATE_MEND_GROW;
-    default:
-        return SLATE_MEND_KINDS;
+    static const uint8_t kinds[][2] = {
+        {SLATE_FINDING_GPT_PRIMARY_DAMAGED, SLATE_MEND_GPT},
+        {SLATE_FINDING_GPT_SECOND_ALONE, SLATE_MEND_GPT},
+        {SLATE_FINDING_GPT_BACKUP_MISPLACED, SLATE_MEND_GPT},
+        {SLATE_FINDING_GPT_BACKUP_DAMAGED, SLATE_MEND_GPT},
+        {SLATE_FINDING_PROTECTIVE_MISSING, SLATE_MEND_GPT},
+        {SLATE_FINDING_PROTECTIVE_WRONG, SLATE_MEND_GPT},
+        {SLATE_FINDING_MBR_REMAINS, SLATE_MEND_GPT},
+        {SLATE_FINDING_BEYOND_END, SLATE_MEND_GPT},
+        {SLATE_FINDING_HYBRID_DISAGREES, SLATE_MEND_HYBRID},
+        {SLATE_FINDING_GPT_REMAINS, SLATE_MEND_REMAINS},
+        {SLATE_FINDING_NO_VOLUME, SLATE_MEND_START},
+        {SLATE_FINDING_START_ERASED, SLATE_MEND_START},
+        {SLATE_FINDING_TYPE_DISAGREES, SLATE_MEND_TYPE},
+        {SLATE_FINDING_MBR_LIMIT, SLATE_MEND_TO_GPT},
+        {SLATE_FINDING_SMALL_TABLE, SLATE_MEND_GROW},
+        {SLATE_FINDING_UNALLOCATED, SLATE_MEND_GROW}};
+
+    for (size_t i = 0; i < sizeof kinds / sizeof kinds[0]; i++) {
+        if (kinds[i][0] == id)
+            return kinds[i][1];
     }
+    return SLATE_MEND_KINDS;
 }
 
 /* The one that gets the most; the whole: none does. */
