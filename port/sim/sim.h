@@ -305,7 +305,6 @@ uint64_t sim_sd_block_of(const struct slate_sim *sim, uint32_t argument);
 #define SIM_SD_WP_VIOLATION 0x04000000u
 #define SIM_SD_LOCKED 0x02000000u
 #define SIM_SD_LOCK_FAILED 0x01000000u
-#define SIM_SD_ILLEGAL_COMMAND 0x00400000u
 #define SIM_SD_CSD_OVERWRITE 0x00010000u
 
 /* What protects or hides parts of an ATA disk (ata_guards.c): carries out a

@@ -110,6 +110,19 @@ static inline const char *slate_name_at(const char *const *names, size_t count,
 #define SLATE_NAME_OF(names, value)                                            \
     slate_name_at(names, sizeof(names) / sizeof(names)[0], (unsigned)(value))
 
+/* Makes low the first index from it up to high for which something no longer
+ * holds, as it does for all ahead of that one. */
+#define SLATE_BISECT(low, high, index, holds)                                  \
+    do {                                                                       \
+        while ((low) < (high)) {                                               \
+            uint32_t index = (uint32_t)((low) + ((high) - (low)) / 2);         \
+            if (holds)                                                         \
+                (low) = index + 1;                                             \
+            else                                                               \
+                (high) = index;                                                \
+        }                                                                      \
+    } while (0)
+
 /* An array of rows has one for each value of an enum. */
 #define SLATE_ROWS_FOR(rows, count)                                            \
     _Static_assert(sizeof(rows) / sizeof(rows)[0] == (count),                  \

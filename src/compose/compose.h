@@ -39,6 +39,23 @@ bool slate_rows_next(const struct slate_row *row, uint32_t count,
 bool slate_rows_cover(const struct slate_row *row, uint32_t count, uint64_t lba,
                       uint64_t *until);
 
+/* The same, where a function makes the rows out of a plan. */
+#define SLATE_ROWS_BOTH(storage, name, most, make)                             \
+    storage bool name##_next(const void *plan, enum slate_moment moment,       \
+                             uint64_t *at, struct slate_extent *extent)        \
+    {                                                                          \
+        struct slate_row row[most];                                            \
+        make(plan, row);                                                       \
+        return slate_rows_next(row, most, moment, at, extent);                 \
+    }                                                                          \
+    storage bool name##_covers(const void *plan, uint64_t lba,                 \
+                               uint64_t *until)                                \
+    {                                                                          \
+        struct slate_row row[most];                                            \
+        make(plan, row);                                                       \
+        return slate_rows_cover(row, most, lba, until);                        \
+    }
+
 /* The same of a plan that begins with its one range, which is the body of what
  * is written. */
 bool slate_one_next(const void *plan, enum slate_moment moment, uint64_t *at,

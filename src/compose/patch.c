@@ -2,6 +2,7 @@
 /* Kept blocks, with the bytes in them that are changed. */
 #include <string.h>
 
+#include "base/base.h"
 #include "compose/compose.h"
 
 uint32_t slate_patch_find(const struct slate_patch *patch, uint32_t count,
@@ -9,14 +10,7 @@ uint32_t slate_patch_find(const struct slate_patch *patch, uint32_t count,
 {
     uint32_t low = 0, high = count;
 
-    while (low < high) {
-        uint32_t middle = low + (high - low) / 2;
-
-        if (patch[middle].lba < lba)
-            low = middle + 1;
-        else
-            high = middle;
-    }
+    SLATE_BISECT(low, high, i, patch[i].lba < lba);
     return low;
 }
 

@@ -258,12 +258,8 @@ enum slate_status slate_enact_complete(struct slate_enact *enact,
 {
     enum slate_status status = SLATE_OK, end;
 
-    while (status == SLATE_OK && !enact->pass.finished) {
-        status = slate_enact_step(enact);
-        if (status == SLATE_OK && progress != NULL &&
-            !progress(context, &enact->pass) && !enact->pass.finished)
-            status = SLATE_ERR_STOPPED;
-    }
+    SLATE_PASS_ALL(status, slate_enact_step(enact), &enact->pass,
+                   enact->pass.finished);
     end = slate_enact_end(enact);
     return status != SLATE_OK ? status : end;
 }
@@ -285,12 +281,8 @@ enum slate_status slate_saving_run(struct slate_saving *saving,
 {
     enum slate_status status = SLATE_OK;
 
-    while (status == SLATE_OK && !saving->finished) {
-        status = slate_saving_step(saving);
-        if (status == SLATE_OK && progress != NULL &&
-            !progress(context, &saving->pass) && !saving->finished)
-            status = SLATE_ERR_STOPPED;
-    }
+    SLATE_PASS_ALL(status, slate_saving_step(saving), &saving->pass,
+                   saving->finished);
     return status;
 }
 
@@ -299,12 +291,8 @@ enum slate_status slate_rewind_find(struct slate_rewind *rewind,
 {
     enum slate_status status = SLATE_OK;
 
-    while (status == SLATE_OK && !rewind->look.finished) {
-        status = slate_rewind_look(rewind);
-        if (status == SLATE_OK && progress != NULL &&
-            !progress(context, &rewind->look) && !rewind->look.finished)
-            status = SLATE_ERR_STOPPED;
-    }
+    SLATE_PASS_ALL(status, slate_rewind_look(rewind), &rewind->look,
+                   rewind->look.finished);
     return status;
 }
 

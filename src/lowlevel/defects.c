@@ -91,14 +91,7 @@ static uint32_t first_on(const struct slate_defect *defect, uint32_t defects,
     const struct slate_defect start = {place->cylinder, place->head, 0};
     uint32_t low = 0, high = defects;
 
-    while (low < high) {
-        uint32_t middle = low + (high - low) / 2;
-
-        if (is_behind(&start, &defect[middle]))
-            low = middle + 1;
-        else
-            high = middle;
-    }
+    SLATE_BISECT(low, high, i, is_behind(&start, &defect[i]));
     return low;
 }
 

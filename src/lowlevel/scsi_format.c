@@ -11,7 +11,6 @@
 
 /* Forms of descriptors (SBC-3, table 38). */
 #define FORM_SHORT_BLOCK 0u
-#define FORM_LONG_BLOCK 3u
 #define FORM_INDEX 4u
 #define FORM_SECTOR 5u
 

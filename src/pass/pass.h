@@ -73,4 +73,14 @@ slate_round_judge_each(struct slate_pass *pass, struct slate_ahead *reading,
                        uint32_t count, struct slate_ranges *failed,
                        uint64_t *unreadable, uint64_t *altered);
 
+/* All steps of a pass, until something fails, it has finished, or a caller's
+ * progress(context, pass) stops it. */
+#define SLATE_PASS_ALL(status, step, pass, finished)                           \
+    while ((status) == SLATE_OK && !(finished)) {                              \
+        (status) = (step);                                                     \
+        if ((status) == SLATE_OK && progress != NULL &&                        \
+            !progress(context, pass) && !(finished))                           \
+            (status) = SLATE_ERR_STOPPED;                                      \
+    }
+
 #endif

@@ -117,12 +117,8 @@ enum slate_status slate_prove_complete(struct slate_prove *prove,
 {
     enum slate_status status = SLATE_OK, end;
 
-    while (status == SLATE_OK && !prove->pass.finished) {
-        status = slate_prove_step(prove);
-        if (status == SLATE_OK && progress != NULL &&
-            !progress(context, &prove->pass) && !prove->pass.finished)
-            status = SLATE_ERR_STOPPED;
-    }
+    SLATE_PASS_ALL(status, slate_prove_step(prove), &prove->pass,
+                   prove->pass.finished);
     end = slate_prove_end(prove);
     status = status == SLATE_OK ? end : status;
     if (status == SLATE_OK && prove->different > 0)

@@ -36,22 +36,7 @@ static void make_rows(const struct slate_table_plan *plan,
     memcpy(row, rows, sizeof rows);
 }
 
-static bool gpt_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                     struct slate_extent *extent)
-{
-    struct slate_row row[ROWS];
-
-    make_rows(plan, row);
-    return slate_rows_next(row, ROWS, moment, at, extent);
-}
-
-static bool gpt_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    struct slate_row row[ROWS];
-
-    make_rows(plan, row);
-    return slate_rows_cover(row, ROWS, lba, until);
-}
+SLATE_ROWS_BOTH(static, gpt, ROWS, make_rows)
 
 void slate_gpt_put_entry(const struct slate_partition *partition,
                          uint8_t *entry)

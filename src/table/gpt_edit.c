@@ -31,22 +31,7 @@ static void make_rows(const struct slate_table_plan *plan,
                                 table.header, 1};
 }
 
-static bool edit_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                      struct slate_extent *extent)
-{
-    struct slate_row row[ROWS];
-
-    make_rows(plan, row);
-    return slate_rows_next(row, ROWS, moment, at, extent);
-}
-
-static bool edit_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    struct slate_row row[ROWS];
-
-    make_rows(plan, row);
-    return slate_rows_cover(row, ROWS, lba, until);
-}
+SLATE_ROWS_BOTH(static, edit, ROWS, make_rows)
 
 /* The entry of a partition, as far as it lies in a piece of the array. */
 static void put_part_of(const struct slate_table_plan *plan,

@@ -103,14 +103,7 @@ static uint32_t link_from(const struct slate_table_plan *plan, uint64_t lba)
     if (container == NULL)
         return plan->count;
     low = (uint32_t)(container - plan->partition) + 1;
-    while (low < high) {
-        uint32_t middle = low + (high - low) / 2;
-
-        if (plan->partition[middle].link < lba)
-            low = middle + 1;
-        else
-            high = middle;
-    }
+    SLATE_BISECT(low, high, i, plan->partition[i].link < lba);
     return low;
 }
 

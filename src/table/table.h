@@ -98,7 +98,6 @@ static inline bool slate_edit_shows(const struct slate_table_plan *plan,
 #define SLATE_GPT_HEADER_BYTES 92u
 #define SLATE_GPT_ENTRY_BYTES 128u
 #define SLATE_GPT_ENTRIES 128u
-#define SLATE_GPT_ARRAY_BYTES (SLATE_GPT_ENTRY_BYTES * SLATE_GPT_ENTRIES)
 
 /* Blocks of the array of a new table: 16 KiB are its least room (UEFI 2.10,
  * 5.3.1), also where it has fewer entries. entries 0: 128. */

@@ -155,7 +155,6 @@ void folder_close(struct folder *folder);
 
 /* Drafts with room for all partitions that a GPT can hold. */
 
-#define DRAFTED_PARTS OPTION_ASKS_MOST
 #define DRAFTED_BAD 16384u
 
 struct drafted {

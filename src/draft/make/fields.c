@@ -70,9 +70,9 @@ static bool visit_choice(const struct slate_visitor *v, const char *name,
     FIELD(BITS, name, {.word = &(field)}, choices, name_of)
 #define FLAG(name, field) FIELD(FLAG, name, {.flag = &(field)}, 0, NULL)
 #define TEXT(name, field)                                                      \
-    FIELD(TEXT, name, {.text = field}, sizeof(field), NULL)
+    FIELD(TEXT, name, {.text = (field)}, sizeof(field), NULL)
 #define BYTES(name, field)                                                     \
-    FIELD(BYTES, name, {.bytes = field}, sizeof(field), NULL)
+    FIELD(BYTES, name, {.bytes = (field)}, sizeof(field), NULL)
 #define COUNT(field) FIELD(COUNT, NULL, {.word = &(field)}, 0, NULL)
 #define SIZE(name, field) FIELD(SIZE, name, {.number = &(field)}, 0, NULL)
 #define ENTER(name) FIELD(ENTER, name, {NULL}, 0, NULL)

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* What a draft puts on its device: whose a block is, and every block of it. */
+#include "base/base.h"
 #include "draft/place/place.h"
 
 #include <string.h>
@@ -31,15 +32,9 @@ uint32_t slate_draft_part_from(const struct slate_draft *draft, uint64_t lba)
 {
     uint32_t low = 0, high = draft->parts;
 
-    while (low < high) {
-        uint32_t middle = low + (high - low) / 2;
-        const struct slate_range *range = &draft->part[middle].range;
-
-        if (range->first + range->count <= lba)
-            low = middle + 1;
-        else
-            high = middle;
-    }
+    SLATE_BISECT(low, high, i,
+                 draft->part[i].range.first + draft->part[i].range.count <=
+                     lba);
     return low;
 }
 

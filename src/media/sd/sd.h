@@ -35,7 +35,6 @@ enum slate_sd_command {
 };
 
 /* Bits of the card status that refuse a command (table 4-42). */
-#define SLATE_SD_STATUS_OUT_OF_RANGE 0x80000000u
 #define SLATE_SD_STATUS_WP_VIOLATION 0x04000000u
 #define SLATE_SD_STATUS_ERRORS 0xFDF98008u
 

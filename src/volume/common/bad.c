@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that are known to be bad, as a volume sees them. */
+#include "base/base.h"
 #include "volume/common/common.h"
 
 #include <string.h>
@@ -8,14 +9,8 @@ uint32_t slate_bad_from(const struct slate_ranges *bad, uint64_t block)
 {
     uint32_t low = 0, high = bad->count;
 
-    while (low < high) {
-        uint32_t middle = low + (high - low) / 2;
-
-        if (bad->range[middle].first + bad->range[middle].count <= block)
-            low = middle + 1;
-        else
-            high = middle;
-    }
+    SLATE_BISECT(low, high, i,
+                 bad->range[i].first + bad->range[i].count <= block);
     return low;
 }
 

@@ -83,26 +83,7 @@ static void make_rows(const struct slate_exfat *exfat,
     memcpy(row, rows, sizeof rows);
 }
 
-bool slate_exfat_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                      struct slate_extent *extent)
-{
-    struct slate_row row[ROWS];
-    struct slate_placed placed;
-
-    make_rows(plan, row);
-    slate_exfat_placed(plan, &placed);
-    return slate_placed_next(&placed, row, ROWS, moment, at, extent);
-}
-
-bool slate_exfat_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    struct slate_row row[ROWS];
-    struct slate_placed placed;
-
-    make_rows(plan, row);
-    slate_exfat_placed(plan, &placed);
-    return slate_placed_cover(&placed, row, ROWS, lba, until);
-}
+SLATE_PLACED_BOTH(slate_exfat, ROWS, make_rows)
 
 static uint8_t shift_of(uint32_t value)
 {

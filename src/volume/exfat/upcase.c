@@ -24,14 +24,7 @@ static size_t span_from(uint32_t unit)
 {
     size_t low = 0, high = SPANS;
 
-    while (low < high) {
-        size_t middle = low + (high - low) / 2;
-
-        if (end_of(&upcase_spans[middle]) <= unit)
-            low = middle + 1;
-        else
-            high = middle;
-    }
+    SLATE_BISECT(low, high, i, end_of(&upcase_spans[i]) <= unit);
     return low;
 }
 

@@ -71,26 +71,7 @@ static void make_rows(const struct slate_fat *fat, struct slate_row row[ROWS])
     memcpy(row, rows, sizeof rows);
 }
 
-bool slate_fat_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                    struct slate_extent *extent)
-{
-    struct slate_row row[ROWS];
-    struct slate_placed placed;
-
-    make_rows(plan, row);
-    slate_fat_placed(plan, &placed);
-    return slate_placed_next(&placed, row, ROWS, moment, at, extent);
-}
-
-bool slate_fat_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    struct slate_row row[ROWS];
-    struct slate_placed placed;
-
-    make_rows(plan, row);
-    slate_fat_placed(plan, &placed);
-    return slate_placed_cover(&placed, row, ROWS, lba, until);
-}
+SLATE_PLACED_BOTH(slate_fat, ROWS, make_rows)
 
 static void put_volume_label(const struct slate_fat *fat, uint8_t *field)
 {

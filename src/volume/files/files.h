@@ -116,4 +116,25 @@ SLATE_MUST_CHECK enum slate_status slate_files_check(struct slate_files *files);
 SLATE_MUST_CHECK enum slate_status
 slate_files_look(const struct slate_files *files);
 
+/* slate_composer.next and .covers of a volume with files: name has a function
+ * that tells where they are. */
+#define SLATE_PLACED_BOTH(name, most, make)                                    \
+    bool name##_next(const void *plan, enum slate_moment moment, uint64_t *at, \
+                     struct slate_extent *extent)                              \
+    {                                                                          \
+        struct slate_row row[most];                                            \
+        struct slate_placed placed;                                            \
+        make(plan, row);                                                       \
+        name##_placed(plan, &placed);                                          \
+        return slate_placed_next(&placed, row, most, moment, at, extent);      \
+    }                                                                          \
+    bool name##_covers(const void *plan, uint64_t lba, uint64_t *until)        \
+    {                                                                          \
+        struct slate_row row[most];                                            \
+        struct slate_placed placed;                                            \
+        make(plan, row);                                                       \
+        name##_placed(plan, &placed);                                          \
+        return slate_placed_cover(&placed, row, most, lba, until);             \
+    }
+
 #endif

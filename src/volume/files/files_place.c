@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Where files and folders go: entries in folders, clusters in a row. */
 
+#include "base/base.h"
 #include "volume/files/files.h"
 
 #define FOLDER_ITEMS_MOST 8388608u
@@ -159,15 +160,9 @@ uint32_t slate_files_find(const struct slate_files *files, uint32_t cluster)
 {
     uint32_t low = 0, high = files->count;
 
-    while (low < high) {
-        uint32_t middle = low + (high - low) / 2;
-        const struct slate_spot *spot = &files->spot[middle];
-
-        if ((uint64_t)spot->cluster + spot->clusters <= cluster)
-            low = middle + 1;
-        else
-            high = middle;
-    }
+    SLATE_BISECT(low, high, i,
+                 (uint64_t)files->spot[i].cluster + files->spot[i].clusters <=
+                     cluster);
     return low;
 }
 

@@ -119,22 +119,7 @@ static void make_rows(const struct slate_ntfs *ntfs, struct slate_row row[ROWS])
     memcpy(row, rows, sizeof rows);
 }
 
-bool slate_ntfs_next(const void *plan, enum slate_moment moment, uint64_t *at,
-                     struct slate_extent *extent)
-{
-    struct slate_row row[ROWS];
-
-    make_rows(plan, row);
-    return slate_rows_next(row, ROWS, moment, at, extent);
-}
-
-bool slate_ntfs_covers(const void *plan, uint64_t lba, uint64_t *until)
-{
-    struct slate_row row[ROWS];
-
-    make_rows(plan, row);
-    return slate_rows_cover(row, ROWS, lba, until);
-}
+SLATE_ROWS_BOTH(, slate_ntfs, ROWS, make_rows)
 
 /* Sizes are a number of units; or the negative of a shift, of what a unit is
  * larger than, or of more units than a byte holds. */

@@ -9,7 +9,6 @@
 #define IN_ORDER_OF_SEVERAL 0x13u
 #define IN_ORDER_OF_NAMES 0x01u
 
-#define ROOT_BYTES 16u /* ahead of the head of the entries */
 #define HEAD_BYTES 16u
 #define ENTRY_BYTES 16u
 #define HAS_BLOCKS 1u /* of an index; of an entry: there is more below it */
