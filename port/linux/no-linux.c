@@ -9,15 +9,13 @@ enum slate_status slate_linux_list(
     void (*found)(void *context, const struct slate_linux_about *about),
     void *context)
 {
-    (void)found;
-    (void)context;
+    (void)found, (void)context;
     return SLATE_ERR_ACCESS;
 }
 
 bool slate_linux_describe(const char *name, struct slate_linux_about *about)
 {
-    (void)name;
-    (void)about;
+    (void)name, (void)about;
     return false;
 }
 
@@ -72,9 +70,7 @@ slate_linux_free(const char *name,
                  void (*done)(void *context, const char *what), void *context,
                  char why[SLATE_LINUX_WHY_ROOM])
 {
-    (void)name;
-    (void)done;
-    (void)context;
+    (void)name, (void)done, (void)context;
     why[0] = '\0';
     return SLATE_ERR_NO_DEVICE;
 }

@@ -128,8 +128,7 @@ static const char *take_erasing(struct sim_erasing *erasing,
     erasing->plain = sim_flag_of(about, "plain");
     if (what[0] != '\0')
         erasing->does = (enum sim_erase_does)(sim_place_of(what, does, 5) % 5);
-    json_array_foreach(json_object_get(about, "ways"), index, name)
-    {
+    json_array_foreach (json_object_get(about, "ways"), index, name) {
         uint32_t way =
             json_is_string(name)
                 ? sim_place_of(json_string_value(name), ways, SIM_ERASE_WAYS)
@@ -250,8 +249,7 @@ static const char *take_guards(struct sim_unit *unit, const json_t *object)
     const json_t *name, *names = json_object_get(object, "guards");
     size_t index;
 
-    json_array_foreach(names, index, name)
-    {
+    json_array_foreach (names, index, name) {
         enum sim_guard guard;
 
         if (!json_is_string(name) ||
@@ -282,8 +280,7 @@ static const char *take_unit(struct sim_unit *unit, const json_t *object)
     unit->refuses_writes = sim_flag_of(object, "refuses_writes");
     if (wrong == NULL)
         wrong = take_guards(unit, object);
-    json_array_foreach(faults, index, fault)
-    {
+    json_array_foreach (faults, index, fault) {
         if (wrong == NULL)
             wrong = take_fault(unit, fault);
     }

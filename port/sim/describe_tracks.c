@@ -72,8 +72,7 @@ static const char *take_tracks(struct sim_description *about,
             (uint64_t)tracks->cylinders * tracks->heads * tracks->sectors)
         return "a drive with \"tracks\" must speak SCSI and have as many "
                "\"blocks\" as they hold";
-    json_array_foreach(json_object_get(object, "spots"), index, spot)
-    {
+    json_array_foreach (json_object_get(object, "spots"), index, spot) {
         if (wrong == NULL)
             wrong = take_spot(tracks, spot);
     }
@@ -86,8 +85,7 @@ static const char *take_formats(struct sim_description *about,
     const json_t *number;
     size_t index;
 
-    json_array_foreach(list, index, number)
-    {
+    json_array_foreach (list, index, number) {
         json_int_t bytes = json_integer_value(number);
 
         if (about->formats == SIM_FORMATS || bytes < 512 || bytes > 8192)

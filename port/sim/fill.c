@@ -58,8 +58,7 @@ enum slate_status sim_fill(const struct sim_unit *unit, struct sim_store *store,
     json_t *patch;
     size_t index;
 
-    json_array_foreach(unit->content, index, patch)
-    {
+    json_array_foreach (unit->content, index, patch) {
         json_int_t at = json_integer_value(json_object_get(patch, "at"));
         uint8_t bytes[4096];
         size_t length;

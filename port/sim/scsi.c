@@ -9,28 +9,24 @@
 #define BUSY 0x08
 #define RESERVATION_CONFLICT 0x18
 
-static const struct sim_sense none = {0x0, 0x00, 0x00};
 static const struct sim_sense becoming_ready = {0x2, 0x04, 0x01};
 static const struct sim_sense no_medium = {0x2, 0x3A, 0x00};
 static const struct sim_sense read_error = {0x3, 0x11, 0x00};
 static const struct sim_sense id_error = {0x3, 0x10, 0x00};
 static const struct sim_sense no_address_mark = {0x3, 0x12, 0x00};
 static const struct sim_sense write_error = {0x3, 0x0C, 0x00};
-static const struct sim_sense unknown_command = {0x5, 0x20, 0x00};
 static const struct sim_sense out_of_range = {0x5, 0x21, 0x00};
-static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
 static const struct sim_sense removal_prevented = {0x5, 0x53, 0x02};
 static const struct sim_sense powered_on = {0x6, 0x29, 0x00};
 static const struct sim_sense medium_changed = {0x6, 0x28, 0x00};
 static const struct sim_sense mode_changed = {0x6, 0x2A, 0x01};
 static const struct sim_sense aborted = {0xB, 0x00, 0x00};
-static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
 static struct sim_sense sense_of(enum sim_outcome outcome)
 {
-    const struct sim_sense senses[] = {[SIM_DONE] = none,
+    const struct sim_sense senses[] = {[SIM_DONE] = sim_none,
                                        [SIM_OUT_OF_RANGE] = out_of_range,
-                                       [SIM_PROTECTED] = write_protected,
+                                       [SIM_PROTECTED] = sim_write_protected,
                                        [SIM_READ_ERROR] = read_error,
                                        [SIM_WRITE_ERROR] = write_error,
                                        [SIM_NO_SECTORS] = no_address_mark,
@@ -47,9 +43,9 @@ static struct sim_sense inquiry(const struct slate_sim *sim,
         sim_inquiry(sim, (x->command[1] & 0x01) != 0, x->command[2], data);
 
     if (length == 0)
-        return invalid_field;
+        return sim_invalid_field;
     sim_answer(x, data, length, sim_be(x->command + 3, 2));
-    return none;
+    return sim_none;
 }
 
 static void put_sense(const struct sim_sense *sense, uint8_t data[18])
@@ -78,7 +74,7 @@ static struct sim_sense request_sense(struct slate_sim *sim,
         sim_scsi_put_progress(sim, data);
     }
     sim_answer(x, data, sizeof data, x->command[4]);
-    return none;
+    return sim_none;
 }
 
 static struct sim_sense report_luns(const struct slate_sim *sim,
@@ -91,7 +87,7 @@ static struct sim_sense report_luns(const struct slate_sim *sim,
         data[8 + 8 * i + 1] = (uint8_t)i;
     sim_answer(x, data, 8 + 8 * (uint64_t)sim->about.units,
                sim_be(x->command + 6, 4));
-    return none;
+    return sim_none;
 }
 
 static struct sim_sense read_capacity_10(const struct slate_sim *sim,
@@ -105,7 +101,7 @@ static struct sim_sense read_capacity_10(const struct slate_sim *sim,
         sim_put_be(data + 4, 4, sim->unit->block_bytes);
     }
     sim_answer(x, data, sizeof data, sizeof data);
-    return none;
+    return sim_none;
 }
 
 static uint8_t physical_exponent(const struct sim_unit *unit)
@@ -123,14 +119,14 @@ static struct sim_sense service_action_in(const struct slate_sim *sim,
     uint8_t data[32] = {0};
 
     if ((x->command[1] & 0x1F) != 0x10) /* READ CAPACITY (16) */
-        return invalid_field;
+        return sim_invalid_field;
     sim_put_be(data, 8, sim->unit->blocks - 1);
     sim_put_be(data + 8, 4, sim->unit->block_bytes);
     data[12] = sim->about.protection ? 0x01 : 0x00;
     data[13] = physical_exponent(sim->unit);
     data[14] = sim->about.discard ? 0xC0 : 0x00; /* LBPME, LBPRZ */
     sim_answer(x, data, sizeof data, sim_be(x->command + 10, 4));
-    return none;
+    return sim_none;
 }
 
 static struct sim_sense transfer(struct slate_sim *sim,
@@ -145,7 +141,7 @@ static struct sim_sense transfer(struct slate_sim *sim,
 
     if (bytes > x->data_length ||
         x->direction != (in ? SLATE_DIRECTION_IN : SLATE_DIRECTION_OUT))
-        return invalid_field;
+        return sim_invalid_field;
     outcome = in ? sim_read(sim, lba, count, x->data)
                  : sim_write(sim, lba, count, x->data);
     if (outcome == SIM_DONE)
@@ -158,9 +154,9 @@ static struct sim_sense unmap(struct slate_sim *sim, struct slate_exchange *x)
     const uint8_t *list = x->data;
 
     if (!sim->about.discard)
-        return unknown_command;
+        return sim_unknown_command;
     if (x->data_length < 24 || sim_be(list + 2, 2) != 16)
-        return invalid_field;
+        return sim_invalid_field;
     x->transferred = x->data_length;
     return sense_of(sim_clear(sim, sim_be(list + 8, 8), sim_be(list + 16, 4)));
 }
@@ -173,9 +169,9 @@ static struct sim_sense write_same(struct slate_sim *sim,
     enum sim_outcome outcome = SIM_DONE;
 
     if (!sim->about.discard)
-        return unknown_command;
+        return sim_unknown_command;
     if (x->data_length != sim->unit->block_bytes)
-        return invalid_field;
+        return sim_invalid_field;
     for (uint64_t i = 0; i < count && outcome == SIM_DONE; i++)
         outcome = sim_write(sim, lba + i, 1, x->data);
     x->transferred = x->data_length;
@@ -268,14 +264,14 @@ static struct sim_sense reserve_in(const struct slate_sim *sim,
     uint8_t data[24] = {0};
 
     if (sim->about.few_commands || action > 1)
-        return invalid_field;
+        return sim_invalid_field;
     sim_put_be(data + 4, 4, !held ? 0 : action == 0 ? 8 : 16);
     if (held)
         sim_put_be(data + 8, 8, OTHERS_KEY);
     data[21] = 0x05; /* write exclusive, registrants only */
     sim_answer(x, data, held ? (action == 0 ? 16 : 24) : 8,
                sim_be(x->command + 7, 2));
-    return none;
+    return sim_none;
 }
 
 /* REGISTER AND IGNORE EXISTING KEY, then CLEAR (SPC-4, 6.16). */
@@ -286,11 +282,11 @@ static struct sim_sense reserve_out(struct slate_sim *sim,
 
     if (x->data_length != 24 || (action != 0x06 && action != 0x03) ||
         sim->unit->refuses_lifts)
-        return invalid_field;
+        return sim_invalid_field;
     x->transferred = 24;
     if (action == 0x03)
         sim_guard_set(sim, SIM_GUARD_RESERVED, false);
-    return none;
+    return sim_none;
 }
 
 /* Who is not registered may not write (SPC-4, table 66). */
@@ -303,7 +299,7 @@ static bool conflicts(const struct slate_sim *sim, uint8_t operation)
 
 static struct sim_sense flush(const struct slate_sim *sim)
 {
-    return sim_store_flush(sim->store) ? none : write_error;
+    return sim_store_flush(sim->store) ? sim_none : write_error;
 }
 
 /* PREVENT ALLOW MEDIUM REMOVAL holds for each host on its own: another one's
@@ -313,7 +309,7 @@ static struct sim_sense start_stop(const struct slate_sim *sim,
 {
     bool eject = (x->command[4] & 0x03) == 0x02;
 
-    return eject && sim->unit->removal_held ? removal_prevented : none;
+    return eject && sim->unit->removal_held ? removal_prevented : sim_none;
 }
 
 /* What the simplest sticks know. */
@@ -333,7 +329,7 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
     uint8_t operation = x->command[0];
 
     if (sim->about.few_commands && !is_basic(operation))
-        return unknown_command;
+        return sim_unknown_command;
     if (sim->unit->no_medium && needs_medium(operation))
         return no_medium;
     switch (operation) {
@@ -341,7 +337,7 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
         return start_stop(sim, x);
     case 0x00: /* TEST UNIT READY */
     case 0x1E: /* PREVENT ALLOW MEDIUM REMOVAL */
-        return none;
+        return sim_none;
     case 0x03:
         return request_sense(sim, x);
     case 0x04: /* FORMAT UNIT */
@@ -384,7 +380,7 @@ static struct sim_sense decode(struct slate_sim *sim, struct slate_exchange *x)
     case 0xA0:
         return report_luns(sim, x);
     default:
-        return unknown_command;
+        return sim_unknown_command;
     }
 }
 
@@ -398,7 +394,7 @@ static bool has_other_worries(struct slate_sim *sim, struct slate_exchange *x)
         x->state = BUSY;
         return true;
     }
-    sim->sense = none;
+    sim->sense = sim_none;
     if (sim->about.attentions > 0) {
         sim->about.attentions--;
         sim->sense = powered_on;
@@ -434,6 +430,6 @@ void sim_scsi(struct slate_sim *sim, struct slate_exchange *x)
         if (sim->sense.key == 0x2 && sim_erase_is_working(sim))
             sim_scsi_put_progress(sim, x->answer);
         x->answer_length = 18;
-        sim->sense = none; /* handed over with the status */
+        sim->sense = sim_none; /* handed over with the status */
     }
 }

@@ -12,11 +12,7 @@
 #define LIST_PRIMARY 0x10
 #define LIST_GROWN 0x08
 
-static const struct sim_sense none = {0x0, 0x00, 0x00};
 static const struct sim_sense no_spares = {0x3, 0x32, 0x00};
-static const struct sim_sense unknown_command = {0x5, 0x20, 0x00};
-static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
-static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
 
 static uint32_t each_of(uint32_t form)
 {
@@ -93,21 +89,21 @@ struct sim_sense sim_scsi_take_defects(struct slate_sim *sim,
     struct sim_shape shape;
 
     if (form != FORM_BLOCK && form != FORM_INDEX && form != FORM_SECTOR)
-        return invalid_field;
+        return sim_invalid_field;
     if (bytes % each != 0 || (bytes > 0 && x->data_length < 4 + bytes) ||
         (bytes > 0 && !is_sorted(list + 4, each, bytes / each)))
-        return invalid_parameter;
+        return sim_invalid_parameter;
     if (!sim->about.tracks.used)
-        return bytes == 0 ? none : invalid_parameter;
+        return bytes == 0 ? sim_none : sim_invalid_parameter;
     sim_shape_get(sim, true, &shape);
     if ((x->command[1] & COMPLETE) != 0)
         sim_tracks_flag_none(sim);
     flag_primary(sim, &shape);
     for (uint32_t i = 0; i < bytes; i += each) {
         if (!flag(sim, &shape, form, list + 4 + i))
-            return invalid_parameter;
+            return sim_invalid_parameter;
     }
-    return none;
+    return sim_none;
 }
 
 static bool is_primary(const struct slate_sim *sim, const uint64_t place[3])
@@ -142,7 +138,7 @@ struct sim_sense sim_scsi_read_defects(const struct slate_sim *sim,
     size_t at = 0;
 
     if (!sim->about.tracks.used)
-        return unknown_command;
+        return sim_unknown_command;
     sim_shape_get(sim, false, &shape);
     memset(data, 0, header);
     while (sim_tracks_next(sim, &at, place) && length + 8 <= sizeof data) {
@@ -162,7 +158,7 @@ struct sim_sense sim_scsi_read_defects(const struct slate_sim *sim,
     sim_put_be(data + (twelve ? 4 : 2), twelve ? 4 : 2, length - header);
     sim_answer(x, data, length,
                twelve ? sim_be(x->command + 6, 4) : sim_be(x->command + 7, 2));
-    return none;
+    return sim_none;
 }
 
 /* One block at a time; a drive without spare sectors has nowhere to put it. */
@@ -175,16 +171,16 @@ struct sim_sense sim_scsi_reassign(struct slate_sim *sim,
     uint64_t place[3], lba;
 
     if (!sim->about.tracks.used)
-        return unknown_command;
+        return sim_unknown_command;
     if (x->data_length < (longer ? 12u : 8u))
-        return invalid_parameter;
+        return sim_invalid_parameter;
     lba = sim_be(list + 4, longer ? 8 : 4);
     sim_shape_get(sim, false, &shape);
     if (lba >= sim->unit->blocks)
-        return invalid_parameter;
+        return sim_invalid_parameter;
     if (shape.field[SIM_SHAPE_SPARES] == 0)
         return no_spares;
     sim_tracks_place(sim, lba, place);
-    return sim_tracks_flag(sim, place[0], place[1], place[2]) ? none
+    return sim_tracks_flag(sim, place[0], place[1], place[2]) ? sim_none
                                                               : no_spares;
 }

@@ -3,14 +3,10 @@
  * meanwhile (SBC-3, 4.11, 5.3, 5.27). */
 #include "sim.h"
 
-static const struct sim_sense none = {0x0, 0x00, 0x00};
 static const struct sim_sense formatting = {0x2, 0x04, 0x04};
 static const struct sim_sense sanitizing = {0x2, 0x04, 0x1B};
 static const struct sim_sense format_corrupted = {0x3, 0x31, 0x00};
 static const struct sim_sense sanitize_failed = {0x3, 0x31, 0x03};
-static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
-static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
-static const struct sim_sense write_protected = {0x7, 0x27, 0x00};
 
 /* Progress stands behind the sense-key specific bit (SPC-4, 4.5.2.4.4). */
 void sim_scsi_put_progress(const struct slate_sim *sim, uint8_t data[18])
@@ -35,16 +31,16 @@ static struct sim_sense sanitize(struct slate_sim *sim,
     uint8_t action = x->command[1] & 0x1F;
 
     if (action < 1 || action > 3 || (x->command[1] & 0x80) == 0)
-        return invalid_field;
+        return sim_invalid_field;
     if (action == 1 && (x->data_length < 8 || (list[0] & 0x1F) == 0 ||
                         sim_be(list + 2, 2) == 0 ||
                         sim_be(x->command + 7, 2) != 4 + sim_be(list + 2, 2)))
-        return invalid_parameter;
+        return sim_invalid_parameter;
     if (sim_is_protected(sim, 0, 0))
-        return write_protected;
+        return sim_write_protected;
     return sim_erase_begin(sim, (enum sim_erase_way)(action - 1))
-               ? none
-               : invalid_field;
+               ? sim_none
+               : sim_invalid_field;
 }
 
 /* Bytes 3 and 4 go before what page 03h says (SCSI-2, 9.2.1). */
@@ -70,23 +66,25 @@ static struct sim_sense format(struct slate_sim *sim,
     struct sim_sense sense;
 
     if (has_header && sim->about.erasing.plain)
-        return invalid_field;
+        return sim_invalid_field;
     if (has_header && x->data_length < 4)
-        return invalid_parameter;
+        return sim_invalid_parameter;
     if (has_header && (header[1] & 0x02) != 0 && sim->about.erasing.waits)
-        return invalid_parameter;
+        return sim_invalid_parameter;
     if (sim_is_protected(sim, 0, 0))
-        return write_protected;
+        return sim_write_protected;
     if (sim->about.tracks.used && sim->unit_number != 0)
-        return invalid_field;
+        return sim_invalid_field;
     if (sim->about.tracks.used)
         set_interleave(sim, x);
     sense = sim_scsi_take_defects(sim, x);
     if (sense.key != 0)
         return sense;
     if (has_header && (header[1] & 0x02) != 0)
-        return sim_erase_begin(sim, SIM_ERASE_FORMAT) ? none : invalid_field;
-    return sim_erase_at_once(sim, SIM_ERASE_FORMAT) ? none : invalid_field;
+        return sim_erase_begin(sim, SIM_ERASE_FORMAT) ? sim_none
+                                                      : sim_invalid_field;
+    return sim_erase_at_once(sim, SIM_ERASE_FORMAT) ? sim_none
+                                                    : sim_invalid_field;
 }
 
 /* REPORT SUPPORTED OPERATION CODES, one command (SPC-4, 6.34). */
@@ -98,7 +96,7 @@ static struct sim_sense maintenance_in(const struct slate_sim *sim,
     bool known = false;
 
     if ((x->command[1] & 0x1F) != 0x0C || sim->about.erasing.ways == 0)
-        return invalid_field;
+        return sim_invalid_field;
     if (x->command[3] == 0x48 && (x->command[2] & 7) == 2 && action >= 1 &&
         action <= 3)
         known = sim_erase_has(sim, (enum sim_erase_way)(action - 1));
@@ -106,7 +104,7 @@ static struct sim_sense maintenance_in(const struct slate_sim *sim,
         known = sim_erase_has(sim, SIM_ERASE_FORMAT);
     data[1] = known ? 3 : 1;
     sim_answer(x, data, sizeof data, sim_be(x->command + 6, 4));
-    return none;
+    return sim_none;
 }
 
 /* What is answered while it erases itself, or cannot be used (SBC-3, 4.11). */
@@ -132,11 +130,11 @@ struct sim_sense sim_scsi_erasing(struct slate_sim *sim, uint8_t operation)
     if (operation == 0x00)
         sim_erase_step(sim);
     if (is_answered(operation))
-        return none;
+        return sim_none;
     if (sim_erase_is_working(sim))
         return sim_scsi_working(sim);
     if (!sim_erase_has_failed(sim, &way) || is_for_format(operation))
-        return none;
+        return sim_none;
     return way == SIM_ERASE_FORMAT ? format_corrupted : sanitize_failed;
 }
 

@@ -11,10 +11,7 @@
 #define CHANGEABLE 0x40
 #define PAGE_ROOM 40
 
-static const struct sim_sense none = {0x0, 0x00, 0x00};
 static const struct sim_sense rounded = {0x1, 0x37, 0x00};
-static const struct sim_sense invalid_field = {0x5, 0x24, 0x00};
-static const struct sim_sense invalid_parameter = {0x5, 0x26, 0x00};
 
 /* A field of a page that a host may set. */
 struct field {
@@ -157,7 +154,7 @@ struct sim_sense sim_mode_sense(const struct slate_sim *sim,
     uint8_t data[256] = {0};
 
     if (wanted != ALL_PAGES && page_of(sim, wanted) == NULL)
-        return invalid_field;
+        return sim_invalid_field;
     data[ten ? 3 : 2] = sim->unit->write_protected || sim->swp ? 0x80 : 0x00;
     if ((x->command[1] & 0x08) == 0) { /* DBD */
         data[ten ? 7 : 3] = 8;
@@ -171,7 +168,7 @@ struct sim_sense sim_mode_sense(const struct slate_sim *sim,
     sim_put_be(data, ten ? 2 : 1, length - (ten ? 2u : 1u));
     sim_answer(x, data, length,
                ten ? sim_be(x->command + 7, 2) : x->command[4]);
-    return none;
+    return sim_none;
 }
 
 /* Another size is taken on with the next format. */
@@ -240,12 +237,12 @@ struct sim_sense sim_mode_select(struct slate_sim *sim,
     uint32_t header = ten ? 8 : 4, at = header, blocks;
 
     if (x->data_length < header || sim->unit->refuses_lifts)
-        return invalid_parameter;
+        return sim_invalid_parameter;
     blocks = data[ten ? 7 : 3];
     if ((blocks != 0 && blocks != 8) || x->data_length < at + blocks)
-        return invalid_parameter;
+        return sim_invalid_parameter;
     if (blocks == 8 && !take_blocks(sim, data + at))
-        return invalid_parameter;
+        return sim_invalid_parameter;
     at += blocks;
     while (at < x->data_length) {
         const struct page *page = page_of(sim, data[at]);
@@ -253,9 +250,9 @@ struct sim_sense sim_mode_select(struct slate_sim *sim,
         if (page == NULL || at + page->length > x->data_length ||
             data[at + 1] != page->length - 2 ||
             !take_page(sim, page, data + at, (x->command[1] & 0x01) != 0))
-            return invalid_parameter;
+            return sim_invalid_parameter;
         at += page->length;
     }
     sim->mode_changed = true;
-    return sim->about.tracks.rounds ? rounded : none;
+    return sim->about.tracks.rounds ? rounded : sim_none;
 }

@@ -205,6 +205,13 @@ struct sim_sense {
     uint8_t key, asc, ascq;
 };
 
+/* What several of the SCSI files answer. */
+static const struct sim_sense sim_none = {0x0, 0x00, 0x00};
+static const struct sim_sense sim_unknown_command = {0x5, 0x20, 0x00};
+static const struct sim_sense sim_invalid_field = {0x5, 0x24, 0x00};
+static const struct sim_sense sim_invalid_parameter = {0x5, 0x26, 0x00};
+static const struct sim_sense sim_write_protected = {0x7, 0x27, 0x00};
+
 struct sim_store; /* where the bytes are: store.c */
 
 /* How an access to blocks ended; lba tells where it failed. */

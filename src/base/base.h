@@ -150,6 +150,14 @@ static inline bool slate_same_text(const char *a, const char *b)
     return length == strlen(b) && memcmp(a, b, length) == 0;
 }
 
+/* Is it one of these characters of ASCII? */
+static inline bool slate_is_among(uint32_t point, const char *characters)
+{
+    while (*characters != '\0' && point != (uint32_t)*characters)
+        characters++;
+    return *characters != '\0';
+}
+
 /* Does a string end within its field? */
 static inline bool slate_ends_within(const char *field, size_t room)
 {

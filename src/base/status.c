@@ -3,49 +3,40 @@
 #include "trueslate/status.h"
 #include "trueslate/version.h"
 
-const char *slate_status_name(enum slate_status status)
+struct row {
+    const char *name, *sentence;
+    enum slate_class class;
+};
+
+static struct row row_of(enum slate_status status)
 {
     switch (status) {
     case SLATE_OK:
-        return "SLATE_OK";
+        return (struct row){"SLATE_OK", "done", SLATE_CLASS_OK};
 #define CASE(name, class, cause, sentence)                                     \
     case name:                                                                 \
-        return #name;
+        return (struct row){#name, sentence, class};
         SLATE_STATUS_LIST(CASE)
 #undef CASE
     default:
-        return "SLATE_UNKNOWN";
+        return (struct row){"SLATE_UNKNOWN", "unknown result",
+                            SLATE_CLASS_INTERNAL};
     }
+}
+
+const char *slate_status_name(enum slate_status status)
+{
+    return row_of(status).name;
 }
 
 const char *slate_status_sentence(enum slate_status status)
 {
-    switch (status) {
-    case SLATE_OK:
-        return "done";
-#define CASE(name, class, cause, sentence)                                     \
-    case name:                                                                 \
-        return sentence;
-        SLATE_STATUS_LIST(CASE)
-#undef CASE
-    default:
-        return "unknown result";
-    }
+    return row_of(status).sentence;
 }
 
 enum slate_class slate_status_class(enum slate_status status)
 {
-    switch (status) {
-    case SLATE_OK:
-        return SLATE_CLASS_OK;
-#define CASE(name, class, cause, sentence)                                     \
-    case name:                                                                 \
-        return class;
-        SLATE_STATUS_LIST(CASE)
-#undef CASE
-    default:
-        return SLATE_CLASS_INTERNAL;
-    }
+    return row_of(status).class;
 }
 
 /* Which version the library is. */

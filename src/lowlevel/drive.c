@@ -71,11 +71,9 @@ struct slate_sector_place slate_drive_place(const struct slate_drive *drive,
 {
     uint32_t sectors = sectors_with_blocks(drive);
     uint64_t track = block / sectors;
-    struct slate_sector_place place = {(uint32_t)(track / drive->heads),
+    return (struct slate_sector_place){(uint32_t)(track / drive->heads),
                                        (uint32_t)(track % drive->heads),
                                        (uint32_t)(block % sectors)};
-
-    return place;
 }
 
 uint64_t slate_drive_block(const struct slate_drive *drive,

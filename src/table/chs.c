@@ -10,10 +10,8 @@ struct shape {
 
 static struct slate_chs get_field(const uint8_t *field)
 {
-    struct slate_chs chs = {field[2] | (uint32_t)(field[1] & 0xC0) << 2,
-                            field[0], field[1] & 0x3Fu};
-
-    return chs;
+    return (struct slate_chs){field[2] | (uint32_t)(field[1] & 0xC0) << 2,
+                              field[0], field[1] & 0x3Fu};
 }
 
 void slate_chs_put(uint8_t *field, struct slate_chs chs)
@@ -61,32 +59,26 @@ bool slate_mbr_chs_agrees(const struct slate_mbr_entry *entry, uint32_t *heads,
                           uint32_t *sectors)
 {
     struct slate_chs last = get_field(entry->chs_last);
-    /* the first: a partition that ends with a cylinder tells its geometry */
-    const struct shape shapes[] = {{last.head + 1, last.sector},
-                                   {255, 63},
-                                   {16, 63},
-                                   {240, 63},
-                                   {128, 63},
-                                   {64, 63},
-                                   {32, 63},
-                                   {64, 32},
-                                   {4, 17},
-                                   {6, 17},
-                                   {4, 26},
-                                   {2, 18}};
+    static const struct shape usual[] = {
+        {255, 63}, {16, 63}, {240, 63}, {128, 63}, {64, 63}, {32, 63},
+        {64, 32},  {4, 17},  {6, 17},   {4, 26},   {2, 18}};
+    /* at first, as a partition that ends with a cylinder tells its geometry */
+    struct shape shape = {last.head + 1, last.sector};
     uint64_t end = (uint64_t)entry->first + entry->count - 1;
 
     *heads = 0;
     *sectors = 0;
     if (is_left_out(entry->chs_first) && is_left_out(entry->chs_last))
         return true;
-    for (size_t i = 0; i < sizeof shapes / sizeof shapes[0]; i++) {
-        if (shapes[i].sectors == 0 ||
-            !agrees(entry->chs_first, entry->first, shapes[i]) ||
-            !agrees(entry->chs_last, end, shapes[i]))
+    for (size_t i = 0; i <= sizeof usual / sizeof usual[0]; i++) {
+        if (i > 0)
+            shape = usual[i - 1];
+        if (shape.sectors == 0 ||
+            !agrees(entry->chs_first, entry->first, shape) ||
+            !agrees(entry->chs_last, end, shape))
             continue;
-        *heads = shapes[i].heads;
-        *sectors = shapes[i].sectors;
+        *heads = shape.heads;
+        *sectors = shape.sectors;
         return true;
     }
     return false;

@@ -82,7 +82,7 @@ int fail_refused(const struct slate_draft *draft, enum slate_status status,
 
 struct size_words in_both(uint64_t bytes)
 {
-    struct size_words size;
+    struct size_words size = {""};
 
     slate_size_both(bytes, size.words);
     return size;
@@ -90,7 +90,7 @@ struct size_words in_both(uint64_t bytes)
 
 struct size_words in_decimal(uint64_t bytes)
 {
-    struct size_words size;
+    struct size_words size = {""};
 
     slate_size_decimal(bytes, size.words);
     return size;
@@ -98,7 +98,7 @@ struct size_words in_decimal(uint64_t bytes)
 
 struct size_words in_binary(uint64_t bytes)
 {
-    struct size_words size;
+    struct size_words size = {""};
 
     slate_size_binary(bytes, size.words);
     return size;

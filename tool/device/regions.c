@@ -48,10 +48,9 @@ static void tell_slow(const struct slate_surface *surface, const char *doing)
         if (count++ < NAMED)
             print_line(count == 1 ? "Slow" : "", PAINT_BAD, "%s", words);
     }
-    if (count > NAMED) {
+    if (count > NAMED)
         print_line("", PAINT_BAD, "and %u more region%s", count - NAMED,
                    count - NAMED == 1 ? "" : "s");
-    }
 }
 
 void regions_tell(const struct target *target, enum target_regions which)

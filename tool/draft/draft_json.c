@@ -213,8 +213,7 @@ static bool take_bits(const json_t *list, const struct slate_field *field)
     size_t i;
 
     *field->at.word = 0;
-    json_array_foreach(list, i, word)
-    {
+    json_array_foreach (list, i, word) {
         if (!take_name(word, field, &bit))
             return false;
         *field->at.word |= (uint32_t)1 << bit;

@@ -46,14 +46,13 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
         return fail_with_fault(status, &target->media, target->address);
     if (obstacle->number > 0)
         snprintf(which, sizeof which, ": partition %u", obstacle->number);
-    if (obstacle->blocks > 0) {
+    if (obstacle->blocks > 0)
         snprintf(
             which + strlen(which), sizeof which - strlen(which),
             ", by %llu block%s (%s)", (unsigned long long)obstacle->blocks,
             obstacle->blocks == 1 ? "" : "s",
             in_decimal(obstacle->blocks * target->facts.geometry.block_bytes)
                 .words);
-    }
     return fail(status, "%s: '%s' cannot be done without loss: %s%s",
                 target->address, name, obstacle->why, which);
 }

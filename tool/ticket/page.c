@@ -118,8 +118,7 @@ static void findings_row(FILE *page, const char *label, const json_t *findings)
         return;
     begin_row(page, label);
     fputs("<ul>", page);
-    json_array_foreach(findings, i, one)
-    {
+    json_array_foreach (findings, i, one) {
         if (json_is_true(json_object_get(one, "consequence")))
             continue;
         fputs("<li>", page);
@@ -178,8 +177,7 @@ static void ranges_row(FILE *page, const json_t *ranges)
     if (json_array_size(ranges) == 0)
         return;
     begin_row(page, "Bad blocks");
-    json_array_foreach(ranges, i, one)
-    {
+    json_array_foreach (ranges, i, one) {
         unsigned long long first = number_of(one, "first");
         unsigned long long count = number_of(one, "blocks");
 
@@ -304,8 +302,7 @@ static void put_head(FILE *page, const json_t *ticket)
     const json_t *job, *jobs = json_object_get(ticket, "jobs");
     size_t i, done = 0, all = json_array_size(jobs);
 
-    json_array_foreach(jobs, i, job)
-    {
+    json_array_foreach (jobs, i, job) {
         done += number_of(job, "exit_code") == 0 ? 1 : 0;
     }
     fprintf(page,
@@ -345,8 +342,7 @@ char *ticket_page(const json_t *ticket)
     if (page == NULL)
         return NULL;
     put_head(page, ticket);
-    json_array_foreach(json_object_get(ticket, "jobs"), i, job)
-    {
+    json_array_foreach (json_object_get(ticket, "jobs"), i, job) {
         put_job(page, job);
     }
     put_foot(page, ticket);

@@ -95,8 +95,7 @@ static int save_pictures(const struct options *options, const json_t *jobs)
     size_t i;
     int code = 0;
 
-    json_array_foreach(jobs, i, job)
-    {
+    json_array_foreach (jobs, i, job) {
         const char *svg = json_string_value(json_object_get(job, "picture"));
         const char *tag = json_string_value(json_object_get(job, "tag"));
         char path[NAME_ROOM];

@@ -136,13 +136,12 @@ static void tell_before(const struct rewinding *work)
                "%llu blocks, %s, that are not as they were",
                (unsigned long long)other_blocks(work),
                in_both(other_blocks(work) * block_bytes).words);
-    if (work->loaded->journal.lost > 0) {
+    if (work->loaded->journal.lost > 0)
         print_line("But", PAINT_BAD,
                    "%llu block%s could not be read when what was there was "
                    "kept: zeros are put back there",
                    (unsigned long long)work->loaded->journal.lost,
                    work->loaded->journal.lost == 1 ? "" : "s");
-    }
     tell_loss(work);
 }
 

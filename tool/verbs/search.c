@@ -99,11 +99,10 @@ static void tell_searched(const struct slate_search *search,
                "then each multiple of %s, and where old systems put "
                "partitions; what begins elsewhere was not looked for",
                search->places, in_binary(search->every * block).words);
-    if (search->unread > 0) {
+    if (search->unread > 0)
         print_line("", PAINT_BAD,
                    "%" PRIu64 " of these places could not be read",
                    search->unread);
-    }
 }
 
 static void tell_found(const struct slate_search *search,

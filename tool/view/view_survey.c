@@ -85,13 +85,12 @@ void view_survey_entry(const struct target *target, uint32_t twins)
     else
         print_line("  trouble", PAINT_BAD, "%s", target->why);
     view_users(target, "  ");
-    if (twins > 0) {
+    if (twins > 0)
         print_line("  twin", PAINT_BAD,
                    "%u other device%s say%s exactly the same of %s: unplug all "
                    "but one before anything is written",
                    twins, twins == 1 ? "" : "s", twins == 1 ? "s" : "",
                    twins == 1 ? "itself" : "themselves");
-    }
 }
 
 void view_nothing_there(const char *what)

@@ -283,10 +283,9 @@ void lowlevel_tell_plan(const struct lowlevel *job)
         tell_split(job);
     }
     tell_blocks(job);
-    if (job->stickers > 0) {
+    if (job->stickers > 0)
         print_line("Sticker", PAINT_PLAIN, "%u bad places, which are not used",
                    job->stickers);
-    }
     print_line("Command", PAINT_FAINT, "%s",
                slate_lowlevel_command(job->facts.kind));
     print_line("Power cut", PAINT_PLAIN, "%s",
@@ -447,11 +446,10 @@ static void tell_drive(const struct lowlevel *job)
         tell_bad(job);
     say_seen(&job->work.seen, words, sizeof words);
     print_line("Read", PAINT_PLAIN, "%s", words);
-    if (job->work.after.weak > 0) {
+    if (job->work.after.weak > 0)
         print_line("Weak", PAINT_BAD, "%llu sector%s read at a second try only",
                    (unsigned long long)job->work.after.weak,
                    job->work.after.weak == 1 ? " was" : "s were");
-    }
     print_line("Verdict", fine ? PAINT_GOOD : PAINT_BAD, "%s",
                slate_drive_verdict_words(verdict));
 }
@@ -468,11 +466,10 @@ void lowlevel_tell(const struct lowlevel *job)
     print_line("Formatted", PAINT_GOOD, "%llu blocks of %u bytes, %s",
                (unsigned long long)geometry->block_count, geometry->block_bytes,
                bytes);
-    if (strcmp(job->tag, job->target->media.tag) != 0) {
+    if (strcmp(job->tag, job->target->media.tag) != 0)
         print_line("Tag", PAINT_STRONG,
                    "%s: its size is another one, and the tag goes by it",
                    job->target->media.tag);
-    }
     if (job->work.after.done)
         tell_drive(job);
     else

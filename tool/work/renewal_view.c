@@ -147,21 +147,20 @@ json_t *renewal_report(struct renewal *renewal)
 
 json_t *renewal_ticket(struct renewal *renewal, int code, const char *failure)
 {
-    const uint8_t *seal = renewal->work.draft->seal;
     char hex[2 * SLATE_DIGEST_BYTES + 1], words[600];
-    const struct ticket_job job = {renewal->options->verb->name,
-                                   &renewal->target,
-                                   renewal->began,
-                                   code,
-                                   words,
-                                   hex,
-                                   renewal->picture,
-                                   renewal_report(renewal)};
+    struct slate_text seal = {hex, sizeof hex, 0};
+    const struct ticket_job job = {.verb = renewal->options->verb->name,
+                                   .target = &renewal->target,
+                                   .began = renewal->began,
+                                   .code = code,
+                                   .outcome = words,
+                                   .seal = hex,
+                                   .picture = renewal->picture,
+                                   .report = renewal_report(renewal)};
 
     if (!renewal->enacted) /* nobody has looked at it since */
         json_object_del(job.report, "findings_after");
-    for (size_t i = 0; i < SLATE_DIGEST_BYTES; i++)
-        snprintf(hex + 2 * i, 3, "%02x", seal[i]);
+    slate_text_bytes(&seal, renewal->work.draft->seal, SLATE_DIGEST_BYTES);
     if (code == 0)
         renewal_words(renewal, words, sizeof words);
     else

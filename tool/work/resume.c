@@ -20,8 +20,7 @@ static void take_failed(json_t *list, struct slate_ranges *failed)
     json_t *one;
     size_t i;
 
-    json_array_foreach(list, i, one)
-    {
+    json_array_foreach (list, i, one) {
         json_int_t first = json_integer_value(json_array_get(one, 0));
         json_int_t count = json_integer_value(json_array_get(one, 1));
 

@@ -23,10 +23,7 @@ static uint64_t rounded(uint64_t bytes)
 static struct slate_room room_in(void *bytes, size_t length)
 {
     size_t skip = (size_t)(-(uintptr_t)bytes % ALIGNMENT);
-    const struct slate_room room = {bytes, length,
-                                    skip < length ? skip : length};
-
-    return room;
+    return (struct slate_room){bytes, length, skip < length ? skip : length};
 }
 
 void slate_draft_place(struct slate_draft *draft, void *room, size_t bytes)

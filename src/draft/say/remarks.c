@@ -368,48 +368,49 @@ static void remark_card(const struct slate_draft *draft,
               AS_SIZE(draft->card->boundary_blocks * UINT64_C(512)));
 }
 
-/* Of the draft, or of one of its parts; nothing is added where it does not
+/* Of the draft, and of one of its parts; nothing is added where it does not
  * apply. */
-struct remark {
-    void (*of_draft)(const struct slate_draft *draft, struct slate_text *text);
-    void (*of_part)(const struct slate_draft *draft,
-                    const struct slate_part *part, struct slate_text *text);
-};
+typedef void remark(const struct slate_draft *draft, struct slate_text *text);
+typedef void remark_on(const struct slate_draft *draft,
+                       const struct slate_part *part, struct slate_text *text);
 
-static const struct remark remarks[] = {{remark_within, NULL},
-                                        {slate_draft_remark_reserve, NULL},
-                                        {slate_draft_remark_gap, NULL},
-                                        {slate_draft_remark_left, NULL},
-                                        {slate_draft_remark_unread, NULL},
-                                        {remark_stay, NULL},
-                                        {remark_table, NULL},
-                                        {remark_reach, NULL},
-                                        {remark_entries, NULL},
-                                        {remark_cylinders, NULL},
-                                        {remark_card, NULL},
-                                        {remark_active, NULL},
-                                        {remark_logical, NULL},
-                                        {remark_numbers, NULL},
-                                        {NULL, remark_why},
-                                        {NULL, remark_drawback},
-                                        {NULL, remark_kind},
-                                        {NULL, remark_label},
-                                        {NULL, remark_small_clusters},
-                                        {NULL, remark_large_clusters},
-                                        {NULL, remark_limit},
-                                        {NULL, remark_bad},
-                                        {NULL, remark_type},
-                                        {NULL, remark_start_code},
-                                        {NULL, remark_no_journal}};
+static remark *const of_draft[] = {remark_within,
+                                   slate_draft_remark_reserve,
+                                   slate_draft_remark_gap,
+                                   slate_draft_remark_left,
+                                   slate_draft_remark_unread,
+                                   remark_stay,
+                                   remark_table,
+                                   remark_reach,
+                                   remark_entries,
+                                   remark_cylinders,
+                                   remark_card,
+                                   remark_active,
+                                   remark_logical,
+                                   remark_numbers};
+static remark_on *const of_part[] = {remark_why,
+                                     remark_drawback,
+                                     remark_kind,
+                                     remark_label,
+                                     remark_small_clusters,
+                                     remark_large_clusters,
+                                     remark_limit,
+                                     remark_bad,
+                                     remark_type,
+                                     remark_start_code,
+                                     remark_no_journal};
 
-static void make_remark(const struct slate_draft *draft,
-                        const struct remark *remark, struct slate_text *text)
+#define OF_DRAFT (sizeof of_draft / sizeof of_draft[0])
+#define REMARKS (OF_DRAFT + sizeof of_part / sizeof of_part[0])
+
+static void make_remark(const struct slate_draft *draft, size_t which,
+                        struct slate_text *text)
 {
-    if (remark->of_draft != NULL)
-        remark->of_draft(draft, text);
+    if (which < OF_DRAFT)
+        of_draft[which](draft, text);
     for (uint32_t i = 0;
-         i < draft->parts && remark->of_part != NULL && text->used == 0; i++)
-        remark->of_part(draft, &draft->part[i], text);
+         i < draft->parts && which >= OF_DRAFT && text->used == 0; i++)
+        of_part[which - OF_DRAFT](draft, &draft->part[i], text);
 }
 
 bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
@@ -417,11 +418,11 @@ bool slate_draft_remark(const struct slate_draft *draft, uint32_t index,
 {
     char words[256];
 
-    for (size_t i = 0; i < sizeof remarks / sizeof remarks[0]; i++) {
+    for (size_t i = 0; i < REMARKS; i++) {
         struct slate_text made;
 
         slate_text_start(&made, words, sizeof words);
-        make_remark(draft, &remarks[i], &made);
+        make_remark(draft, i, &made);
         if (made.used > 0 && index-- == 0) {
             slate_text_add(text, words);
             return true;

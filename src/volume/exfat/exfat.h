@@ -12,6 +12,9 @@
 /* Room for an exFAT label: 11 units of UTF-16 as UTF-8, and a zero. */
 #define SLATE_EXFAT_LABEL_ROOM 34
 
+/* What names must not have (file system specification 1.00, 7.7.3). */
+#define SLATE_EXFAT_FORBIDDEN "\"*/:<>?\\|"
+
 /* An exFAT volume to be composed; every block follows from these values. */
 struct slate_exfat {
     uint64_t first;          /* device block where the volume begins */

@@ -79,18 +79,9 @@ enum slate_status slate_exfat_relabel(struct slate_media *media,
 
 /* Labels as exFAT keeps them. */
 
-/* What the names of files must not have (file system
- * specification 1.00, 7.7.3).
- */
 static bool is_allowed(uint32_t point)
 {
-    static const char forbidden[] = "\"*/:<>?\\|";
-
-    for (const char *p = forbidden; *p != '\0'; p++) {
-        if (point == (uint32_t)*p)
-            return false;
-    }
-    return point >= 0x20;
+    return !slate_is_among(point, SLATE_EXFAT_FORBIDDEN) && point >= 0x20;
 }
 
 enum slate_status slate_exfat_label(const char *wanted,

@@ -20,13 +20,10 @@ static uint8_t short_character(uint32_t point)
 
     if (point >= 'a' && point <= 'z')
         return (uint8_t)(point - ('a' - 'A'));
-    if ((point >= 'A' && point <= 'Z') || (point >= '0' && point <= '9'))
-        return (uint8_t)point;
-    for (const char *p = allowed; *p != '\0'; p++) {
-        if (point == (uint32_t)*p)
-            return (uint8_t)*p;
-    }
-    return 0;
+    return (point >= 'A' && point <= 'Z') || (point >= '0' && point <= '9') ||
+                   slate_is_among(point, allowed)
+               ? (uint8_t)point
+               : 0;
 }
 
 /* Where the extension begins: behind the last stop that is not the first

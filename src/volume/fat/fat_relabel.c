@@ -169,11 +169,7 @@ static bool is_allowed(uint32_t point)
 {
     static const char forbidden[] = "\"*+,./:;<=>?[\\]|";
 
-    for (const char *p = forbidden; *p != '\0'; p++) {
-        if (point == (uint32_t)*p)
-            return false;
-    }
-    return point >= 0x20 && point < 0x7F;
+    return !slate_is_among(point, forbidden) && point >= 0x20 && point < 0x7F;
 }
 
 enum slate_status slate_fat_label(const char *wanted,

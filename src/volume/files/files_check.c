@@ -7,7 +7,6 @@
 /* NULL: the name can stand on a volume. */
 static const char *wrong_with(const char *name)
 {
-    static const char forbidden[] = "\"*/:<>?\\|";
     uint32_t units = 0, point, last = 0;
 
     if (name[0] == '\0')
@@ -17,10 +16,8 @@ static const char *wrong_with(const char *name)
             return "is not UTF-8";
         if (point < 0x20)
             return "has a control character";
-        for (const char *p = forbidden; *p != '\0'; p++) {
-            if (point == (uint32_t)*p)
-                return "has one of the characters \" * / : < > ? \\ |";
-        }
+        if (slate_is_among(point, SLATE_EXFAT_FORBIDDEN))
+            return "has one of the characters \" * / : < > ? \\ |";
         units += point > 0xFFFF ? 2 : 1;
         last = point;
     }

@@ -84,12 +84,10 @@ void slate_ntfs_count(const struct slate_ntfs_reading *reading,
 
 static struct slate_reader reader_of(const struct slate_volume_count *count)
 {
-    const struct slate_reader reader = {.media = count->media,
-                                        .range = count->range,
-                                        .work = count->work,
-                                        .room = count->work_bytes};
-
-    return reader;
+    return (struct slate_reader){.media = count->media,
+                                 .range = count->range,
+                                 .work = count->work,
+                                 .room = count->work_bytes};
 }
 
 enum slate_status slate_volume_count_start(struct slate_volume_count *count,

@@ -11,8 +11,7 @@ static json_t *entry(const char *address)
     json_t *devices = printed("devices"), *one, *found = NULL;
     size_t index;
 
-    json_array_foreach(devices, index, one)
-    {
+    json_array_foreach (devices, index, one) {
         if (strcmp(json_string_value(json_object_get(one, "address")),
                    address) == 0)
             found = json_incref(one);
