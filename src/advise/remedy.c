@@ -140,19 +140,12 @@ enum slate_status slate_advise_rest(struct slate_draft *draft,
     return status == SLATE_OK ? slate_draft_make(draft) : status;
 }
 
-const char *slate_remedy_name(enum slate_remedy_kind kind)
-{
-    static const char *const names[] = {[SLATE_REMEDY_NOTHING] = "nothing",
-                                        [SLATE_REMEDY_RENEW] = "renew",
-                                        [SLATE_REMEDY_RESUME] = "resume",
-                                        [SLATE_REMEDY_BY_HAND] = "by-hand",
-                                        [SLATE_REMEDY_ELSEWHERE] = "elsewhere",
-                                        [SLATE_REMEDY_REPLACE] = "replace",
-                                        [SLATE_REMEDY_MEND] = "mend",
-                                        [SLATE_REMEDY_LOWLEVEL] = "low-level"};
-
-    return SLATE_NAME_OF(names, kind);
-}
+SLATE_NAMES(
+    slate_remedy_name, enum slate_remedy_kind,
+    [SLATE_REMEDY_NOTHING] = "nothing", [SLATE_REMEDY_RENEW] = "renew",
+    [SLATE_REMEDY_RESUME] = "resume", [SLATE_REMEDY_BY_HAND] = "by-hand",
+    [SLATE_REMEDY_ELSEWHERE] = "elsewhere", [SLATE_REMEDY_REPLACE] = "replace",
+    [SLATE_REMEDY_MEND] = "mend", [SLATE_REMEDY_LOWLEVEL] = "low-level")
 
 void slate_remedy_cost_words(const struct slate_remedy *remedy,
                              struct slate_text *text)

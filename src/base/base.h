@@ -110,6 +110,14 @@ static inline const char *slate_name_at(const char *const *names, size_t count,
 #define SLATE_NAME_OF(names, value)                                            \
     slate_name_at(names, sizeof(names) / sizeof(names)[0], (unsigned)(value))
 
+/* A function that gives the name of a value, out of a list. */
+#define SLATE_NAMES(function, key, ...)                                        \
+    const char *function(key value)                                            \
+    {                                                                          \
+        static const char *const names[] = {__VA_ARGS__};                      \
+        return SLATE_NAME_OF(names, value);                                    \
+    }
+
 /* Makes low the first index from it up to high for which something no longer
  * holds, as it does for all ahead of that one. */
 #define SLATE_BISECT(low, high, index, holds)                                  \

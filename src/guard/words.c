@@ -153,13 +153,8 @@ bool slate_guard_stops_reading(enum slate_guard_kind kind)
            kind == SLATE_GUARD_UNERASED;
 }
 
-const char *slate_lift_name(enum slate_lift lift)
-{
-    static const char *const names[] = {"now", "password", "power-cycle",
-                                        "by-hand", "never"};
-
-    return SLATE_NAME_OF(names, lift);
-}
+SLATE_NAMES(slate_lift_name, enum slate_lift, "now", "password", "power-cycle",
+            "by-hand", "never")
 
 const char *slate_guard_words(enum slate_guard_kind kind,
                               enum slate_guard_part part)

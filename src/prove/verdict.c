@@ -126,14 +126,8 @@ uint64_t slate_probe_true_blocks(const struct slate_probe *probe,
     return probe->lba[at - 1] + 1;
 }
 
-const char *slate_place_name(enum slate_place place)
-{
-    static const char *const names[] = {"untried", "skipped", "held",
-                                        "old",     "other",   "alias",
-                                        "refused", "unread"};
-
-    return SLATE_NAME_OF(names, place);
-}
+SLATE_NAMES(slate_place_name, enum slate_place, "untried", "skipped", "held",
+            "old", "other", "alias", "refused", "unread")
 
 SLATE_FROM_ROW(const char *, slate_verdict_name, enum slate_verdict, rows, name)
 SLATE_FROM_ROW(const char *, slate_verdict_words, enum slate_verdict, rows,

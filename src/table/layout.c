@@ -275,28 +275,13 @@ const char *slate_table_words(enum slate_table_kind kind)
     return SLATE_NAME_OF(words, kind);
 }
 
-const char *slate_table_name(enum slate_table_kind kind)
-{
-    static const char *const names[] = {"none", "mbr", "gpt", "apple",
-                                        "bsd",  "sun", "sgi"};
+SLATE_NAMES(slate_table_name, enum slate_table_kind, "none", "mbr", "gpt",
+            "apple", "bsd", "sun", "sgi")
 
-    return SLATE_NAME_OF(names, kind);
-}
+SLATE_NAMES(slate_role_name, enum slate_role, "primary", "extended", "logical")
 
-const char *slate_role_name(enum slate_role role)
-{
-    static const char *const names[] = {"primary", "extended", "logical"};
-
-    return SLATE_NAME_OF(names, role);
-}
-
-const char *slate_gpt_state_name(enum slate_gpt_state state)
-{
-    static const char *const names[] = {
-        "absent", "unreadable", "header-damaged", "array-damaged", "sound"};
-
-    return SLATE_NAME_OF(names, state);
-}
+SLATE_NAMES(slate_gpt_state_name, enum slate_gpt_state, "absent", "unreadable",
+            "header-damaged", "array-damaged", "sound")
 
 const char *slate_layout_oddity_name(uint32_t bit)
 {

@@ -3,12 +3,7 @@
 #include "assess/judge/judge.h"
 #include "base/base.h"
 
-const char *slate_severity_name(enum slate_severity severity)
-{
-    static const char *const names[] = {"fine", "note", "trouble"};
-
-    return SLATE_NAME_OF(names, severity);
-}
+SLATE_NAMES(slate_severity_name, enum slate_severity, "fine", "note", "trouble")
 
 /* Within a sentence, unless it begins with an abbreviation. */
 static void add_lower(const struct slate_facts *facts, enum slate_finding_id id,

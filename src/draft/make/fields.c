@@ -112,25 +112,22 @@ NAMER(attribute_name, SLATE_ATTRIBUTE_KINDS,
       slate_attribute_name((enum slate_attribute_kind)choice))
 NAMER(mend_name, SLATE_MEND_KINDS,
       slate_mend_name((enum slate_mend_kind)choice))
-static NAMES(size_name, "rest", "bytes",
-             "share") static NAMES(round_name, "zero", "byte", "random")
-    NAMES(slate_read_back_name, "last", "all", "none")
-        NAMES(slate_discard_name, "no", "first",
-              "last") static NAMES(standing_name, "fits", "primary", "logical")
-    /* The moments in which a block may be changed in place; the others have
-     * none.
-     */
-    static NAMES(
-        moment_name, [SLATE_MOMENT_COPIES] = "copies",
-        [SLATE_MOMENT_BODY] = "body", [SLATE_MOMENT_TABLE_COPY] = "table-copy",
-        [SLATE_MOMENT_TABLE] = "table",
-        [SLATE_MOMENT_COMMIT] =
-            "last") static NAMES(role_name, "table", "table-copy", "volume",
-                                 "volume-copy") static NAMES(item_attribute_name,
-                                                             "read-only",
-                                                             "hidden", "system")
+static NAMES(size_name, "rest", "bytes", "share")
+static NAMES(round_name, "zero", "byte", "random")
+NAMES(slate_read_back_name, "last", "all", "none")
+NAMES(slate_discard_name, "no", "first", "last")
+static NAMES(standing_name, "fits", "primary", "logical")
+/* The moments in which a block may be changed in place; the others have
+ * none.
+ */
+static NAMES(
+    moment_name, [SLATE_MOMENT_COPIES] = "copies", [SLATE_MOMENT_BODY] = "body",
+    [SLATE_MOMENT_TABLE_COPY] = "table-copy", [SLATE_MOMENT_TABLE] = "table",
+    [SLATE_MOMENT_COMMIT] = "last")
+static NAMES(role_name, "table", "table-copy", "volume", "volume-copy")
+static NAMES(item_attribute_name, "read-only", "hidden", "system")
 
-        static const char *volume_name(uint32_t choice)
+static const char *volume_name(uint32_t choice)
 {
     const struct slate_format *format =
         slate_format_of((enum slate_volume_kind)choice);

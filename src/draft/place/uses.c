@@ -238,9 +238,5 @@ const struct slate_advice *slate_use_advice(enum slate_use use,
 SLATE_FROM_ROW(const char *, slate_use_name, enum slate_use, uses, name)
 SLATE_FROM_ROW(const char *, slate_use_words, enum slate_use, uses, words)
 
-const char *slate_device_name(enum slate_device_kind kind)
-{
-    static const char *const names[] = {"other", "card", "stick", "disk"};
-
-    return SLATE_NAME_OF(names, kind);
-}
+SLATE_NAMES(slate_device_name, enum slate_device_kind, "other", "card", "stick",
+            "disk")

@@ -16,17 +16,11 @@ const char *slate_sense_key_words(uint8_t sense_key)
     return words[sense_key & 15];
 }
 
-static const char *operation_words(enum slate_operation operation)
-{
-    static const char *const words[] = {[SLATE_OPERATION_NONE] = "working",
-                                        [SLATE_OPERATION_READ] = "reading",
-                                        [SLATE_OPERATION_WRITE] = "writing",
-                                        [SLATE_OPERATION_FLUSH] =
-                                            "making the written data durable",
-                                        [SLATE_OPERATION_COMMAND] = "opening"};
-
-    return SLATE_NAME_OF(words, operation);
-}
+static SLATE_NAMES(
+    operation_words, enum slate_operation, [SLATE_OPERATION_NONE] = "working",
+    [SLATE_OPERATION_READ] = "reading", [SLATE_OPERATION_WRITE] = "writing",
+    [SLATE_OPERATION_FLUSH] = "making the written data durable",
+    [SLATE_OPERATION_COMMAND] = "opening")
 
 void slate_fault_answer_words(const struct slate_fault *fault,
                               struct slate_text *text)

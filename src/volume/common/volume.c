@@ -185,10 +185,5 @@ enum slate_status slate_volume_flags(struct slate_media *media,
     return status;
 }
 
-const char *slate_copy_name(enum slate_copy copy)
-{
-    static const char *const names[] = {"unknown", "equal", "different",
-                                        "outside"};
-
-    return SLATE_NAME_OF(names, copy);
-}
+SLATE_NAMES(slate_copy_name, enum slate_copy, "unknown", "equal", "different",
+            "outside")
