@@ -28,6 +28,12 @@ enum {
     OVERLAY_IDENTIFY = 0xC2
 };
 
+static void set(const struct slate_sim *sim, const char *key, uint64_t value)
+{
+    if (!sim->unit->stubborn)
+        sim_set(sim, key, value);
+}
+
 /* The most that may be shown: less than the factory made, while an overlay
  * says so. */
 static uint64_t native(const struct slate_sim *sim)
@@ -120,9 +126,9 @@ static int set_max(const struct slate_sim *sim, const struct slate_exchange *x)
         return ABORTED;
     if (lasting && sim_get(sim, "max was set") != 0)
         return NOT_FOUND;
-    sim_set(sim, lasting ? "max" : "volatile max", blocks);
+    set(sim, lasting ? "max" : "volatile max", blocks);
     if (lasting)
-        sim_set(sim, "max was set", 1);
+        set(sim, "max was set", 1);
     return 0;
 }
 
@@ -138,8 +144,8 @@ static int accessible_max(const struct slate_sim *sim, struct slate_exchange *x)
     if (sim_le(x->command, 2) != 1 || blocks > native(sim) ||
         sim->unit->refuses_lifts || sim_get(sim, "max was set") != 0)
         return ABORTED;
-    sim_set(sim, "max", blocks);
-    sim_set(sim, "max was set", 1);
+    set(sim, "max", blocks);
+    set(sim, "max was set", 1);
     return 0;
 }
 
@@ -170,12 +176,12 @@ static int overlay(const struct slate_sim *sim, struct slate_exchange *x)
     case OVERLAY_RESTORE:
         if (sim->unit->refuses_lifts || sim_ata_blocks(sim) != native(sim))
             return ABORTED;
-        sim_set(sim, "overlay restored", 1);
-        sim_set(sim, "max", 0);
-        sim_set(sim, "volatile max", 0);
+        set(sim, "overlay restored", 1);
+        set(sim, "max", 0);
+        set(sim, "volatile max", 0);
         return 0;
     case OVERLAY_FREEZE:
-        sim_set(sim, "overlay frozen", 1);
+        set(sim, "overlay frozen", 1);
         return 0;
     case OVERLAY_IDENTIFY:
         return overlay_identify(sim, x);

@@ -30,6 +30,19 @@ static inline uint64_t slate_shifted(uint64_t value, uint32_t shift)
     return shift < 64 && value <= UINT64_MAX >> shift ? value << shift : 0;
 }
 
+/* Makes low the first index from it up to high for which something no longer
+ * holds, as it does for all ahead of that one. */
+#define SLATE_BISECT(low, high, index, holds)                                  \
+    do {                                                                       \
+        while ((low) < (high)) {                                               \
+            uint32_t index = (uint32_t)((low) + ((high) - (low)) / 2);         \
+            if (holds)                                                         \
+                (low) = (index) + 1;                                           \
+            else                                                               \
+                (high) = (index);                                              \
+        }                                                                      \
+    } while (0)
+
 /* On-disk numbers, read and written byte by byte in either order. */
 
 static inline uint16_t slate_le16(const uint8_t *p)
@@ -118,19 +131,6 @@ static inline const char *slate_name_at(const char *const *names, size_t count,
         return SLATE_NAME_OF(names, value);                                    \
     }
 
-/* Makes low the first index from it up to high for which something no longer
- * holds, as it does for all ahead of that one. */
-#define SLATE_BISECT(low, high, index, holds)                                  \
-    do {                                                                       \
-        while ((low) < (high)) {                                               \
-            uint32_t index = (uint32_t)((low) + ((high) - (low)) / 2);         \
-            if (holds)                                                         \
-                (low) = index + 1;                                             \
-            else                                                               \
-                (high) = index;                                                \
-        }                                                                      \
-    } while (0)
-
 /* An array of rows has one for each value of an enum. */
 #define SLATE_ROWS_FOR(rows, count)                                            \
     _Static_assert(sizeof(rows) / sizeof(rows)[0] == (count),                  \
@@ -195,34 +195,15 @@ struct slate_word {
     size_t length; /* in digits or bytes */
 };
 
-#define AS_TEXT(string)                                                        \
-    {                                                                          \
-        SLATE_WORD_TEXT, string, 0, 0                                          \
-    }
-#define AS_NUMBER(number)                                                      \
-    {                                                                          \
-        SLATE_WORD_NUMBER, NULL, number, 0                                     \
-    }
-#define AS_COUNT(number, noun)                                                 \
-    {                                                                          \
-        SLATE_WORD_COUNT, noun, number, 0                                      \
-    }
-#define AS_DECIMAL(bytes)                                                      \
-    {                                                                          \
-        SLATE_WORD_DECIMAL, NULL, bytes, 0                                     \
-    }
-#define AS_SIZE(bytes)                                                         \
-    {                                                                          \
-        SLATE_WORD_SIZE, NULL, bytes, 0                                        \
-    }
-#define AS_HEX(number, digits)                                                 \
-    {                                                                          \
-        SLATE_WORD_HEX, NULL, number, digits                                   \
-    }
-#define AS_BYTES(bytes, length)                                                \
-    {                                                                          \
-        SLATE_WORD_BYTES, bytes, 0, length                                     \
-    }
+#define SLATE_WORD(kind, text, number, length)                                 \
+    ((const struct slate_word){SLATE_WORD_##kind, text, number, length})
+#define AS_TEXT(string) SLATE_WORD(TEXT, string, 0, 0)
+#define AS_NUMBER(number) SLATE_WORD(NUMBER, NULL, number, 0)
+#define AS_COUNT(number, noun) SLATE_WORD(COUNT, noun, number, 0)
+#define AS_DECIMAL(bytes) SLATE_WORD(DECIMAL, NULL, bytes, 0)
+#define AS_SIZE(bytes) SLATE_WORD(SIZE, NULL, bytes, 0)
+#define AS_HEX(number, digits) SLATE_WORD(HEX, NULL, number, digits)
+#define AS_BYTES(bytes, length) SLATE_WORD(BYTES, bytes, 0, length)
 
 /* Adds a sentence; for each {} in it one of the words that follow. */
 #define SLATE_SAY(text, sentence, ...)                                         \

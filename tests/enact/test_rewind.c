@@ -8,6 +8,7 @@
 #include "kept.h"
 #include "memory_keeper.h"
 #include "old_content.h"
+#include "turns.h"
 
 static struct session s;
 
@@ -117,7 +118,10 @@ static uint64_t cut_rewinds(const struct ram *before, const struct ram *after,
     ram_close(&ram);
     for (uint64_t n = 1; n <= writes;
          n += n < 4 || n + 4 > writes ? 1 : every) {
-        for (size_t way = n % 2; way < WAYS; way += 2, states++) {
+        for (size_t way = n % 2; way < WAYS; way += 2) {
+            if (n > 1 && n < writes && !turn_of(n + way / 2, 2))
+                continue;
+            states++;
             ram_copy(&ram, after);
             shim_open(&shim, &ram.port);
             shim.cut_at = n;
@@ -143,13 +147,16 @@ static uint64_t cut_enacts(const struct ram *before, const struct ram *after,
 
     for (uint64_t n = 1; n <= after->writes;
          n += n < 4 || n + 4 > after->writes ? 1 : every) {
-        for (size_t way = n % 2; way < WAYS; way += 2, states++) {
+        for (size_t way = n % 2; way < WAYS; way += 2) {
             const struct cut cut = {
                 before, after, n, ways[way], (uint32_t)(n * WAYS + way),
                 262144};
             struct ram ram;
             struct shim shim;
 
+            if (n > 1 && n < after->writes && !turn_of(n + way / 2, 2))
+                continue;
+            states++;
             session_cut(&s, &cut, &ram, &shim);
             if (way % 3 == 2) {
                 assert_ok(slate_media_open(&s.media, &shim.port));

@@ -5,6 +5,7 @@
 #include <stdlib.h>
 
 #include "tool_case.h"
+#include "turns.h"
 
 /* A small device of each command set, with content all over. */
 static void fill(const char *name, uint32_t blocks, uint32_t block_bytes,
@@ -109,6 +110,8 @@ static void a_cut_is_made_good(void **state)
     for (int at = 30; at < 900; at += 61) {
         char more[60];
 
+        if (!turn_of((uint64_t)at / 61, 2))
+            continue;
         snprintf(more, sizeof more, ", \"power_cut_at_command\": %d", at);
         fill("tide-gauge-8", 20000, 512, more);
         cuts += sweep("tide-gauge-8", "") == 4 ? 1 : 0;
@@ -116,7 +119,7 @@ static void a_cut_is_made_good(void **state)
         sh("cmp $FOLDER/image $FOLDER/bench/tide-gauge-8.blocks", 0);
         sh("rm -f $FOLDER/state/trueslate/*.kept", 0); /* nothing was written */
     }
-    assert_true(cuts > 5);
+    assert_true(cuts > (turns_are_all() ? 5 : 2));
 }
 
 static bool is_under_way(void)
