@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* CRC-32 and CRC-32C, four bits at a time: small tables, fast enough for table
- * sectors. */
+ * sectors; and those of SD cards. */
 #include "trueslate/base.h"
 
 static uint32_t run(const uint32_t step[16], uint32_t crc, const void *bytes,

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Names, sentences and classes of the result codes. */
+/* Names, sentences and classes of the result codes; the version. */
 #include "trueslate/status.h"
 #include "trueslate/version.h"
 

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Carrying out a draft in steps. */
+/* Carrying out a draft in steps, or in one call; and what it lifts ahead. */
 #include "base/base.h"
 #include "enact/enact.h"
 #include "pass/pass.h"

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Checking a layout, and walking over it in the order of its blocks. */
+/* A layout: checked, walked over in the order of its blocks, named, and read
+ * from a table of any kind. */
 #include <string.h>
 
 #include "table/table.h"

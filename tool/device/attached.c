@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* All devices that are attached: those of a bench, or those of the host. */
+/* All devices that are attached, those of a bench or those of the host; and how
+ * they are named. */
 #include <ctype.h>
 #include <sys/stat.h>
 

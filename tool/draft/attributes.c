@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Attributes in the content that a draft can clear. */
+/* What --lift names: attributes in the content, and guards. */
 #include "draft/draft.h"
 
 bool attribute_is_known(const char *name)

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Writes a structure byte after byte, and keeps only those of a window. */
+/* Writes a structure byte after byte, and keeps only those of a window; bitmaps
+ * and time stamps. */
 #include "volume/common/common.h"
 
 static void put(struct slate_pen *pen, uint8_t byte)

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* ReFS, encrypted volumes, optical-disc images and UDF: their rows. */
+/* ReFS, encrypted volumes, optical-disc images, UDF, members of mirrors and of
+ * pools: their rows. */
 #include "volume/known/known.h"
 
 static const struct slate_signature refs_sign = {
