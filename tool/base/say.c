@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Errors for people: one line on stderr, or in the lane of a thread, and the exit
- * code that goes with it. */
+/* Errors for people: one line on stderr, or in the lane of a thread, and the
+ * exit code that goes with it. */
 #include <stdarg.h>
 
 #include "base/base.h"
