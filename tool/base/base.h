@@ -370,27 +370,17 @@ struct option_row {
  * no sense. */
 
 bool word_use(const char *word, enum slate_use *use);
-/* "16x63", or "fit". */
-bool word_cylinders(const char *word, struct slate_goal *goal);
-/* "exfat" */
-bool word_format(const char *word, enum slate_volume_kind *kind);
+bool word_cylinders(const char *word, struct slate_goal *goal); /* 16x63, fit */
+bool word_format(const char *word, enum slate_volume_kind *kind); /* exfat */
 bool word_table(const char *word, struct slate_goal *goal);
-
-/* "4096", "4K", "4KiB" */
-bool word_number(const char *word, uint32_t *number);
+bool word_number(const char *word, uint32_t *number); /* 4096, 4K, 4KiB */
 bool word_number64(const char *word, uint64_t *number);
-bool word_distance(const char *word, uint64_t *bytes); /* also "64MiB" */
+bool word_distance(const char *word, uint64_t *bytes); /* also 64MiB */
 bool word_cluster(const char *word, uint32_t *cluster_bytes);
 bool word_label(const char *word, struct slate_ask *ask);
-
-/* "0C", or a GUID. */
-bool word_type(const char *word, struct slate_ask *ask);
-
-/* At most 36 characters. */
-bool word_name(const char *word, struct slate_ask *ask);
-
-/* "gpt-hidden,gpt-read-only" */
-bool word_attributes(const char *word, uint64_t *bits);
+bool word_type(const char *word, struct slate_ask *ask); /* 0C, or a GUID */
+bool word_name(const char *word, struct slate_ask *ask); /* 36 characters */
+bool word_attributes(const char *word, uint64_t *bits);  /* gpt-hidden,... */
 
 /* The size of a partition: "8GB", "1.5TiB", "12.5%", "rest". */
 bool word_size(const char *word, struct slate_ask *ask);
