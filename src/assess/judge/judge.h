@@ -10,17 +10,17 @@
  * stands in the file of its judge. */
 
 struct slate_rule {
-    enum slate_finding_id id;
     const char *name;
     bool (*holds)(const struct slate_facts *facts);
     /* instead: asked for every volume and its partition */
     bool (*concerns)(const struct slate_facts *facts, uint32_t i);
     const uint8_t *explained_by; /* ids, up to the one that explains nothing */
-    enum slate_severity severity;
-    enum slate_remedy_kind remedy;
-    uint32_t follows;        /* bits: what goes with it */
     const char *sentence[4]; /* by enum slate_finding_part; fill.c tells what
                                 stands for each {name} */
+    enum slate_finding_id id;
+    enum slate_severity severity;
+    enum slate_remedy_kind remedy;
+    uint32_t follows; /* bits: what goes with it */
 };
 
 #define TROUBLE SLATE_SEVERITY_TROUBLE
@@ -47,19 +47,13 @@ struct slate_rule {
  * seen, how that comes about, what helps. */
 #define DEVICE(id, name, severity, holds, remedy, follows, by, ...)            \
     {                                                                          \
-        SLATE_FINDING_##id, name, holds, NULL, by, severity,                   \
-            SLATE_REMEDY_##remedy, follows,                                    \
-        {                                                                      \
-            __VA_ARGS__                                                        \
-        }                                                                      \
+        name, holds, NULL, by, {__VA_ARGS__}, SLATE_FINDING_##id, severity,    \
+            SLATE_REMEDY_##remedy, follows                                     \
     }
 #define VOLUME(id, name, severity, concerns, remedy, follows, by, ...)         \
     {                                                                          \
-        SLATE_FINDING_##id, name, NULL, concerns, by, severity,                \
-            SLATE_REMEDY_##remedy, follows,                                    \
-        {                                                                      \
-            __VA_ARGS__                                                        \
-        }                                                                      \
+        name, NULL, concerns, by, {__VA_ARGS__}, SLATE_FINDING_##id, severity, \
+            SLATE_REMEDY_##remedy, follows                                     \
     }
 /* Behind the last row of a file. */
 #define RULES_END                                                              \

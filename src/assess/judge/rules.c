@@ -5,18 +5,12 @@
 #include "assess/judge/judge.h"
 
 static const struct slate_rule healthy[] = {
-    {SLATE_FINDING_HEALTHY,
-     "healthy",
-     NULL,
-     NULL,
-     NONE,
-     SLATE_SEVERITY_FINE,
-     SLATE_REMEDY_NOTHING,
-     0,
-     {"Nothing is wrong: the table and the volumes agree with the capacity of "
-      "{capacity}.",
-      "Hosts show {shown}.", "All is as it should be.",
-      "Nothing has to be done."}},
+    DEVICE(
+        HEALTHY, "healthy", SLATE_SEVERITY_FINE, NULL, NOTHING, 0, NONE,
+        "Nothing is wrong: the table and the volumes agree with the capacity "
+        "of {capacity}.",
+        "Hosts show {shown}.", "All is as it should be.",
+        "Nothing has to be done."),
     RULES_END};
 
 static const struct slate_rule *const sets[] = {
