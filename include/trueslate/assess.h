@@ -328,6 +328,17 @@ uint64_t slate_facts_unreached_bytes(const struct slate_facts *facts);
 uint64_t slate_facts_hidden_bytes(const struct slate_facts *facts);
 
 /**
+ * Do two looks tell of one device, and of the same content wherever they have
+ * read?
+ *
+ * @param before of the device
+ * @param after  of the device, or of another one
+ * @return false: one of them is another one
+ */
+bool slate_facts_unchanged(const struct slate_facts *before,
+                           const struct slate_facts *after);
+
+/**
  * Do two looks tell of one medium? Either every block that was read is the
  * same, or table, volumes and their identifiers are: a host that lets go of a
  * volume writes to it.

@@ -67,7 +67,7 @@ struct slate_enact {
 };
 
 /**
- * Checks everything that can be checked, claims the device, and lifts what the
+ * Checks everything that can be checked, enters the device, and lifts what the
  * draft says; writes nothing.
  *
  * The draft is refused on another device and when the blocks that decided it

@@ -145,7 +145,8 @@ struct slate_erase {
  * Prepares to erase. Sends nothing yet.
  *
  * @param erase      filled in
- * @param media      an open device, kept by reference
+ * @param media      an open device, kept by reference; to be entered before
+ *                   the first step
  * @param way        as found
  * @param place      room for the places that are compared, kept by reference
  * @param places     their number, at least 2

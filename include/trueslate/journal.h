@@ -3,6 +3,7 @@
 #ifndef TRUESLATE_JOURNAL_H
 #define TRUESLATE_JOURNAL_H
 
+#include "trueslate/door.h"
 #include "trueslate/enact.h"
 
 #ifdef __cplusplus
@@ -177,22 +178,21 @@ slate_rewind_find(struct slate_rewind *rewind, slate_progress progress,
                   void *context);
 
 /**
- * Claims the device, to put back what was kept. Then slate_enact_step on
+ * Enters the device, to put back what was kept. Then slate_enact_step on
  * rewind->enact until its pass has finished, and slate_enact_end. What is cut
  * is begun anew: the device shows the unfinished mark meanwhile, or, where
  * partitions stay, a table of these alone.
  *
  * @param rewind  has looked
- * @param consent the device's tag, repeated by the person
+ * @param agreed  what was agreed to
  * @param anyway  also where blocks have changed since: that is lost then
  * @return SLATE_OK; SLATE_ERR_USED where something has changed since;
- *         SLATE_ERR_ALREADY where all is as it was; SLATE_ERR_CONSENT,
- *         SLATE_ERR_PROTECTED, SLATE_ERR_BUSY, SLATE_ERR_NO_DEVICE,
- *         SLATE_ERR_BUFFER
+ *         SLATE_ERR_ALREADY where all is as it was; SLATE_ERR_PROTECTED; as
+ *         slate_door_enter
  */
 SLATE_MUST_CHECK enum slate_status
-slate_rewind_start(struct slate_rewind *rewind, const char *consent,
-                   bool anyway);
+slate_rewind_start(struct slate_rewind *rewind,
+                   const struct slate_agreement *agreed, bool anyway);
 
 #ifdef __cplusplus
 }

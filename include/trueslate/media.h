@@ -135,6 +135,7 @@ struct slate_media {
     bool slider;                /**< the reader tells of a locked slider */
     bool settled;               /**< opened: from now on it is this medium */
     bool swapped;               /**< and is no more: nothing is done to it */
+    bool entered;               /**< slate_door_enter: it may be changed */
     struct slate_policy policy; /**< slate_media_read_by */
     uint8_t answer[SLATE_ANSWER_BYTES]; /**< of the device to a long question:
                                              too much for a small stack */
@@ -195,12 +196,12 @@ SLATE_MUST_CHECK enum slate_status slate_media_read(struct slate_media *media,
 /**
  * Writes blocks. Any count; split to what the device takes at a time.
  *
- * @param media an open device
+ * @param media an open device that was entered
  * @param lba   first logical block
  * @param count number of blocks; 0 does nothing
  * @param data  count * block_bytes bytes
  * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_WRITE, SLATE_ERR_PROTECTED,
- *         SLATE_ERR_NO_DEVICE
+ *         SLATE_ERR_NO_DEVICE, SLATE_ERR_OUTSIDE
  */
 SLATE_MUST_CHECK enum slate_status slate_media_write(struct slate_media *media,
                                                      uint64_t lba,
@@ -226,13 +227,13 @@ SLATE_MUST_CHECK enum slate_status slate_media_flush(struct slate_media *media);
 /**
  * Clears a range by a command of the device, without sending data.
  *
- * @param media an open device
+ * @param media an open device that was entered
  * @param lba   first logical block
  * @param count number of blocks; 0 does nothing
  * @param how   zeros afterwards, or any content
  * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_WRITE, SLATE_ERR_PROTECTED,
- *         SLATE_ERR_NO_DEVICE; SLATE_ERR_COMMAND when the device has no such
- *         command: write zeros instead
+ *         SLATE_ERR_NO_DEVICE, SLATE_ERR_OUTSIDE; SLATE_ERR_COMMAND when the
+ *         device has no such command: write zeros instead
  */
 SLATE_MUST_CHECK enum slate_status slate_media_clear(struct slate_media *media,
                                                      uint64_t lba,
@@ -240,12 +241,13 @@ SLATE_MUST_CHECK enum slate_status slate_media_clear(struct slate_media *media,
                                                      enum slate_clear how);
 
 /**
- * Makes the device safe to unplug: flushes, allows removal, stops platters.
- * It has to be opened anew afterwards.
+ * Makes the device safe to unplug: has it for itself meanwhile, flushes, allows
+ * removal, stops platters. It has to be opened anew afterwards.
  *
  * @param media an open device
- * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_COMMAND, SLATE_ERR_NO_DEVICE;
- *         SLATE_ERR_BUSY when another host or program prevents removal
+ * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_COMMAND, SLATE_ERR_NO_DEVICE,
+ *         SLATE_ERR_ACCESS (somebody at this host uses it); SLATE_ERR_BUSY when
+ *         another host or program prevents removal
  */
 SLATE_MUST_CHECK enum slate_status slate_media_eject(struct slate_media *media);
 
@@ -270,23 +272,6 @@ SLATE_MUST_CHECK enum slate_status slate_media_rest(struct slate_media *media);
  */
 SLATE_MUST_CHECK enum slate_status slate_media_leave(struct slate_media *media,
                                                      enum slate_leave how);
-
-/**
- * Takes the device for exclusive use at the host.
- *
- * @param media an open device
- * @return SLATE_OK, or what the port says (SLATE_ERR_BUSY)
- */
-SLATE_MUST_CHECK enum slate_status slate_media_claim(struct slate_media *media);
-
-/**
- * Gives the device back to the host and lets it read the new table.
- *
- * @param media an open device
- * @return SLATE_OK, or what the port says
- */
-SLATE_MUST_CHECK enum slate_status
-slate_media_release(struct slate_media *media);
 
 /**
  * Random bytes from the port; without such an operation, bytes derived from

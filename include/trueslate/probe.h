@@ -4,6 +4,7 @@
 #ifndef TRUESLATE_PROBE_H
 #define TRUESLATE_PROBE_H
 
+#include "trueslate/door.h"
 #include "trueslate/compose.h"
 #include "trueslate/guard.h"
 
@@ -117,21 +118,22 @@ struct slate_probe {
 };
 
 /**
- * Prepares a probe and claims the device. Writes nothing.
+ * Prepares a probe and enters the device. Writes nothing.
  *
  * @param probe      filled in
  * @param media      an open, writable device, kept by reference
+ * @param agreed     what was agreed to
  * @param work       work buffer, kept by reference
  * @param work_bytes at least 8 blocks; with SLATE_PROBE_WORK the run is long
  *                   enough to find every wrap-around
  * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_PROTECTED (by any guard that
- *         stops writing), SLATE_ERR_TOO_SMALL (fewer than 16 blocks),
- * SLATE_ERR_BUSY, SLATE_ERR_NO_DEVICE
+ *         stops writing), SLATE_ERR_TOO_SMALL (fewer than 16 blocks); as
+ *         slate_door_enter
  */
-SLATE_MUST_CHECK enum slate_status slate_probe_start(struct slate_probe *probe,
-                                                     struct slate_media *media,
-                                                     void *work,
-                                                     size_t work_bytes);
+SLATE_MUST_CHECK enum slate_status
+slate_probe_start(struct slate_probe *probe, struct slate_media *media,
+                  const struct slate_agreement *agreed, void *work,
+                  size_t work_bytes);
 
 /**
  * Makes one transfer, and what belongs to it: a block is written only while it
@@ -209,7 +211,7 @@ slate_probe_set_places(struct slate_probe *probe, uint64_t run_first,
  */
 uint64_t slate_probe_most(const struct slate_geometry *geometry);
 
-/** Releases the device. Due after every start. @return as the port says */
+/** Leaves the device. Due after every start. @return as the port says */
 SLATE_MUST_CHECK enum slate_status slate_probe_end(struct slate_probe *probe);
 
 /** Bytes of saved blocks behind @c kept. @param probe a started probe */

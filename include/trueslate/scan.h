@@ -4,6 +4,7 @@
 #ifndef TRUESLATE_SCAN_H
 #define TRUESLATE_SCAN_H
 
+#include "trueslate/door.h"
 #include "trueslate/pass.h"
 
 #ifdef __cplusplus
@@ -66,13 +67,14 @@ slate_scan_start(struct slate_scan *scan, struct slate_media *media,
 
 /**
  * Makes a scan that was started, and has made no step yet, write first: all
- * that is in its range is lost. Claims the device.
+ * that is in its range is lost. Enters the device.
  *
- * @param scan a started scan
- * @return SLATE_OK, SLATE_ERR_PROTECTED, SLATE_ERR_BUSY, SLATE_ERR_NO_DEVICE;
- *         as slate_media_random
+ * @param scan   a started scan
+ * @param agreed what was agreed to
+ * @return as slate_door_enter and slate_media_random
  */
-SLATE_MUST_CHECK enum slate_status slate_scan_write(struct slate_scan *scan);
+SLATE_MUST_CHECK enum slate_status
+slate_scan_write(struct slate_scan *scan, const struct slate_agreement *agreed);
 
 /**
  * Works on at most one work buffer. A transfer that fails is made again block

@@ -33,6 +33,8 @@ enum slate_class {
 #define SLATE_STATUS_LIST(X)                                                   \
     X(SLATE_ERR_INTERNAL, SLATE_CLASS_INTERNAL, 1,                             \
       "internal error; please report it")                                      \
+    X(SLATE_ERR_OUTSIDE, SLATE_CLASS_INTERNAL, 2,                              \
+      "what nobody has entered was to be changed; please report it")           \
     X(SLATE_ERR_ARGUMENT, SLATE_CLASS_USAGE, 1,                                \
       "an argument is missing or out of range")                                \
     X(SLATE_ERR_BUFFER, SLATE_CLASS_USAGE, 2,                                  \

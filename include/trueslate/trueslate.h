@@ -13,9 +13,9 @@
  *   locks.
  * - All that is read from a device is taken as hostile: checked before use.
  *
- * The rooms, from the ground up: base, port, media, erase, guard, compose (with
- * the mark), table, volume, assess, attribute, draft (with the pass), enact,
- * prove, lowlevel (with the drive).
+ * The rooms, from the ground up: base, port, media, door, erase, guard, compose
+ * (with the mark), table, volume, assess, attribute, draft (with the pass),
+ * enact, prove, lowlevel (with the drive).
  */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
@@ -25,6 +25,7 @@
 #include "trueslate/attribute.h"
 #include "trueslate/base.h"
 #include "trueslate/compose.h"
+#include "trueslate/door.h"
 #include "trueslate/draft.h"
 #include "trueslate/drive.h"
 #include "trueslate/enact.h"

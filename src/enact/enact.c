@@ -4,6 +4,7 @@
 #include "enact/enact.h"
 #include "pass/pass.h"
 #include "volume/files/files.h"
+#include "trueslate/door.h"
 #include "trueslate/journal.h"
 
 static enum slate_status check_consent(const struct slate_draft *draft,
@@ -57,19 +58,20 @@ enum slate_status slate_enact_start(struct slate_enact *enact,
                                     const char *consent, void *work,
                                     size_t work_bytes)
 {
+    const struct slate_agreement agreed = {consent, NULL};
     enum slate_status status =
         prepare(enact, draft, media, consent, work, work_bytes);
 
-    SLATE_THEN(status, slate_media_claim(media));
+    SLATE_THEN(status, slate_door_enter(media, &agreed, NULL, 0));
     SLATE_TRY(status);
-    /* Only now does nobody else change the content. */
+    /* Only now does nobody else change the content; by the draft's evidence. */
     status = slate_enact_judge(enact);
     SLATE_THEN(status, slate_files_look(&draft->files));
     SLATE_THEN(status, slate_enact_lift(enact));
     if (status == SLATE_OK && enact->resumed)
         status = slate_enact_find_round(enact);
     if (status != SLATE_OK) {
-        enum slate_status second = slate_media_release(media);
+        enum slate_status second = slate_door_leave(media);
 
         (void)second; /* the first error counts */
     }
@@ -243,7 +245,7 @@ enum slate_status slate_enact_end(struct slate_enact *enact)
     (void)dropped; /* nobody asks for it any more */
     media->fault = first;
     drained = over ? slate_enact_flush(enact) : slate_enact_drain(enact);
-    released = slate_media_release(media);
+    released = slate_door_leave(media);
     if (enact->pass.status != SLATE_OK)
         media->fault = first; /* it ended the work */
 

@@ -222,15 +222,18 @@ enum slate_status slate_rewind_look(struct slate_rewind *rewind)
     return look->status;
 }
 
-static enum slate_status claim(struct slate_rewind *rewind)
+static enum slate_status enter(struct slate_rewind *rewind,
+                               const struct slate_agreement *agreed)
 {
     struct slate_enact *enact = &rewind->enact;
-    enum slate_status status;
+    const struct slate_pass *pass = &enact->pass;
+    enum slate_status status =
+        slate_door_enter(pass->media, agreed, pass->work, SLATE_WORK_MIN);
 
-    SLATE_TRY(slate_media_claim(enact->pass.media));
+    SLATE_TRY(status);
     status = slate_enact_look(enact);
     if (status != SLATE_OK) {
-        enum slate_status second = slate_media_release(enact->pass.media);
+        enum slate_status second = slate_door_leave(pass->media);
 
         (void)second; /* the first error counts */
     }
@@ -238,7 +241,8 @@ static enum slate_status claim(struct slate_rewind *rewind)
 }
 
 enum slate_status slate_rewind_start(struct slate_rewind *rewind,
-                                     const char *consent, bool anyway)
+                                     const struct slate_agreement *agreed,
+                                     bool anyway)
 {
     const struct slate_pass *look = &rewind->look;
     struct slate_enact *enact = &rewind->enact;
@@ -247,7 +251,8 @@ enum slate_status slate_rewind_start(struct slate_rewind *rewind,
     size_t bytes = (size_t)look->work_blocks * 2 * block_bytes;
     enum slate_status status;
 
-    if (consent == NULL || !slate_same_text(consent, rewind->draft->basis.tag))
+    if (agreed == NULL || agreed->consent == NULL ||
+        !slate_same_text(agreed->consent, rewind->draft->basis.tag))
         return SLATE_ERR_CONSENT;
     if (look->media->read_only)
         return SLATE_ERR_PROTECTED;
@@ -260,5 +265,5 @@ enum slate_status slate_rewind_start(struct slate_rewind *rewind,
         slate_pass_begin(&enact->pass, &supply, look->media, look->work, bytes);
     enact->pass.draft = rewind->draft;
     enact->resumed = true; /* what is back already is left alone */
-    return status == SLATE_OK ? claim(rewind) : status;
+    return status == SLATE_OK ? enter(rewind, agreed) : status;
 }

@@ -128,8 +128,9 @@ static enum slate_status order(struct slate_erase *erase)
 {
     struct slate_media *media = erase->media;
     const struct row *row = row_of(media);
-    enum slate_status status;
+    enum slate_status status = slate_media_inside(media);
 
+    SLATE_TRY(status);
     erase->begun = true;
     if (erase->way.kind == SLATE_ERASE_SD) {
         status = slate_erase_run_sd(erase);

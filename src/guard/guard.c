@@ -112,8 +112,10 @@ static enum slate_status carry_out(struct slate_media *media,
                                    const struct slate_guard_order *order)
 {
     bool read_only = media->read_only;
-    enum slate_status status = send_lift(media, order);
+    enum slate_status status = slate_media_inside(media);
 
+    SLATE_TRY(status);
+    status = send_lift(media, order);
     if (status != SLATE_OK)
         return status == SLATE_ERR_NO_DEVICE ? status : SLATE_ERR_GUARD;
     media->read_only = false; /* or the host would seem to be the reason */

@@ -93,6 +93,7 @@ enum slate_status slate_lowlevel_start(struct slate_lowlevel *lowlevel,
 {
     enum slate_status status;
 
+    SLATE_TRY(slate_media_inside(media));
     if (work_bytes < SLATE_WORK_MIN)
         return SLATE_ERR_BUFFER;
     memset(lowlevel, 0, sizeof *lowlevel);
@@ -197,6 +198,7 @@ static enum slate_status check(struct slate_lowlevel *lowlevel)
     struct slate_media *media = lowlevel->media;
     enum slate_status status = slate_media_open(media, media->port);
 
+    media->entered = true; /* still by whom it was formatted */
     SLATE_THEN(status, slate_lowlevel_look(media, &lowlevel->facts));
     if (status == SLATE_ERR_GEOMETRY)
         return SLATE_ERR_UNPROVED;

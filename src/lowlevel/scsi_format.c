@@ -204,6 +204,7 @@ enum slate_status slate_reassign_block(struct slate_media *media,
 
     if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
+    SLATE_TRY(slate_media_inside(media));
     list[3] = longer ? 8 : 4; /* bytes of addresses */
     if (longer)
         slate_put_be64(list + 4, block);

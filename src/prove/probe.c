@@ -408,5 +408,5 @@ void slate_probe_put_back(struct slate_probe *probe)
 enum slate_status slate_probe_end(struct slate_probe *probe)
 {
     (void)slate_media_read_by(probe->media, &probe->before);
-    return slate_media_release(probe->media);
+    return slate_door_leave(probe->media);
 }

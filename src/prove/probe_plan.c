@@ -131,8 +131,9 @@ static void plan_search(struct slate_probe *probe)
 }
 
 enum slate_status slate_probe_start(struct slate_probe *probe,
-                                    struct slate_media *media, void *work,
-                                    size_t work_bytes)
+                                    struct slate_media *media,
+                                    const struct slate_agreement *agreed,
+                                    void *work, size_t work_bytes)
 {
     const struct slate_policy strict = {.unread = NULL};
     uint64_t blocks = media->geometry.block_count;
@@ -151,7 +152,7 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
     probe->before = slate_media_read_by(media, &strict);
     status = slate_media_random(media, probe->pattern.seed,
                                 sizeof probe->pattern.seed);
-    SLATE_THEN(status, slate_media_claim(media));
+    SLATE_THEN(status, slate_door_enter(media, agreed, work, work_bytes));
     plan_search(probe);
     return status;
 }

@@ -60,9 +60,11 @@ enum slate_status slate_scan_start(struct slate_scan *scan,
     return SLATE_OK;
 }
 
-enum slate_status slate_scan_write(struct slate_scan *scan)
+enum slate_status slate_scan_write(struct slate_scan *scan,
+                                   const struct slate_agreement *agreed)
 {
-    SLATE_TRY(slate_media_claim(scan->media));
+    SLATE_TRY(
+        slate_door_enter(scan->media, agreed, scan->work, SLATE_WORK_MIN));
     scan->claimed = true;
     scan->random.range = scan->range;
     scan->random.block_bytes = scan->media->geometry.block_bytes;
@@ -234,7 +236,7 @@ enum slate_status slate_scan_end(struct slate_scan *scan)
     (void)dropped; /* nobody asks for it any more */
     scan->media->fault = first;
     scan->claimed = false;
-    return claimed ? slate_media_release(scan->media) : SLATE_OK;
+    return claimed ? slate_door_leave(scan->media) : SLATE_OK;
 }
 
 uint64_t slate_scan_bad(const struct slate_scan *scan)

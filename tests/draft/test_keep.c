@@ -389,12 +389,12 @@ static uint64_t cuts_of(const struct kept_case *one, size_t index)
     for (uint64_t n = 1; n <= writes; n++) {
         bool table = n <= 4 || n + 4 > writes;
 
-        if (!turn_of(n + index, table ? 2 : 3))
+        if (!turn_of(n + index, table ? 4 : 6))
             continue;
         /* where the table is written, more ways; over all edits, every one */
         for (size_t way = 0; way < ALL; way++) {
             if (way < WAYS ? (way + n + index) % (table ? 3 : WAYS) != 0
-                           : !table || !turn_of(n + index + way, 4))
+                           : !table || !turn_of(n + index + way, 7))
                 continue;
             cut_and_go_on(&before, &after, n, way);
             states++;
@@ -416,7 +416,7 @@ static void the_power_may_go_in_every_write(void **state)
         states += cuts_of(&one, i);
     }
     print_message("%llu states after a cut\n", (unsigned long long)states);
-    assert_true(states > (turns_are_all() ? 4000 : 900));
+    assert_true(states > (turns_are_all() ? 4000 : 450));
 }
 
 /* What is kept, or anything else outside, has changed since: refused, fresh

@@ -166,7 +166,7 @@ static void the_power_may_go_in_every_write(void **state)
         struct ram sound, hurt;
         uint32_t found_after;
 
-        if (!turn_of(i, 2))
+        if (!turn_of(i, 4))
             continue;
         build(damage, &sound, &hurt);
         assert_ok(session_look(&s, &sound));
@@ -191,7 +191,7 @@ static void wishes_are_cut_as_well(void **state)
     for (size_t i = 0; (change = change_at(i)) != NULL; i++) {
         struct ram ram;
 
-        if (!turn_of(i, 3))
+        if (!turn_of(i, 6))
             continue;
         print_message("  %s\n", change->name);
         change->build(&ram);

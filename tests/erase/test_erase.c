@@ -176,7 +176,7 @@ static void a_card_that_is_pulled_out_is_erased_again(void **state)
     for (uint32_t n = opening + 1; n <= all; n += n < all - 90 ? 40 : 1) {
         enum slate_status status;
 
-        if (!turn_of(n, 3) && n != all)
+        if (!turn_of(n, 6) && n != all)
             continue;
         lay_card(0); /* content first, or that would be cut */
         memset(block, 0, sizeof block);

@@ -126,6 +126,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
         listed, volumes, SLATE_FACTS_PARTITIONS, ranges, SLATE_EVIDENCE_RANGES};
     static uint8_t work[SLATE_WORK_MIN];
     struct device device = {.commands = SLATE_COMMANDS_SCSI};
+    struct slate_agreement agreed = {NULL, NULL};
     enum slate_status status;
     char words[512];
     struct slate_text text;
@@ -153,6 +154,10 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t length)
     }
     demand(slate_assess_judge(
                &found, (struct slate_finding[SLATE_FINDINGS_MAX]){0}) > 0);
+    agreed.consent = media.tag;
+    if (media.port != NULL &&
+        slate_door_enter(&media, &agreed, NULL, 0) != SLATE_OK)
+        return 0;
     if (status == SLATE_OK)
         erase(&media, work);
     if (status == SLATE_OK || status == SLATE_ERR_GEOMETRY)

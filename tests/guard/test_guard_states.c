@@ -78,6 +78,7 @@ static void lift_recorded(const char *name, const char *members,
     lay_device(name, members);
     open_sim(name);
     assert_ok(slate_media_open(&media, &script.port));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     script.count = 0;
     if (erase)
@@ -229,6 +230,7 @@ static void security_goes_through_its_states(void **state)
     assert_int_equal(ata_word(128), 0x0017);
     assert_int_equal(ata(0xF2, 0, "seaweed"), 1);
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_int_equal(found[0].lift, SLATE_LIFT_POWER_CYCLE);
     power_cycle(name);
@@ -254,6 +256,7 @@ static void hidden_capacity_goes_step_by_step(void **state)
     lay_device(name, "{\"blocks\": 900000000}"); /* both at once */
     open_sim(name);
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_int_equal(count, 2);
     assert_int_equal(found[0].kind, SLATE_GUARD_HIDDEN_AREA);
@@ -267,14 +270,17 @@ static void hidden_capacity_goes_step_by_step(void **state)
     assert_int_equal(ata(0xB1, 0xC0, NULL), 1);
     power_cycle(name);
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_int_equal(count, 2); /* the first lift was not to last */
     assert_ok(slate_guard_lift(&media, &found[0], NULL, false));
     assert_ok(slate_guard_lift(&media, &found[1], NULL, false));
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_int_equal(media.geometry.block_count, 1953525168);
     power_cycle(name);
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_int_equal(media.geometry.block_count, 1953525168);
     close_sim();
 }
@@ -294,12 +300,14 @@ static void a_limit_is_set_once_for_each_power_on(void **state)
     assert_ok(port->ops->exchange(port->context, &x));
     assert_int_equal(x.state, 0);
     assert_ok(slate_media_open(&media, port));
+    enter(&media);
     assert_int_equal(media.geometry.block_count, 0x10010000);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_status(slate_guard_lift(&media, &found[0], NULL, true),
                   SLATE_ERR_GUARD);
     power_cycle(name);
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_ok(slate_guard_lift(&media, &found[0], NULL, true));
     close_sim();
@@ -313,6 +321,7 @@ static void a_small_namespace_is_told(void **state)
                "{\"guards\": [], \"native_blocks\": 2000000000}");
     open_sim("station-nvme-3");
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_int_equal(count, 1);
     assert_int_equal(found[0].kind, SLATE_GUARD_SMALL_NAMESPACE);
@@ -404,6 +413,7 @@ static void groups_are_told_apart(void **state)
     lay_device("logger-card-9", "{\"protected_groups\": 0}");
     open_sim("logger-card-9");
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_int_equal(count, 0); /* it knows groups, and none is protected */
     (void)card(28, 3 * 2097152 + 512, NULL, 0);
@@ -421,6 +431,7 @@ static void groups_are_told_apart(void **state)
     lay_device("logger-card-9", "{\"attached\": \"sd-spi\"}");
     open_sim("logger-card-9");
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
+    enter(&media);
     assert_ok(slate_guard_find(&media, found, &count));
     assert_int_equal(found[0].value, 2);
     assert_ok(slate_guard_lift(&media, &found[0], NULL, false));

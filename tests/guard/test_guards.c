@@ -21,6 +21,7 @@ static void open_device(const char *name)
     assert_ok(slate_sim_open(in_folder("bench"), name, &sim, why));
     assert_ok(slate_media_open(&media, slate_sim_port(sim)));
     assert_ok(slate_guard_find(&media, found, &count));
+    enter(&media);
 }
 
 static void close_device(void)

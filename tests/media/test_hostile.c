@@ -106,7 +106,9 @@ static void try_device(struct nonsense *n)
         assert_true(count > 0 && count <= SLATE_FINDINGS_MAX);
     }
     status = slate_media_flush(&s.media);
+    enter(&s.media);
     status = slate_media_clear(&s.media, 0, 1, SLATE_CLEAR_DISCARD);
+    status = slate_door_leave(&s.media);
     status = slate_media_eject(&s.media);
     (void)status;
     assert_true(n->count < 20000);

@@ -172,6 +172,7 @@ static void transfers_use_the_short_form_where_it_reaches(void **state)
     assert_ok(slate_media_open(&media, &script.port));
     assert_memory_equal(script.sent[6],
                         "\x9E\x10\0\0\0\0\0\0\0\0\0\0\0\x20\0\0", 16);
+    enter(&media);
     assert_int_equal(media.geometry.block_count, 8589934592u);
     assert_int_equal(media.geometry.physical_bytes, 4096);
     assert_int_equal(media.abilities.aligned_block, 7);
@@ -203,6 +204,7 @@ static void ranges_are_checked_before_anything_is_sent(void **state)
                   SLATE_ERR_RANGE);
     assert_status(slate_media_write(&media, UINT64_MAX, 1, block),
                   SLATE_ERR_RANGE);
+    assert_status(slate_media_write(&media, 0, 1, block), SLATE_ERR_OUTSIDE);
     assert_int_equal(script.count, sent);
     assert_int_equal(media.fault.lba, 30546047); /* the first one stays */
 }
@@ -220,6 +222,7 @@ static void attentions_pass_and_refusals_are_told(void **state)
     refuse(&script, 0x00, 6, 0x29, 0); /* powered on */
     refuse(&script, 0x00, 2, 0x04, 1); /* becoming ready */
     assert_ok(slate_media_open(&media, &script.port));
+    enter(&media);
     refuse(&script, 0x2A, 7, 0x27, 0);
     assert_status(slate_media_write(&media, 99, 1, block), SLATE_ERR_PROTECTED);
     slate_text_start(&text, words, sizeof words);

@@ -187,12 +187,14 @@ static void the_largest_device_is_reached_to_its_end(void **state)
     (void)state;
     assert_ok(open_device("archive-volume"));
     assert_int_equal(s.media.geometry.block_count, 36028797018963967u);
+    enter(&s.media);
     assert_ok(slate_media_write(&s.media, 36028797018963966u, 1, out));
     assert_ok(slate_media_write(&s.media, 18014398509481984u, 1, out));
     slate_sim_close(sim);
     assert_ok(open_device("archive-volume"));
     assert_ok(slate_media_read(&s.media, 36028797018963966u, 1, in));
     assert_memory_equal(in, out, 512);
+    enter(&s.media);
     assert_ok(
         slate_media_clear(&s.media, 36028797018963960u, 7, SLATE_CLEAR_ZERO));
     assert_ok(slate_media_read(&s.media, 36028797018963966u, 1, in));
@@ -208,6 +210,7 @@ static void docks_that_miscount_blocks(void **state)
     assert_int_equal(slate_geometry_bytes(&s.media.geometry),
                      488378646ull * 512);
     memset(s.work, 0x77, 1024);
+    enter(&s.media);
     assert_ok(slate_media_write(&s.media, 8, 2, s.work));
     assert_ok(slate_media_read(&s.media, 9, 1, s.work + 4096));
     assert_memory_equal(s.work, s.work + 4096, 512);

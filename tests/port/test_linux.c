@@ -131,9 +131,8 @@ static void a_claimed_device_is_written_and_cleared(void **state)
     assert_ok(slate_linux_open(drop[2], &device, why));
     assert_ok(slate_media_open(&media, slate_linux_port(device)));
     memset(out, 0xD7, sizeof out);
-    assert_status(slate_media_write(&media, 64, 8, out), SLATE_ERR_PROTECTED);
-    assert_ok(slate_media_claim(&media));
-    assert_ok(slate_media_open(&media, slate_linux_port(device)));
+    assert_status(slate_media_write(&media, 64, 8, out), SLATE_ERR_OUTSIDE);
+    enter(&media);
     assert_ok(slate_media_write(&media, 64, 8, out));
     assert_ok(slate_media_flush(&media));
     assert_ok(slate_media_clear(&media, 68, 4, SLATE_CLEAR_ZERO));
@@ -142,8 +141,8 @@ static void a_claimed_device_is_written_and_cleared(void **state)
     for (size_t i = 2048; i < 4096; i++)
         assert_int_equal(in[i], 0);
     assert_ok(slate_media_clear(&media, 0, 32768, SLATE_CLEAR_DISCARD));
-    assert_ok(slate_media_release(&media));
-    assert_status(slate_media_write(&media, 64, 8, out), SLATE_ERR_PROTECTED);
+    assert_ok(slate_door_leave(&media));
+    assert_status(slate_media_write(&media, 64, 8, out), SLATE_ERR_OUTSIDE);
     slate_linux_close(device);
     program_run(&undo, drop);
     program_clean();

@@ -12,6 +12,7 @@
 #include "tool_case.h"
 
 static struct slate_media media;
+static const struct slate_agreement agreed = {media.tag, NULL};
 static struct slate_probe probe;
 static uint8_t work[SLATE_PROBE_WORK], block[SLATE_BLOCK_MAX];
 static struct slate_sim *sim;
@@ -60,6 +61,8 @@ static void lay_liar(const struct liar *liar)
 /* Content around the places that a probe is likely to try, below a limit. */
 static void stamp(uint64_t limit, bool compare)
 {
+    if (!compare)
+        enter(&media);
     for (uint64_t at = 1; at < limit; at = at * 2 + 1) {
         uint8_t wanted[SLATE_BLOCK_MAX];
 
@@ -73,6 +76,8 @@ static void stamp(uint64_t limit, bool compare)
         }
     }
     assert_ok(slate_media_flush(&media));
+    if (!compare)
+        assert_ok(slate_door_leave(&media));
 }
 
 static uint64_t moved(void)
@@ -85,7 +90,7 @@ static uint64_t prove_all(void)
 {
     uint64_t before = moved();
 
-    assert_ok(slate_probe_start(&probe, &media, work, sizeof work));
+    assert_ok(slate_probe_start(&probe, &media, &agreed, work, sizeof work));
     do {
         while (probe.phase != SLATE_PROBE_DONE)
             assert_ok(slate_probe_step(&probe));
@@ -133,7 +138,7 @@ static void liars_of_every_kind_are_measured_to_the_block(void **state)
             const struct liar liar = {sizes[i][0], sizes[i][1], 512, 0,
                                       beyonds[kind]};
 
-            if (!turn_of(i + (uint64_t)kind, 3))
+            if (!turn_of(i + (uint64_t)kind, 6))
                 continue;
             expect_liar(&liar);
         }
@@ -269,10 +274,10 @@ static void the_full_proof_measures_as_well(void **state)
 
     (void)state;
     for (int kind = 0; kind < 4; kind++) {
-        if (!turn_of((uint64_t)kind, 2))
+        if (!turn_of((uint64_t)kind, 4))
             continue;
         lay_small(beyonds[kind]);
-        expect("probe sim:bargain-64 --full", 3, "everything on it is lost");
+        expect("probe sim:bargain-64 --full", 3, "everything on this device will");
         expect_tagged("probe sim:bargain-64 --full --json", 5,
                       "not to be trusted: false-capacity");
         check_schema("probe-full");
@@ -299,7 +304,7 @@ static void a_liar_is_renewed_within_what_it_has(void **state)
 
     (void)state;
     for (int kind = 0; kind < 4; kind++) {
-        if (!turn_of((uint64_t)kind, 2))
+        if (!turn_of((uint64_t)kind, 4))
             continue;
         lay_small(beyonds[kind]);
         sh("rm -f $FOLDER/state/trueslate/*.capacity.json", 0);

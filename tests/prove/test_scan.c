@@ -21,6 +21,7 @@ enum wrong {
 static struct ram ram;
 static struct slate_port_ops ops;
 static struct slate_media media;
+static const struct slate_agreement agreed = {media.tag, NULL};
 static uint8_t wrong[BLOCKS];
 static uint8_t tries[BLOCKS];
 static uint32_t weak_tries; /* reads of a weak block that fail */
@@ -154,7 +155,7 @@ static enum slate_status run(bool writing)
     enum slate_status status = SLATE_OK;
 
     if (writing)
-        assert_ok(slate_scan_write(&scan));
+        assert_ok(slate_scan_write(&scan, &agreed));
     while (status == SLATE_OK && scan.phase != SLATE_SCAN_DONE) {
         uint64_t done = scan.done;
 

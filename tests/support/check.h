@@ -11,6 +11,8 @@
 
 #include <cmocka.h>
 
+#include <trueslate/door.h>
+
 #include "ram.h"
 #include "shim.h"
 
@@ -19,6 +21,19 @@
 #define assert_status(expression, status)                                      \
     assert_string_equal(slate_status_name(expression),                         \
                         slate_status_name(status))
+
+/* Consent to what a device is, whatever it holds; and entered with that. */
+static inline struct slate_agreement agreed_to(const struct slate_media *media)
+{
+    return (struct slate_agreement){media->tag, NULL};
+}
+
+static inline void enter(struct slate_media *media)
+{
+    const struct slate_agreement agreed = agreed_to(media);
+
+    assert_ok(slate_door_enter(media, &agreed, NULL, 0));
+}
 
 /* Numbers as they stand on disk, read independently of the library. */
 static inline uint64_t number_at(const uint8_t *bytes, size_t at, int length)

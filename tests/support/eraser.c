@@ -72,6 +72,7 @@ void close_device(void)
 enum slate_status open_any(const char *name)
 {
     char why[SLATE_SIM_WHY_ROOM];
+    enum slate_status status;
 
     assert_ok(slate_sim_open(in_folder("sims"), name, &sim, why));
     noted.under = slate_sim_port(sim);
@@ -80,7 +81,9 @@ enum slate_status open_any(const char *name)
     noted.port.ops = &noted.ops;
     noted.port.context = noted.under->context;
     noted.count = 0;
-    return slate_media_open(&media, &noted.port);
+    status = slate_media_open(&media, &noted.port);
+    enter(&media);
+    return status;
 }
 
 void open_unit(const char *name)

@@ -95,7 +95,7 @@ static void the_last_group_is_whole_or_left_out(void **state)
         uint64_t full = 1 + (uint64_t)groups[i] * 8192;
 
         for (uint64_t more = 0; more < 560; more += more < 20 ? 1 : 67) {
-            if (!turn_of(i + more, 2))
+            if (!turn_of(i + more, 4))
                 continue;
             check_volume(512, (full + more) * 1024, 1024, 1);
             assert_true(seen.units == full || seen.units == full + more);
@@ -118,7 +118,7 @@ static void large_volumes(void **state)
     (void)state;
     composed_wish(&wish);
     for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
-        if (!turn_of(i / 2, 2))
+        if (!turn_of(i / 2, 4))
             continue;
         check_volume(i % 2 == 0 ? 512 : 4096, sizes[i].bytes, 0, sizes[i].step);
         assert_int_equal(seen.units, sizes[i].bytes / 4096);
@@ -142,7 +142,7 @@ static void journals(void **state)
     (void)state;
     composed_wish(&wish);
     for (size_t i = 0; i < sizeof sizes / sizeof sizes[0]; i++) {
-        if (!turn_of(i, 2))
+        if (!turn_of(i, 4))
             continue;
         check_volume(512, sizes[i].bytes, 0,
                      sizes[i].bytes > 16 * GIB ? 97 : 1);
@@ -227,7 +227,7 @@ static void one_bad_block_anywhere(void **state)
             refused++;
             continue;
         }
-        if (!turn_of(unit / 7, 2))
+        if (!turn_of(unit / 7, 4))
             continue;
         check_bad_volume(1, 512, 45 * MIB, 1024);
         assert_int_equal(seen.bad, 1);

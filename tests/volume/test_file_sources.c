@@ -127,7 +127,7 @@ static void every_cut(void **state)
                 struct shim shim;
 
                 if (n > 1 && n < writes &&
-                    (way != (n + i) % WAYS || !turn_of(n, 2)))
+                    (way != (n + i) % WAYS || !turn_of(n, 4)))
                     continue;
                 session_cut(&s, &cut, &ram, &shim);
                 session_go_on(&s, &cut, &ram, &shim);

@@ -116,7 +116,7 @@ static void they_fit_to_the_last_cluster(void **state)
         struct ram ram;
         uint32_t file;
 
-        if (!turn_of(i, 2))
+        if (!turn_of(i, 4))
             continue;
         placing_begin(&p, &ram, i, 512, true);
         placed_add(&placed, 0, "first.dat", 1);
@@ -246,7 +246,7 @@ static void a_root_directory_of_many_clusters(void **state)
         uint32_t cluster, names;
         struct ram ram;
 
-        if (!turn_of(i, 2))
+        if (!turn_of(i, 4))
             continue;
         placing_begin(&p, &ram, kind, block_bytes, true);
         cluster = placing_cluster_bytes(&p);

@@ -235,7 +235,7 @@ static void long_lists_of_bad_blocks(void **state)
         uint32_t apart = 8 * 4096 / block;
 
         for (size_t i = 0; i < sizeof counts / sizeof counts[0]; i++) {
-            if (!turn_of(i + block / 4096, 2))
+            if (!turn_of(i + block / 4096, 4))
                 continue;
             for (uint32_t k = 0; k < counts[i]; k++)
                 bad_range[k] = (struct slate_range){

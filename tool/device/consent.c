@@ -2,9 +2,6 @@
 /* Consent: the device's tag, repeated; for the disk that the running system
  * stands on, words that nobody types by mistake. */
 
-#include <stdarg.h>
-#include <unistd.h>
-
 #include "device/device.h"
 #include "term/term.h"
 
@@ -55,6 +52,9 @@ int check_consent(const struct target *target, const char *given)
     return target_refuse_twins(target);
 }
 
+/* So often, before it is taken for another device. */
+#define TRIES 3
+
 int consent_prompt(const struct target *target, const char *what,
                    char given[64])
 {
@@ -63,30 +63,18 @@ int consent_prompt(const struct target *target, const char *what,
     consent_words(target, wanted);
     fprintf(stderr, "\n%s To agree, type %s%s: ", what,
             target->system ? "" : "its tag, ", wanted);
-    if (fgets(given, 64, stdin) == NULL)
-        given[0] = '\0';
-    if (progress_is_interrupted())
-        return fail(SLATE_ERR_STOPPED, "%s: interrupted; nothing was written",
-                    target->media.tag);
-    given[strcspn(given, "\r\n")] = '\0';
-    return check_consent(target, given);
-}
-
-int consent_ask(const struct target *target, const struct options *options,
-                const char *prompt, const char *format, ...)
-{
-    char wanted[64], typed[64], why[400];
-    va_list arguments;
-
-    if (options->consent != NULL)
-        return check_consent(target, options->consent);
-    if (prompt != NULL && !options->json && isatty(STDIN_FILENO) == 1)
-        return consent_prompt(target, prompt, typed);
-    va_start(arguments, format);
-    vsnprintf(why, sizeof why, format, arguments);
-    va_end(arguments);
-    consent_words(target, wanted);
-    return fail(SLATE_ERR_CONSENT, "%s %s", why, wanted);
+    for (int i = 1;; i++) {
+        if (fgets(given, 64, stdin) == NULL)
+            given[0] = '\0';
+        if (progress_is_interrupted())
+            return fail(SLATE_ERR_STOPPED,
+                        "%s: interrupted; nothing was written",
+                        target->media.tag);
+        given[strcspn(given, "\r\n")] = '\0';
+        if (given[0] == '\0' || i == TRIES || agrees(target, given))
+            return check_consent(target, given);
+        fprintf(stderr, "That is not it. To agree, type %s: ", wanted);
+    }
 }
 
 int refuse_used(const struct target *target)

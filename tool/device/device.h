@@ -72,6 +72,7 @@ struct target {
     char
         users[SLATE_LINUX_USERS_ROOM]; /* who uses it, one a line; "": nobody */
     bool system;                       /* the running system stands on it */
+    char agreed[SLATE_TAG_ROOM]; /* its tag, once somebody has agreed; "" */
     const char *bench; /* where its kind is looked for; NULL: the host */
     char name[TARGET_NAME_ROOM]; /* what names it in a command line, quoted */
     const char *also; /* what that command line needs as well: " --bench ..." */
@@ -145,18 +146,10 @@ bool consent_pick(const struct target *target, const char *list,
 /* What has to be typed to agree. */
 void consent_words(const struct target *target, char words[64]);
 
-/* Asks for it at the terminal, having said what will be. Returns an exit code.
- */
+/* Asks for it at the terminal, having said what will be; again, when something
+ * else is typed. Returns an exit code. */
 int consent_prompt(const struct target *target, const char *what,
                    char given[64]);
-
-/* Consent as --consent has it; without, it is asked for at a terminal, having
- * said the prompt, unless that is NULL or --json wants an answer: then it is
- * refused, with a sentence that ends ahead of the tag. Returns an exit
- * code. */
-LIKE_PRINTF(4, 5)
-int consent_ask(const struct target *target, const struct options *options,
-                const char *prompt, const char *format, ...);
 
 /* Refuses a device that the host uses, naming who; returns an exit code. */
 int refuse_used(const struct target *target);

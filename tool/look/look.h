@@ -49,8 +49,9 @@ bool expected_fits(const char *list, const struct target *target, char *why,
 /* A device is looked at. */
 
 /* Looks at it again: what was looked at before has to be there still, and not
- * another medium. Says so on stderr; returns an exit code. */
-int target_look_again(struct target *target);
+ * another medium; changed: it is, with other content. Says on stderr what is
+ * wrong; returns an exit code. */
+int target_look_again(struct target *target, bool *changed);
 
 /* Looks at an opened device closely; returns an exit code. */
 int target_look(struct target *target);

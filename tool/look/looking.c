@@ -28,7 +28,7 @@ static enum slate_status look(struct target *target, enum slate_depth depth)
     return status;
 }
 
-int target_look_again(struct target *target)
+int target_look_again(struct target *target, bool *changed)
 {
     struct slate_facts *shown = malloc(sizeof *shown);
     struct target_room *room = target->room;
@@ -41,6 +41,7 @@ int target_look_again(struct target *target)
     target->room = NULL;
     code = target_look(target);
     same = code != 0 || slate_facts_same_medium(shown, &target->facts);
+    *changed = code == 0 && !slate_facts_unchanged(shown, &target->facts);
     free(shown);
     free(room);
     return same ? code

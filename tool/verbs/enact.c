@@ -6,6 +6,7 @@
 #include "report/report.h"
 #include "work/work.h"
 #include "verbs/verbs.h"
+#include "look/look.h"
 #include "view/view.h"
 
 /* A draft from its file, and its device. */
@@ -25,21 +26,51 @@ static int load_and_open(const struct options *options,
                      : code;
 }
 
-static int no_consent(const struct target *target,
-                      const struct slate_draft *draft, const char *file)
+static const char *what_will_be(const struct slate_draft *draft)
 {
-    char wanted[64];
+    return slate_draft_is_change(draft)
+               ? "What the draft names will be changed in place."
+           : draft->switched
+               ? "What goes will be lost; what stays is not touched."
+               : "Everything on this device will be lost.";
+}
 
-    consent_words(target, wanted);
-    return fail(
-        SLATE_ERR_CONSENT,
-        "%s on %s will be %s; to agree, say: trueslate enact %s --consent %s%s",
-        slate_draft_is_change(draft) ? "what the draft names"
-        : draft->switched            ? "what does not stay"
-                                     : "everything",
-        target->media.tag,
-        slate_draft_is_change(draft) ? "changed in place" : "lost",
-        plain_word(file), wanted, target->also);
+/* A draft that its device refuses is refused whoever agrees. */
+static int check(void *context, bool changed)
+{
+    struct undertaking *work = context;
+
+    (void)changed; /* the draft's own evidence decides */
+    return enact_check(work->target, work->draft, &work->enact);
+}
+
+static int look_and_show(struct undertaking *work)
+{
+    int code = check(work, false);
+
+    THEN(code, target_look(work->target));
+    if (code == 0 && !work->options->json) {
+        view_device(work->target);
+        putchar('\n');
+        view_draft(&work->target->facts, work->draft);
+        journals_announce(work->options, work->draft);
+    }
+    return code;
+}
+
+static int pass_the_door(struct undertaking *work)
+{
+    int code;
+
+    work->passage = (struct passage){.options = work->options,
+                                     .target = work->target,
+                                     .loss = what_will_be(work->draft),
+                                     .ready = check,
+                                     .context = work};
+    code = door_agree(&work->passage);
+    if (code == 0 && !work->options->json)
+        putchar('\n');
+    return code == 0 ? door_pass(&work->passage) : code;
 }
 
 /* The rounds are done; a volume that comes over what failed is not made. */
@@ -54,34 +85,40 @@ static int fail_around(const struct target *target,
                 target->address);
 }
 
+static void tell(const struct undertaking *work)
+{
+    struct slate_draft *draft = work->draft;
+
+    tell_enacted(draft, &work->enact);
+    regions_tell(work->target, TARGET_WRITTEN);
+    overwriting_tell(&draft->goal.overwrite, draft, &work->enact, NULL);
+    printf("\nTo prove it:\n  trueslate prove %s%s\n",
+           plain_word(work->options->operand), work->target->also);
+    journals_tell(work->journal, work->target, drafted_path(draft));
+}
+
 int verb_enact(const struct options *options)
 {
-    struct slate_draft *draft = drafted_new();
     struct target target = {0};
-    struct slate_enact enact = {0};
-    char journal[STATE_PATH_ROOM];
-    int code = load_and_open(options, draft, &target);
+    struct undertaking work = {
+        .options = options, .target = &target, .draft = drafted_new()};
+    int code = load_and_open(options, work.draft, &target);
 
     THEN(code, bad_may_write(options, &target));
-    if (code == 0 && options->consent == NULL)
-        code = no_consent(&target, draft, options->operand);
+    THEN(code, look_and_show(&work));
+    THEN(code, pass_the_door(&work));
     THEN(code,
-         carry_out(&target, draft, options->consent, options, &enact, journal));
-    if (code != 0 && enact.pass.status == SLATE_ERR_BAD_BLOCK)
-        code = fail_around(&target, draft, options);
-    if (code == 0 && options->json) {
-        code = report_print(report_enact(draft, &enact, journal));
-    } else if (code == 0) {
-        tell_enacted(draft, &enact);
-        regions_tell(&target, TARGET_WRITTEN);
-        overwriting_tell(&draft->goal.overwrite, draft, &enact, NULL);
-        printf("\nTo prove it:\n  trueslate prove %s%s\n",
-               plain_word(options->operand), target.also);
-        journals_tell(journal, &target, drafted_path(draft));
-    }
-    THEN(code, overwriting_end(options, &target, draft));
+         carry_out(&target, work.draft, options, &work.enact, work.journal));
+    if (code != 0 && work.enact.pass.status == SLATE_ERR_BAD_BLOCK)
+        code = fail_around(&target, work.draft, options);
+    if (code == 0 && options->json)
+        code =
+            report_print(report_enact(work.draft, &work.enact, work.journal));
+    else if (code == 0)
+        tell(&work);
+    THEN(code, overwriting_end(options, &target, work.draft));
     target_close(&target);
-    drafted_free(draft);
+    drafted_free(work.draft);
     return code;
 }
 

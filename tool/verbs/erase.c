@@ -29,13 +29,9 @@ static int choose(struct erase *erase)
 
     if (code == 0 && !erase->options->json)
         erasing_tell_chosen(&erase->erasing);
-    return code != 0
-               ? code
-               : consent_ask(
-                     &erase->target, erase->options,
-                     "Everything on this device will be lost.",
-                     "everything on %s will be lost; to agree, add --consent",
-                     erase->target.media.tag);
+    return code == 0 ? door_through(&erase->target, erase->options,
+                                    "Everything on this device will be lost.")
+                     : code;
 }
 
 static json_t *report(const struct erase *erase)
@@ -114,8 +110,7 @@ int verb_erase(const struct options *options)
         code = choose(&erase);
     THEN(code, begin_ticket(&erase));
     if (code == 0 && (works || options->way != NULL))
-        code =
-            erasing_claimed(&erase.erasing, &erase.target, options->read_all);
+        code = erasing_do(&erase.erasing, &erase.target, options->read_all);
     THEN(code, finish(&erase));
     code = write_ticket(&erase, code);
     if (erase.erasing.begun)

@@ -37,9 +37,9 @@ static int lift_wanted(struct guards *guards)
 
 static int lift_under_claim(struct guards *guards, int *lifted)
 {
-    TRY(lifts_claim(&guards->target));
+    TRY(door_enter(&guards->target));
     *lifted = lift_wanted(guards);
-    return lifts_release(&guards->target, 0);
+    return door_leave(&guards->target, 0);
 }
 
 static const char *lift_words(enum slate_lift lift)
@@ -187,6 +187,31 @@ static int tell_left(const struct guards *guards)
     return 0;
 }
 
+static int find_attributes(void *context, bool changed)
+{
+    struct guards *guards = context;
+
+    (void)changed;
+    attributes_find(&guards->attributes, &guards->target.facts);
+    return 0;
+}
+
+static int pass_the_door(struct guards *guards)
+{
+    struct passage passage = {
+        .options = guards->options,
+        .target = &guards->target,
+        .loss = guards->options->erase
+                    ? "Lifting changes the device, and everything on it is "
+                      "lost."
+                    : "Lifting changes the device.",
+        .ready = find_attributes,
+        .context = guards};
+    int code = door_agree(&passage);
+
+    return code == 0 ? door_pass(&passage) : code;
+}
+
 int verb_guards(const struct options *options)
 {
     struct guards guards = {.options = options};
@@ -194,13 +219,9 @@ int verb_guards(const struct options *options)
     int code = target_named(&guards.target, options);
 
     THEN(code, target_look(&guards.target));
-    if (code == 0)
-        attributes_find(&guards.attributes, &guards.target.facts);
+    THEN(code, find_attributes(&guards, true));
     if (code == 0 && options->lift != NULL)
-        code =
-            consent_ask(&guards.target, options, NULL,
-                        "lifting changes the device%s; to agree, add --consent",
-                        options->erase ? ", and everything on it is lost" : "");
+        code = pass_the_door(&guards);
     if (code == 0 && options->lift != NULL)
         code = lift_under_claim(&guards, &lifted);
     if (code == 0 && options->lift != NULL && lifted == 0)

@@ -2,21 +2,46 @@
 /* Changes in place, from consent to proof: what the verbs for them share. */
 #include "verbs/verbs.h"
 
+#include "draft/draft.h"
 #include "work/work.h"
-#include "device/device.h"
 
-int in_place_do(struct undertaking *work, const char *what)
+struct in_place {
+    struct undertaking *work;
+    int (*make)(struct undertaking *work);
+};
+
+/* The draft is made of what is there, and a host that lets go of a volume
+ * writes to it. */
+static int make_ready(void *context, bool changed)
 {
-    int code =
-        consent_ask(work->target, work->options, NULL,
-                    "%s %s will be changed in place; to agree, add --consent",
-                    what, work->target->media.tag);
+    const struct in_place *in_place = context;
+    struct undertaking *work = in_place->work;
+    int code = 0;
 
-    THEN(code, refuse_used(work->target));
-    TRY(code);
-    snprintf(work->consent, sizeof work->consent, "%.63s",
-             work->options->consent);
-    code = undertaking_keep(work);
+    undertaking_drop(work);
+    if (changed) {
+        drafted_free(work->draft);
+        work->draft = drafted_new();
+        code = in_place->make(work);
+    }
+    return code == 0 ? undertaking_keep(work) : code;
+}
+
+int in_place_do(struct undertaking *work, const char *loss,
+                int (*make)(struct undertaking *work))
+{
+    struct in_place in_place = {work, make};
+    int code;
+
+    work->passage = (struct passage){.options = work->options,
+                                     .target = work->target,
+                                     .loss = loss,
+                                     .ready = make_ready,
+                                     .context = &in_place};
+    code = door_agree(&work->passage);
+    if (code == 0 && !work->options->json)
+        putchar('\n');
+    THEN(code, door_pass(&work->passage));
     THEN(code, undertaking_do(work));
     return undertaking_end(work, code);
 }

@@ -16,7 +16,7 @@ struct job *job_new(const struct options *options, const char *device)
     snprintf(job->device, sizeof job->device, "%s", device);
     lane_open(&job->lane);
     renewal_begin(&job->renewal, options, job->device);
-    job->renewal.brief = true;
+    job->renewal.brief = job->renewal.work.passage.brief = true;
     snprintf(job->name, sizeof job->name, "?");
     return job;
 }

@@ -75,11 +75,8 @@ static int carry_it_out(struct lowlevel *job)
     if (!job->options->json)
         lowlevel_tell_plan(job);
     code = check_files(job);
-    THEN(code, consent_ask(job->target, job->options,
-                           "Everything on this device will be lost.",
-                           "%s: Everything on this device will be lost. To "
-                           "agree, add --consent",
-                           job->target->media.tag));
+    THEN(code, door_through(job->target, job->options,
+                            "Everything on this device will be lost."));
     TRY(code);
     began = ticket_now();
     code = lowlevel_do(job);
@@ -102,10 +99,8 @@ static int reassign(struct lowlevel *job)
     TRY(lowlevel_take_blocks(job));
     if (!job->options->json)
         print_line("LOST", PAINT_BAD, "what these blocks hold, if anything");
-    code = consent_ask(
-        job->target, job->options, "What these blocks hold will be lost.",
-        "%s: What these blocks hold will be lost. To agree, add --consent",
-        job->target->media.tag);
+    code = door_through(job->target, job->options,
+                        "What these blocks hold will be lost.");
     THEN(code, lowlevel_reassign(job));
     TRY(code);
     if (job->options->json)

@@ -9,9 +9,26 @@
 #include "view/view.h"
 #include "look/look.h"
 
-static int open_and_draft(const struct options *options, const char *list,
-                          struct target *target, struct slate_draft *draft)
+/* What is mended where nobody says what. */
+static const char *list_of(const struct options *options)
 {
+    return options->mend == NULL ? "all" : options->mend;
+}
+
+static int make(struct undertaking *work)
+{
+    const struct options *options = work->options;
+
+    return options->put_back != NULL
+               ? searching_draft(work->target, options, work->draft)
+               : mending_draft(work->target, options, list_of(options),
+                               work->draft);
+}
+
+static int open_and_draft(struct undertaking *work)
+{
+    const struct options *options = work->options;
+    struct target *target = work->target;
     int code = target_named(target, options);
 
     THEN(code, target_look(target));
@@ -23,16 +40,14 @@ static int open_and_draft(const struct options *options, const char *list,
                     target->address);
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
-    THEN(code, options->put_back != NULL
-                   ? searching_draft(target, options, draft)
-                   : mending_draft(target, options, list, draft));
+    THEN(code, make(work));
     if (code == 0 && !options->json) {
         view_device(target);
         putchar('\n');
         if (options->put_back != NULL)
             searching_tell(target);
-        view_draft(&target->facts, draft);
-        journals_announce(options, draft);
+        view_draft(&target->facts, work->draft);
+        journals_announce(options, work->draft);
     }
     return code;
 }
@@ -58,16 +73,17 @@ static int report_result(const struct undertaking *work)
         report_findings(target)));
 }
 
-static int mend(const struct options *options, const char *list)
+static int mend(const struct options *options)
 {
     struct target target = {0};
     struct undertaking work = {
         .options = options, .target = &target, .draft = drafted_new()};
-    int code = open_and_draft(options, list, &target, work.draft);
+    int code = open_and_draft(&work);
 
-    if (code == 0 && !options->json)
-        putchar('\n');
-    THEN(code, in_place_do(&work, "the table, or first blocks of volumes, on"));
+    THEN(code, in_place_do(&work,
+                           "The table, or first blocks of volumes, will be "
+                           "changed in place.",
+                           make));
     if (code == 0 && options->json) {
         code = report_result(&work);
     } else if (code == 0) {
@@ -89,18 +105,21 @@ int verb_mend(const struct options *options)
             SLATE_ERR_ARGUMENT,
             "mend: expected --table beside --put-back alone; 'trueslate "
             "convert' makes another table of one that is there");
-    return mend(options, options->mend == NULL ? "all" : options->mend);
+    return mend(options);
 }
 
 int verb_convert(const struct options *options)
 {
+    struct options wanted = *options;
+
     if (!options->goal.table_given || options->goal.table == SLATE_TABLE_NONE)
         return fail(SLATE_ERR_ARGUMENT,
                     "convert: expected --table gpt or --table mbr");
     if (options->loose && !options->divided)
         return fail(SLATE_ERR_ARGUMENT, "convert: expected --part SIZE ahead "
                                         "of what is said of a new partition");
-    return mend(options, slate_mend_name(options->goal.table == SLATE_TABLE_GPT
-                                             ? SLATE_MEND_TO_GPT
-                                             : SLATE_MEND_TO_MBR));
+    wanted.mend = slate_mend_name(options->goal.table == SLATE_TABLE_GPT
+                                      ? SLATE_MEND_TO_GPT
+                                      : SLATE_MEND_TO_MBR);
+    return mend(&wanted);
 }

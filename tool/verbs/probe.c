@@ -252,10 +252,8 @@ int verb_probe(const struct options *options)
     THEN(code, target_look(&target));
     THEN(code, ticket_may_write(options, &target));
     if (code == 0 && !options->full)
-        code = consent_ask(&target, options, NULL,
-                           "a probe writes to some blocks of %s and restores "
-                           "them; to agree, add --consent",
-                           target.media.tag);
+        code = door_through(&target, options,
+                            "A probe writes to some blocks and restores them.");
     THEN(code, options->full ? probe_full(&target, options) : prove(&probing));
     target_close(&target);
     return code;

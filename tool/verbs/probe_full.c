@@ -128,8 +128,9 @@ static int write_ticket(const struct full *full, const struct options *options,
 
 static int run(struct full *full)
 {
+    const struct slate_agreement agreed = door_agreement(full->target);
     struct slate_scan *scan = &full->scan;
-    enum slate_status status = slate_scan_write(scan), end;
+    enum slate_status status = slate_scan_write(scan, &agreed), end;
 
     if (status == SLATE_OK)
         status = scan_steps(scan);
@@ -167,13 +168,10 @@ int probe_full(struct target *target, const struct options *options)
     struct full full = {.target = target,
                         .blocks = target->media.geometry.block_count};
     enum slate_status status = SLATE_ERR_INTERNAL;
-    int code =
-        consent_ask(target, options, "Everything on this device will be lost.",
-                    "a full probe writes to all of %s, and everything on it is "
-                    "lost; to agree, add --consent",
-                    target->media.tag);
+    int code = door_through(target, options,
+                            "A full probe writes to every block, and "
+                            "everything on this device will be lost.");
 
-    THEN(code, refuse_used(target));
     TRY(code);
     bad.range = room = calloc(DRAFTED_BAD, sizeof *room);
     if (room != NULL)

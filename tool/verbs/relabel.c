@@ -106,9 +106,15 @@ static void tell_adapted(const struct target *target,
                format->label_rule);
 }
 
-static int open_and_draft(const struct options *options, struct target *target,
-                          struct slate_draft *draft)
+static int make(struct undertaking *work)
 {
+    return draft_label(work->target, work->options, work->draft);
+}
+
+static int open_and_draft(struct undertaking *work)
+{
+    const struct options *options = work->options;
+    struct target *target = work->target;
     int code = target_named(target, options);
 
     THEN(code, target_look(target));
@@ -116,13 +122,13 @@ static int open_and_draft(const struct options *options, struct target *target,
         code = fail(SLATE_ERR_ARGUMENT, "relabel: expected --label TEXT");
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
-    THEN(code, draft_label(target, options, draft));
+    THEN(code, make(work));
     if (code == 0 && !options->json) {
         view_device(target);
         putchar('\n');
-        view_draft(&target->facts, draft);
-        tell_adapted(target, options, draft);
-        journals_announce(options, draft);
+        view_draft(&target->facts, work->draft);
+        tell_adapted(target, options, work->draft);
+        journals_announce(options, work->draft);
     }
     return code;
 }
@@ -144,11 +150,9 @@ int verb_relabel(const struct options *options)
     struct target target = {0};
     struct undertaking work = {
         .options = options, .target = &target, .draft = drafted_new()};
-    int code = open_and_draft(options, &target, work.draft);
+    int code = open_and_draft(&work);
 
-    if (code == 0 && !options->json)
-        putchar('\n');
-    THEN(code, in_place_do(&work, "a label on"));
+    THEN(code, in_place_do(&work, "The label will be changed in place.", make));
     if (code == 0 && options->json) {
         code = report_result(&work);
     } else if (code == 0) {

@@ -1,7 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* rewind: what a draft has replaced comes back. */
-#include <unistd.h>
-
 #include "draft/draft.h"
 #include "report/report.h"
 #include "work/work.h"
@@ -145,24 +143,6 @@ static void tell_before(const struct rewinding *work)
     tell_loss(work);
 }
 
-static int ask(const struct rewinding *work)
-{
-    const char *given = work->options->consent;
-    char wanted[64], typed[64];
-
-    consent_words(&work->target, wanted);
-    if (given == NULL && isatty(STDIN_FILENO) != 1)
-        return fail(
-            SLATE_ERR_CONSENT,
-            "what is on %s now will be replaced by what was there, and there "
-            "is no terminal to ask at; to agree, add --consent %s",
-            work->target.media.tag, wanted);
-    if (given == NULL)
-        return consent_prompt(&work->target,
-                              "What is there now will be replaced.", typed);
-    return check_consent(&work->target, given);
-}
-
 static int fail_writing(const struct rewinding *work, enum slate_status status)
 {
     const struct slate_pass *pass = &work->rewind.enact.pass;
@@ -175,29 +155,39 @@ static int fail_writing(const struct rewinding *work, enum slate_status status)
     return fail_with_fault(status, &work->target.media, work->target.address);
 }
 
-/* Whoever uses the device may have written to it until just now. */
-static int release_and_look(struct rewinding *work)
+/* What was compared holds for what was looked at then. */
+static int compare_anew(void *context, bool changed)
 {
-    int code = check_release(&work->target);
+    struct rewinding *work = context;
+    int code = changed ? look(work) : 0;
 
-    if (code != 0 || work->target.users[0] == '\0')
-        return code;
-    code = release_users(&work->target, work->options->json);
-    THEN(code, look(work));
-    return code == 0 ? refuse(work) : code;
+    return code == 0 && changed ? refuse(work) : code;
+}
+
+static int pass_the_door(struct rewinding *work)
+{
+    struct passage passage = {.options = work->options,
+                              .target = &work->target,
+                              .loss = "What is there now will be replaced.",
+                              .ready = compare_anew,
+                              .context = work};
+    int code = door_agree(&passage);
+
+    if (code == 0 && !work->options->json)
+        putchar('\n');
+    return code == 0 ? door_pass(&passage) : code;
 }
 
 static int put_back(struct rewinding *work)
 {
+    const struct slate_agreement agreed = door_agreement(&work->target);
     struct progress progress;
     enum slate_status status;
 
-    TRY(release_and_look(work));
     work->replaced = work->rewind.replaced;
     work->changed = work->rewind.changed;
     progress_begin(&progress, "Putting back");
-    status = slate_rewind_start(&work->rewind, work->target.media.tag,
-                                work->options->anyway);
+    status = slate_rewind_start(&work->rewind, &agreed, work->options->anyway);
     if (status == SLATE_OK)
         status =
             slate_enact_complete(&work->rewind.enact, progress_step, &progress);
@@ -285,9 +275,7 @@ int verb_rewind(const struct options *options)
             "rewind: JOURNAL is missing; 'trueslate journals' lists them");
     work.loaded = journals_load(options->operand);
     code = find_out(&work);
-    THEN(code, ask(&work));
-    if (code == 0 && !options->json)
-        putchar('\n');
+    THEN(code, pass_the_door(&work));
     THEN(code, put_back(&work));
     THEN(code, prove(&work));
     if (code == 0 && options->json)

@@ -52,12 +52,11 @@ static int go_over(struct going_over *over)
     return code;
 }
 
-int sweep_agree(const struct options *options, const struct target *target)
+int sweep_agree(const struct options *options, struct target *target)
 {
-    return consent_ask(target, options, NULL,
-                       "a scan that writes writes to every block of %s and "
-                       "restores it; to agree, add --consent",
-                       target->media.tag);
+    return door_through(
+        target, options,
+        "A scan that writes writes to every block and restores it.");
 }
 
 int sweep_all(const struct options *options, struct target *target,

@@ -352,6 +352,7 @@ static uint32_t count(const struct tray *tray, enum stage stage)
 static void take_line(struct tray *tray, const char *line)
 {
     for (uint32_t i = 0; i < tray->jobs; i++) {
+        struct target *target = &tray->job[i]->renewal.target;
         char picked[64];
 
         if (tray->stage[i] != STAGE_WAITS)
@@ -360,11 +361,9 @@ static void take_line(struct tray *tray, const char *line)
             leave(tray, i, "nobody agreed");
             return;
         }
-        if (!consent_pick(&tray->job[i]->renewal.target, line, picked))
+        if (!consent_pick(target, line, picked))
             continue;
-        tray->job[i]->renewal.typed = true;
-        snprintf(tray->job[i]->renewal.work.consent, sizeof picked, "%s",
-                 picked);
+        memcpy(target->agreed, target->media.tag, sizeof target->agreed);
         start(tray, i);
         return;
     }

@@ -10,9 +10,11 @@
 
 /* Changes in place, from consent to proof: what the verbs for them share. */
 
-/* Carries out a draft that is made and was shown, with --consent; what: "a
- * label on". Says on stderr what is wrong; returns an exit code. */
-int in_place_do(struct undertaking *work, const char *what);
+/* Carries out a draft that is made and was shown, once there is consent to what
+ * will be; make: makes it anew. Says on stderr what is wrong; returns an exit
+ * code. */
+int in_place_do(struct undertaking *work, const char *loss,
+                int (*make)(struct undertaking *work));
 
 /* "Written", "Proved", and how to put it back. */
 void in_place_tell(const struct undertaking *work);
@@ -93,7 +95,7 @@ int renew_several(const struct options *options);
 /* A scan that writes, with all content kept. */
 
 /* Consent to it. Says on stderr what is wrong; returns an exit code. */
-int sweep_agree(const struct options *options, const struct target *target);
+int sweep_agree(const struct options *options, struct target *target);
 
 /* Goes over what a started scan has to, in place of its own steps; its results
  * are what comes of it. Says on stderr what is wrong; returns an exit code. */

@@ -55,7 +55,7 @@ int attributes_clear(struct attributes *attributes, struct target *target,
         attributes_draft(attributes, target, options->lift, work.draft);
     int code = status == SLATE_OK ? 0 : attributes_refuse(target, status);
 
-    snprintf(work.consent, sizeof work.consent, "%.63s", options->consent);
+    consent_words(target, work.passage.consent);
     if (code == 0 && work.draft->change.clears > 0) {
         code = undertaking_keep(&work);
         THEN(code, undertaking_do(&work));

@@ -38,19 +38,14 @@ static int fail_enact(const struct target *target,
     return fail_with_fault(status, &target->media, target->address);
 }
 
-/* All that can be refused is refused before anything is unmounted or lifted. */
-static int look_before(struct target *target, const struct slate_draft *draft,
-                       const char *consent, struct slate_enact *enact)
+int enact_check(struct target *target, const struct slate_draft *draft,
+                struct slate_enact *enact)
 {
-    int code = check_consent(target, consent);
-    enum slate_status status;
+    enum slate_status status =
+        slate_enact_check(enact, draft, &target->media, target->media.tag,
+                          target->work, WORK_BYTES);
 
-    if (code != 0 || target->users[0] == '\0')
-        return code; /* starting refuses the same, and takes nothing away */
-    status = slate_enact_check(enact, draft, &target->media, target->media.tag,
-                               target->work, WORK_BYTES);
-    return status == SLATE_OK ? check_release(target)
-                              : fail_enact(target, enact, status);
+    return status == SLATE_OK ? 0 : fail_enact(target, enact, status);
 }
 
 /* What goes on while it is written. */
@@ -140,18 +135,16 @@ static int keep_and_write(struct target *target, struct slate_draft *draft,
 }
 
 int carry_out(struct target *target, struct slate_draft *draft,
-              const char *consent, const struct options *options,
-              struct slate_enact *enact, char journal[STATE_PATH_ROOM])
+              const struct options *options, struct slate_enact *enact,
+              char journal[STATE_PATH_ROOM])
 {
     enum slate_status status;
-    int code = look_before(target, draft, consent, enact);
+    int code = folder_check(draft, target->work, WORK_BYTES);
 
     journal[0] = '\0';
-    THEN(code, folder_check(draft, target->work, WORK_BYTES));
-    THEN(code, release_users(target, options->json));
     TRY(code);
     progress_catch_interrupts();
-    status = slate_enact_start(enact, draft, &target->media, target->media.tag,
+    status = slate_enact_start(enact, draft, &target->media, target->agreed,
                                target->work, WORK_BYTES);
     return status == SLATE_OK
                ? keep_and_write(target, draft, options, enact, journal)

@@ -218,12 +218,14 @@ static int erase(struct erasing *erasing, struct target *target, bool read_all)
     return run(erase, target);
 }
 
-int erasing_claimed(struct erasing *erasing, struct target *target,
-                    bool read_all)
+int erasing_do(struct erasing *erasing, struct target *target, bool read_all)
 {
-    int code = lifts_claim(target);
+    int code;
 
-    return code == 0 ? lifts_release(target, erase(erasing, target, read_all))
+    if (erasing->chosen == erasing->ways) /* one that goes on by itself */
+        return erase(erasing, target, read_all);
+    code = door_enter(target);
+    return code == 0 ? door_leave(target, erase(erasing, target, read_all))
                      : code;
 }
 

@@ -33,26 +33,6 @@ enum slate_status lifts_do(struct target *target,
     return slate_guard_erase(&target->media, guard, options->password);
 }
 
-int lifts_claim(struct target *target)
-{
-    int code = refuse_used(target);
-    enum slate_status status;
-
-    TRY(code);
-    progress_catch_interrupts(); /* a lift may take more than one command */
-    status = slate_media_claim(&target->media);
-    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
-}
-
-int lifts_release(struct target *target, int code)
-{
-    enum slate_status status = slate_media_release(&target->media);
-
-    return code == 0 && status != SLATE_OK
-               ? fail_plainly(status, target->address)
-               : code;
-}
-
 static bool is_concealed(const struct target *target, uint32_t i,
                          const struct options *options)
 {
@@ -76,7 +56,7 @@ bool lifts_has_concealed(const struct target *target,
 int lifts_reveal(struct target *target, const struct options *options)
 {
     char address[sizeof target->address];
-    int code = lifts_claim(target);
+    int code = door_enter(target);
 
     TRY(code);
     snprintf(address, sizeof address, "%s", target->address);
@@ -94,8 +74,11 @@ int lifts_reveal(struct target *target, const struct options *options)
         else if (!options->json)
             print_line("Lifted", PAINT_GOOD, "%s", name);
     }
-    TRY(lifts_release(target, code));
+    TRY(door_leave(target, code));
     target_close(target);
     code = target_open(target, address, options->bench, options->block_bytes);
-    return code == 0 ? target_look(target) : code;
+    THEN(code, target_look(target));
+    if (code == 0) /* it was for this very device */
+        memcpy(target->agreed, target->media.tag, sizeof target->agreed);
+    return code;
 }

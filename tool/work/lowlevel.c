@@ -377,9 +377,9 @@ static int run(struct lowlevel *job)
 
 int lowlevel_do(struct lowlevel *job)
 {
-    int code = lifts_claim(job->target);
+    int code = door_enter(job->target);
 
-    return code == 0 ? lifts_release(job->target, run(job)) : code;
+    return code == 0 ? door_leave(job->target, run(job)) : code;
 }
 
 static int reassign_range(struct lowlevel *job, const struct slate_range *range)
@@ -428,12 +428,12 @@ int lowlevel_take_blocks(struct lowlevel *job)
 int lowlevel_reassign(struct lowlevel *job)
 {
     struct target *target = job->target;
-    int code = lifts_claim(target);
+    int code = door_enter(target);
 
     TRY(code);
     for (uint32_t i = 0; i < job->blocks.count && code == 0; i++)
         code = reassign_range(job, &job->range[i]);
-    return lifts_release(target, code);
+    return door_leave(target, code);
 }
 
 int lowlevel_judge(const struct lowlevel *job)

@@ -3,6 +3,7 @@
  * something does not come back. */
 #include "work/work.h"
 
+#include "look/look.h"
 #include "term/term.h"
 #include "device/device.h"
 
@@ -92,17 +93,17 @@ static int run(struct probing *probing, const char *doing)
 int probing_begin(struct probing *probing)
 {
     struct target *target = probing->target;
-    enum slate_status status;
+    const struct slate_agreement agreed = door_agreement(target);
+    enum slate_status status =
+        slate_probe_start(&probing->probe, &target->media, &agreed,
+                          probing->work, SLATE_PROBE_WORK);
 
-    TRY(refuse_used(target));
-    status = slate_probe_start(&probing->probe, &target->media, probing->work,
-                               SLATE_PROBE_WORK);
     if (status == SLATE_ERR_PROTECTED)
         return fail(
             status,
             "%s is write-protected; 'trueslate guards %s%s' tells by what",
             target->address, target->name, target->also);
-    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+    return status == SLATE_OK ? 0 : door_fail(target, status);
 }
 
 int probing_end(struct probing *probing, int code)
@@ -144,8 +145,10 @@ static int put_back(struct probing *probing, const char *file)
         probing->alone++;
     else if (code == 0 && probe->lost > 0)
         code = probing_fail_lost(probing);
-    else if (code == 0)
+    else if (code == 0) {
         probing->put_back = true;
+        code = target_look(probing->target); /* it holds what it held */
+    }
     return code;
 }
 

@@ -48,18 +48,9 @@ int release_users(struct target *target, bool quiet)
 
 int eject_target(struct target *target)
 {
-    enum slate_status status = slate_media_claim(&target->media);
-    enum slate_status released;
-    bool held;
+    enum slate_status status = slate_media_eject(&target->media);
 
-    if (status != SLATE_OK)
-        return fail_plainly(status, target->address);
-    status = slate_media_eject(&target->media);
-    held = status == SLATE_ERR_BUSY;
-    released = slate_media_release(&target->media);
-    if (status == SLATE_OK && released != SLATE_ERR_NO_DEVICE)
-        status = released; /* gone is what an ejected device may be */
-    if (held)
+    if (status == SLATE_ERR_BUSY)
         return fail(status,
                     "%s: all is written, but another host or program prevents "
                     "its removal; end that one, then eject again",

@@ -2,8 +2,6 @@
 /* The renewal of one device. */
 #include "work/work.h"
 
-#include <unistd.h>
-
 #include "draft/draft.h"
 #include "device/device.h"
 #include "ticket/ticket.h"
@@ -31,70 +29,53 @@ static bool is_quiet(const struct renewal *renewal)
     return renewal->options->json || renewal->brief;
 }
 
-/* What was given for this device. */
-static const char *given_for(const struct renewal *renewal, char picked[64])
+/* The draft, with the same choices, for what is there by now. */
+static int base_anew(struct renewal *renewal)
 {
-    const char *given =
-        renewal->typed ? renewal->work.consent : renewal->options->consent;
+    struct target *target = &renewal->target;
+    enum slate_status status =
+        slate_draft_base(renewal->work.draft, &target->facts);
 
-    return given != NULL && renewal->brief &&
-                   consent_pick(&renewal->target, given, picked)
-               ? picked
-               : given;
+    if (status == SLATE_OK)
+        status = slate_draft_keep(renewal->work.draft, &target->facts,
+                                  &target->media, target->work);
+    if (status == SLATE_OK)
+        status = slate_draft_make(renewal->work.draft);
+    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
 }
 
-/* Consent that is not there, and cannot be asked for, is told before a scan
- * that may take hours. */
-static int check_given(const struct renewal *renewal)
+/* What was shown is what is there still, but a host that lets go of a volume
+ * still writes to it: then the draft is made anew. It is kept before anything
+ * is unmounted, so that a full disk is told before. */
+static int make_ready(void *context, bool changed)
 {
-    char wanted[64], picked[64];
-    const char *given = given_for(renewal, picked);
+    struct renewal *renewal = context;
+    int code = 0;
 
-    consent_words(&renewal->target, wanted);
-    if (given == NULL && isatty(STDIN_FILENO) != 1)
-        return fail(SLATE_ERR_CONSENT,
-                    "everything on %s will be lost, and there is no terminal "
-                    "to ask at; to agree, add --consent %s",
-                    renewal->target.media.tag, wanted);
-    return given == NULL || renewal->revealed
-               ? 0
-               : check_consent(&renewal->target, given);
-}
-
-/* The tag, as it was given or is typed at the prompt. */
-static int ask(struct renewal *renewal, const char *what)
-{
-    char wanted[64], picked[64];
-    const char *given = given_for(renewal, picked);
-
-    TRY(check_given(renewal));
-    consent_words(&renewal->target, wanted);
-    if (renewal->revealed && given != NULL) { /* it was for this very device */
-        memcpy(renewal->work.consent, wanted, sizeof wanted);
+    if (renewal->work.resumed)
         return 0;
-    }
-    if (given != NULL) {
-        snprintf(renewal->work.consent, sizeof renewal->work.consent, "%.63s",
-                 given);
-        return 0;
-    }
-    return consent_prompt(&renewal->target, what, renewal->work.consent);
+    undertaking_drop(&renewal->work);
+    if (changed)
+        code = base_anew(renewal);
+    return code == 0 ? undertaking_keep(&renewal->work) : code;
 }
 
 /* With what is concealed lifted, the device is looked at anew: it has another
  * capacity, and another tag then. */
 static int reveal(struct renewal *renewal)
 {
-    int code = ask(renewal, "What is concealed will be lifted, and then "
-                            "everything on this device will be lost.");
+    struct passage *passage = &renewal->work.passage;
+    int code;
 
-    THEN(code, check_release(&renewal->target));
-    THEN(code, release_users(&renewal->target, is_quiet(renewal)));
-    THEN(code, target_look_again(&renewal->target));
+    passage->loss = "What is concealed will be lifted, and then everything on "
+                    "this device will be lost.";
+    passage->ready = NULL; /* there is no draft yet */
+    code = door_agree(passage);
+    THEN(code, door_pass(passage));
+    passage->ready = make_ready;
     THEN(code, lifts_reveal(&renewal->target, renewal->options));
     if (code == 0 && !renewal->options->json)
         putchar('\n');
-    renewal->revealed = code == 0;
     if (code == 0)
         view_before(renewal);
     return code;
@@ -133,10 +114,30 @@ static int go_on_beside(struct renewal *renewal)
     return show_going_on(renewal);
 }
 
+static const char *what_will_be(const struct renewal *renewal)
+{
+    const struct slate_draft *draft = renewal->work.draft;
+
+    if (renewal->work.resumed)
+        return "The unfinished renewal will go on.";
+    if (draft->table_stays)
+        return overwriting_emptied(draft) != 0
+                   ? "What is in this partition will be lost; nothing else is "
+                     "touched."
+                   : "What no partition holds will be lost; no partition is "
+                     "touched.";
+    return draft->switched
+               ? "What goes will be lost; what stays is not touched."
+               : "Everything on this device will be lost.";
+}
+
 /* Consent that cannot be had is told ahead of hours of reading. */
 static int scan_by_reading(struct renewal *renewal)
 {
-    int code = check_given(renewal);
+    int code;
+
+    renewal->work.passage.loss = what_will_be(renewal);
+    code = door_check(&renewal->work.passage);
 
     return code == 0 ? scan_take(renewal->options, &renewal->target,
                                  renewal->work.draft, false, &renewal->scanned)
@@ -222,55 +223,7 @@ int renewal_prepare(struct renewal *renewal)
         code = scan_announce(renewal->work.draft, options->json);
     if (code == 0 && options->evidence != NULL)
         renewal->picture = picture_text_of_draft(target, renewal->work.draft);
-    if (code == 0 && !options->json && target->users[0] != '\0')
-        print_line("First", PAINT_BAD,
-                   "what uses the device is released, once you agree");
     return code;
-}
-
-/* The draft, with the same choices, for what is there by now. */
-static int base_anew(struct renewal *renewal)
-{
-    struct target *target = &renewal->target;
-    enum slate_status status =
-        slate_draft_base(renewal->work.draft, &target->facts);
-
-    if (status == SLATE_OK)
-        status = slate_draft_keep(renewal->work.draft, &target->facts,
-                                  &target->media, target->work);
-    if (status == SLATE_OK)
-        status = slate_draft_make(renewal->work.draft);
-    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
-}
-
-/* What was shown is what is there still, and not another medium. A host that
- * lets go of a volume still writes to it: then the draft is made anew. */
-static int look_again(struct renewal *renewal)
-{
-    int code = target_look_again(&renewal->target);
-
-    return code != 0 || renewal->work.resumed ? code : base_anew(renewal);
-}
-
-/* Once there is consent. The draft is kept before anything is unmounted, so
- * that a full disk is told before; and again where that changed it. */
-static int release_and_draft(struct renewal *renewal)
-{
-    struct target *target = &renewal->target;
-    int code = look_again(renewal);
-
-    THEN(code, check_release(target));
-    if (code == 0 && !renewal->work.resumed)
-        code = undertaking_keep(&renewal->work);
-    if (code != 0 || target->users[0] == '\0')
-        return code;
-    code = release_users(target, is_quiet(renewal));
-    if (code == 0 && !renewal->work.resumed)
-        undertaking_drop(&renewal->work);
-    THEN(code, look_again(renewal));
-    return code == 0 && !renewal->work.resumed
-               ? undertaking_keep(&renewal->work)
-               : code;
 }
 
 /* Writing and reading all of the device: what was shown of it holds no more,
@@ -294,7 +247,7 @@ static int erase_first(struct renewal *renewal)
 {
     struct target *target = &renewal->target;
     int code =
-        erasing_claimed(&renewal->erasing, target, renewal->options->read_all);
+        erasing_do(&renewal->erasing, target, renewal->options->read_all);
 
     THEN(code, erasing_judge(&renewal->erasing, target));
     undertaking_drop(&renewal->work);
@@ -335,7 +288,7 @@ int renewal_run(struct renewal *renewal)
     if (renewal->brief && renewal->options->scan && !renewal->work.resumed)
         code = scan_take(renewal->options, &renewal->target,
                          renewal->work.draft, false, &renewal->scanned);
-    THEN(code, release_and_draft(renewal));
+    THEN(code, door_pass(&renewal->work.passage));
     if (code == 0 && renewal->options->way != NULL && !renewal->work.resumed)
         code = erase_first(renewal);
     if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)
@@ -350,26 +303,10 @@ int renewal_run(struct renewal *renewal)
     return undertaking_end(&renewal->work, code);
 }
 
-static const char *what_will_be(const struct renewal *renewal)
-{
-    const struct slate_draft *draft = renewal->work.draft;
-
-    if (renewal->work.resumed)
-        return "The unfinished renewal will go on.";
-    if (draft->table_stays)
-        return overwriting_emptied(draft) != 0
-                   ? "What is in this partition will be lost; nothing else is "
-                     "touched."
-                   : "What no partition holds will be lost; no partition is "
-                     "touched.";
-    return draft->switched
-               ? "What goes will be lost; what stays is not touched."
-               : "Everything on this device will be lost.";
-}
-
 int renewal_ask(struct renewal *renewal)
 {
-    return ask(renewal, what_will_be(renewal));
+    renewal->work.passage.loss = what_will_be(renewal);
+    return door_agree(&renewal->work.passage);
 }
 
 void renewal_begin(struct renewal *renewal, const struct options *options,
@@ -381,6 +318,10 @@ void renewal_begin(struct renewal *renewal, const struct options *options,
     renewal->work.options = options;
     renewal->work.target = &renewal->target;
     renewal->work.draft = drafted_new();
+    renewal->work.passage = (struct passage){.options = options,
+                                             .target = &renewal->target,
+                                             .ready = make_ready,
+                                             .context = renewal};
 }
 
 void renewal_end(struct renewal *renewal)

@@ -3,6 +3,7 @@
 #include "work/work.h"
 
 #include "draft/draft.h"
+#include "look/look.h"
 #include "term/term.h"
 
 #define NAMED 12u /* ranges that are told one by one */
@@ -58,7 +59,10 @@ int scan_fail_full(const struct slate_scan *scan, const struct target *target)
 /* One range; progress goes over it alone. */
 static int run(struct slate_scan *scan, struct target *target, bool writing)
 {
-    enum slate_status status = writing ? slate_scan_write(scan) : SLATE_OK, end;
+    const struct slate_agreement agreed = door_agreement(target);
+    enum slate_status status =
+        writing ? slate_scan_write(scan, &agreed) : SLATE_OK;
+    enum slate_status end;
 
     if (status == SLATE_OK)
         status = scan_steps(scan);
@@ -110,7 +114,7 @@ static int scan_range(struct target *target, struct slate_draft *draft,
     if (code == 0)
         add_up(scanned, &scan, draft->basis.device);
     free(room);
-    return code;
+    return code == 0 && writing ? target_look(target) : code;
 }
 
 /* From where the options have it on. */

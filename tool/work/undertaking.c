@@ -26,11 +26,12 @@ int undertaking_keep(struct undertaking *work)
     return code;
 }
 
-void undertaking_drop(const struct undertaking *work)
+void undertaking_drop(struct undertaking *work)
 {
     resume_drop(work->target, work->draft);
     if (work->options->output == NULL && work->file[0] != '\0')
         durable_remove(work->file);
+    work->file[0] = '\0';
 }
 
 /* May anything of the draft be on the device? A write that failed may be there
@@ -46,8 +47,8 @@ static bool has_begun(const struct undertaking *work, int code)
 int undertaking_do(struct undertaking *work)
 {
     struct target *target = work->target;
-    int code = carry_out(target, work->draft, work->consent, work->options,
-                         &work->enact, work->journal);
+    int code = carry_out(target, work->draft, work->options, &work->enact,
+                         work->journal);
 
     if (code == 0)
         code = read_back(target, work->draft, &work->prove);
@@ -67,7 +68,7 @@ int undertaking_end(struct undertaking *work, int code)
         return code;
     }
     snprintf(command, sizeof command, "trueslate enact %s --consent %s%s",
-             plain_word(work->file), work->consent, work->target->also);
+             plain_word(work->file), work->passage.consent, work->target->also);
     say_how("the draft is kept; to go on", command);
     return code;
 }

@@ -70,11 +70,16 @@ int drive_take_sticker(const struct options *options,
 int open_device_of(const struct slate_draft *draft, const char *address,
                    const char *bench, struct target *target);
 
-/* Keeps what is replaced, as the options have it, and writes; journal: receives
- * where it is kept, "" for nowhere. */
+/* All that can be refused, ahead of consent: the device is another one, or not
+ * as the draft was made from, or protected. */
+int enact_check(struct target *target, const struct slate_draft *draft,
+                struct slate_enact *enact);
+
+/* With consent: keeps what is replaced, as the options have it, and writes;
+ * journal: receives where it is kept, "" for nowhere. */
 int carry_out(struct target *target, struct slate_draft *draft,
-              const char *consent, const struct options *options,
-              struct slate_enact *enact, char journal[STATE_PATH_ROOM]);
+              const struct options *options, struct slate_enact *enact,
+              char journal[STATE_PATH_ROOM]);
 
 int read_back(struct target *target, const struct slate_draft *draft,
               struct slate_prove *prove);
@@ -114,10 +119,9 @@ int erasing_find(struct erasing *erasing, struct target *target);
 int erasing_choose(struct erasing *erasing, const struct options *options,
                    const struct target *target);
 
-/* Sends the command, or waits for one that is under way, and looks what came of
- * it, having the device for itself meanwhile. */
-int erasing_claimed(struct erasing *erasing, struct target *target,
-                    bool read_all);
+/* Sends the command, having the device for itself meanwhile, or waits for one
+ * that is under way; and looks what came of it. */
+int erasing_do(struct erasing *erasing, struct target *target, bool read_all);
 
 /* What came of it, as an exit code. */
 int erasing_judge(const struct erasing *erasing, const struct target *target);
@@ -218,19 +222,54 @@ int kept_save(const char *path, const struct target *target,
 int kept_load(const char *path, const struct target *target,
               struct slate_probe *probe);
 
+/* The one door: what comes ahead of every change of a device, in every verb. */
+
+struct passage {
+    const struct options *options;
+    struct target *target;
+    const char *loss; /* what will be, as a sentence */
+    bool brief; /* one of several: consent is a list of tags, little is said */
+    /* What was decided is made ready for the device as it is now; changed: it
+     * is not as it was shown. Returns an exit code. NULL: nothing hangs on what
+     * it holds. */
+    int (*ready)(void *context, bool changed);
+    void *context;
+    char consent[64]; /* as given: by options or by hand */
+};
+
+/* Each says on stderr what is wrong, and returns an exit code. */
+
+/* Whatever can be refused ahead of consent; also consent that is not there, and
+ * cannot be asked for. */
+int door_check(const struct passage *passage);
+
+/* Consent: given with the options, or asked for at a terminal. */
+int door_agree(struct passage *passage);
+
+/* With consent: the device is looked at again, and what uses it is released. */
+int door_pass(const struct passage *passage);
+
+/* Both, where nothing hangs on what the device holds. */
+int door_through(struct target *target, const struct options *options,
+                 const char *loss);
+
+/* What was agreed to, for the core. */
+struct slate_agreement door_agreement(const struct target *target);
+
+/* Enters the device for commands of its own; and leaves it, with the exit code
+ * so far: the host looks at it anew. */
+int door_enter(struct target *target);
+int door_leave(struct target *target, int code);
+
+/* Why it could not be entered. */
+int door_fail(const struct target *target, enum slate_status status);
+
 /* Lifting what has to go before a draft. */
 
 /* Lifts one, as the options say. */
 enum slate_status lifts_do(struct target *target,
                            const struct slate_guard *guard,
                            const struct options *options);
-
-/* Claims the device for lifting; says on stderr who uses it. Returns an exit
- * code. Done with lifts_release, which lets the host look anew. */
-int lifts_claim(struct target *target);
-
-/* Lets go of it again; returns the exit code so far, or why it cannot. */
-int lifts_release(struct target *target, int code);
 
 /* Lifts what conceals content or capacity, where that is asked for and found,
  * and opens the device anew: a draft is made for what is shown then. Consent
@@ -398,7 +437,7 @@ struct undertaking {
     struct slate_prove prove;
     char file[4200]; /* where the draft is kept while it is unfinished */
     char journal[STATE_PATH_ROOM]; /* what was replaced is there; "": nowhere */
-    char consent[64];              /* as given */
+    struct passage passage;        /* of which consent is told again */
     bool resumed;                  /* an unfinished one goes on */
     bool around; /* rounds are done, and a volume has to be drafted anew around
                     what failed in them */
@@ -410,7 +449,7 @@ struct undertaking {
 int undertaking_keep(struct undertaking *work);
 
 /* Lets go of what was kept in a place of our own, also of how far it came. */
-void undertaking_drop(const struct undertaking *work);
+void undertaking_drop(struct undertaking *work);
 
 /* Writes, reads back, and looks at the device again. Returns an exit code. */
 int undertaking_do(struct undertaking *work);
@@ -431,10 +470,8 @@ struct renewal {
     struct undertaking work;
     struct scanned scanned;
     struct erasing erasing;
-    bool revealed; /* what was concealed has been lifted, with consent */
-    bool typed;    /* consent has been typed: it is in work */
-    bool opened;   /* the target has to be closed */
-    bool enacted;  /* it is done, and proved */
+    bool opened;  /* the target has to be closed */
+    bool enacted; /* it is done, and proved */
     struct slate_overwrite
         how; /* it was overwritten, and what became of that */
     struct slate_enact over;

@@ -54,6 +54,14 @@ static bool can_tell(const struct slate_facts *facts)
     return false;
 }
 
+bool slate_facts_unchanged(const struct slate_facts *before,
+                           const struct slate_facts *after)
+{
+    return memcmp(before->identity_digest, after->identity_digest,
+                  SLATE_DIGEST_BYTES) == 0 &&
+           slate_evidence_equal(&before->evidence, &after->evidence);
+}
+
 bool slate_facts_same_medium(const struct slate_facts *before,
                              const struct slate_facts *after)
 {
@@ -62,7 +70,7 @@ bool slate_facts_same_medium(const struct slate_facts *before,
     if (memcmp(before->identity_digest, after->identity_digest,
                SLATE_DIGEST_BYTES) != 0)
         return false;
-    if (slate_evidence_equal(&before->evidence, &after->evidence))
+    if (slate_facts_unchanged(before, after))
         return true;
     if (!can_tell(before) || before->marked != after->marked ||
         a->kind != b->kind || a->found != b->found || a->count != b->count ||

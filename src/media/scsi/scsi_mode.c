@@ -84,6 +84,7 @@ enum slate_status slate_mode_change(struct slate_media *media, uint8_t page,
 
     if (media->speech->commands != SLATE_COMMANDS_SCSI)
         return SLATE_ERR_COMMAND;
+    SLATE_TRY(slate_media_inside(media));
     SLATE_TRY(read_list(media, page, false, &list));
     if (offset < 2 || offset >= 2 + list.bytes[list.page_at + 1])
         return SLATE_ERR_ARGUMENT;

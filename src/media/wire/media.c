@@ -105,7 +105,7 @@ enum slate_status slate_media_flush(struct slate_media *media)
                             SLATE_OPERATION_FLUSH, 0, 0);
 }
 
-enum slate_status slate_media_eject(struct slate_media *media)
+static enum slate_status eject(struct slate_media *media)
 {
     const struct slate_port *port = media->port;
 
@@ -114,6 +114,19 @@ enum slate_status slate_media_eject(struct slate_media *media)
         SLATE_TRY(media->speech->eject(media));
     return media->ops.eject != NULL ? media->ops.eject(port->context)
                                     : SLATE_OK;
+}
+
+enum slate_status slate_media_eject(struct slate_media *media)
+{
+    enum slate_status status = slate_media_claim(media), released;
+
+    if (status != SLATE_OK)
+        return status == SLATE_ERR_BUSY ? SLATE_ERR_ACCESS : status;
+    status = eject(media);
+    released = slate_media_release(media);
+    /* gone is what an ejected device may be */
+    return status == SLATE_OK && released != SLATE_ERR_NO_DEVICE ? released
+                                                                 : status;
 }
 
 enum slate_status slate_media_rest(struct slate_media *media)
@@ -162,6 +175,7 @@ enum slate_status slate_media_allow_writes(struct slate_media *media)
     struct slate_port_facts facts;
     enum slate_status status;
 
+    SLATE_TRY(slate_media_inside(media));
     if (media->ops.allow_writes == NULL)
         return SLATE_ERR_COMMAND;
     status = media->ops.allow_writes(port->context);

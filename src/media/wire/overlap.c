@@ -29,7 +29,8 @@ static void begin(struct slate_media *media, struct slate_pending *pending,
 
     *request = (struct slate_request){
         .write = write, .lba = lba, .count = count, .data = data};
-    pending->under_way = can_overlap(media, lba, count);
+    pending->under_way =
+        (!write || media->entered) && can_overlap(media, lba, count);
     if (pending->under_way && media->speech->commands != SLATE_COMMANDS_NONE) {
         media->speech->prepare(media, write, lba, count, data,
                                &pending->exchange);

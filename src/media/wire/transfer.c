@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Transfers of any length: checked, split, counted, with the first fault. */
+#include "base/base.h"
 #include "media/wire/wire.h"
 
 enum slate_status slate_media_note(struct slate_media *media,
@@ -61,6 +62,8 @@ static enum slate_status split(struct slate_media *media,
     uint64_t lba = transfer->first;
     enum slate_status status = slate_media_admit(media, lba, count);
 
+    if (transfer->operation == SLATE_OPERATION_WRITE)
+        SLATE_THEN(status, slate_media_inside(media));
     if (status != SLATE_OK)
         return slate_media_note(media, status, transfer->operation, lba,
                                 (uint32_t)count);

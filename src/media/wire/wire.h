@@ -133,6 +133,20 @@ slate_media_finish(struct slate_media *media, struct slate_pending *pending);
 SLATE_MUST_CHECK enum slate_status
 slate_media_allow_writes(struct slate_media *media);
 
+/* Takes the device for exclusive use at the host, and gives it back so that the
+ * host reads the new table; SLATE_OK, or what the port says. The door alone
+ * does that, and what ejects. */
+SLATE_MUST_CHECK enum slate_status slate_media_claim(struct slate_media *media);
+SLATE_MUST_CHECK enum slate_status
+slate_media_release(struct slate_media *media);
+
+/* May the device be changed? SLATE_ERR_OUTSIDE: nobody has entered it. */
+static inline enum slate_status
+slate_media_inside(const struct slate_media *media)
+{
+    return media->entered ? SLATE_OK : SLATE_ERR_OUTSIDE;
+}
+
 /* Puts what the device answered into words, without a final stop: its sense
  * data, or the sentence of the result where there are none. */
 void slate_fault_answer_words(const struct slate_fault *fault,

@@ -421,6 +421,7 @@ static void a_hosts_own_way_moves_a_cards_content(void **state)
     assert_int_equal(media.geometry.block_count, 62333952); /* by commands */
     before = host.commands;
     memset(data, 0x5D, sizeof data);
+    enter(&media);
     assert_ok(slate_media_write(&media, 7, 8, data));
     memset(data, 0, sizeof data);
     assert_ok(slate_media_read(&media, 7, 8, data));

@@ -166,7 +166,7 @@ static void what_is_cut_goes_on(void **state)
     for (unsigned n = 1; n < 60; n += 3) {
         size_t device = n % DEVICES;
 
-        if (!turn_of(n / 3, 2))
+        if (!turn_of(n / 3, 4))
             continue;
         snprintf(members, sizeof members,
                  "\"content\": [], \"%s\": %u, \"torn_write\": true",
@@ -197,7 +197,7 @@ static void what_is_cut_goes_on(void **state)
         expect_all(device, "125");
         sh("! ls $FOLDER/state/trueslate/*.resume.json 2>/dev/null", 0);
     }
-    assert_true(cut > 10 / (turns_are_all() ? 1u : 2u));
+    assert_true(cut > 10 / (turns_are_all() ? 1u : 4u));
 }
 
 static bool has_begun(void)

@@ -85,7 +85,7 @@ static void consent_is_one_by_one(void **state)
     assert_non_null(strstr(p.out, "Rewind"));
     expect("assess sim:tide-gauge-7", 0, "TGBOOT");
     expect("assess sim:stick-slow", 0, "TIDE-9");
-    answers("renew " STICKS " --label X", 3, "no terminal to ask at");
+    answers("renew " STICKS " --label X", 3, "To agree, add");
     assert_non_null(strstr(p.out, "0 renewed and proved, 3 not"));
     expect("renew sim:tide-gauge-7 NAFAN-45 --label X --consent NAFAN-45", 2,
            "named twice");

@@ -110,7 +110,7 @@ static void a_cut_is_made_good(void **state)
     for (int at = 30; at < 900; at += 61) {
         char more[60];
 
-        if (!turn_of((uint64_t)at / 61, 2))
+        if (!turn_of((uint64_t)at / 61, 4))
             continue;
         snprintf(more, sizeof more, ", \"power_cut_at_command\": %d", at);
         fill("tide-gauge-8", 20000, 512, more);

@@ -62,7 +62,7 @@ static void the_ways_are_shown_with_what_each_is_worth(void **state)
 static void nothing_is_sent_without_consent(void **state)
 {
     (void)state;
-    erase("station-nvme-1", "--way sanitize-block", 3, "to agree, add");
+    erase("station-nvme-1", "--way sanitize-block", 3, "To agree, add");
     erase("station-nvme-1", "--way sanitize-block --consent TARUK-47", 3,
           "nothing was written");
     erase("station-nvme-1", "--way security-erase", 2,
