@@ -44,6 +44,18 @@ slate_door_enter(struct slate_media *media,
                  size_t work_bytes);
 
 /**
+ * Looks once more, ahead of a command that cannot be taken back: where media
+ * can be changed, what was shown has to be there still.
+ *
+ * @param media that was entered, and not written to since
+ * @param work  SLATE_WORK_MIN bytes
+ * @return SLATE_OK; SLATE_ERR_OUTSIDE, SLATE_ERR_SWAPPED, SLATE_ERR_READ,
+ *         SLATE_ERR_NO_DEVICE
+ */
+SLATE_MUST_CHECK enum slate_status slate_door_look(struct slate_media *media,
+                                                   void *work);
+
+/**
  * Leaves it again: the host may use it, and looks at its table anew. Due after
  * every time that entering went well.
  *

@@ -89,6 +89,7 @@ struct slate_unread {
 /** Room for a tag, with its final zero. */
 #define SLATE_TAG_ROOM 9
 
+struct slate_evidence;
 struct slate_speech;  /* how the device is spoken to; private */
 struct slate_witness; /* of what is read; private */
 
@@ -131,12 +132,13 @@ struct slate_media {
     bool byte_addressed;       /**< SD standard capacity */
     bool byte_mover;           /**< SD over SPI: data carries its CRC16 */
     bool removable;
-    bool read_only;             /**< the device or its host says so */
-    bool slider;                /**< the reader tells of a locked slider */
-    bool settled;               /**< opened: from now on it is this medium */
-    bool swapped;               /**< and is no more: nothing is done to it */
-    bool entered;               /**< slate_door_enter: it may be changed */
-    struct slate_policy policy; /**< slate_media_read_by */
+    bool read_only; /**< the device or its host says so */
+    bool slider;    /**< the reader tells of a locked slider */
+    bool settled;   /**< opened: from now on it is this medium */
+    bool swapped;   /**< and is no more: nothing is done to it */
+    bool entered;   /**< slate_door_enter: it may be changed */
+    const struct slate_evidence *shown; /**< and is to hold this; NULL: any */
+    struct slate_policy policy;         /**< slate_media_read_by */
     uint8_t answer[SLATE_ANSWER_BYTES]; /**< of the device to a long question:
                                              too much for a small stack */
     uint8_t digest[SLATE_DIGEST_BYTES]; /**< of the identity and capacity */

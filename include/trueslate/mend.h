@@ -36,11 +36,10 @@ extern "C" {
  * @param media the device
  * @param work  SLATE_WORK_MIN bytes
  * @return SLATE_OK; SLATE_ERR_ARGUMENT for what is not there to be mended;
- *         SLATE_ERR_PARTS, of which slate_draft.obstacle tells, where it
- *         cannot be done without loss, or slate_draft_refusal_words of a new
- *         part; of that also what slate_draft_make says; SLATE_ERR_BUFFER,
- * SLATE_ERR_ROOM, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE. After a failure it has
- * to be placed anew
+ *         SLATE_ERR_IN_THE_WAY, of which slate_draft.obstacle tells, where it
+ *         cannot be done without loss; of a new part what slate_draft_make
+ *         says; SLATE_ERR_BUFFER, SLATE_ERR_ROOM, SLATE_ERR_READ,
+ * SLATE_ERR_NO_DEVICE. After a failure it has to be placed anew
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_mend(struct slate_draft *draft, const struct slate_facts *facts,
@@ -60,7 +59,7 @@ slate_draft_mend(struct slate_draft *draft, const struct slate_facts *facts,
  * @param table where there is none: SLATE_TABLE_MBR, or SLATE_TABLE_GPT
  * @param media the device
  * @param work  SLATE_WORK_MIN bytes
- * @return SLATE_OK; SLATE_ERR_ARGUMENT for none; SLATE_ERR_PARTS, of which
+ * @return SLATE_OK; SLATE_ERR_ARGUMENT for none; SLATE_ERR_IN_THE_WAY, of which
  *         slate_draft.obstacle tells (a number there counts lost, from 1),
  *         where they overlap, or the table has no place for them;
  *         SLATE_ERR_ONE_COPY for a GPT of which one copy is not sound;

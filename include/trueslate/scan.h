@@ -45,7 +45,12 @@ struct slate_scan {
     uint64_t unnoted;              /**< blocks behind us that it has not been
                                         told of yet */
     uint64_t unnoted_ms;           /**< and what they took */
-    enum slate_status status;      /**< the first failure that ended it */
+    uint8_t former[SLATE_DIGEST_BYTES]; /**< while it writes: of the first
+                                             block before it did */
+    bool looked;                        /**< and that could be read */
+    uint64_t in_first;        /**< the block whose pattern stands in it */
+    uint32_t last;            /**< blocks that were written last */
+    enum slate_status status; /**< the first failure that ended it */
 };
 
 /**

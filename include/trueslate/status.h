@@ -139,7 +139,9 @@ enum slate_class {
       "the volume has no room for this label where its own stands; a shorter " \
       "one may fit")                                                           \
     X(SLATE_ERR_BAD_LIST, SLATE_CLASS_GOAL, 12,                                \
-      "more bad blocks than the volume can keep a list of")
+      "more bad blocks than the volume can keep a list of")                    \
+    X(SLATE_ERR_IN_THE_WAY, SLATE_CLASS_GOAL, 13,                              \
+      "what stays on the device is in the way")
 
 /**
  * The result of every function that can fail: 0 is success, failures are

@@ -45,9 +45,23 @@ static enum slate_status linux_facts(void *context,
     return SLATE_OK;
 }
 
-static enum slate_status failure(enum slate_status status)
+/* What was pulled fails like a bad block, but the host shows it no more. */
+static bool is_gone(const struct slate_linux *device)
 {
-    return errno == ENODEV || errno == ENXIO ? SLATE_ERR_NO_DEVICE : status;
+    char path[128];
+
+    return linux_path(path, sizeof path, "/sys/class/block/%.31s",
+                      device->about.name) &&
+           access(path, F_OK) != 0;
+}
+
+static enum slate_status failure(const struct slate_linux *device,
+                                 enum slate_status status)
+{
+    return errno == ENODEV || errno == ENXIO ||
+                   (errno == EIO && is_gone(device))
+               ? SLATE_ERR_NO_DEVICE
+               : status;
 }
 
 static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
@@ -59,7 +73,7 @@ static enum slate_status linux_read(void *context, uint64_t lba, uint32_t count,
 
     if (!port_read_all(device->descriptor, to, length,
                        (off_t)(lba * device->block_bytes)))
-        return failure(SLATE_ERR_READ);
+        return failure(device, SLATE_ERR_READ);
     if (to != data)
         memcpy(data, to, length);
     return SLATE_OK;
@@ -80,7 +94,7 @@ static enum slate_status linux_write(void *context, uint64_t lba,
                        (off_t)(lba * device->block_bytes)))
         return SLATE_OK;
     return errno == EPERM || errno == EROFS ? SLATE_ERR_PROTECTED
-                                            : failure(SLATE_ERR_WRITE);
+                                            : failure(device, SLATE_ERR_WRITE);
 }
 
 static enum slate_status linux_flush(void *context)
@@ -89,7 +103,8 @@ static enum slate_status linux_flush(void *context)
 
     if (!device->claimed)
         return SLATE_OK;
-    return fsync(device->descriptor) == 0 ? SLATE_OK : failure(SLATE_ERR_WRITE);
+    return fsync(device->descriptor) == 0 ? SLATE_OK
+                                          : failure(device, SLATE_ERR_WRITE);
 }
 
 static enum slate_status linux_clear(void *context, uint64_t lba,
@@ -102,7 +117,8 @@ static enum slate_status linux_clear(void *context, uint64_t lba,
     if (ioctl(device->descriptor,
               how == SLATE_CLEAR_ZERO ? BLKZEROOUT : BLKDISCARD, range) == 0)
         return SLATE_OK;
-    return errno == EOPNOTSUPP ? SLATE_ERR_COMMAND : failure(SLATE_ERR_WRITE);
+    return errno == EOPNOTSUPP ? SLATE_ERR_COMMAND
+                               : failure(device, SLATE_ERR_WRITE);
 }
 
 /* Opens the node anew; direct where the host can, so that nothing stays in
@@ -214,8 +230,9 @@ static enum slate_status linux_allow_writes(void *context)
     int off = 0;
 
     if (ioctl(device->descriptor, BLKROSET, &off) != 0)
-        return errno == EACCES || errno == EPERM ? SLATE_ERR_ACCESS
-                                                 : failure(SLATE_ERR_COMMAND);
+        return errno == EACCES || errno == EPERM
+                   ? SLATE_ERR_ACCESS
+                   : failure(device, SLATE_ERR_COMMAND);
     device->about.read_only = is_read_only(device);
     if (device->about.read_only || !device->claimed)
         return SLATE_OK;

@@ -38,6 +38,7 @@ enum slate_status slate_door_enter(struct slate_media *media,
         return SLATE_ERR_BUFFER;
     SLATE_TRY(slate_media_claim(media));
     media->entered = true;
+    media->shown = agreed->shown;
     if (agreed->shown != NULL)
         status = look_again(media, agreed->shown, work);
     if (status != SLATE_OK) {
@@ -48,8 +49,17 @@ enum slate_status slate_door_enter(struct slate_media *media,
     return status;
 }
 
+enum slate_status slate_door_look(struct slate_media *media, void *work)
+{
+    SLATE_TRY(slate_media_inside(media));
+    return media->removable && media->shown != NULL
+               ? look_again(media, media->shown, work)
+               : SLATE_OK;
+}
+
 enum slate_status slate_door_leave(struct slate_media *media)
 {
     media->entered = false;
+    media->shown = NULL;
     return slate_media_release(media);
 }

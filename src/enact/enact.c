@@ -161,7 +161,9 @@ static enum slate_status check_medium(struct slate_enact *enact)
 
     if (!pass->media->removable || !enact->looked)
         return SLATE_OK;
-    status = slate_media_read(pass->media, 0, 1, pass->work);
+    /* what is still under way would come behind it */
+    status = slate_enact_drain(enact);
+    SLATE_THEN(status, slate_media_read(pass->media, 0, 1, pass->work));
     SLATE_THEN(status, judge_first(enact));
     return status == SLATE_ERR_SWAPPED &&
                    enact->moment == SLATE_MOMENT_OVERWRITE

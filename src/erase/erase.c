@@ -4,6 +4,7 @@
 #include "base/base.h"
 #include "erase/erase.h"
 #include "media/wire/wire.h"
+#include "trueslate/door.h"
 
 struct row {
     enum slate_command_set commands;
@@ -128,7 +129,9 @@ static enum slate_status order(struct slate_erase *erase)
 {
     struct slate_media *media = erase->media;
     const struct row *row = row_of(media);
-    enum slate_status status = slate_media_inside(media);
+    enum slate_status status = erase->begun
+                                   ? slate_media_inside(media)
+                                   : slate_door_look(media, erase->work);
 
     SLATE_TRY(status);
     erase->begun = true;

@@ -4,6 +4,7 @@
 #include "lowlevel/lowlevel.h"
 #include "base/base.h"
 #include "media/wire/wire.h"
+#include "trueslate/door.h"
 
 #define DEFECTS_MAX 8191u /* the list's length has 16 bits */
 #define FIRST_BLOCKS_MAX 0xFFFFFFu
@@ -130,8 +131,10 @@ static enum slate_status set(struct slate_lowlevel *lowlevel)
  * refused command counts. */
 static enum slate_status order(struct slate_lowlevel *lowlevel)
 {
-    enum slate_status status;
+    enum slate_status status = slate_door_look(lowlevel->media, lowlevel->work);
 
+    SLATE_TRY(status);
+    lowlevel->media->shown = NULL; /* from now on it holds something else */
     lowlevel->begun = true;
     switch (lowlevel->facts.kind) {
     case SLATE_LOWLEVEL_SCSI:

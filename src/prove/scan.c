@@ -88,10 +88,66 @@ static enum slate_status write_blocks(struct slate_scan *scan, uint64_t first,
                              first, count, scan->work);
 }
 
+static void digest_of(const struct slate_scan *scan,
+                      uint8_t digest[SLATE_DIGEST_BYTES])
+{
+    struct slate_sha256 sha;
+
+    slate_sha256_start(&sha);
+    slate_sha256_add(&sha, scan->work, scan->media->geometry.block_bytes);
+    slate_sha256_end(&sha, digest);
+}
+
+/* The first block is in the work buffer. It is as it was, where the device
+ * drops what it is given; as it was written; or, where addresses wrap around,
+ * as one of the blocks was that were written last. */
+static bool is_ours(struct slate_scan *scan)
+{
+    uint8_t digest[SLATE_DIGEST_BYTES];
+
+    digest_of(scan, digest);
+    if (memcmp(digest, scan->former, sizeof digest) == 0 ||
+        slate_random_is(&scan->random, scan->in_first, scan->work))
+        return true;
+    for (uint32_t i = 0; i < scan->last; i++) {
+        if (slate_random_is(&scan->random, scan->at - 1 - i, scan->work)) {
+            scan->in_first = scan->at - 1 - i;
+            return true;
+        }
+    }
+    return false;
+}
+
+/* Where media can be changed, and not every reader tells of it. */
+static enum slate_status check_medium(struct slate_scan *scan)
+{
+    struct slate_media *media = scan->media;
+    struct slate_fault before = media->fault;
+    bool begins = scan->at == scan->range.first;
+    enum slate_status status;
+
+    if (!media->removable || (!begins && !scan->looked))
+        return SLATE_OK;
+    status = slate_media_read(media, scan->range.first, 1, scan->work);
+    if (status == SLATE_ERR_READ) {
+        media->fault = before;
+        return SLATE_OK;
+    }
+    SLATE_TRY(status);
+    if (begins) {
+        scan->looked = true;
+        scan->in_first = scan->range.first;
+        digest_of(scan, scan->former);
+    }
+    return is_ours(scan) ? SLATE_OK : SLATE_ERR_SWAPPED;
+}
+
 static enum slate_status write_chunk(struct slate_scan *scan, uint32_t count)
 {
-    enum slate_status status = write_blocks(scan, scan->at, count);
+    enum slate_status status = check_medium(scan);
 
+    SLATE_THEN(status, write_blocks(scan, scan->at, count));
+    scan->last = count;
     if (!is_of_block(status))
         return status;
     for (uint32_t i = 0; i < count; i++) {
@@ -146,6 +202,10 @@ static uint32_t chunk_at(const struct slate_scan *scan, uint64_t at)
     uint32_t most =
         scan->phase == SLATE_SCAN_READ ? scan->read_blocks : scan->chunk_blocks;
 
+    /* what goes out between two looks at a medium that can be changed */
+    if (scan->phase == SLATE_SCAN_WRITE && scan->media->removable &&
+        most > AHEAD_MOST_BYTES / scan->media->geometry.block_bytes)
+        most = AHEAD_MOST_BYTES / scan->media->geometry.block_bytes;
     return left < most ? (uint32_t)left : most;
 }
 

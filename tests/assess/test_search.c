@@ -255,7 +255,7 @@ static void what_speaks_against_one_is_told(void **state)
     assert_non_null(strstr(words, "shares blocks"));
     assert_status(
         session_put_back(&s, (uint64_t[]){63, 40 * MIB}, 2, SLATE_TABLE_MBR),
-        SLATE_ERR_PARTS);
+        SLATE_ERR_IN_THE_WAY);
     assert_int_equal(s.draft.obstacle.number, 2);
     assert_ok(session_put_back(&s, (uint64_t[]){40 * MIB}, 1, SLATE_TABLE_MBR));
     ram_close(&ram);
@@ -274,7 +274,7 @@ static void what_speaks_against_one_is_told(void **state)
         const uint64_t first = lost[i].first;
 
         assert_status(session_put_back(&s, &first, 1, SLATE_TABLE_MBR),
-                      SLATE_ERR_PARTS);
+                      SLATE_ERR_IN_THE_WAY);
         assert_int_equal(s.draft.obstacle.number, 1);
     }
     assert_status(slate_lost_read(&s.media, &s.facts, 60 * MIB, s.work, lost),
@@ -391,7 +391,7 @@ static void a_full_table_is_told(void **state)
     craft_fat32(&ram, 30 * MIB, 70 * MIB, "FIFTH");
     assert_ok(session_look(&s, &ram));
     assert_status(session_put_back(&s, first, 1, SLATE_TABLE_MBR),
-                  SLATE_ERR_PARTS);
+                  SLATE_ERR_IN_THE_WAY);
     assert_non_null(strstr(s.draft.obstacle.why, "no entry left"));
     /* the third one is free */
     craft_erase(&ram, 446 + 32, 16);
@@ -422,7 +422,7 @@ static void a_full_table_is_told(void **state)
     assert_ok(session_look(&s, &ram));
     assert_status(
         session_put_back(&s, (uint64_t[]){122 * MIB}, 1, SLATE_TABLE_MBR),
-        SLATE_ERR_PARTS);
+        SLATE_ERR_IN_THE_WAY);
     assert_non_null(strstr(s.draft.obstacle.why, "container"));
     ram_close(&ram);
 }

@@ -262,7 +262,7 @@ static void a_table_follows_its_device(void **state)
 static void expect_refusal(const struct ram *ram, enum slate_mend_kind kind,
                            const char *why, uint32_t partition, uint64_t blocks)
 {
-    assert_status(draft_mend(ram, of_table(kind)), SLATE_ERR_PARTS);
+    assert_status(draft_mend(ram, of_table(kind)), SLATE_ERR_IN_THE_WAY);
     assert_non_null(strstr(s.draft.obstacle.why, why));
     assert_int_equal(s.draft.obstacle.number, partition);
     assert_int_equal(s.draft.obstacle.blocks, blocks);

@@ -82,7 +82,7 @@ static void try_one(struct slate_mend mend, bool beside)
         demand(slate_draft_ask(&draft, &ask) == SLATE_OK);
     status = slate_draft_mend(&draft, &facts, &mend, &media, work);
     demand(status != SLATE_ERR_INTERNAL);
-    demand(status != SLATE_ERR_PARTS || draft.obstacle.why != NULL ||
+    demand(status != SLATE_ERR_IN_THE_WAY || draft.obstacle.why != NULL ||
            draft.why != NULL);
     if (status == SLATE_OK)
         hold(is_of_table(mend.kind));

@@ -53,8 +53,8 @@ void expect(const char *line, int code, const char *words)
 void sh(const char *line, int code)
 {
     if (shell_run(&shell, line) != code)
-        print_message("%s\ncode %d\n%s%s\n", line, shell.code, shell.out,
-                      shell.err);
+        print_message("%s\ncode %d\n%s\n%s\n", line, shell.code, shell.err,
+                      shell.out); /* which may be cut off */
     assert_int_equal(shell.code, code);
 }
 

@@ -63,6 +63,8 @@ int fail_with_fault(enum slate_status status, const struct slate_media *media,
     char words[256];
     struct slate_text text;
 
+    if (status == SLATE_ERR_NO_DEVICE)
+        return fail(status, "%s: %s", subject, SAY_PULLED);
     if (media->fault.status != status)
         return fail_plainly(status, subject);
     slate_text_start(&text, words, sizeof words);

@@ -42,7 +42,7 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
                     "%s: more blocks would change than one draft holds; name "
                     "fewer kinds at a time",
                     target->address);
-    if (status != SLATE_ERR_PARTS)
+    if (status != SLATE_ERR_IN_THE_WAY)
         return fail_with_fault(status, &target->media, target->address);
     if (obstacle->number > 0)
         snprintf(which, sizeof which, ": partition %u", obstacle->number);

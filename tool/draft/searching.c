@@ -74,7 +74,7 @@ static int refuse(const struct target *target, const struct slate_draft *draft,
 {
     const struct slate_obstacle *obstacle = &draft->obstacle;
 
-    if (status != SLATE_ERR_PARTS)
+    if (status != SLATE_ERR_IN_THE_WAY)
         return fail_with_fault(status, &target->media, target->address);
     if (obstacle->number == 0)
         return fail(status, "%s: nothing can be put back: %s", target->address,

@@ -65,6 +65,7 @@ static int pass_the_door(struct undertaking *work)
     work->passage = (struct passage){.options = work->options,
                                      .target = work->target,
                                      .loss = what_will_be(work->draft),
+                                     .shown = true,
                                      .ready = check,
                                      .context = work};
     code = door_agree(&work->passage);

@@ -29,9 +29,10 @@ static int choose(struct erase *erase)
 
     if (code == 0 && !erase->options->json)
         erasing_tell_chosen(&erase->erasing);
-    return code == 0 ? door_through(&erase->target, erase->options,
-                                    "Everything on this device will be lost.")
-                     : code;
+    return code == 0
+               ? door_through(&erase->target, erase->options,
+                              "Everything on this device will be lost.", true)
+               : code;
 }
 
 static json_t *report(const struct erase *erase)

@@ -36,6 +36,7 @@ int in_place_do(struct undertaking *work, const char *loss,
     work->passage = (struct passage){.options = work->options,
                                      .target = work->target,
                                      .loss = loss,
+                                     .shown = true,
                                      .ready = make_ready,
                                      .context = &in_place};
     code = door_agree(&work->passage);

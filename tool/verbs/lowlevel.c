@@ -76,7 +76,7 @@ static int carry_it_out(struct lowlevel *job)
         lowlevel_tell_plan(job);
     code = check_files(job);
     THEN(code, door_through(job->target, job->options,
-                            "Everything on this device will be lost."));
+                            "Everything on this device will be lost.", true));
     TRY(code);
     began = ticket_now();
     code = lowlevel_do(job);
@@ -100,7 +100,7 @@ static int reassign(struct lowlevel *job)
     if (!job->options->json)
         print_line("LOST", PAINT_BAD, "what these blocks hold, if anything");
     code = door_through(job->target, job->options,
-                        "What these blocks hold will be lost.");
+                        "What these blocks hold will be lost.", true);
     THEN(code, lowlevel_reassign(job));
     TRY(code);
     if (job->options->json)

@@ -253,7 +253,8 @@ int verb_probe(const struct options *options)
     THEN(code, ticket_may_write(options, &target));
     if (code == 0 && !options->full)
         code = door_through(&target, options,
-                            "A probe writes to some blocks and restores them.");
+                            "A probe writes to some blocks and restores them.",
+                            false);
     THEN(code, options->full ? probe_full(&target, options) : prove(&probing));
     target_close(&target);
     return code;

@@ -170,7 +170,8 @@ int probe_full(struct target *target, const struct options *options)
     enum slate_status status = SLATE_ERR_INTERNAL;
     int code = door_through(target, options,
                             "A full probe writes to every block, and "
-                            "everything on this device will be lost.");
+                            "everything on this device will be lost.",
+                            false);
 
     TRY(code);
     bad.range = room = calloc(DRAFTED_BAD, sizeof *room);

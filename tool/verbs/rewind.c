@@ -147,6 +147,11 @@ static int fail_writing(const struct rewinding *work, enum slate_status status)
 {
     const struct slate_pass *pass = &work->rewind.enact.pass;
 
+    if (status == SLATE_ERR_SWAPPED)
+        return door_fail(&work->target, status);
+    if (status == SLATE_ERR_NO_DEVICE)
+        return fail(status, "%s: " SAY_PULLED ", and the same command goes on",
+                    work->target.address);
     if (status == SLATE_ERR_STOPPED)
         return fail(
             status,
@@ -169,6 +174,7 @@ static int pass_the_door(struct rewinding *work)
     struct passage passage = {.options = work->options,
                               .target = &work->target,
                               .loss = "What is there now will be replaced.",
+                              .shown = true,
                               .ready = compare_anew,
                               .context = work};
     int code = door_agree(&passage);

@@ -56,7 +56,7 @@ int sweep_agree(const struct options *options, struct target *target)
 {
     return door_through(
         target, options,
-        "A scan that writes writes to every block and restores it.");
+        "A scan that writes writes to every block and restores it.", false);
 }
 
 int sweep_all(const struct options *options, struct target *target,

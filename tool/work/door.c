@@ -7,6 +7,7 @@
 #include "device/device.h"
 #include "look/look.h"
 #include "term/term.h"
+#include "view/view.h"
 
 static const char *given_for(const struct passage *passage, char picked[64])
 {
@@ -36,6 +37,15 @@ int door_check(const struct passage *passage)
                 passage->target->media.tag, passage->loss, wanted);
 }
 
+/* Nobody agrees to what he was not shown. */
+static int ask(struct passage *passage)
+{
+    if (!passage->shown)
+        view_device(passage->target);
+    fflush(stdout);
+    return consent_prompt(passage->target, passage->loss, passage->consent);
+}
+
 int door_agree(struct passage *passage)
 {
     struct target *target = passage->target;
@@ -52,7 +62,7 @@ int door_agree(struct passage *passage)
     else if (given != NULL)
         snprintf(passage->consent, sizeof passage->consent, "%.63s", given);
     else
-        code = consent_prompt(target, passage->loss, passage->consent);
+        code = ask(passage);
     if (code == 0)
         memcpy(target->agreed, target->media.tag, sizeof target->agreed);
     return code;
@@ -61,13 +71,15 @@ int door_agree(struct passage *passage)
 /* What was shown is what is there still, and not another medium: then whoever
  * goes through gets to know of what has changed in it. What cannot be looked at
  * as it is has decided nothing. */
-static int look_again(const struct passage *passage)
+static int look_again(const struct passage *passage, bool used)
 {
     bool changed = false;
     int code = passage->target->status == SLATE_OK
                    ? target_look_again(passage->target, &changed)
                    : 0;
 
+    if (changed && !used) /* nobody could have changed it */
+        code = door_fail(passage->target, SLATE_ERR_SWAPPED);
     THEN(code, target_refuse_twins(passage->target));
     return code == 0 && passage->ready != NULL
                ? passage->ready(passage->context, changed)
@@ -77,20 +89,20 @@ static int look_again(const struct passage *passage)
 int door_pass(const struct passage *passage)
 {
     struct target *target = passage->target;
-    int code = look_again(passage);
+    int code = look_again(passage, target->users[0] != '\0');
 
     THEN(code, check_release(target));
     if (code != 0 || target->users[0] == '\0')
         return code;
     code = release_users(target, passage->options->json || passage->brief);
-    return code == 0 ? look_again(passage) : code;
+    return code == 0 ? look_again(passage, true) : code;
 }
 
 int door_through(struct target *target, const struct options *options,
-                 const char *loss)
+                 const char *loss, bool shown)
 {
     struct passage passage = {
-        .options = options, .target = target, .loss = loss};
+        .options = options, .target = target, .loss = loss, .shown = shown};
     int code = door_agree(&passage);
 
     return code == 0 ? door_pass(&passage) : code;

@@ -24,6 +24,9 @@ static int fail_enact(const struct target *target,
                 : "up to",
             (unsigned long long)enact->alias,
             (unsigned long long)target->media.geometry.block_count);
+    if (status == SLATE_ERR_NO_DEVICE)
+        return fail(status, "%s: " SAY_PULLED ", and the same command goes on",
+                    target->address);
     if (status == SLATE_ERR_STOPPED)
         return fail(status,
                     "interrupted after %llu of %llu blocks; enact the same "

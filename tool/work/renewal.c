@@ -320,6 +320,7 @@ void renewal_begin(struct renewal *renewal, const struct options *options,
     renewal->work.draft = drafted_new();
     renewal->work.passage = (struct passage){.options = options,
                                              .target = &renewal->target,
+                                             .shown = true,
                                              .ready = make_ready,
                                              .context = renewal};
 }

@@ -229,6 +229,7 @@ struct passage {
     struct target *target;
     const char *loss; /* what will be, as a sentence */
     bool brief; /* one of several: consent is a list of tags, little is said */
+    bool shown; /* the device was, ahead of the question */
     /* What was decided is made ready for the device as it is now; changed: it
      * is not as it was shown. Returns an exit code. NULL: nothing hangs on what
      * it holds. */
@@ -249,9 +250,9 @@ int door_agree(struct passage *passage);
 /* With consent: the device is looked at again, and what uses it is released. */
 int door_pass(const struct passage *passage);
 
-/* Both, where nothing hangs on what the device holds. */
+/* Both, where nothing hangs on what the device holds; shown: it was. */
 int door_through(struct target *target, const struct options *options,
-                 const char *loss);
+                 const char *loss, bool shown);
 
 /* What was agreed to, for the core. */
 struct slate_agreement door_agreement(const struct target *target);

@@ -96,7 +96,7 @@ enum slate_status slate_draft_mend(struct slate_draft *draft,
          mend->kind != SLATE_MEND_TO_MBR))
         return SLATE_ERR_ARGUMENT;
     if (slate_mend_obstacle(facts, mend, &draft->obstacle))
-        return slate_draft_refuse(draft, 0, draft->obstacle.why);
+        return SLATE_ERR_IN_THE_WAY;
     before = slate_media_read_by(media, &strict);
     status = rows[mend->kind].mend(&mending);
     (void)slate_media_read_by(media, &before);

@@ -88,7 +88,8 @@ static enum slate_status refuse(const struct returning *returning,
     struct slate_draft *draft = returning->mending->patching.draft;
 
     draft->obstacle = (struct slate_obstacle){why, number, 0};
-    return slate_draft_refuse(draft, 0, why);
+    draft->why = why;
+    return SLATE_ERR_IN_THE_WAY;
 }
 
 static enum slate_status check(const struct returning *returning)

@@ -125,6 +125,7 @@ const struct slate_speech slate_speech_scsi = {
     .open = scsi_open,
     .transfer = transfer,
     .prepare = scsi_prepare,
+    .heed = slate_scsi_heed,
     .flush = scsi_flush,
     .clear = scsi_clear,
     .eject = scsi_eject,

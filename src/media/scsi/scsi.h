@@ -165,6 +165,9 @@ void slate_scsi_synchronize_cache_10(struct slate_exchange *x);
 
 /* Inside the SCSI side of media: sending commands, and identifying. */
 
+/* Does an answer tell of another medium? Then nothing is done any more. */
+void slate_scsi_heed(struct slate_media *media, const struct slate_exchange *x);
+
 /* Sends a command, again while the device asks for patience (unit attention,
  * becoming ready, busy). The sense data of a final refusal becomes the fault,
  * unless an earlier one stands. */

@@ -77,6 +77,14 @@ static enum slate_status refusal(const struct slate_exchange *x,
     return SLATE_ERR_COMMAND;
 }
 
+void slate_scsi_heed(struct slate_media *media, const struct slate_exchange *x)
+{
+    struct slate_fault fault = {0};
+
+    read_sense(x, &fault);
+    media->swapped = media->swapped || is_swapped(media, &fault);
+}
+
 enum slate_status slate_scsi_send(struct slate_media *media,
                                   struct slate_exchange *x)
 {
@@ -87,7 +95,7 @@ enum slate_status slate_scsi_send(struct slate_media *media,
         if (x->state == STATE_GOOD)
             return SLATE_OK;
         read_sense(x, &fault);
-        media->swapped = media->swapped || is_swapped(media, &fault);
+        slate_scsi_heed(media, x);
         if (media->swapped)
             return SLATE_ERR_SWAPPED;
         if (!passes_by_itself(x, &fault))

@@ -92,6 +92,9 @@ enum slate_status slate_media_finish(struct slate_media *media,
     if (status == SLATE_OK && x != NULL &&
         (x->state != 0 || x->transferred != x->data_length))
         status = SLATE_ERR_COMMAND;
+    /* or it would be tried again, on another medium */
+    if (status == SLATE_ERR_COMMAND && media->speech->heed != NULL)
+        media->speech->heed(media, x);
     if (status == SLATE_OK)
         count(media, request);
     else if (is_told(media, request, status))

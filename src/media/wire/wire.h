@@ -49,6 +49,9 @@ struct slate_speech {
      * more than one, or none. */
     void (*prepare)(struct slate_media *media, bool write, uint64_t lba,
                     uint32_t count, void *data, struct slate_exchange *x);
+    /* Takes note of what the answer to such an exchange tells of the medium;
+     * NULL: it tells nothing. */
+    void (*heed)(struct slate_media *media, const struct slate_exchange *x);
     /* lba and count within what one command takes; NULL: no such command */
     enum slate_status (*clear)(struct slate_media *media, uint64_t lba,
                                uint64_t count, enum slate_clear how);

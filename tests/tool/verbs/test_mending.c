@@ -96,7 +96,7 @@ static void what_was_deleted_is_found_and_put_back(void **state)
     expect("search sim:tide-gauge-12 --every rest", 2, "expected a size");
     expect("mend sim:tide-gauge-12 --put-back 67585", 3, "no volume that");
     expect("mend sim:tide-gauge-12 --put-back 4096", 3, "in a partition");
-    expect("mend sim:tide-gauge-12 --put-back 67584,67584", 2,
+    expect("mend sim:tide-gauge-12 --put-back 67584,67584", 7,
            "shares blocks with another");
     expect("mend sim:tide-gauge-12 --put-back 1,x", 2, "numbers of blocks");
     expect("mend sim:tide-gauge-12 --put-back 67584 --only gpt", 2, "not both");

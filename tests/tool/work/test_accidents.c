@@ -1,0 +1,255 @@
+/* SPDX-License-Identifier: MIT */
+/* Accidents, with every verb that changes a device: another medium comes into
+ * the reader at any command, another image comes under the name at the
+ * prompt. Nothing but what was shown is changed, to the byte. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "tool_case.h"
+#include "turns.h"
+
+#define READER "tide-gauge-8"
+#define OTHER "buoy-stick-14"
+#define BLOCKS "81920"
+
+/* What a verb is tried on. */
+enum base {
+    MBR,    /* one partition, with room behind it */
+    GPT,    /* the same, with an attribute */
+    DAMAGED /* the same, with a second copy that is damaged */
+};
+
+/* '%' stands for the device; a tag is added. */
+struct row {
+    const char *verb, *line;
+    enum base base;
+};
+
+static const struct row rows[] = {
+    {"renew", "renew % --label NEXT", MBR},
+    {"renew", "renew % --keep all --part rest", MBR},
+    {"overwrite", "overwrite % --with zero", MBR},
+    {"relabel", "relabel % --label NEXT", MBR},
+    {"mend", "mend %", DAMAGED},
+    {"convert", "convert % --table gpt", MBR},
+    {"guards", "guards % --lift gpt-no-letter", GPT},
+    {"probe", "probe %", MBR},
+    {"probe", "probe % --full", MBR},
+    {"scan", "scan % --writes", MBR},
+    {"enact", "enact $/draft.json --bench $/bench", MBR},
+    {"rewind", "rewind $/kept %", MBR},
+    {"erase", "erase % --way format-unit", MBR},
+};
+
+/* Verbs of which no device in a reader can be had, or that go the way of one
+ * that is a row: tray that of renew. */
+static const char *const others[] = {"lowlevel", "tray"};
+
+#define ROWS (sizeof rows / sizeof rows[0])
+
+static void lay_reader(const char *swap)
+{
+    char members[400];
+
+    snprintf(members, sizeof members,
+             "{\"blocks\": " BLOCKS ", \"content\": [], \"erases\": {\"ways\": "
+             "[\"format\"], \"steps\": 2}%s}",
+             swap);
+    lay_device(READER, members);
+}
+
+/* Both bases, as files; a draft for the first one, and a journal of what it
+ * was before. */
+static int lay_bases(void **state)
+{
+    assert_int_equal(fresh_bench(state), 0);
+    lay_reader("");
+    expect("assess sim:" READER " --json", 0, "tag");
+    take_tag();
+    setenv("TAG", tag, 1);
+    sh("cd $FOLDER && $TOOL renew sim:" READER
+       " --table gpt --part 20MB --label WAVES --attributes gpt-no-letter "
+       "--consent $TAG && cp --sparse=always bench/" READER
+       ".blocks gpt.blocks && cp --sparse=always gpt.blocks damaged.blocks && "
+       "dd "
+       "if=/dev/zero of=damaged.blocks bs=512 seek=81919 count=1 conv=notrunc",
+       0);
+    lay_reader("");
+    sh("cd $FOLDER && $TOOL renew sim:" READER
+       " --table mbr --part 20MB --label WAVES --journal kept --consent $TAG "
+       "&& cp --sparse=always bench/" READER
+       ".blocks mbr.blocks && $TOOL draft sim:" READER
+       " --label NEXT -o draft.json",
+       0);
+    lay_device(OTHER, "{\"blocks\": " BLOCKS ", \"content\": []}");
+    sh("cd $FOLDER && $TOOL renew sim:" OTHER
+       " --table mbr --part 20MB --label OTHER --consent $($TOOL guards "
+       "sim:" OTHER " | head -c 8) && printf DEEP | dd of=bench/" OTHER
+       ".blocks bs=1 seek=30000000 conv=notrunc && cp --sparse=always "
+       "bench/" OTHER ".blocks other.blocks",
+       0);
+    return 0;
+}
+
+static void fill_in(const struct row *row, const char *device, char line[400])
+{
+    const char *at = strchr(row->line, '%');
+
+    if (at == NULL)
+        snprintf(line, 400, "%s --consent %s", row->line, tag);
+    else
+        snprintf(line, 400, "%.*s%s%s --consent %s", (int)(at - row->line),
+                 row->line, device, at + 1, tag);
+}
+
+/* The device as it was made, with whatever is to happen to it. */
+static void begin(const struct row *row, const char *swap)
+{
+    static const char *const names[] = {"mbr", "gpt", "damaged"};
+    char line[200];
+
+    lay_reader(swap);
+    snprintf(line, sizeof line,
+             "cd $FOLDER && cp --sparse=always %s.blocks bench/" READER
+             ".blocks",
+             names[row->base]);
+    sh(line, 0);
+    sh("rm -rf $FOLDER/bench/*.state $FOLDER/state/*", 0);
+}
+
+/* Blocks of the other medium that are not as they were; they are again. */
+static unsigned changed_blocks(void)
+{
+    unsigned changed;
+
+    shell_run(&shell,
+              "cd $FOLDER && cmp -l bench/" OTHER ".blocks other.blocks | awk "
+              "'{ b[int(($1 - 1) / 512)] = 1 } END { print length(b) }'; cp "
+              "--sparse=always other.blocks bench/" OTHER ".blocks");
+    assert_int_equal(sscanf(shell.out, "%u", &changed), 1);
+    return changed;
+}
+
+/* Without an accident it is done. */
+static void each_is_done_where_nothing_happens(void **state)
+{
+    char line[400];
+
+    (void)state;
+    for (size_t i = 0; i < ROWS; i++) {
+        begin(&rows[i], "");
+        fill_in(&rows[i], "sim:" READER, line);
+        if (tool_run(&p, line) != 0)
+            print_message("%s\ncode %d %s\n", line, p.code, p.err);
+        assert_int_equal(p.code, 0);
+    }
+}
+
+/* How many commands a run takes, as a power cut that comes later stops
+ * nothing. */
+static unsigned commands_of(const struct row *row, const char *line)
+{
+    unsigned low = 1, high = 16384;
+
+    while (low < high) {
+        unsigned middle = low + (high - low) / 2;
+        char cut[80];
+
+        snprintf(cut, sizeof cut, ", \"power_cut_at_command\": %u", middle);
+        begin(row, cut);
+        if (tool_run(&p, line) == 0)
+            high = middle;
+        else
+            low = middle + 1;
+    }
+    return low;
+}
+
+#define CHUNK 4096u /* blocks that are written between two looks, at most */
+
+/* A reader may tell of the swap, or not. What was looked at by then is what was
+ * shown; behind the look the other medium is left alone. Where nothing tells of
+ * it, what goes out between two looks is lost, and the next one ends it. */
+static void another_medium_is_left_alone(void **state)
+{
+    unsigned swaps = 0, refused = 0;
+
+    (void)state;
+    for (size_t i = 0; i < ROWS; i++) {
+        unsigned all, looked, missed = 0, step;
+        char line[400];
+
+        if (!turn_of(i, 4))
+            continue;
+        fill_in(&rows[i], "sim:" READER, line);
+        all = commands_of(&rows[i], line);
+        looked = commands_of(&rows[i], "assess sim:" READER);
+        assert_true(looked < all && all < 16384);
+        step = (all - looked) / (turns_are_all() ? 60 : 12) | 1;
+        print_message("  %s: %u of %u commands to look\n", line, looked, all);
+        for (unsigned at = looked; at < all; at += step) {
+            bool told = at % 4 < 2;
+            unsigned changed;
+            char swap[120];
+
+            snprintf(swap, sizeof swap,
+                     ", \"swap\": {\"at_command\": %u, \"with\": \"" OTHER
+                     "\", \"told\": %s}",
+                     at, told ? "true" : "false");
+            begin(&rows[i], swap);
+            (void)tool_run(&p, line);
+            swaps++;
+            refused += p.code != 0 ? 1u : 0u;
+            changed = changed_blocks();
+            if (changed == 0)
+                continue;
+            print_message("  at %u of %u, %s, %u blocks: %s", at, all,
+                          told ? "told" : "not told", changed, p.err);
+            assert_false(told);
+            assert_true(changed <= CHUNK);
+            assert_int_not_equal(p.code, 0);
+            missed++;
+        }
+        assert_true(missed <= 3);
+    }
+    assert_true(swaps > 20 && refused > swaps / 2);
+}
+
+/* A verb that is new has to be among the rows. */
+static void every_verb_that_asks_for_consent_is_tried(void **state)
+{
+    static struct program help;
+    char verb[16], line[40];
+
+    (void)state;
+    assert_int_equal(tool_run(&p, "--help"), 0);
+    for (const char *at = strchr(p.out, '\n'); at != NULL;
+         at = strchr(at + 1, '\n')) {
+        bool found = false;
+
+        if (sscanf(at, "\n  %15[a-z] ", verb) != 1 || verb[1] == '\0')
+            continue;
+        snprintf(line, sizeof line, "%s --help", verb);
+        if (tool_run(&help, line) != 0 || strstr(help.out, "--consent") == NULL)
+            continue;
+        for (size_t i = 0; i < ROWS; i++)
+            found = found || strcmp(rows[i].verb, verb) == 0;
+        for (size_t i = 0; i < sizeof others / sizeof others[0]; i++)
+            found = found || strcmp(others[i], verb) == 0;
+        if (!found)
+            print_message("%s is not tried\n", verb);
+        assert_true(found);
+    }
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(each_is_done_where_nothing_happens),
+        cmocka_unit_test(another_medium_is_left_alone),
+        cmocka_unit_test(every_verb_that_asks_for_consent_is_tried),
+    };
+
+    return cmocka_run_group_tests_name("accidents", tests, lay_bases, clean);
+}
