@@ -87,6 +87,8 @@ enum slate_class {
       "the journal could not be kept or read where it is")                     \
     X(SLATE_ERR_CAPACITY, SLATE_CLASS_REFUSED, 16,                             \
       "the device was proved to have fewer blocks than it claims")             \
+    X(SLATE_ERR_LIVES, SLATE_CLASS_REFUSED, 17,                                \
+      "something that is still used stands where it would write")              \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
       "there is no such device or image")                                      \
     X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \

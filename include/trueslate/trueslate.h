@@ -14,7 +14,7 @@
  * - All that is read from a device is taken as hostile: checked before use.
  *
  * The rooms, from the ground up: base, port, media, door, erase, guard, compose
- * (with the mark), table, volume, assess, attribute, draft (with the pass),
+ * (with the mark), table, volume, assess, attribute, draft (with the pass), ledger,
  * enact, prove, lowlevel (with the drive).
  */
 #ifndef TRUESLATE_TRUESLATE_H
@@ -37,6 +37,7 @@
 #include "trueslate/guard.h"
 #include "trueslate/journal.h"
 #include "trueslate/layout.h"
+#include "trueslate/ledger.h"
 #include "trueslate/lowlevel.h"
 #include "trueslate/mark.h"
 #include "trueslate/media.h"

@@ -327,7 +327,7 @@ static void a_liar_is_renewed_within_what_it_has(void **state)
                       "TIDE");
         expect_tagged("renew sim:bargain-64 --within proved --keep all", 2,
                       "nothing can be kept");
-        expect_tagged("convert sim:bargain-64 --table gpt", 2, "no blocks");
+        expect_tagged("convert sim:bargain-64 --table gpt", 7, "no blocks");
     }
 }
 

@@ -62,8 +62,9 @@ struct target {
     struct target_room *room; /* to which the facts refer */
     struct slate_finding finding[SLATE_FINDINGS_MAX]; /* drawn from them */
     uint32_t findings;
-    bool known;      /* the facts are there (attached_open) */
-    bool takes_rest; /* a partition fits beside all (offers_look) */
+    struct slate_ledger ledger; /* of the draft that was made last */
+    bool known;                 /* the facts are there (attached_open) */
+    bool takes_rest;            /* a partition fits beside all (offers_look) */
     uint8_t *work;
     struct slate_surface regions[2]; /* by enum target_regions */
     enum slate_status status; /* why it cannot be used; SLATE_OK: it can */

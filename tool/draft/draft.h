@@ -56,6 +56,14 @@ enum slate_status attributes_draft(struct attributes *attributes,
 /* "partition 2", or "the volume" where there is no table. */
 void attribute_place(uint32_t number, char words[32]);
 
+/* What a draft loses. */
+
+/* Makes the ledger of a draft for the target that it was made for; a draft that
+ * keeps data is refused where something living stands in it. Says on stderr
+ * what is wrong; returns an exit code. */
+int ledger_make(struct target *target, const struct options *options,
+                const struct slate_draft *draft);
+
 /* Bad blocks: typed, or listed in a file. */
 
 /* Are these block numbers and ranges, as 812,900-911? */

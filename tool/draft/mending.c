@@ -127,7 +127,8 @@ int mending_draft(struct target *target, const struct options *options,
     status = slate_draft_make(draft);
     if (is_of_part(draft, status) && status != SLATE_OK)
         return fail_refused(draft, status, target->address, "");
-    return status == SLATE_OK ? 0 : fail_plainly(status, target->address);
+    return status == SLATE_OK ? ledger_make(target, options, draft)
+                              : fail_plainly(status, target->address);
 }
 
 void mending_tell(const struct slate_draft *draft)

@@ -109,7 +109,8 @@ int searching_draft(struct target *target, const struct options *options,
                                       &target->media, target->work);
     if (status == SLATE_OK)
         status = slate_draft_make(draft);
-    return status == SLATE_OK ? 0 : refuse(target, draft, status);
+    return status == SLATE_OK ? ledger_make(target, options, draft)
+                              : refuse(target, draft, status);
 }
 
 void searching_tell(const struct target *target)

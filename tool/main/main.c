@@ -53,7 +53,8 @@ static const struct verb verbs[] = {
      verb_probe},
     {"draft", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_GOAL, TAKES_BLOCK_SIZE, TAKES_OUTPUT,
-           TAKES_LIFT, TAKES_SCAN, TAKES_CLEAR, TAKES_MEND, TAKES_PICTURE),
+           TAKES_LIFT, TAKES_SCAN, TAKES_CLEAR, TAKES_MEND, TAKES_PICTURE,
+           TAKES_ANYWAY),
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "
@@ -65,7 +66,7 @@ static const struct verb verbs[] = {
      verb_draft},
     {"enact", "FILE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_CONSENT, TAKES_FILES, TAKES_JOURNAL,
-           TAKES_FAILED),
+           TAKES_FAILED, TAKES_ANYWAY),
      "carry out a draft, or go on with an interrupted one",
      "Writes what the draft in FILE says to its device. Everything that the "
      "draft lists as lost is lost.\vExample:\n  trueslate enact "
@@ -169,7 +170,7 @@ static const struct verb verbs[] = {
      verb_search},
     {"mend", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_ONLY, TAKES_OUTPUT,
-           TAKES_CONSENT, TAKES_JOURNAL),
+           TAKES_CONSENT, TAKES_JOURNAL, TAKES_ANYWAY),
      "make tables and first blocks right, keeping all data",
      "Makes right in place what is found on DEVICE: the copies of a GPT and "
      "their places, its protective MBR, hybrid entries, remains of an old "
@@ -180,7 +181,7 @@ static const struct verb verbs[] = {
      verb_mend},
     {"convert", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_TABLE, TAKES_PARTS,
-           TAKES_OUTPUT, TAKES_CONSENT, TAKES_JOURNAL),
+           TAKES_OUTPUT, TAKES_CONSENT, TAKES_JOURNAL, TAKES_ANYWAY),
      "another table over the same partitions",
      "Replaces the MBR of DEVICE by a GPT, or the GPT by an MBR, where the "
      "blocks that it needs are free: the partitions keep their places and all "

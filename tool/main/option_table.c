@@ -193,8 +193,10 @@ const struct option_row option_rows[] = {
      "keep nothing: it cannot be put back then", option_flag, OWN(no_rewind),
      NULL, NULL},
     {"anyway", 0, 2, TAKES(TAKES_ANYWAY), NULL,
-     "also where the device has been used since: that is lost", option_flag,
-     OWN(anyway), NULL, NULL},
+     "also where the device has been used since, or start-up code or the "
+     "active "
+     "flag goes: that is lost",
+     option_flag, OWN(anyway), NULL, NULL},
     {"drop", 0, 2, TAKES(TAKES_DROP), NULL,
      "let go of the journals that are named", option_flag, OWN(drop), NULL,
      NULL},

@@ -95,7 +95,7 @@ int verb_draft(const struct options *options)
         putchar('\n');
         if (options->put_back != NULL)
             searching_tell(&target);
-        view_draft(&target.facts, draft);
+        view_draft(&target, draft);
         pace_tell(&target, draft);
         scan_tell(&scanned, draft);
         journals_announce(options, draft);

@@ -49,10 +49,12 @@ static int look_and_show(struct undertaking *work)
     int code = check(work, false);
 
     THEN(code, target_look(work->target));
+    if (code == 0 && !work->enact.resumed)
+        code = ledger_make(work->target, work->options, work->draft);
     if (code == 0 && !work->options->json) {
         view_device(work->target);
         putchar('\n');
-        view_draft(&work->target->facts, work->draft);
+        view_draft(work->target, work->draft);
         journals_announce(work->options, work->draft);
     }
     return code;

@@ -46,7 +46,7 @@ static int open_and_draft(struct undertaking *work)
         putchar('\n');
         if (options->put_back != NULL)
             searching_tell(target);
-        view_draft(&target->facts, work->draft);
+        view_draft(target, work->draft);
         journals_announce(options, work->draft);
     }
     return code;

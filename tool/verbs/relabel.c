@@ -86,7 +86,8 @@ static int draft_label(struct target *target, const struct options *options,
                               options->relabel, &target->media, target->work);
     if (status == SLATE_OK)
         status = slate_draft_make(draft);
-    return status == SLATE_OK ? 0 : explain(target, partition, options, status);
+    return status == SLATE_OK ? ledger_make(target, options, draft)
+                              : explain(target, partition, options, status);
 }
 
 /* What was asked for is not always what the format keeps. */
@@ -126,7 +127,7 @@ static int open_and_draft(struct undertaking *work)
     if (code == 0 && !options->json) {
         view_device(target);
         putchar('\n');
-        view_draft(&target->facts, work->draft);
+        view_draft(target, work->draft);
         tell_adapted(target, options, work->draft);
         journals_announce(options, work->draft);
     }

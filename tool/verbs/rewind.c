@@ -112,7 +112,7 @@ static void tell_loss(const struct rewinding *work)
                    "used since");
         return;
     }
-    loss_of(&work->target.facts, NULL, &loss);
+    loss_of(&work->target, NULL, &loss);
     for (uint32_t i = 0; i < loss.count; i++)
         print_line(i == 0 ? "Is lost" : "", PAINT_BAD, "%s", loss.line[i]);
 }

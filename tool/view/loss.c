@@ -103,20 +103,51 @@ static void put_stretches(const struct slate_facts *facts,
     map_forget(&map);
 }
 
-void loss_of(const struct slate_facts *facts, const struct slate_draft *draft,
+/* What no entry names, and what else stands in the blocks themselves. */
+static void put_ledger(const struct target *target, struct loss *loss)
+{
+    const struct slate_ledger *ledger = &target->ledger;
+
+    for (uint32_t i = 0; i < ledger->count; i++) {
+        char *line = new_line(loss);
+        struct slate_text text;
+
+        slate_text_start(&text, line, ROOM);
+        slate_loss_words(&ledger->loss[i], target->facts.geometry.block_bytes,
+                         &text);
+    }
+    if (ledger->unknown > 0)
+        snprintf(new_line(loss), ROOM,
+                 "%llu block%s of unknown content, the first is block %llu (kept "
+                 "for rewinding)",
+                 (unsigned long long)ledger->unknown,
+                 ledger->unknown == 1 ? "" : "s",
+                 (unsigned long long)ledger->first_unknown);
+    if (ledger->cut)
+        snprintf(new_line(loss), ROOM,
+                 "not everything was looked at: it would have taken more than "
+                 "%u reads",
+                 SLATE_LEDGER_READS);
+}
+
+void loss_of(const struct target *target, const struct slate_draft *draft,
              struct loss *loss)
 {
+    bool change = draft != NULL && slate_draft_is_change(draft);
+
     loss->bad = false;
     loss->count = 0;
-    if (draft != NULL && slate_draft_is_change(draft)) {
+    if (!change)
+        put_stretches(&target->facts, draft, loss);
+    if (draft != NULL)
+        put_ledger(target, loss);
+    loss->bad = loss->count > 0;
+    if (loss->count == 0 && change)
         snprintf(new_line(loss), ROOM,
                  draft->parts == 0
                      ? "nothing: all but a few bytes stays as it is"
                      : "nothing that a partition holds; what is new comes "
                        "where none is");
-        return;
-    }
-    put_stretches(facts, draft, loss);
-    if (loss->count == 0)
-        put_nothing(facts, draft, loss);
+    else if (loss->count == 0)
+        put_nothing(&target->facts, draft, loss);
 }

@@ -146,7 +146,7 @@ static void put_draft(struct page *page, const void *what)
     map_of_draft(drafting->draft, facts, &map);
     put_bar(page, "Then", &map);
     page->y += 10;
-    loss_of(facts, drafting->draft, &loss);
+    loss_of(drafting->target, drafting->draft, &loss);
     for (uint32_t i = 0; i < loss.count; i++)
         page_paragraph(page, i == 0 ? "Is lost" : "",
                        loss.bad ? PAGE_AMBER : PAGE_BLUE, loss.line[i]);

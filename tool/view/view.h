@@ -69,11 +69,12 @@ void print_stretches(const struct map *map);
 struct loss {
     bool bad; /* something is lost, or may be */
     uint32_t count;
-    char line[MAP_LINES + 1][340]; /* at least one */
+    char line[MAP_LINES + SLATE_LOSSES_MAX + 3][340]; /* at least one */
 };
 
-/* draft: NULL where everything goes. */
-void loss_of(const struct slate_facts *facts, const struct slate_draft *draft,
+/* By the facts, and by the ledger of the draft; draft: NULL where everything
+ * goes. */
+void loss_of(const struct target *target, const struct slate_draft *draft,
              struct loss *loss);
 
 /* How fast a device is from its start to its end, and where it fails, drawn. */
@@ -197,10 +198,9 @@ void draft_words(const struct slate_draft *draft, char *words, size_t room);
 
 /* Before, after, what will be lost, the steps, the remarks. */
 /* Before and after, what is placed, lost and lifted, and the time. */
-void view_draft_brief(const struct slate_facts *facts,
+void view_draft_brief(const struct target *target,
                       const struct slate_draft *draft);
-void view_draft(const struct slate_facts *facts,
-                const struct slate_draft *draft);
+void view_draft(const struct target *target, const struct slate_draft *draft);
 
 /* One line on what is on a device. */
 void content_words(const struct target *target, struct slate_text *text);

@@ -22,12 +22,12 @@ static void view_maps(const struct slate_facts *facts,
     map_forget(&map);
 }
 
-static void view_loss(const struct slate_facts *facts,
+static void view_loss(const struct target *target,
                       const struct slate_draft *draft)
 {
     struct loss loss;
 
-    loss_of(facts, draft, &loss);
+    loss_of(target, draft, &loss);
     putchar('\n');
     for (uint32_t i = 0; i < loss.count; i++)
         print_line(i == 0 ? "Is lost" : "", loss.bad ? PAINT_BAD : PAINT_GOOD,
@@ -248,13 +248,12 @@ void draft_words(const struct slate_draft *draft, char *words, size_t room)
     }
 }
 
-void view_draft(const struct slate_facts *facts,
-                const struct slate_draft *draft)
+void view_draft(const struct target *target, const struct slate_draft *draft)
 {
-    view_maps(facts, draft);
+    view_maps(&target->facts, draft);
     view_files(draft);
     view_room(draft);
-    view_loss(facts, draft);
+    view_loss(target, draft);
     overwriting_view(draft);
     view_renamed(draft);
     view_clears(draft);
@@ -264,12 +263,12 @@ void view_draft(const struct slate_facts *facts,
     view_remarks(draft);
 }
 
-void view_draft_brief(const struct slate_facts *facts,
+void view_draft_brief(const struct target *target,
                       const struct slate_draft *draft)
 {
-    view_maps(facts, draft);
+    view_maps(&target->facts, draft);
     view_files(draft);
-    view_loss(facts, draft);
+    view_loss(target, draft);
     overwriting_view(draft);
     (void)view_lifts(draft);
     view_time(draft);

@@ -53,7 +53,8 @@ int attributes_clear(struct attributes *attributes, struct target *target,
         .options = options, .target = target, .draft = drafted_new()};
     enum slate_status status =
         attributes_draft(attributes, target, options->lift, work.draft);
-    int code = status == SLATE_OK ? 0 : attributes_refuse(target, status);
+    int code = status == SLATE_OK ? ledger_make(target, options, work.draft)
+                                  : attributes_refuse(target, status);
 
     consent_words(target, work.passage.consent);
     if (code == 0 && work.draft->change.clears > 0) {

@@ -84,7 +84,7 @@ static int make_change(struct target *target, const struct options *options,
     if (status != SLATE_OK)
         return attributes_refuse(target, status);
     return slate_draft_is_change(draft)
-               ? 0
+               ? ledger_make(target, options, draft)
                : fail(SLATE_ERR_CHANGED, "%s: nothing of '%s' is set there",
                       target->address, options->clear);
 }
@@ -127,6 +127,7 @@ int make_draft(struct target *target, const struct options *options,
         status = slate_draft_make(draft);
     if (status != SLATE_OK)
         return explain_refusal(target, draft, status);
+    TRY(ledger_make(target, options, draft));
     return options->files == NULL ? 0 : seal_files(target, draft);
 }
 

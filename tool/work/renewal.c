@@ -85,7 +85,7 @@ static int show_going_on(struct renewal *renewal)
 {
     renewal->work.resumed = true;
     if (!renewal->options->json) {
-        view_draft(&renewal->target.facts, renewal->work.draft);
+        view_draft(&renewal->target, renewal->work.draft);
         print_line("Goes on", PAINT_GOOD,
                    "this draft is unfinished on the device; what is in place "
                    "already is left alone");
@@ -172,13 +172,12 @@ static int refuse_way(const struct target *target)
  * several. */
 static void show_draft(struct renewal *renewal)
 {
-    const struct slate_facts *facts = &renewal->target.facts;
     const struct slate_draft *draft = renewal->work.draft;
 
     if (renewal->brief)
-        view_draft_brief(facts, draft);
+        view_draft_brief(&renewal->target, draft);
     else
-        view_draft(facts, draft);
+        view_draft(&renewal->target, draft);
     pace_tell(&renewal->target, draft);
     scan_tell(&renewal->scanned, draft);
     if (renewal->options->way != NULL && !renewal->work.resumed)
