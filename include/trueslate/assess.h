@@ -84,6 +84,9 @@ struct slate_facts {
     bool mark_cut;  /**< or likely did: the block was cut as it was written, and
                          cannot be read; see slate_facts_take_draft */
     struct slate_mark mark;
+    bool halfway; /**< set by the caller who keeps the draft of a change in
+                       place that was cut on this very device: then its table
+                       and its volumes are judged no more */
     struct slate_unread unread;     /**< blocks that could not be read */
     struct slate_evidence evidence; /**< every block that was read */
     struct slate_facts_room room;   /**< which the caller has placed */
@@ -159,6 +162,7 @@ enum slate_finding_id {
     SLATE_FINDING_FALSE_CAPACITY,
     SLATE_FINDING_READ_ERRORS,
     SLATE_FINDING_UNFINISHED,
+    SLATE_FINDING_HALFWAY,
     SLATE_FINDING_WRITE_PROTECTED,
     SLATE_FINDING_BLOCK_SIZE_MISMATCH,
     SLATE_FINDING_HIDDEN_CAPACITY,

@@ -17,6 +17,9 @@ extern "C" {
 
 /** A work buffer with which every wrap-around is found on devices of up to
  * 512 GiB: the run is then as long as a step of the search. */
+/** The fewest blocks of a device that can be probed. */
+#define SLATE_PROBE_LEAST 16u
+
 #define SLATE_PROBE_WORK ((size_t)17 << 20)
 
 /** What became of a place. */

@@ -116,6 +116,8 @@ enum slate_class {
     X(SLATE_ERR_ALIAS, SLATE_CLASS_UNPROVED, 2,                                \
       "what is written to one block shows in another as well: the device has " \
       "fewer blocks than it claims")                                           \
+    X(SLATE_ERR_CAPACITY_FALSE, SLATE_CLASS_UNPROVED, 3,                       \
+      "the device has fewer blocks than it claims")                            \
     X(SLATE_ERR_STOPPED, SLATE_CLASS_STOPPED, 1, "interrupted on request")     \
     X(SLATE_ERR_TOO_SMALL, SLATE_CLASS_GOAL, 1,                                \
       "the device is too small for the volume asked for")                      \

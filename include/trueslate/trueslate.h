@@ -14,8 +14,8 @@
  * - All that is read from a device is taken as hostile: checked before use.
  *
  * The rooms, from the ground up: base, port, media, door, erase, guard, compose
- * (with the mark), table, volume, assess, attribute, draft (with the pass), ledger,
- * enact, prove, lowlevel (with the drive).
+ * (with the mark), table, volume, assess, attribute, draft (with the pass),
+ * ledger, enact, prove, lowlevel (with the drive).
  */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H

@@ -300,7 +300,8 @@ static enum slate_status check_place(const struct linux_mount *mount,
 
     if (linux_is_system_place(mount->place))
         return linux_say(why, SLATE_ERR_BUSY,
-                         "the running system stands on this device");
+                         "the running system stands on this device: "
+                         "start this machine from another medium");
     if (!find_holder(mount->place, reason, sizeof reason))
         return SLATE_OK;
     errno = EBUSY;

@@ -143,7 +143,7 @@ enum slate_status slate_probe_start(struct slate_probe *probe,
     probe->media = media;
     probe->pattern.range.count = blocks;
     probe->pattern.block_bytes = media->geometry.block_bytes;
-    if (blocks < 16)
+    if (blocks < SLATE_PROBE_LEAST)
         return SLATE_ERR_TOO_SMALL;
     if (work == NULL || !divide(probe, work, work_bytes))
         return SLATE_ERR_BUFFER;

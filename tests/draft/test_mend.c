@@ -177,7 +177,7 @@ static void the_power_may_go_in_every_write(void **state)
         ram_close(&hurt);
     }
     print_message("%llu states after a cut\n", (unsigned long long)states);
-    assert_true(states > (turns_are_all() ? 500 : 150));
+    assert_true(states > (turns_are_all() ? 500 : 60));
 }
 
 /* The table that was there, or the new one, or none: nothing else is met with,

@@ -8,7 +8,7 @@
 
 #include "tool_case.h"
 
-#define MIB 1048576ll
+#define MIB 1048576LL
 #define SIZE (256 * MIB)
 
 static FILE *image;
@@ -33,12 +33,12 @@ static void put_number(long long at, uint64_t number, int length)
  * 64 KiB. */
 static void raid_1_0(long long first, long long size)
 {
-    put(first + ((size - 8192) & ~4095ll), "\xFC\x4E\x2B\xA9\1", 5);
+    put(first + ((size - 8192) & ~4095LL), "\xFC\x4E\x2B\xA9\1", 5);
 }
 
 static void raid_0_9(long long first, long long size)
 {
-    put(first + (size & ~65535ll) - 65536, "\xFC\x4E\x2B\xA9", 4);
+    put(first + (size & ~65535LL) - 65536, "\xFC\x4E\x2B\xA9", 4);
 }
 
 static void raid_1_2(long long first, long long size)

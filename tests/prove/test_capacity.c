@@ -277,7 +277,8 @@ static void the_full_proof_measures_as_well(void **state)
         if (!turn_of((uint64_t)kind, 4))
             continue;
         lay_small(beyonds[kind]);
-        expect("probe sim:bargain-64 --full", 3, "everything on this device will");
+        expect("probe sim:bargain-64 --full", 3,
+               "everything on this device will");
         expect_tagged("probe sim:bargain-64 --full --json", 5,
                       "not to be trusted: false-capacity");
         check_schema("probe-full");

@@ -294,6 +294,8 @@ struct options {
     bool whole_drive;  /* also where that reaches all namespaces */
     bool read_all;     /* every block is read afterwards */
     bool afresh;       /* an unfinished renewal is not gone on with */
+    bool probe;        /* the size is tried first, of disks as well */
+    bool no_probe;     /* of nothing */
 };
 
 struct verb {

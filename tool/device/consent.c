@@ -76,13 +76,3 @@ int consent_prompt(const struct target *target, const char *what,
         fprintf(stderr, "That is not it. To agree, type %s: ", wanted);
     }
 }
-
-int refuse_used(const struct target *target)
-{
-    return target->users[0] == '\0'
-               ? 0
-               : fail(SLATE_ERR_BUSY,
-                      "%s is in use (%.*s); 'trueslate release %s%s' ends that",
-                      target->media.tag, (int)strcspn(target->users, "\n"),
-                      target->users, target->name, target->also);
-}

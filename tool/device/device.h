@@ -62,9 +62,11 @@ struct target {
     struct target_room *room; /* to which the facts refer */
     struct slate_finding finding[SLATE_FINDINGS_MAX]; /* drawn from them */
     uint32_t findings;
-    struct slate_ledger ledger; /* of the draft that was made last */
-    bool known;                 /* the facts are there (attached_open) */
-    bool takes_rest;            /* a partition fits beside all (offers_look) */
+    struct slate_ledger ledger;    /* of the draft that was made last */
+    char halfway[STATE_PATH_ROOM]; /* the draft of a change that was cut; "" */
+    char undoing[STATE_PATH_ROOM]; /* and its journal; "": it has none */
+    bool known;                    /* the facts are there (attached_open) */
+    bool takes_rest; /* a partition fits beside all (offers_look) */
     uint8_t *work;
     struct slate_surface regions[2]; /* by enum target_regions */
     enum slate_status status; /* why it cannot be used; SLATE_OK: it can */
@@ -151,9 +153,6 @@ void consent_words(const struct target *target, char words[64]);
  * else is typed. Returns an exit code. */
 int consent_prompt(const struct target *target, const char *what,
                    char given[64]);
-
-/* Refuses a device that the host uses, naming who; returns an exit code. */
-int refuse_used(const struct target *target);
 
 /* What is free on large volumes: a look leaves it open. */
 

@@ -313,9 +313,14 @@ bool unfinished_path(const struct target *target,
  * where it places none, or is not kept. */
 void unfinished_files(const struct target *target, char *path, size_t room);
 
-/* Where block 0 cannot be read: is one of the kept drafts unfinished on the
- * device? Then the facts, which are there, say so. Says nothing. */
+/* Is one of the kept drafts unfinished on the device, though no mark can be
+ * read, since block 0 cannot, or the draft changes it in place? Then the facts,
+ * which are there, say so. Says nothing. */
 void unfinished_take_note(struct target *target);
+
+/* A change that was cut is ended, or put back, ahead of anything else. Says so
+ * on stderr; returns an exit code. */
+int unfinished_refuse(const struct target *target);
 
 /* The draft whose mark the device bears: out of the file that -o names, or of
  * the one that was kept. Another goal than that draft's is refused. Says on

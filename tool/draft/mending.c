@@ -108,8 +108,9 @@ int mending_draft(struct target *target, const struct options *options,
                   const char *list, struct slate_draft *draft)
 {
     enum slate_status status;
-    int code = asked_choose(target, options, draft);
+    int code = unfinished_refuse(target);
 
+    THEN(code, asked_choose(target, options, draft));
     TRY(code);
     status = slate_draft_base(draft, &target->facts);
     for (uint32_t i = 0;

@@ -90,8 +90,9 @@ int searching_draft(struct target *target, const struct options *options,
 {
     enum slate_table_kind table;
     enum slate_status status;
-    int code = asked_choose(target, options, draft);
+    int code = unfinished_refuse(target);
 
+    THEN(code, asked_choose(target, options, draft));
     THEN(code, read_named(target, options->put_back));
     TRY(code);
     table = choose_table(target, options);

@@ -40,6 +40,19 @@ static bool is_first_unread(const struct slate_facts *facts)
            facts->unread.lba[0] == 0;
 }
 
+static bool has_journal(struct target *target, const struct slate_draft *draft)
+{
+    if (state_path(target->media.tag, draft->seal, ".journal", target->undoing,
+                   sizeof target->undoing) &&
+        durable_exists(target->undoing))
+        return true;
+    target->undoing[0] = '\0';
+    return false;
+}
+
+/* Is a kept draft half-way on the device? New partitions beside what stays are
+ * nothing that anybody looks at until they get their entries: there the journal
+ * tells, which comes ahead of the first write. */
 static bool fits(struct target *target, const char *path,
                  struct slate_draft *draft)
 {
@@ -47,31 +60,58 @@ static bool fits(struct target *target, const char *path,
     struct slate_enact enact;
     enum slate_status status;
 
-    if (draft_file_read(path, draft, address) != SLATE_OK)
+    if (draft_file_read(path, draft, address) != SLATE_OK ||
+        draft->goal.overwrite.rounds > 0 ||
+        (!draft->switched && !is_first_unread(&target->facts)))
         return false;
     status = slate_enact_check(&enact, draft, &target->media, target->media.tag,
                                target->work, WORK_BYTES);
     /* its files may be away meanwhile */
-    return (status == SLATE_OK || status == SLATE_ERR_SOURCE) && enact.resumed;
+    return (status == SLATE_OK || status == SLATE_ERR_SOURCE) &&
+           (enact.resumed || (draft->switched && has_journal(target, draft)));
+}
+
+/* A change in place that was cut leaves no mark; its draft tells. */
+static void take_halfway(struct target *target, const char *path,
+                         const struct slate_draft *draft)
+{
+    target->facts.halfway = true;
+    snprintf(target->halfway, sizeof target->halfway, "%s", path);
+    (void)has_journal(target, draft);
 }
 
 void unfinished_take_note(struct target *target)
 {
     struct state_files kept = {0};
     struct slate_draft *draft;
+    bool found = false;
 
-    if (!is_first_unread(&target->facts) ||
+    target->halfway[0] = target->undoing[0] = '\0';
+    if (target->facts.marked || target->facts.depth != SLATE_DEPTH_FULL ||
         !state_find(&kept, target->media.tag, ENDING))
         return;
     draft = drafted_new();
-    for (uint32_t i = 0; i < kept.count; i++) {
-        if (!fits(target, kept.path[i], draft))
-            continue;
-        slate_facts_take_draft(&target->facts, draft->seal);
-        break;
+    for (uint32_t i = 0; i < kept.count && !found; i++) {
+        found = fits(target, kept.path[i], draft);
+        if (found && draft->switched)
+            take_halfway(target, kept.path[i], draft);
+        else if (found)
+            slate_facts_take_draft(&target->facts, draft->seal);
     }
     drafted_free(draft);
     state_forget(&kept);
+}
+
+int unfinished_refuse(const struct target *target)
+{
+    return target->facts.halfway
+               ? fail(
+                     SLATE_ERR_CHANGED,
+                     "%s: an earlier change of it was cut half-way; 'trueslate "
+                     "assess %s%s' tells how to go on with it, or to put back "
+                     "what was there",
+                     target->address, target->name, target->also)
+               : 0;
 }
 
 static int fail_unknown(const struct target *target)
@@ -143,6 +183,22 @@ static bool goes_on_beside(struct target *target, const struct options *options,
     return goes_on;
 }
 
+/* A renewal beside what stays that was cut, asked for once more. */
+static bool is_same_halfway(struct target *target,
+                            const struct options *options,
+                            struct slate_draft *draft, char *path, size_t room)
+{
+    char address[ADDRESS_ROOM];
+    bool same = false;
+
+    if (draft_file_read(target->halfway, draft, address) != SLATE_OK ||
+        slate_draft_is_change(draft) ||
+        asked_compare(target, options, draft, true, &same) != 0 || !same)
+        return false;
+    snprintf(path, room, "%s", target->halfway);
+    return true;
+}
+
 bool unfinished_beside(struct target *target, const struct options *options,
                        struct slate_draft *draft, char *path, size_t room)
 {
@@ -150,6 +206,8 @@ bool unfinished_beside(struct target *target, const struct options *options,
     char address[ADDRESS_ROOM];
     bool found = false;
 
+    if (target->facts.halfway)
+        return is_same_halfway(target, options, draft, path, room);
     if (options->goal.overwrite.rounds == 0 ||
         (options->empty == 0 && !options->unheld) ||
         !state_find(&kept, target->media.tag, ENDING))

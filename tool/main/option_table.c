@@ -285,6 +285,13 @@ const struct option_row option_rows[] = {
     {"afresh", 0, 2, TAKES(TAKES_AFRESH), NULL,
      "begin anew on a device whose renewal is unfinished", option_flag,
      OWN(afresh), NULL, NULL},
+    {"probe", 0, 2, TAKES(TAKES_AFRESH), NULL,
+     "try first whether it has what it claims, also a disk (sticks and cards "
+     "are tried anyway)",
+     option_flag, OWN(probe), NULL, NULL},
+    {"no-probe", 0, 2, TAKES(TAKES_AFRESH), NULL,
+     "do not try first whether a stick or card has what it claims", option_flag,
+     OWN(no_probe), NULL, NULL},
     {"lift", 0, 2, TAKES(TAKES_LIFT), "KINDS",
      "lift these guards: kinds with commas between them, or all (what a "
      "command can lift and nobody set on purpose)",

@@ -10,11 +10,24 @@
 #include "report/report.h"
 #include "verbs/verbs.h"
 
+/* The same of a change in place. */
+static void tell_halfway(const struct target *target)
+{
+    printf("\nTo go on with it:\n  trueslate enact %s%s\n",
+           plain_word(target->halfway), target->also);
+    if (target->undoing[0] != '\0')
+        journals_tell(target->undoing, target, "");
+}
+
 /* Both ways out of a renewal that is unfinished. */
 static void tell_unfinished(const struct target *target)
 {
     char path[STATE_PATH_ROOM], files[PATH_MAX];
 
+    if (target->halfway[0] != '\0') {
+        tell_halfway(target);
+        return;
+    }
     printf("\nTo go on with it:\n  trueslate renew %s%s\n", target->name,
            target->also);
     if (state_path(target->media.tag, target->facts.mark.seal, JOURNAL_ENDING,

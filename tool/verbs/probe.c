@@ -10,31 +10,6 @@
 #include "verbs/verbs.h"
 #include "look/look.h"
 
-static void note_tried(struct probing *probing)
-{
-    const struct slate_probe *probe = &probing->probe;
-    struct tried *tried = &probing->tried;
-
-    tried->places = probe->places;
-    memcpy(tried->lba, probe->lba, sizeof tried->lba);
-    memcpy(tried->place, probe->place, sizeof tried->place);
-}
-
-static int probe(struct probing *probing)
-{
-    int code = probing_put_all_back(probing);
-
-    THEN(code, probing_begin(probing));
-    TRY(code);
-    probing->probe.give_up = probing->options->give_up;
-    code = probing_run(probing, "Probing");
-    note_tried(probing);
-    while (code == 0 && !progress_is_interrupted() &&
-           slate_probe_refine(&probing->probe))
-        code = probing_run(probing, "Narrowing");
-    return probing_end(probing, code);
-}
-
 static uint32_t count(const struct tried *tried, bool held)
 {
     uint32_t found = 0;
@@ -222,10 +197,8 @@ static int prove(struct probing *probing)
     time_t began = ticket_now();
     int code;
 
-    probing->work = malloc(SLATE_PROBE_WORK);
-    if (probing->work == NULL)
-        return fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");
-    code = probe(probing);
+    probing->gives_up = probing->options->give_up;
+    code = probing_do(probing);
     if (code == 0) {
         keep_in_mind(probing);
         if (probing->options->json)

@@ -78,6 +78,7 @@ static int draft_label(struct target *target, const struct options *options,
     uint32_t partition = 0;
     enum slate_status status = SLATE_OK;
 
+    TRY(unfinished_refuse(target));
     TRY(find_volume(target, options, &partition));
     status = slate_draft_base(draft, &target->facts);
     if (status == SLATE_OK)

@@ -76,15 +76,6 @@ static uint64_t other_blocks(const struct rewinding *work)
     return work->rewind.replaced + work->rewind.changed;
 }
 
-static int check_needed(const struct rewinding *work)
-{
-    return other_blocks(work) > 0 ? 0
-                                  : fail(SLATE_ERR_ALREADY,
-                                         "%s is as it was when the journal was "
-                                         "kept: there is nothing to put back",
-                                         work->target.address);
-}
-
 static int refuse(const struct rewinding *work)
 {
     const struct slate_rewind *rewind = &work->rewind;
@@ -112,9 +103,14 @@ static void tell_loss(const struct rewinding *work)
                    "used since");
         return;
     }
-    loss_of(&work->target, NULL, &loss);
+    print_line("Is lost", PAINT_BAD,
+               "what was written since to %llu blocks of these",
+               (unsigned long long)work->rewind.changed);
+    if (slate_draft_is_change(work->loaded->draft))
+        return;
+    loss_of(&work->target, work->loaded->draft, &loss);
     for (uint32_t i = 0; i < loss.count; i++)
-        print_line(i == 0 ? "Is lost" : "", PAINT_BAD, "%s", loss.line[i]);
+        print_line("", PAINT_BAD, "%s", loss.line[i]);
 }
 
 static void tell_before(const struct rewinding *work)
@@ -175,6 +171,7 @@ static int pass_the_door(struct rewinding *work)
                               .target = &work->target,
                               .loss = "What is there now will be replaced.",
                               .shown = true,
+                              .ends = true,
                               .ready = compare_anew,
                               .context = work};
     int code = door_agree(&passage);
@@ -229,6 +226,12 @@ static void tell_after(const struct rewinding *work)
     print_line("Proved", PAINT_GOOD,
                "%llu blocks were read back, and every one is as it was",
                (unsigned long long)work->rewind.look.done);
+    if (work->changed > 0)
+        print_line("But", PAINT_BAD,
+                   "it was used since: %llu of these blocks had been written "
+                   "anew. What was written beside them stays there, and old "
+                   "files that had those blocks are not back",
+                   (unsigned long long)work->changed);
     slate_text_start(&text, words, sizeof words);
     slate_text_add(&text, work->target.media.tag);
     slate_text_add(&text, " has again what it had: ");
@@ -264,15 +267,33 @@ static int find_out(struct rewinding *work)
     code = open_device(work);
     THEN(code, target_look(&work->target));
     THEN(code, look(work));
-    THEN(code, check_needed(work));
-    if (code == 0 && !work->options->json)
+    if (code == 0 && !work->options->json && other_blocks(work) > 0)
         tell_before(work);
     return code == 0 ? refuse(work) : code;
+}
+
+/* It was put back before, or nothing had been written: every block was
+ * compared. */
+static void tell_done(const struct rewinding *work)
+{
+    print_line("Done", PAINT_GOOD,
+               "%s is as it was when the journal was kept: there is nothing "
+               "to put back",
+               work->target.media.tag);
+}
+
+static int go_back(struct rewinding *work)
+{
+    int code = pass_the_door(work);
+
+    THEN(code, put_back(work));
+    return code == 0 ? prove(work) : code;
 }
 
 int verb_rewind(const struct options *options)
 {
     struct rewinding work = {.options = options};
+    bool done;
     int code;
 
     if (options->count == 0)
@@ -281,11 +302,15 @@ int verb_rewind(const struct options *options)
             "rewind: JOURNAL is missing; 'trueslate journals' lists them");
     work.loaded = journals_load(options->operand);
     code = find_out(&work);
-    THEN(code, pass_the_door(&work));
-    THEN(code, put_back(&work));
-    THEN(code, prove(&work));
+    done = code == 0 && other_blocks(&work) == 0;
+    if (done)
+        unfinished_drop(&work.target, work.loaded->draft->seal);
+    else
+        THEN(code, go_back(&work));
     if (code == 0 && options->json)
         code = report_result(&work);
+    else if (code == 0 && done)
+        tell_done(&work);
     else if (code == 0)
         tell_after(&work);
     target_close(&work.target);

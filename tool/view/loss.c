@@ -117,12 +117,13 @@ static void put_ledger(const struct target *target, struct loss *loss)
                          &text);
     }
     if (ledger->unknown > 0)
-        snprintf(new_line(loss), ROOM,
-                 "%llu block%s of unknown content, the first is block %llu (kept "
-                 "for rewinding)",
-                 (unsigned long long)ledger->unknown,
-                 ledger->unknown == 1 ? "" : "s",
-                 (unsigned long long)ledger->first_unknown);
+        snprintf(
+            new_line(loss), ROOM,
+            "%llu block%s of unknown content, the first is block %llu (kept "
+            "for rewinding)",
+            (unsigned long long)ledger->unknown,
+            ledger->unknown == 1 ? "" : "s",
+            (unsigned long long)ledger->first_unknown);
     if (ledger->cut)
         snprintf(new_line(loss), ROOM,
                  "not everything was looked at: it would have taken more than "

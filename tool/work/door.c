@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include "device/device.h"
+#include "draft/draft.h"
 #include "look/look.h"
 #include "term/term.h"
 #include "view/view.h"
@@ -23,8 +24,10 @@ int door_check(const struct passage *passage)
 {
     char wanted[64], picked[64];
     const char *given = given_for(passage, picked);
-    int code = check_release(passage->target);
+    bool ends = passage->ends || passage->options->afresh;
+    int code = ends ? 0 : unfinished_refuse(passage->target);
 
+    THEN(code, check_release(passage->target));
     TRY(code);
     if (passage->target->agreed[0] != '\0')
         return 0; /* to what it was, before something was lifted */

@@ -109,7 +109,8 @@ int make_draft(struct target *target, const struct options *options,
                     "%s is write-protected by its permissions: allow yourself "
                     "to write to the file",
                     target->address);
-    code = refuse_mixture(options, former);
+    code = options->afresh ? 0 : unfinished_refuse(target);
+    THEN(code, refuse_mixture(options, former));
     if (code == 0 && options->clear != NULL)
         return make_change(target, options, draft);
     if (code == 0 && options->mend != NULL)

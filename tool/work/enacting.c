@@ -25,8 +25,10 @@ static int fail_enact(const struct target *target,
             (unsigned long long)enact->alias,
             (unsigned long long)target->media.geometry.block_count);
     if (status == SLATE_ERR_NO_DEVICE)
-        return fail(status, "%s: " SAY_PULLED ", and the same command goes on",
-                    target->address);
+        return fail(status, "%s: " SAY_PULLED ", and %s", target->address,
+                    slate_draft_is_change(enact->pass.draft)
+                        ? "go on"
+                        : "the same command goes on");
     if (status == SLATE_ERR_STOPPED)
         return fail(status,
                     "interrupted after %llu of %llu blocks; enact the same "

@@ -125,6 +125,21 @@ static bool sets_password(const struct slate_erase *erase)
                               erase->way.kind == SLATE_ERASE_ATA_ENHANCED);
 }
 
+/* By what the device said, not by the way alone. */
+static const char *what_helps(const struct slate_erase *erase,
+                              enum slate_status status)
+{
+    if (erase->joined)
+        return "Let it erase itself again.";
+    if (status == SLATE_ERR_UNERASED)
+        return "Let it erase itself again, this way or another, or overwrite "
+               "it.";
+    if (status == SLATE_ERR_COMMAND)
+        return "It refused the command: 'trueslate assess' tells whether it "
+               "can be read as before.";
+    return slate_erase_words(erase->way.kind, SLATE_ERASE_CUT);
+}
+
 static int fail_step(const struct slate_erase *erase,
                      const struct target *target, enum slate_status status)
 {
@@ -148,12 +163,11 @@ static int fail_step(const struct slate_erase *erase,
                     target->address, name);
     if (!erase->begun || status == SLATE_ERR_PROTECTED)
         return fail_plainly(status, target->address);
-    return fail(
-        status, "%s: %s. What is left on it is not known. %s", target->address,
-        status == SLATE_ERR_NO_DEVICE ? "it does not answer any more"
-                                      : slate_status_sentence(status),
-        erase->joined ? "Let it erase itself again."
-                      : slate_erase_words(erase->way.kind, SLATE_ERASE_CUT));
+    return fail(status, "%s: %s. What is left on it is not known. %s",
+                target->address,
+                status == SLATE_ERR_NO_DEVICE ? "it does not answer any more"
+                                              : slate_status_sentence(status),
+                what_helps(erase, status));
 }
 
 /* Some commands return when they have ended, and tell of nothing before. */

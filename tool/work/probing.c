@@ -169,3 +169,32 @@ int probing_run(struct probing *probing, const char *doing)
 
     return code == 0 ? run(probing, doing) : code;
 }
+
+static void note_tried(struct probing *probing)
+{
+    const struct slate_probe *probe = &probing->probe;
+    struct tried *tried = &probing->tried;
+
+    tried->places = probe->places;
+    memcpy(tried->lba, probe->lba, sizeof tried->lba);
+    memcpy(tried->place, probe->place, sizeof tried->place);
+}
+
+int probing_do(struct probing *probing)
+{
+    int code;
+
+    probing->work = malloc(SLATE_PROBE_WORK);
+    if (probing->work == NULL)
+        return fail_plainly(SLATE_ERR_INTERNAL, "the probe's work buffer");
+    code = probing_put_all_back(probing);
+    THEN(code, probing_begin(probing));
+    TRY(code);
+    probing->probe.give_up = probing->gives_up;
+    code = probing_run(probing, "Probing");
+    note_tried(probing);
+    while (code == 0 && !progress_is_interrupted() &&
+           slate_probe_refine(&probing->probe))
+        code = probing_run(probing, "Narrowing");
+    return probing_end(probing, code);
+}

@@ -31,6 +31,17 @@ int check_release(const struct target *target)
     return status == SLATE_OK ? 0 : fail(status, "%s", why);
 }
 
+int refuse_used(const struct target *target)
+{
+    if (target->users[0] == '\0')
+        return 0;
+    TRY(check_release(target));
+    return fail(SLATE_ERR_BUSY,
+                "%s is in use (%.*s); 'trueslate release %s%s' ends that",
+                target->media.tag, (int)strcspn(target->users, "\n"),
+                target->users, target->name, target->also);
+}
+
 int release_users(struct target *target, bool quiet)
 {
     char why[SLATE_LINUX_WHY_ROOM], path[4200];

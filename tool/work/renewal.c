@@ -84,6 +84,7 @@ static int reveal(struct renewal *renewal)
 static int show_going_on(struct renewal *renewal)
 {
     renewal->work.resumed = true;
+    renewal->work.passage.ends = true;
     if (!renewal->options->json) {
         view_draft(&renewal->target, renewal->work.draft);
         print_line("Goes on", PAINT_GOOD,
@@ -174,6 +175,13 @@ static void show_draft(struct renewal *renewal)
 {
     const struct slate_draft *draft = renewal->work.draft;
 
+    if (renewal->tries)
+        print_line("First", PAINT_PLAIN,
+                   "far places are tried, and restored: does it have what it "
+                   "claims? At most %s are written",
+                   in_decimal(slate_probe_most(&draft->basis.geometry) *
+                              draft->basis.geometry.block_bytes)
+                       .words);
     if (renewal->brief)
         view_draft_brief(&renewal->target, draft);
     else
@@ -214,6 +222,8 @@ int renewal_prepare(struct renewal *renewal)
     THEN(code, make_draft(target, options, NULL, renewal->work.draft));
     if (code == 0 && options->way != NULL)
         code = choose_way(renewal);
+    renewal->tries =
+        code == 0 && trying_is_due(target, options, renewal->work.draft);
     if (code == 0 && options->scan && !renewal->brief)
         code = scan_by_reading(renewal);
     if (code == 0 && !options->json)
@@ -288,6 +298,8 @@ int renewal_run(struct renewal *renewal)
         code = scan_take(renewal->options, &renewal->target,
                          renewal->work.draft, false, &renewal->scanned);
     THEN(code, door_pass(&renewal->work.passage));
+    if (code == 0 && renewal->tries)
+        code = trying_do(renewal->options, &renewal->target);
     if (code == 0 && renewal->options->way != NULL && !renewal->work.resumed)
         code = erase_first(renewal);
     if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)

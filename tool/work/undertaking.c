@@ -59,8 +59,15 @@ int undertaking_do(struct undertaking *work)
 
 int undertaking_end(struct undertaking *work, int code)
 {
-    char command[8500];
+    char command[TARGET_NAME_ROOM + 200];
 
+    if (code == exit_code(SLATE_ERR_UNPROVED) && work->prove.pass.finished) {
+        snprintf(command, sizeof command, "trueslate probe %s --consent %s%s",
+                 work->target->name, work->passage.consent, work->target->also);
+        say_how("to find out what it keeps", command);
+        undertaking_drop(work);
+        return code;
+    }
     /* proved, or nothing was written, or no use to go on with */
     if (code == 0 || !has_begun(work, code) ||
         work->enact.pass.status == SLATE_ERR_ALIAS) {

@@ -230,6 +230,7 @@ struct passage {
     const char *loss; /* what will be, as a sentence */
     bool brief; /* one of several: consent is a list of tags, little is said */
     bool shown; /* the device was, ahead of the question */
+    bool ends;  /* a change that was cut: goes on with it, or puts it back */
     /* What was decided is made ready for the device as it is now; changed: it
      * is not as it was shown. Returns an exit code. NULL: nothing hangs on what
      * it holds. */
@@ -355,6 +356,7 @@ struct probing {
     char file[STATE_PATH_ROOM]; /* where the saved blocks are meanwhile */
     bool put_back;              /* one of those was restored first */
     bool quiet;                 /* somebody else shows the progress */
+    bool gives_up;              /* what an earlier one left is no concern */
     uint32_t alone;     /* of them, those of another medium: left alone */
     struct tried tried; /* the first round: later ones lie between its places */
 };
@@ -363,6 +365,10 @@ struct probing {
 
 /* Puts back what earlier probes of this device have left. */
 int probing_put_all_back(struct probing *probing);
+
+/* All of a probe: what earlier ones left, a round over the device, narrowing
+ * down. work: for free(). */
+int probing_do(struct probing *probing);
 
 /* Starts a probe; ends it, also where something failed. */
 int probing_begin(struct probing *probing);
@@ -377,11 +383,25 @@ int probing_fail_lost(const struct probing *probing);
 /* "blocks 2048, 4096 and 3 more" */
 void probing_name_lost(const struct slate_probe *probe, char words[400]);
 
+/* Trying the size of removable flash, ahead of a renewal. */
+
+/* Is it to be tried? Not where data stays, nor within what was proved. */
+bool trying_is_due(const struct target *target, const struct options *options,
+                   const struct slate_draft *draft);
+
+/* Tries it, with consent; every block is as it was afterwards. Says on stderr
+ * what is wrong with it; returns an exit code. */
+int trying_do(const struct options *options, struct target *target);
+
 /* Away from the host, and out of the machine. */
 
 /* Can what uses the device be released? Says on stderr what is in the way;
  * returns an exit code. */
 int check_release(const struct target *target);
+
+/* Refuses a device that the host uses, naming who, and what ends that, where
+ * anything does; returns an exit code. */
+int refuse_used(const struct target *target);
 
 /* Takes away what the host has on the device, and tells of it; the device that
  * the running system stands on is refused. Returns an exit code. */
@@ -472,6 +492,7 @@ struct renewal {
     struct scanned scanned;
     struct erasing erasing;
     bool opened;  /* the target has to be closed */
+    bool tries;   /* its size is tried ahead of all else */
     bool enacted; /* it is done, and proved */
     struct slate_overwrite
         how; /* it was overwritten, and what became of that */

@@ -86,6 +86,11 @@ static bool is_no_table(const struct slate_facts *facts)
            !is_optical_image(facts) && !slate_volume_needs_more(&facts->whole);
 }
 
+static bool is_halfway(const struct slate_facts *facts)
+{
+    return facts->halfway;
+}
+
 static bool is_cut_short(const struct slate_facts *facts)
 {
     return facts->cut_short && facts->depth == SLATE_DEPTH_FULL;
@@ -98,6 +103,14 @@ const struct slate_rule slate_rules_content[] = {
            "{mark-seen}.",
            "It was unplugged, or stopped, while it was being renewed.",
            "Enact the same draft again; it goes on where it stopped."),
+    DEVICE(HALFWAY, "halfway", TROUBLE, is_halfway, RESUME, 0, NONE,
+           "Changing this device in place was interrupted: a part of it is as "
+           "it shall be, a part as it was.",
+           "Its draft is kept on this machine, and the device holds a part of "
+           "what that writes.",
+           "It was unplugged, or stopped, while it was being changed.",
+           "Go on with that change, or put back what was there, ahead of "
+           "anything else."),
     DEVICE(BOOT_IMAGE, "boot-image", TROUBLE, is_boot_image, RENEW, 0, NONE,
            "A boot image{optical-label} was written over the device, and "
            "brought its own small layout along.",

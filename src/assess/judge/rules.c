@@ -52,6 +52,8 @@ static bool concerns_any(const struct slate_rule *rule,
 /* Of a device that could not be opened, no more is known than that. */
 static bool may_hold(uint32_t id, const struct slate_facts *facts)
 {
+    if (facts->halfway && id > SLATE_FINDING_WRITE_PROTECTED)
+        return false; /* nothing on it is as it shall be, or was */
     return facts->opened == SLATE_OK || id <= SLATE_FINDING_NO_ANSWER ||
            id == SLATE_FINDING_TWO_UNITS;
 }

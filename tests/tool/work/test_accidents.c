@@ -24,22 +24,24 @@ enum base {
 struct row {
     const char *verb, *line;
     enum base base;
+    bool keeps; /* what is replaced, so that there is a way back */
 };
 
 static const struct row rows[] = {
-    {"renew", "renew % --label NEXT", MBR},
-    {"renew", "renew % --keep all --part rest", MBR},
-    {"overwrite", "overwrite % --with zero", MBR},
-    {"relabel", "relabel % --label NEXT", MBR},
-    {"mend", "mend %", DAMAGED},
-    {"convert", "convert % --table gpt", MBR},
-    {"guards", "guards % --lift gpt-no-letter", GPT},
-    {"probe", "probe %", MBR},
-    {"probe", "probe % --full", MBR},
-    {"scan", "scan % --writes", MBR},
-    {"enact", "enact $/draft.json --bench $/bench", MBR},
-    {"rewind", "rewind $/kept %", MBR},
-    {"erase", "erase % --way format-unit", MBR},
+    {"renew", "renew % --label NEXT --no-probe", MBR, true},
+    {"renew", "renew % --keep all --part rest", MBR, true},
+    {"relabel", "relabel % --label NEXT", MBR, true},
+    {"mend", "mend %", DAMAGED, true},
+    {"convert", "convert % --table gpt", MBR, true},
+    {"guards", "guards % --lift gpt-no-letter", GPT, true},
+    {"renew", "renew % --label NEXT", MBR, false},
+    {"overwrite", "overwrite % --with zero", MBR, false},
+    {"probe", "probe %", MBR, false},
+    {"probe", "probe % --full", MBR, false},
+    {"scan", "scan % --writes", MBR, false},
+    {"enact", "enact $/draft.json --bench $/bench", MBR, false},
+    {"rewind", "rewind $/kept %", MBR, false},
+    {"erase", "erase % --way format-unit", MBR, false},
 };
 
 /* Verbs of which no device in a reader can be had, or that go the way of one
@@ -216,6 +218,101 @@ static void another_medium_is_left_alone(void **state)
     assert_true(swaps > 20 && refused > swaps / 2);
 }
 
+/* The cable is in again; the power does not fail any more. */
+static void plug_in(void)
+{
+    json_t *about = json_load_file(in_folder("bench/" READER ".json"), 0, NULL);
+
+    json_object_del(about, "power_cut_at_command");
+    assert_int_equal(
+        json_dump_file(about, in_folder("bench/" READER ".json"), 0), 0);
+    json_decref(about);
+    sh("rm -f $FOLDER/bench/*.state", 0);
+}
+
+static bool is_as_before(const struct row *row)
+{
+    static const char *const names[] = {"mbr", "gpt", "damaged"};
+    char line[200];
+
+    snprintf(line, sizeof line,
+             "cmp -s $FOLDER/bench/" READER ".blocks $FOLDER/%s.blocks",
+             names[row->base]);
+    return shell_run(&shell, line) == 0;
+}
+
+/* The command that assess gives for one way or the other, carried out. */
+static void take_the_way(const char *words)
+{
+    char line[700], command[600];
+    const char *at = strstr(p.out, words);
+
+    assert_non_null(at);
+    assert_int_equal(
+        sscanf(strchr(at, '\n'), "\n  trueslate %599[^\n]", command), 1);
+    snprintf(line, sizeof line, "%s --consent %s", command, tag);
+    if (tool_run(&p, line) != 0)
+        print_message("%s\ncode %d %s\n", line, p.code, p.err);
+    assert_int_equal(p.code, 0);
+}
+
+/* Nothing stands in the way of the same command, whether there is something
+ * left for it to do or not. */
+static void expect_free(const char *line)
+{
+    (void)tool_run(&p, line);
+    assert_true(p.code == 0 || p.code == 3);
+    assert_null(strstr(p.err, "half-way"));
+}
+
+/* Cut at any command, the device is as it was, or as it shall be, or it is told
+ * as unfinished, with both ways out; and no other command begins beside. */
+static void a_cut_is_told_and_has_two_ways_out(void **state)
+{
+    unsigned untouched = 0, told = 0;
+
+    (void)state;
+    for (size_t i = 0; i < ROWS && rows[i].keeps; i++) {
+        unsigned all, looked, n = 0;
+        char line[400];
+
+        fill_in(&rows[i], "sim:" READER, line);
+        all = commands_of(&rows[i], line);
+        looked = commands_of(&rows[i], "assess sim:" READER);
+        for (unsigned at = all; at-- > looked;) {
+            char cut[80];
+
+            if (!turn_of(at, 12))
+                continue;
+            snprintf(cut, sizeof cut, ", \"power_cut_at_command\": %u", at);
+            begin(&rows[i], cut);
+            assert_int_not_equal(tool_run(&p, line), 0);
+            plug_in();
+            assert_int_equal(tool_run(&p, "assess sim:" READER), 0);
+            if (strstr(p.out, "To go on with it") == NULL) {
+                assert_null(strstr(p.out, "interrupted"));
+                if (is_as_before(&rows[i]))
+                    untouched++;
+                else /* all of it was written, and nobody had looked at it */
+                    expect_free(line);
+                continue;
+            }
+            told++;
+            assert_non_null(strstr(p.out, "interrupted"));
+            if (n++ % 2 == 0) {
+                take_the_way("To go on with it");
+            } else {
+                take_the_way("To put back");
+                assert_true(is_as_before(&rows[i]));
+            }
+            assert_int_equal(tool_run(&p, "assess sim:" READER), 0);
+            assert_null(strstr(p.out, "interrupted"));
+        }
+        print_message("  %s: %u told\n", line, n);
+    }
+    assert_true(untouched > 0 && told > 3);
+}
+
 /* A verb that is new has to be among the rows. */
 static void every_verb_that_asks_for_consent_is_tried(void **state)
 {
@@ -248,6 +345,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(each_is_done_where_nothing_happens),
         cmocka_unit_test(another_medium_is_left_alone),
+        cmocka_unit_test(a_cut_is_told_and_has_two_ways_out),
         cmocka_unit_test(every_verb_that_asks_for_consent_is_tried),
     };
 
