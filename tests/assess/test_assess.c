@@ -12,7 +12,7 @@
 #include <trueslate/port_sim.h>
 
 static struct session s;
-static bool seen[SLATE_FINDINGS_MAX]; /* by id */
+static bool seen[SLATE_FINDING_HEALTHY + 1]; /* by id */
 
 static void expect_findings(const char *name, const char *expected)
 {

@@ -340,7 +340,7 @@ static void a_device_that_drops_writes_is_told(void **state)
                      5);
     assert_non_null(strstr(p.out, "something other than"));
     assert_non_null(strstr(p.err, "not proved"));
-    assert_non_null(strstr(p.err, "the draft is kept"));
+    assert_non_null(strstr(p.err, "to find out what it keeps"));
 }
 
 /* Reviewed, carried out and proved like any other draft; what it is not fit for

@@ -257,7 +257,7 @@ static void what_came_later_stays(void **state)
 
     (void)state;
     cut_a_probe(262144, "{\"at\": 1048576, \"text\": \"the tide\"}", line);
-    snprintf(renew, sizeof renew, "renew %s --label LATER",
+    snprintf(renew, sizeof renew, "renew %s --label LATER --no-probe",
              line + strlen("probe "));
     expect(renew, 0, "one FAT32");
     expect(line, 0, "an earlier probe");

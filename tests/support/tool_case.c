@@ -15,10 +15,12 @@ static const char *const doing[] = {
     "Writing",   "Reading",  "Probing",    "Keeping",     "Putting back",
     "Comparing", "Counting", "Searching",  "Overwriting", "Checking",
     "Scanning",  "Round",    "Check",      "Paused",      "Erasing",
-    "Narrowing", "Looking",  "Formatting", "Measuring"};
+    "Narrowing", "Looking",  "Formatting", "Measuring",   "done"};
 
+/* Of several devices, each line begins with the tag of one. */
 static bool is_progress(const char *line)
 {
+    line += strlen(line) > 10 && line[5] == '-' && line[8] == ':' ? 10 : 0;
     for (size_t i = 0; i < sizeof doing / sizeof doing[0]; i++) {
         if (strncmp(line, doing[i], strlen(doing[i])) == 0)
             return true;
@@ -47,6 +49,8 @@ void expect(const char *line, int code, const char *words)
     assert_int_equal(p.code, code);
     assert_non_null(strstr(code == 0 ? p.out : p.err, words));
     /* an error is one line, and nothing else was said */
+    if (error_lines() != (code == 0 ? 0 : 1))
+        print_message("%s\nsaid\n%s\n", line, p.err);
     assert_int_equal(error_lines(), code == 0 ? 0 : 1);
 }
 

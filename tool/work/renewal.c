@@ -288,6 +288,14 @@ static int draft_around(struct renewal *renewal)
     return code == 0 ? undertaking_do(&renewal->work) : code;
 }
 
+static int try_size(struct renewal *renewal)
+{
+    bool changed = false;
+    int code = trying_do(renewal->options, &renewal->target, &changed);
+
+    return code == 0 && changed ? make_ready(renewal, true) : code;
+}
+
 int renewal_run(struct renewal *renewal)
 {
     int code = 0;
@@ -299,7 +307,7 @@ int renewal_run(struct renewal *renewal)
                          renewal->work.draft, false, &renewal->scanned);
     THEN(code, door_pass(&renewal->work.passage));
     if (code == 0 && renewal->tries)
-        code = trying_do(renewal->options, &renewal->target);
+        code = try_size(renewal);
     if (code == 0 && renewal->options->way != NULL && !renewal->work.resumed)
         code = erase_first(renewal);
     if (code == 0 && renewal->options->scan_writes && !renewal->work.resumed)

@@ -12,9 +12,11 @@ bool trying_is_due(const struct target *target, const struct options *options,
     bool flash = target->facts.removable &&
                  (kind == SLATE_DEVICE_STICK || kind == SLATE_DEVICE_CARD);
 
-    /* what stays is not touched, and what is known is not asked again */
+    /* what stays is not touched, what is known is not asked again, and rounds
+     * of overwriting try every block */
     return !options->no_probe && (flash || options->probe) &&
            !draft->switched && draft->goal.within == 0 &&
+           draft->goal.overwrite.rounds == 0 && options->way == NULL &&
            draft->basis.guards == 0 &&
            target->media.geometry.block_count >= SLATE_PROBE_LEAST;
 }
@@ -60,7 +62,8 @@ static int judge(const struct target *target, const struct slate_probe *probe)
     return 0;
 }
 
-int trying_do(const struct options *options, struct target *target)
+int trying_do(const struct options *options, struct target *target,
+              bool *changed)
 {
     struct probing *probing = calloc(1, sizeof *probing);
     int code;
@@ -74,6 +77,7 @@ int trying_do(const struct options *options, struct target *target)
     if (code == 0 && probing->probe.lost > 0)
         code = probing_fail_lost(probing);
     THEN(code, judge(target, &probing->probe));
+    *changed = probing->put_back;
     free(probing->work);
     free(probing);
     return code;

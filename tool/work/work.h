@@ -389,9 +389,11 @@ void probing_name_lost(const struct slate_probe *probe, char words[400]);
 bool trying_is_due(const struct target *target, const struct options *options,
                    const struct slate_draft *draft);
 
-/* Tries it, with consent; every block is as it was afterwards. Says on stderr
- * what is wrong with it; returns an exit code. */
-int trying_do(const struct options *options, struct target *target);
+/* Tries it, with consent; every block is as it was afterwards, or, changed, as
+ * it was before an earlier probe that was cut. Says on stderr what is wrong with
+ * it; returns an exit code. */
+int trying_do(const struct options *options, struct target *target,
+              bool *changed);
 
 /* Away from the host, and out of the machine. */
 

@@ -22,8 +22,9 @@ static void answers(const char *line, int code, const char *words)
 static void they_are_renewed_side_by_side(void **state)
 {
     (void)state;
-    expect("renew " STICKS " --for logger --label TIDES --consent " TAGS, 0,
-           "3 renewed and proved, 0 not");
+    expect("renew " STICKS
+           " --no-probe --for logger --label TIDES --consent " TAGS,
+           0, "3 renewed and proved, 0 not");
     for (int i = 0; i < 3; i++) {
         static const char *const lines[] = {"assess sim:tide-gauge-7",
                                             "assess sim:tide-gauge-8",
@@ -109,14 +110,15 @@ static void consent_is_one_by_one(void **state)
 static void all_of_them_can_be_interrupted(void **state)
 {
     (void)state;
-    sh("cd $FOLDER; $TOOL renew " STICKS " --volume exfat --label CUT "
+    sh("cd $FOLDER; $TOOL renew " STICKS
+       " --no-probe --volume exfat --label CUT "
        "--consent " TAGS " >cut.out 2>cut.err & job=$!; until "
        "head -c 16 bench/tide-gauge-7.blocks | grep -q 'TRUE SLATE MARK'; do "
        "sleep 0.02; done; kill -TERM $job; wait $job; code=$?; cat cut.err "
        "cut.out >&2; test $code = 6 && grep -q "
        "'NAFAN-45: the draft is kept; to go on' cut.err",
        0);
-    expect("renew " STICKS " --consent " TAGS, 0,
+    expect("renew " STICKS " --no-probe --consent " TAGS, 0,
            "3 renewed and proved, 0 not");
     expect("assess sim:tide-gauge-7", 0, "CUT");
 }

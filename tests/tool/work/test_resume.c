@@ -109,7 +109,8 @@ static const struct wish {
 /* Options of a run, which say nothing of what the device shall become. */
 static const char of_a_run[] =
     " afresh bench block-size consent erase evidence failed help journal json "
-    "no-rewind output password read-all replace scan scan-from scan-writes "
+    "no-probe no-rewind output password probe read-all replace scan scan-from "
+    "scan-writes "
     "seed "
     "then then-run usage way whole-drive ";
 
@@ -224,7 +225,8 @@ static bool renew_cut_in(const char *device, uint64_t write)
     snprintf(line, sizeof line, "assess sim:%s --json", device);
     expect(line, 0, "\"tag\"");
     take_tag();
-    snprintf(line, sizeof line, "renew %s --label CUT --consent %s", tag, tag);
+    snprintf(line, sizeof line, "renew %s --label CUT --no-probe --consent %s",
+             tag, tag);
     if (tool_run(&p, line) == 0)
         return false;
     assert_int_equal(p.code, 4);

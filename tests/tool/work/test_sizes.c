@@ -32,8 +32,8 @@ static void lay_liar(const char *beyond, unsigned has)
 static const char *const ways[] = {
     "renew sim:bargain-64 --consent %s",
     "renew sim:bargain-64 --table gpt --volume ntfs --consent %s",
-    "renew sim:bargain-64 sim:logger-card-4 --consent %s",
-    "overwrite sim:bargain-64 --consent %s"};
+    "renew sim:bargain-64 --table none --volume exfat --consent %s",
+    "renew sim:bargain-64 sim:logger-card-4 --consent %s"};
 
 static void a_liar_is_named_before_anything_is_written(void **state)
 {
