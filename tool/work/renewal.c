@@ -175,13 +175,6 @@ static void show_draft(struct renewal *renewal)
 {
     const struct slate_draft *draft = renewal->work.draft;
 
-    if (renewal->tries)
-        print_line("First", PAINT_PLAIN,
-                   "far places are tried, and restored: does it have what it "
-                   "claims? At most %s are written",
-                   in_decimal(slate_probe_most(&draft->basis.geometry) *
-                              draft->basis.geometry.block_bytes)
-                       .words);
     if (renewal->brief)
         view_draft_brief(&renewal->target, draft);
     else
@@ -190,6 +183,13 @@ static void show_draft(struct renewal *renewal)
     scan_tell(&renewal->scanned, draft);
     if (renewal->options->way != NULL && !renewal->work.resumed)
         erasing_tell_chosen(&renewal->erasing);
+    if (renewal->tries)
+        print_line("First", PAINT_PLAIN,
+                   "far places are tried, and restored: does it have what it "
+                   "claims? At most %s are written",
+                   in_decimal(slate_probe_most(&draft->basis.geometry) *
+                              draft->basis.geometry.block_bytes)
+                       .words);
     journals_announce(renewal->options, draft);
     if (renewal->brief)
         putchar('\n');

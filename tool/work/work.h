@@ -390,8 +390,8 @@ bool trying_is_due(const struct target *target, const struct options *options,
                    const struct slate_draft *draft);
 
 /* Tries it, with consent; every block is as it was afterwards, or, changed, as
- * it was before an earlier probe that was cut. Says on stderr what is wrong with
- * it; returns an exit code. */
+ * it was before an earlier probe that was cut. Says on stderr what is wrong
+ * with it; returns an exit code. */
 int trying_do(const struct options *options, struct target *target,
               bool *changed);
 

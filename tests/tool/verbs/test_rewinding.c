@@ -30,13 +30,12 @@ static void everything_comes_back_and_goes_again(void **state)
     sh_answers("cd $FOLDER && " NAME "$TOOL journals", 0,
                "before it got one FAT32 volume \"BUOY\"");
     /* and it can be enacted again */
-    sh_answers(
-        "cd $FOLDER && tag=$($TOOL assess a.img --json | grep -m1 -o "
-        "'[A-Z]\\{5\\}-[2-9]\\{2\\}') && " NAME
-        "$TOOL rewind $name a.img --consent $tag && $TOOL enact a.json "
-        "--consent $tag && cmp a.img after.img && $TOOL rewind $name "
-        "a.img --consent $tag && cmp a.img before.img",
-        0, "has again what it had");
+    sh_answers("cd $FOLDER && tag=$($TOOL assess a.img --json | grep -m1 -o "
+               "'[A-Z]\\{5\\}-[2-9]\\{2\\}') && " NAME
+               "$TOOL rewind $name a.img --consent $tag && $TOOL enact a.json "
+               "--consent $tag && cmp a.img after.img && $TOOL rewind $name "
+               "a.img --consent $tag && cmp a.img before.img",
+               0, "has again what it had");
     sh_answers("cd $FOLDER && " NAME "$TOOL journals --drop $name && $TOOL "
                "journals",
                0, "No journals are kept");
