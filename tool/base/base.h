@@ -461,6 +461,8 @@ int fail_refused(const struct slate_draft *draft, enum slate_status status,
                  const char *subject, const char *more);
 
 /* As fail, with where the device failed and what it answered. */
+/* A device that does not answer any more; an image is not there any more. */
+bool is_pulled(enum slate_status status, const struct slate_media *media);
 #define SAY_PULLED "it was pulled, or lost its power: plug it in again"
 int fail_with_fault(enum slate_status status, const struct slate_media *media,
                     const char *subject);

@@ -57,13 +57,19 @@ int fail_plainly(enum slate_status status, const char *subject)
     return fail(status, "%s: %s", subject, slate_status_sentence(status));
 }
 
+bool is_pulled(enum slate_status status, const struct slate_media *media)
+{
+    return status == SLATE_ERR_NO_DEVICE &&
+           media->identity.transport != SLATE_TRANSPORT_IMAGE;
+}
+
 int fail_with_fault(enum slate_status status, const struct slate_media *media,
                     const char *subject)
 {
     char words[256];
     struct slate_text text;
 
-    if (status == SLATE_ERR_NO_DEVICE)
+    if (is_pulled(status, media))
         return fail(status, "%s: %s", subject, SAY_PULLED);
     if (media->fault.status != status)
         return fail_plainly(status, subject);

@@ -318,6 +318,10 @@ void unfinished_files(const struct target *target, char *path, size_t room);
  * which are there, say so. Says nothing. */
 void unfinished_take_note(struct target *target);
 
+/* Is it by the draft with this seal that the device is half-way? */
+bool unfinished_is(const struct target *target,
+                   const uint8_t seal[SLATE_DIGEST_BYTES]);
+
 /* A change that was cut is ended, or put back, ahead of anything else. Says so
  * on stderr; returns an exit code. */
 int unfinished_refuse(const struct target *target);

@@ -61,8 +61,8 @@ static bool fits(struct target *target, const char *path,
     enum slate_status status;
 
     if (draft_file_read(path, draft, address) != SLATE_OK ||
-        draft->goal.overwrite.rounds > 0 ||
-        (!draft->switched && !is_first_unread(&target->facts)))
+        (draft->switched ? draft->goal.overwrite.rounds > 0
+                         : !is_first_unread(&target->facts)))
         return false;
     status = slate_enact_check(&enact, draft, &target->media, target->media.tag,
                                target->work, WORK_BYTES);
@@ -87,8 +87,7 @@ void unfinished_take_note(struct target *target)
     bool found = false;
 
     target->halfway[0] = target->undoing[0] = '\0';
-    if (target->facts.marked || target->facts.depth != SLATE_DEPTH_FULL ||
-        !state_find(&kept, target->media.tag, ENDING))
+    if (target->facts.marked || !state_find(&kept, target->media.tag, ENDING))
         return;
     draft = drafted_new();
     for (uint32_t i = 0; i < kept.count && !found; i++) {
@@ -100,6 +99,15 @@ void unfinished_take_note(struct target *target)
     }
     drafted_free(draft);
     state_forget(&kept);
+}
+
+bool unfinished_is(const struct target *target,
+                   const uint8_t seal[SLATE_DIGEST_BYTES])
+{
+    char path[STATE_PATH_ROOM];
+
+    return unfinished_path(target, seal, path, sizeof path) &&
+           strcmp(path, target->halfway) == 0;
 }
 
 int unfinished_refuse(const struct target *target)

@@ -60,28 +60,19 @@ static int look_and_show(struct undertaking *work)
     return code;
 }
 
-/* Is it the change that was cut? */
-static bool is_the_one(const struct undertaking *work)
-{
-    char path[STATE_PATH_ROOM];
-
-    return work->enact.resumed ||
-           (unfinished_path(work->target, work->draft->seal, path,
-                            sizeof path) &&
-            strcmp(path, work->target->halfway) == 0);
-}
-
 static int pass_the_door(struct undertaking *work)
 {
     int code;
 
-    work->passage = (struct passage){.options = work->options,
-                                     .target = work->target,
-                                     .loss = what_will_be(work->draft),
-                                     .shown = true,
-                                     .ends = is_the_one(work),
-                                     .ready = check,
-                                     .context = work};
+    work->passage =
+        (struct passage){.options = work->options,
+                         .target = work->target,
+                         .loss = what_will_be(work->draft),
+                         .shown = true,
+                         .ends = work->enact.resumed ||
+                                 unfinished_is(work->target, work->draft->seal),
+                         .ready = check,
+                         .context = work};
     code = door_agree(&work->passage);
     if (code == 0 && !work->options->json)
         putchar('\n');

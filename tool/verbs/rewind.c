@@ -143,9 +143,9 @@ static int fail_writing(const struct rewinding *work, enum slate_status status)
 {
     const struct slate_pass *pass = &work->rewind.enact.pass;
 
-    if (status == SLATE_ERR_SWAPPED)
+    if (status == SLATE_ERR_SWAPPED && work->rewind.enact.written == 0)
         return door_fail(&work->target, status);
-    if (status == SLATE_ERR_NO_DEVICE)
+    if (is_pulled(status, &work->target.media))
         return fail(status, "%s: " SAY_PULLED ", and the same command goes on",
                     work->target.address);
     if (status == SLATE_ERR_STOPPED)
@@ -167,13 +167,14 @@ static int compare_anew(void *context, bool changed)
 
 static int pass_the_door(struct rewinding *work)
 {
-    struct passage passage = {.options = work->options,
-                              .target = &work->target,
-                              .loss = "What is there now will be replaced.",
-                              .shown = true,
-                              .ends = true,
-                              .ready = compare_anew,
-                              .context = work};
+    struct passage passage = {
+        .options = work->options,
+        .target = &work->target,
+        .loss = "What is there now will be replaced.",
+        .shown = true,
+        .ends = unfinished_is(&work->target, work->loaded->draft->seal),
+        .ready = compare_anew,
+        .context = work};
     int code = door_agree(&passage);
 
     if (code == 0 && !work->options->json)

@@ -24,7 +24,7 @@ static int fail_enact(const struct target *target,
                 : "up to",
             (unsigned long long)enact->alias,
             (unsigned long long)target->media.geometry.block_count);
-    if (status == SLATE_ERR_NO_DEVICE)
+    if (is_pulled(status, &target->media))
         return fail(status, "%s: " SAY_PULLED ", and %s", target->address,
                     slate_draft_is_change(enact->pass.draft)
                         ? "go on"

@@ -92,7 +92,7 @@ static int fail_keeping(const struct journal_file *file, const char *path,
         return fail(
             status,
             "interrupted ahead of the first write; nothing was written");
-    if (status == SLATE_ERR_NO_DEVICE)
+    if (is_pulled(status, media))
         return fail(status, SAY_PULLED "; nothing was written");
     if (file->why[0] == '\0')
         return fail_with_fault(status, media,
