@@ -255,6 +255,10 @@ static void a_deleted_volume_is_told(void **state)
     expect("draft file:$/a.img --keep all --part rest", 0,
            "FAT32 \"LOG\", 167 MB at block 198656, which no entry names");
     expect("draft file:$/a.img", 0, "which no entry names");
+    expect("draft file:$/a.img --json", 0, "unlisted-volume");
+    check_schema("draft");
+    assert_int_equal(number("result.lost.unlisted.0.first"), 198656);
+    assert_int_equal(number("result.lost.unknown_blocks"), 0);
 }
 
 int main(void)

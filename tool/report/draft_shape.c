@@ -92,15 +92,38 @@ static json_t *shape_files(const struct slate_draft *draft)
                        (json_int_t)sum.bytes);
 }
 
-/* What follows from the input: to be read, and not read back. */
-static json_t *shape_result(const struct slate_draft *draft,
-                            const struct slate_facts *facts)
+/* The ledger: what its blocks belong to that no entry names. */
+static json_t *shape_lost(const struct target *target)
 {
-    return report_pack("{s:o, s:o, s:o, s:o, s:o, s:o}", "after",
-                       report_after(draft, facts), "volumes",
+    const struct slate_ledger *ledger = &target->ledger;
+    json_t *list = report_made(json_array());
+
+    for (uint32_t i = 0; i < ledger->count; i++) {
+        const struct slate_loss *loss = &ledger->loss[i];
+        char words[300];
+        struct slate_text text = SLATE_TEXT(words);
+
+        slate_loss_words(loss, target->facts.geometry.block_bytes, &text);
+        json_array_append_new(
+            list, report_pack("{s:s, s:s, s:I, s:I}", "kind",
+                              slate_loss_name(loss->kind), "text", words,
+                              "first", (json_int_t)loss->range.first, "blocks",
+                              (json_int_t)loss->range.count));
+    }
+    return report_pack("{s:o, s:I, s:b}", "unlisted", list, "unknown_blocks",
+                       (json_int_t)ledger->unknown, "cut_short", ledger->cut);
+}
+
+/* What follows from the input: to be read, and not read back. */
+static json_t *shape_result(const struct target *target,
+                            const struct slate_draft *draft)
+{
+    return report_pack("{s:o, s:o, s:o, s:o, s:o, s:o, s:o}", "after",
+                       report_after(draft, &target->facts), "volumes",
                        shape_volumes(draft), "files", shape_files(draft),
-                       "lifts", shape_lifts(draft), "steps", shape_steps(draft),
-                       "remarks", report_remarks(draft));
+                       "lost", shape_lost(target), "lifts", shape_lifts(draft),
+                       "steps", shape_steps(draft), "remarks",
+                       report_remarks(draft));
 }
 
 /* A path that is not fit to be shown stands there byte for byte as well. */
@@ -139,7 +162,7 @@ json_t *draft_file_shape(const struct target *target, struct slate_draft *draft)
 
     draft_json_add(shape, draft);
     json_object_set_new(shape, "before", report_before(&target->facts));
-    json_object_set_new(shape, "result", shape_result(draft, &target->facts));
+    json_object_set_new(shape, "result", shape_result(target, draft));
     json_object_set_new(shape, "seal",
                         report_hex(draft->seal, SLATE_DIGEST_BYTES));
     add_raw_path(shape, "address_bytes", target->address);
