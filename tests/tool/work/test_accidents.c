@@ -188,7 +188,7 @@ static void another_medium_is_left_alone(void **state)
         all = commands_of(&rows[i], line);
         looked = commands_of(&rows[i], "assess sim:" READER);
         assert_true(looked < all && all < 16384);
-        step = (all - looked) / (turns_are_all() ? 60 : 12) | 1;
+        step = (all - looked) / (turns_are_all() ? 60 : 8) | 1;
         print_message("  %s: %u of %u commands to look\n", line, looked, all);
         for (unsigned at = looked; at < all; at += step) {
             bool told = at % 4 < 2;
