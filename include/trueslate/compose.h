@@ -122,6 +122,9 @@ struct slate_supply {
 
     /** What an extent is for, as a step. Never NULL. */
     const char *(*step)(const void *context, const struct slate_extent *extent);
+
+    uint64_t blocks; /**< in all extents, where that is known; 0: it is counted
+                          by going over them once */
 };
 
 /** A composer with a plan, as the context of a supply. */

@@ -31,6 +31,9 @@ struct slate_sending {
 /** State of the work; placed by the caller, who reads pass for progress. */
 struct slate_enact {
     struct slate_pass pass;
+    bool switched; /**< partitions stay, or a change in place: no mark tells
+                        what is under way */
+    uint8_t seal[SLATE_DIGEST_BYTES]; /**< of the draft: it is in the mark */
     bool resumed;      /**< an interrupted run of the same draft goes on */
     uint64_t written;  /**< blocks that really went to the device */
     uint64_t cleared;  /**< blocks that it has set to zeros by a command */

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* What a draft will replace, kept beforehand; and putting it back. */
+/* What a draft will replace, kept beforehand; and putting it back. A journal is
+ * enough by itself: no draft is needed, and nothing is composed. */
 #ifndef TRUESLATE_JOURNAL_H
 #define TRUESLATE_JOURNAL_H
 
@@ -22,7 +23,9 @@ struct slate_keeper {
     /** What was added outlives a power cut from now on. */
     enum slate_status (*sync)(void *context);
 
-    /** Reads bytes from one on; fails where there are not so many. */
+    /** Reads bytes from one on; fails where there are not so many. A journal is
+     * read from front to end, but for the two halves of a record: so far back
+     * as SLATE_RECORD_MOST reaches. */
     enum slate_status (*read)(void *context, uint64_t at, void *bytes,
                               uint32_t count);
 };
@@ -30,17 +33,35 @@ struct slate_keeper {
 /** Bytes of a journal's head (docs/formats.md). */
 #define SLATE_JOURNAL_HEAD 128u
 
+/** Bytes of a record at most, but for one that is a single block. */
+#define SLATE_RECORD_MOST 589824u
+
+/** What a journal tells people: UTF-8 without control characters. At most
+ * SLATE_JOURNAL_WORDS - 1 bytes of each are kept. */
+struct slate_journal_words {
+    const char *gets; /**< what the device gets: "one exFAT volume" */
+    const char *had;  /**< what it had; "": not known */
+};
+
+/** Room for one of these, with the final zero. */
+#define SLATE_JOURNAL_WORDS 200u
+
 /** Keeping; placed by the caller, who reads it for progress. */
 struct slate_saving {
     struct slate_pass pass;
     const struct slate_keeper *keeper;
-    struct slate_sha256 sha;
+    struct slate_journal_one *from; /**< of version 1: what was there comes from
+                                         it; NULL: from the device */
+    struct slate_sha256 sha;        /**< of all but the content */
     uint64_t records;
     uint64_t bytes;    /**< that the journal has so far */
     uint64_t repeated; /**< blocks that are one byte again and again */
+    uint64_t between;  /**< blocks of what stands in between only */
+    uint32_t careful;  /**< blocks that come, and are read one by one */
     uint64_t lost; /**< blocks that could not be read: zeros would come back;
                         beyond 256 a whole transfer counts, as what fails on and
                         on takes long */
+    bool unknown;  /**< what was written to the blocks that stand next */
     bool finished;
 };
 
@@ -49,9 +70,8 @@ struct slate_saving {
  * nothing to it.
  *
  * @param saving     filled in
- * @param draft      kept by reference
- * @param stored     its stored form (slate_draft_store), which goes into the
- *                   journal
+ * @param draft      kept by reference; files that it places are read, too
+ * @param words      for people; not kept by reference
  * @param media      kept by reference
  * @param keeper     kept by reference; empty
  * @param work       work buffer, kept by reference
@@ -60,17 +80,17 @@ struct slate_saving {
  */
 SLATE_MUST_CHECK enum slate_status
 slate_saving_start(struct slate_saving *saving, const struct slate_draft *draft,
-                   const struct slate_bytes *stored, struct slate_media *media,
-                   const struct slate_keeper *keeper, void *work,
-                   size_t work_bytes);
+                   const struct slate_journal_words *words,
+                   struct slate_media *media, const struct slate_keeper *keeper,
+                   void *work, size_t work_bytes);
 
 /**
  * Keeps at most one work buffer. Until saving->finished, call it again; only
  * then is the journal worth anything.
  *
  * @param saving a started one
- * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED; what the keeper
- *         says
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED, SLATE_ERR_SOURCE;
+ *         what the keeper says
  */
 SLATE_MUST_CHECK enum slate_status
 slate_saving_step(struct slate_saving *saving);
@@ -87,6 +107,17 @@ SLATE_MUST_CHECK enum slate_status slate_saving_run(struct slate_saving *saving,
                                                     slate_progress progress,
                                                     void *context);
 
+/** A record of a journal: blocks in a row. */
+struct slate_record {
+    uint64_t at;   /**< byte where its head is */
+    uint64_t data; /**< and its content */
+    uint64_t end;  /**< and what follows */
+    uint64_t first;
+    uint32_t count;
+    uint32_t sum; /**< of its content */
+    uint8_t kind, kept, written, between, kept_byte, written_byte, stage;
+};
+
 /** A journal that is read. */
 struct slate_journal {
     const struct slate_keeper *keeper;
@@ -96,15 +127,18 @@ struct slate_journal {
     uint8_t seal[SLATE_DIGEST_BYTES];     /**< of the draft */
     char tag[SLATE_TAG_ROOM];             /**< of the device */
     struct slate_stamp stamp;             /**< of the draft */
-    uint64_t draft_at;                    /**< byte where its stored form is */
-    uint32_t draft_bytes;                 /**< its length */
-    uint64_t lost;  /**< blocks that could not be read when it was kept: zeros
-                         stand for them; known once it was checked */
-    uint64_t at;    /**< where the record is that is read next */
-    uint64_t first; /**< the blocks of the present one */
-    uint32_t count, done;
-    uint64_t data; /**< byte where its content is */
-    uint8_t kind, byte;
+    char gets[SLATE_JOURNAL_WORDS];       /**< what the device was to get */
+    char had[SLATE_JOURNAL_WORDS];        /**< and what it had, or "" */
+    bool marked; /**< a mark stands in block 0 meanwhile: the device was set
+                      up anew */
+    uint64_t head_bytes; /**< up to the first record */
+    /** Known once it was checked: */
+    uint64_t blocks;  /**< that are put back */
+    uint64_t between; /**< that are written ahead of them, and do not stay */
+    uint64_t lost;    /**< blocks that could not be read when it was kept: zeros
+                           stand for them */
+    struct slate_record record; /**< the present one */
+    enum slate_status status;   /**< the first failure to read one */
 };
 
 /**
@@ -113,31 +147,30 @@ struct slate_journal {
  * @param journal filled in
  * @param keeper  kept by reference
  * @return SLATE_OK; SLATE_ERR_JOURNAL for what is none, or has a damaged head;
- *         what the keeper says
+ *         SLATE_ERR_JOURNAL_VERSION for one of another version, of which the
+ *         tag, the stamp, the seal and the identity are filled in; what the
+ *         keeper says
  */
 SLATE_MUST_CHECK enum slate_status
 slate_journal_open(struct slate_journal *journal,
                    const struct slate_keeper *keeper);
 
 /**
- * Reads all of a journal: is it whole, and of this draft?
+ * Reads all of a journal: is it whole?
  *
  * @param journal an open one
- * @param draft   as it was restored from the journal
  * @param work    SLATE_WORK_MIN bytes
  * @return SLATE_OK; SLATE_ERR_JOURNAL; what the keeper says
  */
 SLATE_MUST_CHECK enum slate_status
-slate_journal_check(struct slate_journal *journal,
-                    const struct slate_draft *draft, void *work);
+slate_journal_check(struct slate_journal *journal, void *work);
 
 /** Rewinding; placed by the caller. */
 struct slate_rewind {
     struct slate_enact enact; /**< its pass tells the progress of writing */
     struct slate_pass look;   /**< and this one that of looking, ahead of it */
     struct slate_journal *journal;
-    const struct slate_draft *draft;
-    uint64_t replaced; /**< blocks that hold what the draft wrote */
+    uint64_t replaced; /**< blocks that hold what was written then */
     uint64_t changed;  /**< blocks that hold neither that nor what was kept */
     uint64_t first_changed;
 };
@@ -148,19 +181,16 @@ struct slate_rewind {
  *
  * @param rewind     filled in
  * @param journal    an open one that was checked; kept by reference
- * @param draft      of the journal; kept by reference
  * @param media      kept by reference
  * @param work       work buffer, kept by reference
- * @param work_bytes at least slate_draft_work_bytes
- * @return SLATE_OK; as slate_pass_start
+ * @param work_bytes at least SLATE_WORK_MIN, and two blocks
+ * @return SLATE_OK; SLATE_ERR_OTHER_DEVICE, SLATE_ERR_BUFFER
  */
 SLATE_MUST_CHECK enum slate_status
 slate_rewind_begin(struct slate_rewind *rewind, struct slate_journal *journal,
-                   const struct slate_draft *draft, struct slate_media *media,
-                   void *work, size_t work_bytes);
+                   struct slate_media *media, void *work, size_t work_bytes);
 
-/** Looks at one work buffer. Until rewind->look.finished, call it again. A
- * block of a placed file that is not there to be compared counts as changed.
+/** Looks at one work buffer. Until rewind->look.finished, call it again.
  * @return SLATE_OK, SLATE_ERR_NO_DEVICE; what the keeper says */
 SLATE_MUST_CHECK enum slate_status
 slate_rewind_look(struct slate_rewind *rewind);

@@ -89,6 +89,11 @@ enum slate_class {
       "the device was proved to have fewer blocks than it claims")             \
     X(SLATE_ERR_LIVES, SLATE_CLASS_REFUSED, 17,                                \
       "something that is still used stands where it would write")              \
+    X(SLATE_ERR_JOURNAL_VERSION, SLATE_CLASS_REFUSED, 18,                      \
+      "the journal was kept by another version of True Slate")                 \
+    X(SLATE_ERR_DRAFT_REVISION, SLATE_CLASS_REFUSED, 19,                       \
+      "the draft was made by a version of True Slate that writes something "   \
+      "else")                                                                  \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
       "there is no such device or image")                                      \
     X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \

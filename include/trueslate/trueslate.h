@@ -36,6 +36,7 @@
 #include "trueslate/goal.h"
 #include "trueslate/guard.h"
 #include "trueslate/journal.h"
+#include "trueslate/journal_one.h"
 #include "trueslate/layout.h"
 #include "trueslate/ledger.h"
 #include "trueslate/lowlevel.h"

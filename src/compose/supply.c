@@ -45,7 +45,7 @@ void slate_compose_supply(const struct slate_composed *composed,
                           struct slate_supply *supply)
 {
     *supply = (struct slate_supply){composed, composed_next, composed_compose,
-                                    composed_step};
+                                    composed_step, 0};
 }
 
 uint64_t slate_supply_blocks(const struct slate_supply *supply)

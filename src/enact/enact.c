@@ -31,9 +31,11 @@ static enum slate_status prepare(struct slate_enact *enact,
     if (status == SLATE_OK && draft->goal.overwrite.rounds > 0)
         slate_ahead_divide(&enact->reading, &enact->pass, work_bytes);
     SLATE_THEN(status, check_consent(draft, consent));
-    if (status == SLATE_OK && media->read_only && draft->basis.guards == 0)
-        status = SLATE_ERR_PROTECTED;
-    return status;
+    SLATE_TRY(status);
+    enact->switched = draft->switched;
+    memcpy(enact->seal, draft->seal, sizeof enact->seal);
+    return media->read_only && draft->basis.guards == 0 ? SLATE_ERR_PROTECTED
+                                                        : SLATE_OK;
 }
 
 enum slate_status slate_enact_check(struct slate_enact *enact,
@@ -142,13 +144,13 @@ static enum slate_status judge_first(const struct slate_enact *enact)
     bool mark = pass->extent.moment == SLATE_MOMENT_MARK, old;
     uint8_t digest[SLATE_DIGEST_BYTES];
 
-    if (!pass->draft->switched && !mark &&
+    if (!enact->switched && !mark &&
         slate_mark_names(pass->work, pass->media->geometry.block_bytes,
-                         pass->draft->seal))
+                         enact->seal))
         return SLATE_OK;
     slate_enact_digest(pass, digest);
     old = memcmp(digest, enact->first, sizeof digest) == 0;
-    if (mark || pass->draft->switched)
+    if (mark || enact->switched)
         return old ? SLATE_OK : SLATE_ERR_SWAPPED;
     return old ? SLATE_ERR_UNPROVED : SLATE_ERR_SWAPPED;
 }
@@ -175,8 +177,8 @@ static enum slate_status check_medium(struct slate_enact *enact)
  * block 0 anything; where partitions stay, no moment may overtake another. */
 static bool is_border(const struct slate_enact *enact, enum slate_moment moment)
 {
-    return enact->pass.draft->switched ? moment != enact->moment
-                                       : moment == SLATE_MOMENT_COMMIT;
+    return enact->switched ? moment != enact->moment
+                           : moment == SLATE_MOMENT_COMMIT;
 }
 
 /* Where the device clears zeros by itself, more blocks at a time; none, when it
@@ -211,7 +213,7 @@ static enum slate_status do_chunk(struct slate_enact *enact, uint32_t *count)
     else
         status = put_chunk(enact, count);
     enact->moment = pass->extent.moment;
-    if (status == SLATE_OK && pass->extent.first == 0 && pass->draft->switched)
+    if (status == SLATE_OK && pass->extent.first == 0 && enact->switched)
         slate_enact_digest(pass, enact->first); /* as it is from now on */
     if (status == SLATE_OK && (pass->extent.moment == SLATE_MOMENT_MARK ||
                                pass->done + *count == pass->total))

@@ -4,11 +4,11 @@
 #define SLATE_ENACT_ENACT_H
 
 #include "trueslate/enact.h"
-#include "trueslate/journal.h"
+#include "trueslate/journal_one.h"
 
 /* How a journal is laid out (docs/formats.md). */
 
-/* The head. */
+/* The head; up to the time stamp, of every version. */
 enum {
     SLATE_JOURNAL_VERSION_AT = 8,
     SLATE_JOURNAL_BLOCK_AT = 12,
@@ -17,35 +17,103 @@ enum {
     SLATE_JOURNAL_SEAL_AT = 56,
     SLATE_JOURNAL_TAG_AT = 88,
     SLATE_JOURNAL_STAMP_AT = 104,
-    SLATE_JOURNAL_DRAFT_AT = 112,
+    SLATE_JOURNAL_GETS_AT = 112,
+    SLATE_JOURNAL_HAD_AT = 116,
+    SLATE_JOURNAL_FLAGS_AT = 120,
     SLATE_JOURNAL_SUM_AT = 124
 };
 #define SLATE_JOURNAL_MAGIC "TSREWIND"
-#define SLATE_JOURNAL_VERSION 1u
+#define SLATE_JOURNAL_VERSION 2u
+#define SLATE_JOURNAL_MARKED 1u /* of the flags */
 
 /* A record: its head, and its content. */
 enum {
     SLATE_RECORD_KIND_AT = 0,
-    SLATE_RECORD_BYTE_AT = 1,
-    SLATE_RECORD_COUNT_AT = 4,
+    SLATE_RECORD_KEPT_AT = 1,
+    SLATE_RECORD_WRITTEN_AT = 2,
+    SLATE_RECORD_BETWEEN_AT = 3,
+    SLATE_RECORD_KEPT_BYTE_AT = 4,
+    SLATE_RECORD_WRITTEN_BYTE_AT = 5,
+    SLATE_RECORD_STAGE_AT = 6,
     SLATE_RECORD_FIRST_AT = 8,
-    SLATE_RECORD_CONTENT_SUM_AT = 16,
-    SLATE_RECORD_SUM_AT = 20
+    SLATE_RECORD_COUNT_AT = 16,
+    SLATE_RECORD_CONTENT_SUM_AT = 20,
+    SLATE_RECORD_SUM_AT = 28
 };
-#define SLATE_RECORD_HEAD 24u
+#define SLATE_RECORD_HEAD 32u
 
 enum slate_record_kind {
-    SLATE_RECORD_KEPT = 1, /* blocks, as they were */
-    SLATE_RECORD_BYTE,     /* blocks of one byte again and again */
-    SLATE_RECORD_LOST,     /* blocks that could not be read */
-    SLATE_RECORD_END       /* number of records; digest of all ahead of it */
+    SLATE_RECORD_BETWEEN = 1, /* blocks that are written, and do not stay */
+    SLATE_RECORD_BLOCKS,      /* blocks that are put back */
+    SLATE_RECORD_END
 };
 
-/* Blocks as they were, in the order in which they were kept; what stands
- * further ahead is found again from the start. */
-enum slate_status slate_journal_fill(struct slate_journal *journal,
+/* What was there. */
+enum slate_kept_as {
+    SLATE_KEPT_CONTENT, /* blocks, behind all else */
+    SLATE_KEPT_BYTE,    /* one byte again and again */
+    SLATE_KEPT_LOST     /* it could not be read */
+};
+
+/* What the draft writes. */
+enum slate_written_as {
+    SLATE_WRITTEN_BYTE,  /* one byte again and again */
+    SLATE_WRITTEN_CHECKS, /* a checksum of each piece of a block */
+    SLATE_WRITTEN_UNKNOWN /* it is out of a file that is not there any more */
+};
+
+/* A torn write leaves pieces of this size whole. */
+#define SLATE_CHECKED_BYTES 64u
+
+static inline uint32_t slate_piece_check(const uint8_t *piece)
+{
+    return slate_crc32c(UINT32_MAX, piece, SLATE_CHECKED_BYTES);
+}
+
+/* Words of a journal are without these. */
+static inline bool slate_is_control(uint8_t byte)
+{
+    return byte < 0x20 || byte == 0x7F;
+}
+
+/* The end's content: blocks that are put back, that stand in between, that
+ * could not be read; digest of the head, the words, and all heads of records */
+#define SLATE_JOURNAL_END (24u + SLATE_DIGEST_BYTES)
+
+/* Reads the head of a record, and checks it. */
+enum slate_status slate_journal_next(const struct slate_journal *journal,
+                                     uint64_t at, struct slate_record *record,
+                                     uint8_t head[SLATE_RECORD_HEAD]);
+
+/* Blocks of the present record, as they are put back. */
+enum slate_status slate_journal_fill(const struct slate_journal *journal,
                                      uint64_t first, uint32_t count,
                                      uint8_t *data);
+
+/* Takes from the odd pieces of a block of the present record those which hold
+ * what was written, or stood there in between. */
+enum slate_status slate_journal_explain(const struct slate_journal *journal,
+                                        uint64_t lba, const uint8_t *block,
+                                        uint64_t *odd);
+
+/* What a draft writes, in the order in which it is put back. */
+void slate_rewind_order(const struct slate_draft *draft,
+                        struct slate_supply *supply);
+
+/* Blocks of a journal of version 1, in any order. */
+enum slate_status slate_journal_one_fill(struct slate_journal_one *one,
+                                         uint64_t first, uint32_t count,
+                                         uint8_t *data);
+
+/* slate_saving_start with old content from elsewhere; one: NULL, from the
+ * device. */
+enum slate_status slate_saving_begin(struct slate_saving *saving,
+                                     const struct slate_draft *draft,
+                                     const struct slate_journal_words *words,
+                                     struct slate_journal_one *one,
+                                     struct slate_media *media,
+                                     const struct slate_keeper *keeper,
+                                     void *work, size_t work_bytes);
 
 /* Is a device what a draft was made from, or what enacting it has left
  * half-way, or neither? */

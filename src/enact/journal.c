@@ -3,7 +3,6 @@
 #include "enact/enact.h"
 
 #include "base/base.h"
-#include "draft/place/place.h"
 
 static enum slate_status read(const struct slate_journal *journal, uint64_t at,
                               void *bytes, uint32_t count)
@@ -13,37 +12,21 @@ static enum slate_status read(const struct slate_journal *journal, uint64_t at,
 
 static bool is_head(const uint8_t *head)
 {
-    uint32_t block = slate_le32(head + SLATE_JOURNAL_BLOCK_AT);
-
     return memcmp(head, SLATE_JOURNAL_MAGIC, 8) == 0 &&
            slate_le32(head + SLATE_JOURNAL_SUM_AT) ==
                slate_crc32c(UINT32_MAX, head, SLATE_JOURNAL_SUM_AT) &&
-           slate_le32(head + SLATE_JOURNAL_VERSION_AT) ==
-               SLATE_JOURNAL_VERSION &&
-           slate_is_block_size(block) &&
+           slate_is_block_size(slate_le32(head + SLATE_JOURNAL_BLOCK_AT)) &&
            head[SLATE_JOURNAL_TAG_AT + SLATE_TAG_ROOM - 1] == 0;
 }
 
 _Static_assert(SLATE_JOURNAL_TAG_AT + SLATE_TAG_ROOM <= SLATE_JOURNAL_STAMP_AT,
                "a tag has its place in a journal's head");
 
-static void rewind_records(struct slate_journal *journal)
+/* What heads of every version have. */
+static void take_head(struct slate_journal *journal, const uint8_t *head)
 {
-    journal->at = journal->draft_at + journal->draft_bytes + 4;
-    journal->count = journal->done = 0;
-}
-
-enum slate_status slate_journal_open(struct slate_journal *journal,
-                                     const struct slate_keeper *keeper)
-{
-    uint8_t head[SLATE_JOURNAL_HEAD];
     const uint8_t *stamp = head + SLATE_JOURNAL_STAMP_AT;
 
-    memset(journal, 0, sizeof *journal);
-    journal->keeper = keeper;
-    SLATE_TRY(read(journal, 0, head, sizeof head));
-    if (!is_head(head))
-        return SLATE_ERR_JOURNAL;
     journal->block_bytes = slate_le32(head + SLATE_JOURNAL_BLOCK_AT);
     journal->block_count = slate_le64(head + SLATE_JOURNAL_BLOCKS_AT);
     memcpy(journal->identity, head + SLATE_JOURNAL_IDENTITY_AT,
@@ -52,199 +35,263 @@ enum slate_status slate_journal_open(struct slate_journal *journal,
     memcpy(journal->tag, head + SLATE_JOURNAL_TAG_AT, SLATE_TAG_ROOM);
     journal->stamp = (struct slate_stamp){
         slate_le16(stamp), stamp[2], stamp[3], stamp[4], stamp[5], stamp[6]};
-    journal->draft_at = SLATE_JOURNAL_HEAD;
-    journal->draft_bytes = slate_le32(head + SLATE_JOURNAL_DRAFT_AT);
-    rewind_records(journal);
-    return SLATE_OK;
 }
 
-/* The next record; its head has to be whole, and its content is left to be
- * read. */
-static enum slate_status next_record(struct slate_journal *journal,
-                                     uint32_t *content_sum)
+/* Words that can be printed as they are. */
+static bool are_words(const char *words, uint32_t bytes)
 {
-    uint8_t head[SLATE_RECORD_HEAD];
-
-    SLATE_TRY(read(journal, journal->at, head, sizeof head));
-    if (slate_le32(head + SLATE_RECORD_SUM_AT) !=
-        slate_crc32c(UINT32_MAX, head, SLATE_RECORD_SUM_AT))
-        return SLATE_ERR_JOURNAL;
-    journal->kind = head[SLATE_RECORD_KIND_AT];
-    journal->byte = head[SLATE_RECORD_BYTE_AT];
-    journal->first = slate_le64(head + SLATE_RECORD_FIRST_AT);
-    journal->count = slate_le32(head + SLATE_RECORD_COUNT_AT);
-    journal->done = 0;
-    journal->data = journal->at + SLATE_RECORD_HEAD;
-    journal->at = journal->data;
-    if (journal->kind == SLATE_RECORD_KEPT)
-        journal->at += (uint64_t)journal->count * journal->block_bytes;
-    *content_sum = slate_le32(head + SLATE_RECORD_CONTENT_SUM_AT);
-    return journal->kind >= SLATE_RECORD_KEPT &&
-                   journal->kind <= SLATE_RECORD_END
-               ? SLATE_OK
-               : SLATE_ERR_JOURNAL;
-}
-
-/* Adds so many bytes of the journal to a digest and a checksum. */
-static enum slate_status add(const struct slate_journal *journal, uint64_t at,
-                             uint64_t bytes, struct slate_sha256 *sha,
-                             uint32_t *sum, uint8_t *work)
-{
-    while (bytes > 0) {
-        uint32_t part =
-            bytes < SLATE_WORK_MIN ? (uint32_t)bytes : SLATE_WORK_MIN;
-        SLATE_TRY(read(journal, at, work, part));
-        slate_sha256_add(sha, work, part);
-        *sum = slate_crc32c(*sum, work, part);
-        at += part;
-        bytes -= part;
-    }
-    return SLATE_OK;
-}
-
-/* What has been kept, beside what the draft writes: the same blocks, in the
- * same order. */
-struct beside {
-    struct slate_supply supply;
-    struct slate_walk walk;
-    struct slate_extent extent;
-};
-
-static bool goes_beside(struct beside *beside, uint64_t first, uint64_t count)
-{
-    while (count > 0) {
-        uint64_t part;
-
-        if (beside->extent.count == 0 &&
-            !beside->supply.next(beside->supply.context, &beside->walk,
-                                 &beside->extent))
+    for (uint32_t i = 0; i < bytes; i++) {
+        if (slate_is_control((uint8_t)words[i]))
             return false;
-        part = beside->extent.count < count ? beside->extent.count : count;
-        if (beside->extent.first != first)
-            return false;
-        beside->extent.first += part;
-        beside->extent.count -= part;
-        first += part;
-        count -= part;
     }
     return true;
 }
 
-static bool is_at_end(struct beside *beside)
+/* Words, and the sum behind them. */
+static enum slate_status read_words(struct slate_journal *journal,
+                                    char words[SLATE_JOURNAL_WORDS],
+                                    uint32_t bytes)
 {
-    return beside->extent.count == 0 &&
-           !beside->supply.next(beside->supply.context, &beside->walk,
-                                &beside->extent);
-}
+    uint8_t sum[4];
 
-static enum slate_status check_end(const struct slate_journal *journal,
-                                   uint64_t records, struct slate_sha256 *sha)
-{
-    uint8_t digest[SLATE_DIGEST_BYTES], kept[SLATE_DIGEST_BYTES];
-    enum slate_status status = read(journal, journal->data, kept, sizeof kept);
-
-    slate_sha256_end(sha, digest);
-    SLATE_TRY(status);
-    return journal->first == records && memcmp(kept, digest, sizeof digest) == 0
+    if (bytes >= SLATE_JOURNAL_WORDS)
+        return SLATE_ERR_JOURNAL;
+    SLATE_TRY(read(journal, journal->head_bytes, words, bytes));
+    SLATE_TRY(read(journal, journal->head_bytes + bytes, sum, sizeof sum));
+    words[bytes] = '\0';
+    journal->head_bytes += bytes + sizeof sum;
+    return slate_le32(sum) == slate_crc32c(UINT32_MAX, words, bytes) &&
+                   are_words(words, bytes)
                ? SLATE_OK
                : SLATE_ERR_JOURNAL;
 }
 
-static enum slate_status check_records(struct slate_journal *journal,
-                                       struct beside *beside,
-                                       struct slate_sha256 *sha, uint8_t *work)
+enum slate_status slate_journal_open(struct slate_journal *journal,
+                                     const struct slate_keeper *keeper)
 {
-    for (uint64_t records = 0;; records++) {
-        uint64_t head = journal->at;
-        uint32_t wanted, sum = UINT32_MAX;
-        enum slate_status status = next_record(journal, &wanted);
+    uint8_t head[SLATE_JOURNAL_HEAD];
 
-        SLATE_TRY(status);
-        if (journal->kind == SLATE_RECORD_END)
-            return is_at_end(beside) ? check_end(journal, records, sha)
-                                     : SLATE_ERR_JOURNAL;
-        if (!goes_beside(beside, journal->first, journal->count))
-            return SLATE_ERR_JOURNAL;
-        journal->lost +=
-            journal->kind == SLATE_RECORD_LOST ? journal->count : 0;
-        status = add(journal, head, SLATE_RECORD_HEAD, sha, &sum, work);
-        sum = UINT32_MAX;
-        SLATE_THEN(status, add(journal, journal->data,
-                               journal->at - journal->data, sha, &sum, work));
-        if (status == SLATE_OK && sum != wanted)
-            status = SLATE_ERR_JOURNAL;
-        SLATE_TRY(status);
-    }
-}
-
-enum slate_status slate_journal_check(struct slate_journal *journal,
-                                      const struct slate_draft *draft,
-                                      void *work)
-{
-    struct beside beside = {{0}, {0}, {0}};
-    struct slate_sha256 sha;
-    uint32_t sum = UINT32_MAX;
-    enum slate_status status;
-
-    if (memcmp(journal->seal, draft->seal, SLATE_DIGEST_BYTES) != 0 ||
-        memcmp(journal->identity, draft->basis.identity, SLATE_DIGEST_BYTES) !=
-            0 ||
-        journal->block_bytes != draft->basis.geometry.block_bytes)
+    memset(journal, 0, sizeof *journal);
+    journal->keeper = keeper;
+    SLATE_TRY(read(journal, 0, head, sizeof head));
+    if (!is_head(head))
         return SLATE_ERR_JOURNAL;
-    slate_draft_supply(draft, true, &beside.supply);
-    slate_sha256_start(&sha);
-    rewind_records(journal);
-    journal->lost = 0;
-    status = add(journal, 0, journal->at, &sha, &sum, work);
-    SLATE_THEN(status, check_records(journal, &beside, &sha, work));
-    rewind_records(journal);
-    return status;
+    take_head(journal, head);
+    if (slate_le32(head + SLATE_JOURNAL_VERSION_AT) != SLATE_JOURNAL_VERSION)
+        return SLATE_ERR_JOURNAL_VERSION;
+    journal->marked =
+        (slate_le32(head + SLATE_JOURNAL_FLAGS_AT) & SLATE_JOURNAL_MARKED) != 0;
+    journal->head_bytes = SLATE_JOURNAL_HEAD;
+    SLATE_TRY(read_words(journal, journal->gets,
+                         slate_le32(head + SLATE_JOURNAL_GETS_AT)));
+    return read_words(journal, journal->had,
+                      slate_le32(head + SLATE_JOURNAL_HAD_AT));
 }
 
-/* Goes to the record that holds a block, and to the block in it. */
-static enum slate_status seek(struct slate_journal *journal, uint64_t lba)
+/* Bytes of the checks of a record's blocks. */
+static uint64_t check_bytes(const struct slate_journal *journal, uint64_t count)
 {
-    bool again = false;
-    uint32_t sum;
+    return count * (journal->block_bytes / SLATE_CHECKED_BYTES) * 4;
+}
 
-    while (lba < journal->first || lba >= journal->first + journal->count) {
-        SLATE_TRY(next_record(journal, &sum));
-        if (journal->kind == SLATE_RECORD_END) {
-            if (again)
-                return SLATE_ERR_JOURNAL; /* it is nowhere */
-            again = true;
-            rewind_records(journal);
-            journal->first = 0;
-        }
-    }
-    journal->done = (uint32_t)(lba - journal->first);
+static uint64_t content_bytes(const struct slate_journal *journal,
+                              const struct slate_record *record)
+{
+    uint64_t blocks = (uint64_t)record->count * journal->block_bytes;
+    uint64_t checks = check_bytes(journal, record->count);
+
+    if (record->kind == SLATE_RECORD_END)
+        return SLATE_JOURNAL_END;
+    if (record->kind == SLATE_RECORD_BETWEEN)
+        return blocks;
+    return (record->written == SLATE_WRITTEN_CHECKS ? checks : 0) +
+           (record->between != 0 ? checks : 0) +
+           (record->kept == SLATE_KEPT_CONTENT ? blocks : 0);
+}
+
+/* Of blocks of the device, and no more of them than a window holds. */
+static bool is_possible(const struct slate_journal *journal,
+                        const struct slate_record *record)
+{
+    if (record->kind == SLATE_RECORD_END)
+        return true;
+    return (record->kind == SLATE_RECORD_BETWEEN ||
+            record->kind == SLATE_RECORD_BLOCKS) &&
+           record->kept <= SLATE_KEPT_LOST &&
+           record->written <= SLATE_WRITTEN_UNKNOWN && record->between <= 1 &&
+           record->stage < SLATE_MOMENTS && record->count > 0 &&
+           record->first < journal->block_count &&
+           record->count <= journal->block_count - record->first &&
+           (record->count == 1 ||
+            content_bytes(journal, record) <= SLATE_RECORD_MOST);
+}
+
+enum slate_status slate_journal_next(const struct slate_journal *journal,
+                                     uint64_t at, struct slate_record *record,
+                                     uint8_t head[SLATE_RECORD_HEAD])
+{
+    SLATE_TRY(read(journal, at, head, SLATE_RECORD_HEAD));
+    if (slate_le32(head + SLATE_RECORD_SUM_AT) !=
+        slate_crc32c(UINT32_MAX, head, SLATE_RECORD_SUM_AT))
+        return SLATE_ERR_JOURNAL;
+    *record = (struct slate_record){
+        .at = at,
+        .data = at + SLATE_RECORD_HEAD,
+        .first = slate_le64(head + SLATE_RECORD_FIRST_AT),
+        .count = slate_le32(head + SLATE_RECORD_COUNT_AT),
+        .sum = slate_le32(head + SLATE_RECORD_CONTENT_SUM_AT),
+        .kind = head[SLATE_RECORD_KIND_AT],
+        .kept = head[SLATE_RECORD_KEPT_AT],
+        .written = head[SLATE_RECORD_WRITTEN_AT],
+        .between = head[SLATE_RECORD_BETWEEN_AT],
+        .kept_byte = head[SLATE_RECORD_KEPT_BYTE_AT],
+        .written_byte = head[SLATE_RECORD_WRITTEN_BYTE_AT],
+        .stage = head[SLATE_RECORD_STAGE_AT]};
+    if (!is_possible(journal, record))
+        return SLATE_ERR_JOURNAL;
+    record->end = record->data + content_bytes(journal, record);
     return SLATE_OK;
 }
 
-enum slate_status slate_journal_fill(struct slate_journal *journal,
+static enum slate_status check_content(const struct slate_journal *journal,
+                                       const struct slate_record *record,
+                                       uint8_t *work)
+{
+    uint32_t sum = UINT32_MAX;
+
+    for (uint64_t at = record->data; at < record->end;) {
+        uint64_t left = record->end - at;
+        uint32_t part = left < SLATE_WORK_MIN ? (uint32_t)left : SLATE_WORK_MIN;
+
+        SLATE_TRY(read(journal, at, work, part));
+        sum = slate_crc32c(sum, work, part);
+        at += part;
+    }
+    return sum == record->sum ? SLATE_OK : SLATE_ERR_JOURNAL;
+}
+
+/* What the end counts, and the digest of all heads. */
+static enum slate_status check_end(const struct slate_journal *journal,
+                                   const struct slate_record *end,
+                                   uint64_t records, struct slate_sha256 *sha)
+{
+    uint8_t kept[SLATE_JOURNAL_END], digest[SLATE_DIGEST_BYTES];
+
+    slate_sha256_end(sha, digest);
+    SLATE_TRY(read(journal, end->data, kept, sizeof kept));
+    return end->first == records && end->count == 0 &&
+                   slate_le64(kept) == journal->blocks &&
+                   slate_le64(kept + 8) == journal->between &&
+                   slate_le64(kept + 16) == journal->lost &&
+                   memcmp(kept + 24, digest, sizeof digest) == 0
+               ? SLATE_OK
+               : SLATE_ERR_JOURNAL;
+}
+
+static void count(struct slate_journal *journal,
+                  const struct slate_record *record)
+{
+    if (record->kind == SLATE_RECORD_BETWEEN)
+        journal->between += record->count;
+    else
+        journal->blocks += record->count;
+    if (record->kept == SLATE_KEPT_LOST)
+        journal->lost += record->count;
+}
+
+enum slate_status slate_journal_check(struct slate_journal *journal, void *work)
+{
+    uint8_t head[SLATE_RECORD_HEAD];
+    struct slate_record *record = &journal->record;
+    struct slate_sha256 sha;
+    uint64_t at = journal->head_bytes;
+
+    journal->blocks = journal->between = journal->lost = 0;
+    slate_sha256_start(&sha);
+    for (uint64_t done = 0; done < at;) { /* head and words */
+        uint32_t part =
+            at - done < SLATE_WORK_MIN ? (uint32_t)(at - done) : SLATE_WORK_MIN;
+
+        SLATE_TRY(read(journal, done, work, part));
+        slate_sha256_add(&sha, work, part);
+        done += part;
+    }
+    for (uint64_t records = 0;; records++, at = record->end) {
+        SLATE_TRY(slate_journal_next(journal, at, record, head));
+        SLATE_TRY(check_content(journal, record, work));
+        if (record->kind == SLATE_RECORD_END)
+            return check_end(journal, record, records, &sha);
+        slate_sha256_add(&sha, head, sizeof head);
+        count(journal, record);
+    }
+}
+
+enum slate_status slate_journal_fill(const struct slate_journal *journal,
                                      uint64_t first, uint32_t count,
                                      uint8_t *data)
 {
-    while (count > 0) {
-        enum slate_status status = seek(journal, first);
-        uint32_t part = journal->count - journal->done;
-        uint32_t bytes;
+    const struct slate_record *record = &journal->record;
+    uint32_t bytes = count * journal->block_bytes;
+    bool content = record->kind == SLATE_RECORD_BETWEEN ||
+                   record->kept == SLATE_KEPT_CONTENT;
 
-        SLATE_TRY(status);
-        part = part < count ? part : count;
-        bytes = part * journal->block_bytes;
-        if (journal->kind == SLATE_RECORD_KEPT)
-            status = read(journal,
-                          journal->data +
-                              (uint64_t)journal->done * journal->block_bytes,
-                          data, bytes);
-        else
-            memset(data, journal->byte, bytes);
-        SLATE_TRY(status);
-        journal->done += part;
-        first += part;
-        count -= part;
-        data += bytes;
+    if (first < record->first || first - record->first > record->count ||
+        count > record->count - (first - record->first))
+        return SLATE_ERR_INTERNAL;
+    if (content) /* it stands last */
+        return read(journal,
+                    record->end - (record->count - (first - record->first)) *
+                                      (uint64_t)journal->block_bytes,
+                    data, bytes);
+    memset(data, record->kept == SLATE_KEPT_BYTE ? record->kept_byte : 0,
+           bytes);
+    return SLATE_OK;
+}
+
+/* Are pieces of a block what checks say? Takes these from the odd ones. */
+static enum slate_status explain(const struct slate_journal *journal,
+                                 uint64_t at, uint64_t index,
+                                 const uint8_t *block, uint64_t *odd)
+{
+    uint8_t check[SLATE_BLOCK_MAX / SLATE_CHECKED_BYTES * 4];
+    uint32_t pieces = journal->block_bytes / SLATE_CHECKED_BYTES;
+
+    SLATE_TRY(
+        read(journal, at + check_bytes(journal, index), check, pieces * 4));
+    for (uint32_t i = 0; i < pieces; i++) {
+        if (slate_le32(check + i * 4) ==
+            slate_piece_check(block + i * SLATE_CHECKED_BYTES))
+            *odd &= ~((uint64_t)1 << i);
     }
     return SLATE_OK;
+}
+
+static void explain_byte(const struct slate_journal *journal,
+                         const uint8_t *block, uint8_t byte, uint64_t *odd)
+{
+    for (uint32_t i = 0; i < journal->block_bytes / SLATE_CHECKED_BYTES; i++) {
+        const uint8_t *piece = block + i * SLATE_CHECKED_BYTES;
+
+        if (piece[0] == byte &&
+            memcmp(piece, piece + 1, SLATE_CHECKED_BYTES - 1) == 0)
+            *odd &= ~((uint64_t)1 << i);
+    }
+}
+
+enum slate_status slate_journal_explain(const struct slate_journal *journal,
+                                        uint64_t lba, const uint8_t *block,
+                                        uint64_t *odd)
+{
+    const struct slate_record *record = &journal->record;
+    uint64_t index = lba - record->first, at = record->data;
+
+    if (record->written == SLATE_WRITTEN_BYTE) {
+        explain_byte(journal, block, record->written_byte, odd);
+    } else if (record->written == SLATE_WRITTEN_CHECKS) {
+        SLATE_TRY(explain(journal, at, index, block, odd));
+        at += check_bytes(journal, record->count);
+    }
+    return record->between != 0 && *odd != 0
+               ? explain(journal, at, index, block, odd)
+               : SLATE_OK;
 }

@@ -1,186 +1,134 @@
 /* SPDX-License-Identifier: MIT */
-/* Putting back what a draft has replaced: the same walk, with what was kept as
- * its content. On a device that was set up anew the draft's own mark stands in
- * block 0 meanwhile; where partitions stay, a table of these alone; a change in
- * place is gone back over from its end. */
+/* Putting back what was replaced: a journal's records one after the other, as
+ * they stand in it. */
 
 #include "base/base.h"
 #include "enact/enact.h"
 #include "pass/pass.h"
 
-/* Where partitions stay, and none went, the old table is that of these alone:
- * it comes first. */
-static bool table_first(const struct slate_draft *draft)
-{
-    return draft->switched && !draft->drops;
-}
-
-static bool is_table(const struct slate_extent *extent)
-{
-    return extent->moment >= SLATE_MOMENT_TABLE_COPY;
-}
-
-/* The walk of the draft, twice: the table, then all else. */
-static bool next_table_first(const struct slate_draft *draft,
-                             struct slate_walk *walk,
-                             struct slate_extent *extent)
-{
-    for (;;) {
-        bool second = walk->moment >= SLATE_MOMENTS;
-        struct slate_walk inner = *walk;
-
-        inner.moment -= second ? SLATE_MOMENTS : 0;
-        if (slate_draft_next(draft, &inner, extent)) {
-            *walk = inner;
-            walk->moment += second ? SLATE_MOMENTS : 0;
-            if (is_table(extent) != second)
-                return true;
-        } else if (second) {
-            return false;
-        } else {
-            *walk = (struct slate_walk){.moment = SLATE_MOMENTS};
-        }
-    }
-}
-
-/* What is changed in place goes back the way it came: the last moment first,
- * so that the device passes through the same states. */
-static bool next_backwards(const struct slate_draft *draft,
-                           struct slate_walk *walk, struct slate_extent *extent)
-{
-    for (; walk->moment < SLATE_MOMENTS; walk->moment++) {
-        struct slate_walk inner = *walk;
-        uint32_t moment = SLATE_MOMENTS - 1 - walk->moment;
-
-        inner.moment = moment;
-        if (slate_draft_next(draft, &inner, extent) &&
-            extent->moment == (enum slate_moment)moment) {
-            inner.moment = walk->moment;
-            *walk = inner;
-            return true;
-        }
-        walk->index = 0;
-        walk->at = 0;
-    }
-    return false;
-}
-
-/* All that the draft writes, its mark and the tables in between included. */
+/* The next record, as an extent. A journal was checked, but its place may fail
+ * meanwhile: then there is no next one, and its status tells. */
 static bool next(const void *context, struct slate_walk *walk,
                  struct slate_extent *extent)
 {
-    const struct slate_draft *draft =
-        ((const struct slate_rewind *)context)->draft;
-    bool more = slate_draft_is_change(draft)
-                    ? next_backwards(draft, walk, extent)
-                : table_first(draft) ? next_table_first(draft, walk, extent)
-                                     : slate_draft_next(draft, walk, extent);
+    struct slate_journal *journal =
+        ((const struct slate_rewind *)context)->journal;
+    struct slate_record *record = &journal->record;
+    uint8_t head[SLATE_RECORD_HEAD];
 
-    extent->zero = false;
-    return more;
+    if (journal->status == SLATE_OK)
+        journal->status = slate_journal_next(
+            journal, walk->at == 0 ? journal->head_bytes : walk->at, record,
+            head);
+    if (journal->status != SLATE_OK || record->kind == SLATE_RECORD_END)
+        return false;
+    walk->at = record->end;
+    *extent = (struct slate_extent){.first = record->first,
+                                    .count = record->count,
+                                    .moment = (enum slate_moment)record->stage};
+    return true;
+}
+
+/* The same without what stands in between only. */
+static bool next_kept(const void *context, struct slate_walk *walk,
+                      struct slate_extent *extent)
+{
+    const struct slate_journal *journal =
+        ((const struct slate_rewind *)context)->journal;
+
+    while (next(context, walk, extent)) {
+        if (journal->record.kind == SLATE_RECORD_BLOCKS)
+            return true;
+    }
+    return false;
 }
 
 static enum slate_status compose(const void *context,
                                  const struct slate_extent *extent,
                                  uint64_t first, uint32_t count, void *data)
 {
-    const struct slate_rewind *rewind = context;
-
-    return extent->moment <= SLATE_MOMENT_DROP
-               ? slate_draft_compose(rewind->draft, extent, first, count, data)
-               : slate_journal_fill(rewind->journal, first, count, data);
+    (void)extent;
+    return slate_journal_fill(((const struct slate_rewind *)context)->journal,
+                              first, count, data);
 }
 
 static const char *step(const void *context, const struct slate_extent *extent)
 {
-    const struct slate_rewind *rewind = context;
+    const struct slate_journal *journal =
+        ((const struct slate_rewind *)context)->journal;
 
-    return extent->moment <= SLATE_MOMENT_DROP
-               ? slate_draft_step(rewind->draft, extent)
-               : "put back what was there";
+    (void)extent;
+    if (journal->record.kind != SLATE_RECORD_BETWEEN)
+        return "put back what was there";
+    return journal->marked ? "put the unfinished mark in block 0"
+                           : "take what goes out of the table";
+}
+
+static enum slate_status begin(struct slate_rewind *rewind,
+                               struct slate_pass *pass, bool kept,
+                               struct slate_media *media, void *work,
+                               size_t work_bytes)
+{
+    const struct slate_journal *journal = rewind->journal;
+    const struct slate_supply supply = {
+        rewind, kept ? next_kept : next, compose, step,
+        journal->blocks + (kept ? 0 : journal->between)};
+
+    return slate_pass_begin(pass, &supply, media, work, work_bytes);
 }
 
 enum slate_status slate_rewind_begin(struct slate_rewind *rewind,
                                      struct slate_journal *journal,
-                                     const struct slate_draft *draft,
                                      struct slate_media *media, void *work,
                                      size_t work_bytes)
 {
-    if (rewind == NULL || journal == NULL || draft == NULL)
+    if (rewind == NULL || journal == NULL || media == NULL)
         return SLATE_ERR_ARGUMENT;
     memset(rewind, 0, sizeof *rewind);
     rewind->journal = journal;
-    rewind->draft = draft;
-    return slate_pass_start(&rewind->look, draft, media, work, work_bytes,
-                            true);
+    journal->status = SLATE_OK;
+    if (memcmp(media->digest, journal->identity, SLATE_DIGEST_BYTES) != 0 ||
+        media->geometry.block_bytes != journal->block_bytes ||
+        media->geometry.block_count != journal->block_count)
+        return SLATE_ERR_OTHER_DEVICE;
+    return begin(rewind, &rewind->look, true, media, work, work_bytes);
 }
 
-/* Takes from the bytes that are odd those which are as in the other buffer. */
-static void explain(const struct slate_pass *look, const uint8_t *block,
-                    uint8_t odd[SLATE_BLOCK_MAX / 8])
+static uint64_t all_pieces(const struct slate_pass *look)
+{
+    uint32_t pieces = look->media->geometry.block_bytes / SLATE_CHECKED_BYTES;
+
+    return pieces < 64 ? ((uint64_t)1 << pieces) - 1 : UINT64_MAX;
+}
+
+/* Pieces of a block that are not as they were. */
+static uint64_t odd_pieces(const struct slate_pass *look, const uint8_t *block)
 {
     uint32_t bytes = look->media->geometry.block_bytes;
+    uint64_t odd = 0;
 
-    if (memcmp(block, look->scratch, bytes) == 0) { /* as a rule */
-        memset(odd, 0, bytes / 8);
-        return;
+    if (memcmp(block, look->scratch, bytes) == 0) /* as a rule */
+        return 0;
+    for (uint32_t at = 0; at < bytes; at += SLATE_CHECKED_BYTES) {
+        if (memcmp(block + at, look->scratch + at, SLATE_CHECKED_BYTES) != 0)
+            odd |= (uint64_t)1 << at / SLATE_CHECKED_BYTES;
     }
-    for (uint32_t i = 0; i < bytes; i++) {
-        if (block[i] == look->scratch[i])
-            odd[i / 8] &= (uint8_t) ~(1u << i % 8);
-    }
+    return odd;
 }
 
-static bool is_explained(const struct slate_pass *look, const uint8_t *odd)
-{
-    for (uint32_t i = 0; i < look->media->geometry.block_bytes / 8; i++) {
-        if (odd[i] != 0)
-            return false;
-    }
-    return true;
-}
-
-/* As the draft composes a block for a part: what it ends as, or its mark, or
- * the table without what goes. */
-static enum slate_status explain_by(struct slate_rewind *rewind, uint32_t part,
-                                    uint64_t lba, const uint8_t *block,
-                                    uint8_t odd[SLATE_BLOCK_MAX / 8])
-{
-    struct slate_pass *look = &rewind->look;
-    struct slate_extent extent = look->extent;
-    enum slate_status status;
-
-    extent.zero = extent.zero && part == extent.part;
-    extent.part = part;
-    status = slate_draft_compose(rewind->draft, &extent, lba, 1, look->scratch);
-    if (status == SLATE_OK)
-        explain(look, block, odd);
-    return status == SLATE_ERR_SOURCE ? SLATE_OK : status;
-}
-
-/* A torn write leaves some bytes of each. */
+/* A torn write leaves some pieces of each. */
 static enum slate_status look_at(struct slate_rewind *rewind, uint64_t lba,
                                  const uint8_t *block)
 {
     struct slate_pass *look = &rewind->look;
-    const struct slate_draft *draft = rewind->draft;
-    uint8_t odd[SLATE_BLOCK_MAX / 8];
-    enum slate_status status =
-        slate_journal_fill(rewind->journal, lba, 1, look->scratch);
+    uint64_t odd;
 
-    memset(odd, 0xFF, sizeof odd);
-    if (status == SLATE_OK)
-        explain(look, block, odd);
-    if (status != SLATE_OK || is_explained(look, odd))
-        return status;
-    status = explain_by(rewind, look->extent.part, lba, block, odd);
-    if (status == SLATE_OK && lba == 0 && !draft->switched)
-        status = explain_by(rewind, SLATE_PART_MARK, lba, block, odd);
-    if (status == SLATE_OK && draft->drops &&
-        look->extent.part == SLATE_PART_TABLE)
-        status = explain_by(rewind, SLATE_PART_DROPPED, lba, block, odd);
-    SLATE_TRY(status);
-    if (is_explained(look, odd))
+    SLATE_TRY(slate_journal_fill(rewind->journal, lba, 1, look->scratch));
+    odd = odd_pieces(look, block);
+    if (odd == 0)
+        return SLATE_OK;
+    SLATE_TRY(slate_journal_explain(rewind->journal, lba, block, &odd));
+    if ((odd & all_pieces(look)) == 0)
         rewind->replaced++;
     else if (rewind->changed++ == 0)
         rewind->first_changed = lba;
@@ -214,8 +162,9 @@ enum slate_status slate_rewind_look(struct slate_rewind *rewind)
     if (look->status != SLATE_OK || look->finished)
         return look->status;
     count = slate_pass_chunk(look);
-    if (count == 0)
-        return SLATE_OK;
+    look->status = rewind->journal->status;
+    if (count == 0 || look->status != SLATE_OK)
+        return look->status;
     look->status = look_chunk(rewind, count);
     if (look->status == SLATE_OK)
         slate_pass_advance(look, count);
@@ -245,14 +194,13 @@ enum slate_status slate_rewind_start(struct slate_rewind *rewind,
                                      bool anyway)
 {
     const struct slate_pass *look = &rewind->look;
+    const struct slate_journal *journal = rewind->journal;
     struct slate_enact *enact = &rewind->enact;
-    const struct slate_supply supply = {rewind, next, compose, step};
-    uint32_t block_bytes = look->media->geometry.block_bytes;
-    size_t bytes = (size_t)look->work_blocks * 2 * block_bytes;
-    enum slate_status status;
+    size_t bytes =
+        (size_t)look->work_blocks * 2 * look->media->geometry.block_bytes;
 
     if (agreed == NULL || agreed->consent == NULL ||
-        !slate_same_text(agreed->consent, rewind->draft->basis.tag))
+        !slate_same_text(agreed->consent, journal->tag))
         return SLATE_ERR_CONSENT;
     if (look->media->read_only)
         return SLATE_ERR_PROTECTED;
@@ -261,9 +209,10 @@ enum slate_status slate_rewind_start(struct slate_rewind *rewind,
     if (rewind->changed == 0 && rewind->replaced == 0)
         return SLATE_ERR_ALREADY;
     memset(enact, 0, sizeof *enact);
-    status =
-        slate_pass_begin(&enact->pass, &supply, look->media, look->work, bytes);
-    enact->pass.draft = rewind->draft;
+    enact->switched = !journal->marked;
+    memcpy(enact->seal, journal->seal, sizeof enact->seal);
     enact->resumed = true; /* what is back already is left alone */
-    return status == SLATE_OK ? enter(rewind, agreed) : status;
+    SLATE_TRY(
+        begin(rewind, &enact->pass, false, look->media, look->work, bytes));
+    return enter(rewind, agreed);
 }

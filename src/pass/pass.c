@@ -31,7 +31,8 @@ enum slate_status slate_pass_begin(struct slate_pass *pass,
         pass->work_blocks > media->largest_transfer)
         pass->work_blocks = media->largest_transfer; /* one goes on meanwhile */
     pass->scratch = pass->work + (size_t)pass->work_blocks * block_bytes;
-    pass->total = slate_supply_blocks(supply);
+    pass->total =
+        supply->blocks > 0 ? supply->blocks : slate_supply_blocks(supply);
     pass->finished = pass->total == 0;
     return SLATE_OK;
 }

@@ -51,6 +51,9 @@ bool durable_write(const char *path, const void *data, size_t length);
 /* Takes a file away for good; its folder is made durable. */
 void durable_remove(const char *path);
 
+/* Gives a file another name in the same folder, in place of what has it. */
+void durable_rename(const char *path, const char *name);
+
 /* Is there anything of this name? */
 bool durable_exists(const char *path);
 
@@ -289,6 +292,7 @@ struct options {
     bool unheld;       /* what no partition holds is overwritten */
     bool anyway;       /* what was written since is lost */
     bool drop;         /* journals are let go of */
+    bool compare;      /* and compared with their devices */
     bool writes;       /* a scan writes, and restores */
     bool full;         /* every block is written and read back */
     bool whole_drive;  /* also where that reaches all namespaces */

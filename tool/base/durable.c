@@ -130,6 +130,12 @@ void durable_remove(const char *path)
         sync_folder(path);
 }
 
+void durable_rename(const char *path, const char *name)
+{
+    if (rename(path, name) == 0)
+        sync_folder(name);
+}
+
 bool durable_exists(const char *path)
 {
     struct stat about;

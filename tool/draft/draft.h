@@ -309,10 +309,6 @@ bool unfinished_path(const struct target *target,
                      const uint8_t seal[SLATE_DIGEST_BYTES], char *path,
                      size_t room);
 
-/* Where the files of the kept draft come from whose mark the device bears; ""
- * where it places none, or is not kept. */
-void unfinished_files(const struct target *target, char *path, size_t room);
-
 /* Is one of the kept drafts unfinished on the device, though no mark can be
  * read, since block 0 cannot, or the draft changes it in place? Then the facts,
  * which are there, say so. Says nothing. */

@@ -21,18 +21,6 @@ void unfinished_drop(const struct target *target,
         durable_remove(path);
 }
 
-void unfinished_files(const struct target *target, char *path, size_t room)
-{
-    struct slate_draft *draft = drafted_new();
-    char kept[STATE_PATH_ROOM], address[ADDRESS_ROOM];
-
-    path[0] = '\0';
-    if (unfinished_path(target, target->facts.mark.seal, kept, sizeof kept) &&
-        draft_file_read(kept, draft, address) == SLATE_OK)
-        snprintf(path, room, "%s", drafted_path(draft));
-    drafted_free(draft);
-}
-
 /* Block 0 comes first, so it is noted first. */
 static bool is_first_unread(const struct slate_facts *facts)
 {

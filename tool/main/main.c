@@ -197,15 +197,20 @@ static const struct verb verbs[] = {
      "Restores what a draft has replaced, byte for byte, out of the JOURNAL "
      "that was kept ahead of its first write; also where that was cut short. "
      "DEVICE has to be named where the tag does not tell: for images. Refused "
-     "where the device has been used since.\vExample:\n  trueslate rewind "
+     "where the device has been used since, and where a newer journal of it "
+     "has "
+     "to be rewound first. Only a journal of an earlier version needs the "
+     "placed "
+     "files, by --files, to know them again.\vExample:\n  trueslate rewind "
      "TARUK-47-3f8a12c09b77d1e4 --consent TARUK-47",
      verb_rewind},
     {"journals", "[JOURNAL...]",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_SEVERAL, TAKES_DROP),
      "what can be put back",
-     "Lists the journals that were kept: of which device, when, before what, "
-     "how large, and whether it can be rewound still. A tag lists those of one "
-     "device.\vExample:\n  trueslate journals TARUK-47",
+     "Lists the journals that were kept, the newest first: of which device, "
+     "when, before what, how large; with --compare whether each can be rewound "
+     "still. A tag lists those of one device.\vExample:\n  trueslate journals "
+     "TARUK-47",
      verb_journals},
     {"release", "DEVICE", TAKES(TAKES_BENCH, TAKES_BLOCK_SIZE),
      "unmount a device and dissolve what is stacked on it",

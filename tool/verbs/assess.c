@@ -16,13 +16,13 @@ static void tell_halfway(const struct target *target)
     printf("\nTo go on with it:\n  trueslate enact %s%s\n",
            plain_word(target->halfway), target->also);
     if (target->undoing[0] != '\0')
-        journals_tell(target->undoing, target, "");
+        journals_tell(target->undoing, target);
 }
 
 /* Both ways out of a renewal that is unfinished. */
 static void tell_unfinished(const struct target *target)
 {
-    char path[STATE_PATH_ROOM], files[PATH_MAX];
+    char path[STATE_PATH_ROOM];
 
     if (target->halfway[0] != '\0') {
         tell_halfway(target);
@@ -32,10 +32,8 @@ static void tell_unfinished(const struct target *target)
            target->also);
     if (state_path(target->media.tag, target->facts.mark.seal, JOURNAL_ENDING,
                    path, sizeof path) &&
-        durable_exists(path)) {
-        unfinished_files(target, files, sizeof files);
-        journals_tell(path, target, files);
-    }
+        durable_exists(path))
+        journals_tell(path, target);
 }
 
 /* What keeps more than the remedy of the finding does. */

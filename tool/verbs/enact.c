@@ -100,7 +100,7 @@ static void tell(const struct undertaking *work)
     overwriting_tell(&draft->goal.overwrite, draft, &work->enact, NULL);
     printf("\nTo prove it:\n  trueslate prove %s%s\n",
            plain_word(work->options->operand), work->target->also);
-    journals_tell(work->journal, work->target, drafted_path(draft));
+    journals_tell(work->journal, work->target);
 }
 
 int verb_enact(const struct options *options)

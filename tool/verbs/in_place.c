@@ -51,5 +51,5 @@ void in_place_tell(const struct undertaking *work)
 {
     tell_enacted(work->draft, &work->enact);
     tell_proved(work->draft, &work->prove);
-    journals_tell(work->journal, work->target, "");
+    journals_tell(work->journal, work->target);
 }

@@ -12,11 +12,14 @@
 
 /* What a journal is still good for. */
 enum use {
+    USE_KEPT,      /* it was not compared */
+    USE_REWOUND,   /* it has been rewound: no device is compared with it */
     USE_REWIND,    /* the device holds what the draft wrote */
     USE_AS_BEFORE, /* the device is as it was */
     USE_CHANGED,   /* it was used since */
     USE_AWAY,      /* it is not attached, or an image */
     USE_BUSY,      /* it cannot be looked at */
+    USE_OTHER,     /* another version's draft is needed for it */
     USE_DAMAGED    /* the journal is */
 };
 
@@ -24,17 +27,22 @@ static const struct {
     const char *name, *words;
     enum paint paint;
 } uses[] = {
+    {"kept", "kept; --compare tells whether it can be rewound still",
+     PAINT_PLAIN},
+    {"rewound", "has been rewound; it goes with the next change", PAINT_PLAIN},
     {"rewind", "can be rewound", PAINT_GOOD},
     {"as-before", "the device is as it was then", PAINT_PLAIN},
     {"changed", "the device has been used since", PAINT_BAD},
     {"away", "the device is not attached, or is an image", PAINT_PLAIN},
     {"busy", "the device cannot be looked at now", PAINT_PLAIN},
+    {"other-version", "rewind it with the version that kept it", PAINT_BAD},
     {"damaged", "damaged", PAINT_BAD},
 };
 
 struct listed {
     struct loaded *loaded;
     enum use use;
+    bool checked;     /* all of it was read */
     uint64_t changed; /* blocks */
     off_t bytes;
     char when[32]; /* "2031-05-07 14:21" */
@@ -45,9 +53,8 @@ static enum use compare(struct loaded *loaded, struct target *target,
 {
     struct slate_rewind rewind;
     struct progress progress;
-    enum slate_status status =
-        slate_rewind_begin(&rewind, &loaded->journal, loaded->draft,
-                           &target->media, target->work, WORK_BYTES);
+    enum slate_status status = slate_rewind_begin(
+        &rewind, &loaded->journal, &target->media, target->work, WORK_BYTES);
 
     progress_begin(&progress, "Comparing");
     if (status == SLATE_OK)
@@ -68,7 +75,14 @@ static enum use find_use(const struct options *options, struct listed *listed)
     enum use use = USE_AWAY;
 
     if (loaded->status != SLATE_OK)
-        return USE_DAMAGED;
+        return loaded->status == SLATE_ERR_DRAFT_VERSION ||
+                       loaded->status == SLATE_ERR_DRAFT_REVISION
+                   ? USE_OTHER
+                   : USE_DAMAGED;
+    if (journals_is_rewound(loaded->path))
+        return USE_REWOUND;
+    if (!options->compare)
+        return USE_KEPT;
     if (target_try(&target, loaded->journal.tag, options->bench, 0) ==
             SLATE_OK &&
         memcmp(target.media.digest, loaded->journal.identity,
@@ -84,28 +98,29 @@ static void list_one(const char *path, const struct options *options,
     struct stat about = {0};
     struct tm when;
 
-    listed->loaded = journals_load(path);
+    listed->loaded = journals_load(path, options->compare, NULL);
     if (stat(path, &about) == 0 && localtime_r(&about.st_mtime, &when) != NULL)
         strftime(listed->when, sizeof listed->when, "%Y-%m-%d %H:%M", &when);
     listed->bytes = about.st_size;
+    listed->checked = options->compare && listed->loaded->status == SLATE_OK;
     listed->use = find_use(options, listed);
 }
 
 static void tell_one(const struct listed *listed, const char *ahead)
 {
     const struct loaded *loaded = listed->loaded;
-    char name[STATE_PATH_ROOM], size[SLATE_SIZE_TEXT], what[200];
+    char name[STATE_PATH_ROOM], size[SLATE_SIZE_TEXT];
 
     journals_name(loaded->path, name);
     slate_size_decimal((uint64_t)listed->bytes, size);
     fputs(ahead, stdout);
     painted(PAINT_STRONG, "%s", plain_word(name));
     printf("  kept %s, %s\n", listed->when, size);
-    if (loaded->status == SLATE_OK) {
-        draft_words(loaded->draft, what, sizeof what);
-        print_line("Of", PAINT_PLAIN, "%s, before it got %s",
-                   loaded->journal.tag, what);
-    }
+    if (loaded->status == SLATE_OK)
+        print_line("Of", PAINT_PLAIN, "%s, before it got %s%s%s",
+                   loaded->journal.tag, loaded->journal.gets,
+                   loaded->journal.had[0] == '\0' ? "" : "; it had ",
+                   loaded->journal.had);
     if (listed->use == USE_DAMAGED)
         print_line("State", uses[listed->use].paint, "%s", loaded->why);
     else if (listed->use == USE_CHANGED)
@@ -120,21 +135,22 @@ static void tell_one(const struct listed *listed, const char *ahead)
 static json_t *report_one(const struct listed *listed)
 {
     const struct loaded *loaded = listed->loaded;
-    char name[STATE_PATH_ROOM], what[200] = "";
+    char name[STATE_PATH_ROOM];
     bool good = loaded->status == SLATE_OK;
 
     journals_name(loaded->path, name);
-    if (good)
-        draft_words(loaded->draft, what, sizeof what);
     return report_pack(
-        "{s:o, s:o, s:s, s:I, s:s, s:s, s:s, s:o, s:I}", "name",
+        "{s:o, s:o, s:s, s:I, s:s, s:s, s:s, s:s, s:o, s:o}", "name",
         report_shown(name), "path", report_shown(loaded->path), "kept",
         listed->when, "bytes", (json_int_t)listed->bytes, "state",
         uses[listed->use].name, "tag", good ? loaded->journal.tag : "",
-        "before", what, "seal",
+        "before", good ? loaded->journal.gets : "", "had",
+        good ? loaded->journal.had : "", "seal",
         good ? report_hex(loaded->journal.seal, SLATE_DIGEST_BYTES)
              : json_null(),
-        "blocks_unread", (json_int_t)loaded->journal.lost);
+        "blocks_unread",
+        listed->checked ? json_integer((json_int_t)loaded->journal.lost)
+                        : json_null());
 }
 
 /* Those that are named, or all of our own place; of a device by its tag. */
@@ -165,7 +181,7 @@ static int find_all(const struct options *options, struct state_files *files)
 /* In our own place one may be damaged from its first byte on. */
 static bool is_journal(const char *path)
 {
-    struct loaded *loaded = journals_load(path);
+    struct loaded *loaded = journals_load(path, false, NULL);
     char name[STATE_PATH_ROOM];
     bool is = loaded->journal.block_bytes > 0;
 
@@ -194,29 +210,54 @@ static int drop(const struct state_files *files, const struct options *options)
     return 0;
 }
 
-static int list(const struct state_files *files, const struct options *options)
+/* What has to be put back first stands first. */
+static int newest_first(const void *one, const void *other)
+{
+    const struct timespec *a = &((const struct listed *)one)->loaded->kept;
+    const struct timespec *b = &((const struct listed *)other)->loaded->kept;
+
+    return a->tv_sec != b->tv_sec
+               ? (a->tv_sec < b->tv_sec) - (a->tv_sec > b->tv_sec)
+               : (a->tv_nsec < b->tv_nsec) - (a->tv_nsec > b->tv_nsec);
+}
+
+static void tell_all(const struct listed *listed, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        tell_one(&listed[i], i == 0 ? "" : "\n");
+    if (count == 0)
+        puts("No journals are kept.");
+}
+
+static int report_all(const struct listed *listed, size_t count)
 {
     json_t *reports = report_made(json_array());
 
-    progress_catch_interrupts();
-    for (uint32_t i = 0; i < files->count; i++) {
-        struct listed listed = {0};
+    for (size_t i = 0; i < count; i++)
+        json_array_append_new(reports, report_one(&listed[i]));
+    return report_print(report_pack(
+        "{s:s, s:o}", "shape", "trueslate.journals/2", "journals", reports));
+}
 
-        list_one(files->path[i], options, &listed);
-        if (options->json)
-            json_array_append_new(reports, report_one(&listed));
-        else
-            tell_one(&listed, i == 0 ? "" : "\n");
-        journals_unload(listed.loaded);
-    }
-    if (!options->json && files->count == 0)
-        puts("No journals are kept.");
+static int list(const struct state_files *files, const struct options *options)
+{
+    struct listed *listed = calloc(files->count + 1, sizeof *listed);
+    int code = 0;
+
+    if (listed == NULL)
+        return fail(SLATE_ERR_INTERNAL, "out of memory");
+    progress_catch_interrupts();
+    for (size_t i = 0; i < files->count; i++)
+        list_one(files->path[i], options, &listed[i]);
+    qsort(listed, files->count, sizeof *listed, newest_first);
     if (options->json)
-        return report_print(report_pack("{s:s, s:o}", "shape",
-                                        "trueslate.journals/1", "journals",
-                                        reports));
-    json_decref(reports);
-    return 0;
+        code = report_all(listed, files->count);
+    else
+        tell_all(listed, files->count);
+    for (size_t i = 0; i < files->count; i++)
+        journals_unload(listed[i].loaded);
+    free(listed);
+    return code;
 }
 
 int verb_journals(const struct options *options)

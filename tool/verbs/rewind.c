@@ -58,8 +58,7 @@ static int look(struct rewinding *work)
     progress_catch_interrupts();
     progress_begin(&progress, "Comparing");
     status = slate_rewind_begin(&work->rewind, &work->loaded->journal,
-                                work->loaded->draft, &target->media,
-                                target->work, WORK_BYTES);
+                                &target->media, target->work, WORK_BYTES);
     if (status == SLATE_OK)
         status = slate_rewind_find(&work->rewind, progress_step, &progress);
     progress_end(&progress);
@@ -85,12 +84,24 @@ static int refuse(const struct rewinding *work)
     return fail(
         SLATE_ERR_USED,
         "%s has been used since: %llu blocks, the first is %llu, hold neither "
-        "what was written nor what was kept; to lose that, add --anyway%s",
+        "what was written nor what was kept; to lose that, add --anyway",
         work->target.address, (unsigned long long)rewind->changed,
-        (unsigned long long)rewind->first_changed,
-        work->loaded->draft->files.count > 0 && work->options->files == NULL
-            ? "; where the placed files are, --files FOLDER tells"
-            : "");
+        (unsigned long long)rewind->first_changed);
+}
+
+/* What came last goes back first. */
+static int refuse_older(struct rewinding *work)
+{
+    char newer[STATE_PATH_ROOM], name[STATE_PATH_ROOM];
+
+    if (other_blocks(work) == 0 ||
+        !journals_newer(work->loaded, &work->target, newer))
+        return 0;
+    journals_name(newer, name);
+    return fail(SLATE_ERR_USED,
+                "%s: a newer journal of it is in force: rewind %s first, then "
+                "this one",
+                work->target.address, plain_word(name));
 }
 
 static void tell_loss(const struct rewinding *work)
@@ -106,36 +117,37 @@ static void tell_loss(const struct rewinding *work)
     print_line("Is lost", PAINT_BAD,
                "what was written since to %llu blocks of these",
                (unsigned long long)work->rewind.changed);
-    if (slate_draft_is_change(work->loaded->draft))
-        return;
-    loss_of(&work->target, work->loaded->draft, &loss);
+    if (!work->loaded->journal.marked)
+        return; /* beside what stays */
+    loss_of(&work->target, NULL, &loss);
     for (uint32_t i = 0; i < loss.count; i++)
         print_line("", PAINT_BAD, "%s", loss.line[i]);
 }
 
 static void tell_before(const struct rewinding *work)
 {
-    const struct slate_draft *draft = work->loaded->draft;
-    uint32_t block_bytes = draft->basis.geometry.block_bytes;
-    char name[STATE_PATH_ROOM], what[200];
+    const struct slate_journal *journal = &work->loaded->journal;
+    uint32_t block_bytes = journal->block_bytes;
+    char name[STATE_PATH_ROOM];
 
     view_device(&work->target);
     putchar('\n');
     view_content(&work->target.facts);
     journals_name(work->loaded->path, name);
-    draft_words(draft, what, sizeof what);
     print_line("Journal", PAINT_PLAIN, "%s: as it was before it got %s", name,
-               what);
+               journal->gets);
+    if (journal->had[0] != '\0')
+        print_line("It had", PAINT_PLAIN, "%s", journal->had);
     print_line("Puts back", PAINT_GOOD,
                "%llu blocks, %s, that are not as they were",
                (unsigned long long)other_blocks(work),
                in_both(other_blocks(work) * block_bytes).words);
-    if (work->loaded->journal.lost > 0)
+    if (journal->lost > 0)
         print_line("But", PAINT_BAD,
                    "%llu block%s could not be read when what was there was "
                    "kept: zeros are put back there",
-                   (unsigned long long)work->loaded->journal.lost,
-                   work->loaded->journal.lost == 1 ? "" : "s");
+                   (unsigned long long)journal->lost,
+                   journal->lost == 1 ? "" : "s");
     tell_loss(work);
 }
 
@@ -172,7 +184,7 @@ static int pass_the_door(struct rewinding *work)
         .target = &work->target,
         .loss = "What is there now will be replaced.",
         .shown = true,
-        .ends = unfinished_is(&work->target, work->loaded->draft->seal),
+        .ends = unfinished_is(&work->target, work->loaded->journal.seal),
         .ready = compare_anew,
         .context = work};
     int code = door_agree(&passage);
@@ -210,8 +222,10 @@ static int prove(struct rewinding *work)
             SLATE_ERR_UNPROVED, "%s: %llu block%s not what was put back",
             work->target.address, (unsigned long long)other_blocks(work),
             other_blocks(work) == 1 ? " is" : "s are");
-    if (code == 0)
-        unfinished_drop(&work->target, work->loaded->draft->seal);
+    if (code == 0) {
+        unfinished_drop(&work->target, work->loaded->journal.seal);
+        journals_rest(work->loaded->path);
+    }
     return code == 0 ? target_look(&work->target) : code;
 }
 
@@ -263,11 +277,10 @@ static int find_out(struct rewinding *work)
     if (loaded->status != SLATE_OK)
         return fail(loaded->status, "%s: %s",
                     plain_word(work->options->operand), loaded->why);
-    if (work->options->files != NULL)
-        folder_at(loaded->draft, work->options->files);
     code = open_device(work);
     THEN(code, target_look(&work->target));
     THEN(code, look(work));
+    THEN(code, refuse_older(work));
     if (code == 0 && !work->options->json && other_blocks(work) > 0)
         tell_before(work);
     return code == 0 ? refuse(work) : code;
@@ -301,13 +314,15 @@ int verb_rewind(const struct options *options)
         return fail(
             SLATE_ERR_ARGUMENT,
             "rewind: JOURNAL is missing; 'trueslate journals' lists them");
-    work.loaded = journals_load(options->operand);
+    work.loaded = journals_load(options->operand, true, options->files);
     code = find_out(&work);
     done = code == 0 && other_blocks(&work) == 0;
-    if (done)
-        unfinished_drop(&work.target, work.loaded->draft->seal);
-    else
+    if (done) {
+        unfinished_drop(&work.target, work.loaded->journal.seal);
+        journals_rest(work.loaded->path);
+    } else {
         THEN(code, go_back(&work));
+    }
     if (code == 0 && options->json)
         code = report_result(&work);
     else if (code == 0 && done)

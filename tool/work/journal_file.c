@@ -4,6 +4,7 @@
 #include "work/work.h"
 
 #include <errno.h>
+#include <fcntl.h>
 #include <unistd.h>
 
 #define PIECE (JOURNAL_WINDOW / 2)
@@ -24,12 +25,45 @@ static enum slate_status failed(struct journal_file *journal)
                                                        : SLATE_ERR_KEEPER;
 }
 
+#define SAMPLES 4096u
+
+/* Noise does not become smaller, and takes long: by how often bytes repeat in a
+ * sample. */
+static bool is_noise(const uint8_t *bytes, uint32_t count)
+{
+    uint32_t seen[256] = {0}, every = count / SAMPLES;
+    uint64_t repeats = 0;
+
+    if (every == 0)
+        return false;
+    for (uint32_t i = 0; i < SAMPLES; i++)
+        seen[bytes[(size_t)i * every]]++;
+    for (uint32_t i = 0; i < 256; i++)
+        repeats += (uint64_t)seen[i] * seen[i];
+    return repeats < (uint64_t)SAMPLES * SAMPLES / 256 * 5 / 4;
+}
+
+/* What is short goes as what came ahead of it. */
+static bool set_level(struct journal_file *journal, const void *bytes,
+                      uint32_t count)
+{
+    bool stores = count < SAMPLES ? journal->stores : is_noise(bytes, count);
+
+    if (stores == journal->stores)
+        return true;
+    journal->stores = stores;
+    return gzsetparams(journal->gz, stores ? Z_NO_COMPRESSION : Z_BEST_SPEED,
+                       Z_DEFAULT_STRATEGY) == Z_OK;
+}
+
 static enum slate_status append(void *context, const void *bytes,
                                 uint32_t count)
 {
     struct journal_file *journal = context;
 
     errno = 0;
+    if (!set_level(journal, bytes, count))
+        return failed(journal);
     return gzwrite(journal->gz, bytes, count) == (int)count ? SLATE_OK
                                                             : failed(journal);
 }
@@ -42,7 +76,8 @@ static enum slate_status sync_file(void *context)
 
     errno = 0;
     journal->gz = NULL;
-    if (gzclose(gz) != Z_OK || !durable_finish(&journal->file))
+    if (gzclose(gz) != Z_OK ||
+        (!journal->is_aside && !durable_finish(&journal->file)))
         return failed(journal);
     return SLATE_OK;
 }
@@ -103,6 +138,8 @@ static enum slate_status read_file(void *context, uint64_t at, void *bytes,
 
 static void begin(struct journal_file *journal)
 {
+    journal->is_aside = false;
+    journal->stores = false;
     journal->keeper =
         (struct slate_keeper){journal, append, sync_file, read_file};
     journal->file.begun = false;
@@ -112,13 +149,9 @@ static void begin(struct journal_file *journal)
     journal->count = 0;
 }
 
-bool journal_file_create(struct journal_file *journal, const char *path)
+/* Takes the descriptor; -1: errno tells why there is none. */
+static bool write_to(struct journal_file *journal, int descriptor)
 {
-    int descriptor = -1;
-
-    begin(journal);
-    if (durable_begin(&journal->file, path))
-        descriptor = dup(journal->file.descriptor);
     if (descriptor >= 0)
         journal->gz = gzdopen(descriptor, "wb1"); /* fast rather than small */
     if (journal->gz != NULL)
@@ -126,7 +159,55 @@ bool journal_file_create(struct journal_file *journal, const char *path)
     (void)failed(journal);
     if (descriptor >= 0)
         close(descriptor);
+    return false;
+}
+
+bool journal_file_create(struct journal_file *journal, const char *path)
+{
+    bool begun;
+
+    begin(journal);
+    begun = durable_begin(&journal->file, path);
+    if (write_to(journal, begun ? dup(journal->file.descriptor) : -1))
+        return true;
     durable_abandon(&journal->file);
+    return false;
+}
+
+/* Where journals are is room for another one. */
+static int open_aside(void)
+{
+    char path[STATE_PATH_ROOM];
+    int descriptor;
+
+    if (!state_folder(path, sizeof path - 16))
+        snprintf(path, sizeof path, "/tmp");
+    strcat(path, "/aside.XXXXXX");
+    descriptor = mkostemp(path, O_CLOEXEC);
+    if (descriptor >= 0)
+        unlink(path);
+    return descriptor;
+}
+
+bool journal_file_create_aside(struct journal_file *journal)
+{
+    begin(journal);
+    journal->aside = open_aside();
+    journal->is_aside = journal->aside >= 0;
+    return write_to(journal, journal->is_aside ? dup(journal->aside) : -1);
+}
+
+bool journal_file_reopen(struct journal_file *journal)
+{
+    int descriptor = journal->aside;
+
+    begin(journal);
+    if (lseek(descriptor, 0, SEEK_SET) == 0)
+        journal->gz = gzdopen(descriptor, "rb");
+    if (journal->gz != NULL)
+        return true;
+    (void)failed(journal);
+    close(descriptor);
     return false;
 }
 
@@ -155,5 +236,8 @@ void journal_file_close(struct journal_file *journal)
     if (journal->gz != NULL)
         (void)gzclose(journal->gz);
     journal->gz = NULL;
+    if (journal->is_aside)
+        close(journal->aside);
+    journal->is_aside = false;
     durable_abandon(&journal->file);
 }

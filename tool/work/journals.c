@@ -5,6 +5,7 @@
 #include "draft/draft.h"
 #include "term/term.h"
 #include "device/device.h"
+#include "view/view.h"
 
 static uint64_t replaced_bytes(const struct slate_draft *draft)
 {
@@ -49,8 +50,10 @@ static bool is_of(const char *path, const struct slate_draft *draft)
 {
     struct journal_file *file = malloc(sizeof *file);
     struct slate_journal journal;
-    bool same = file != NULL && journal_file_open(file, path) &&
-                slate_journal_open(&journal, &file->keeper) == SLATE_OK &&
+    enum slate_status status = file != NULL && journal_file_open(file, path)
+                                   ? slate_journal_open(&journal, &file->keeper)
+                                   : SLATE_ERR_KEEPER;
+    bool same = (status == SLATE_OK || status == SLATE_ERR_JOURNAL_VERSION) &&
                 memcmp(journal.seal, draft->seal, SLATE_DIGEST_BYTES) == 0;
 
     if (file != NULL)
@@ -94,6 +97,8 @@ static int fail_keeping(const struct journal_file *file, const char *path,
             "interrupted ahead of the first write; nothing was written");
     if (is_pulled(status, media))
         return fail(status, SAY_PULLED "; nothing was written");
+    if (status == SLATE_ERR_SOURCE)
+        return folder_fail(saving->pass.draft, status);
     if (file->why[0] == '\0')
         return fail_with_fault(status, media,
                                "what will be replaced cannot be read, nothing "
@@ -105,9 +110,27 @@ static int fail_keeping(const struct journal_file *file, const char *path,
         plain_word(path), file->why);
 }
 
-static int save_to(const char *path, struct target *target,
-                   struct slate_draft *draft, const struct slate_bytes *stored)
+/* What it gets, and what it had. */
+struct kept_words {
+    char gets[SLATE_JOURNAL_WORDS], had[SLATE_JOURNAL_WORDS];
+};
+
+static struct slate_journal_words words_for(const struct target *target,
+                                            const struct slate_draft *draft,
+                                            struct kept_words *told)
 {
+    struct slate_text text = SLATE_TEXT(told->had);
+
+    draft_words(draft, told->gets, sizeof told->gets);
+    content_words(target, &text);
+    return (struct slate_journal_words){told->gets, told->had};
+}
+
+static int save_to(const char *path, struct target *target,
+                   const struct slate_draft *draft)
+{
+    struct kept_words told;
+    const struct slate_journal_words words = words_for(target, draft, &told);
     struct journal_file *file = malloc(sizeof *file);
     struct slate_saving saving = {.pass = {.media = &target->media}};
     enum slate_status status = SLATE_ERR_KEEPER;
@@ -119,7 +142,7 @@ static int save_to(const char *path, struct target *target,
     progress_catch_interrupts();
     progress_begin(&progress, "Keeping what is there");
     if (journal_file_create(file, path))
-        status = slate_saving_start(&saving, draft, stored, &target->media,
+        status = slate_saving_start(&saving, draft, &words, &target->media,
                                     &file->keeper, target->work, WORK_BYTES);
     if (status == SLATE_OK)
         status = slate_saving_run(&saving, progress_step, &progress);
@@ -130,14 +153,22 @@ static int save_to(const char *path, struct target *target,
     return code;
 }
 
+/* What was rewound is needed by nobody once something new is begun. */
+static void tidy(const struct target *target)
+{
+    struct state_files files = {0};
+
+    if (state_find(&files, target->media.tag, REWOUND_ENDING)) {
+        for (uint32_t i = 0; i < files.count; i++)
+            durable_remove(files.path[i]);
+    }
+    state_forget(&files);
+}
+
 int journals_keep(const struct options *options, struct target *target,
                   struct slate_draft *draft, bool resumed,
                   char path[STATE_PATH_ROOM])
 {
-    struct slate_bytes stored = {NULL, 0, 0};
-    size_t used = 0;
-    int code;
-
     path[0] = '\0';
     if (why_not(options, draft) != NULL)
         return 0;
@@ -152,17 +183,8 @@ int journals_keep(const struct options *options, struct target *target,
         return 0;
     }
     TRY(find_place(options, target, draft, path));
-    if (slate_draft_store(draft, NULL, 0, &used) == SLATE_ERR_BUFFER)
-        stored.byte = malloc(used);
-    if (stored.byte == NULL ||
-        slate_draft_store(draft, stored.byte, used, &used) != SLATE_OK) {
-        free(stored.byte);
-        return fail(SLATE_ERR_INTERNAL, "out of memory");
-    }
-    stored.count = stored.room = (uint32_t)used;
-    code = save_to(path, target, draft, &stored);
-    free(stored.byte);
-    return code;
+    tidy(target);
+    return save_to(path, target, draft);
 }
 
 void journals_name(const char *path, char name[STATE_PATH_ROOM])
@@ -179,10 +201,11 @@ void journals_name(const char *path, char name[STATE_PATH_ROOM])
         strcmp(path + length - tail, JOURNAL_ENDING) == 0)
         snprintf(name, STATE_PATH_ROOM, "%.*s", (int)(length - front - tail),
                  path + front);
+    if (journals_is_rewound(path) && name[0] != '/')
+        name[strlen(name) - (strlen(REWOUND_ENDING) - tail)] = '\0';
 }
 
-void journals_tell(const char *path, const struct target *target,
-                   const char *files)
+void journals_tell(const char *path, const struct target *target)
 {
     char name[STATE_PATH_ROOM];
 
@@ -190,102 +213,46 @@ void journals_tell(const char *path, const struct target *target,
         return;
     journals_name(path, name);
     printf("\nTo put back what was there before:\n  trueslate rewind "
-           "%s%s%s%s%s%s\n",
+           "%s%s%s%s\n",
            plain_word(name), target->is_file ? " " : "",
-           target->is_file ? target->name : "",
-           files[0] == '\0' ? "" : " --files ",
-           files[0] == '\0' ? "" : plain_word(files), target->also);
+           target->is_file ? target->name : "", target->also);
 }
 
 bool journals_find(const char *word, char path[STATE_PATH_ROOM])
 {
+    static const char *const endings[] = {JOURNAL_ENDING, REWOUND_ENDING};
     char folder[4000];
 
     snprintf(path, STATE_PATH_ROOM, "%s", word);
     if (durable_exists(path))
         return true;
-    return strchr(word, '/') == NULL && state_folder(folder, sizeof folder) &&
-           snprintf(path, STATE_PATH_ROOM, "%s/%s" JOURNAL_ENDING, folder,
-                    word) < STATE_PATH_ROOM &&
-           durable_exists(path);
-}
-
-static enum slate_status restore(struct loaded *loaded)
-{
-    const struct slate_journal *journal = &loaded->journal;
-    uint8_t *stored = malloc((size_t)journal->draft_bytes + 1);
-    enum slate_status status =
-        stored == NULL
-            ? SLATE_ERR_INTERNAL
-            : loaded->file.keeper.read(&loaded->file, journal->draft_at, stored,
-                                       journal->draft_bytes);
-
-    if (status == SLATE_OK)
-        status =
-            slate_draft_restore(loaded->draft, stored, journal->draft_bytes);
-    /* what a sound one holds takes less; the counts of others may be anything
-     */
-    while (status == SLATE_ERR_ROOM &&
-           loaded->draft->room.bytes / 8 <= journal->draft_bytes) {
-        drafted_enlarge(loaded->draft);
-        status =
-            slate_draft_restore(loaded->draft, stored, journal->draft_bytes);
+    if (strchr(word, '/') != NULL || !state_folder(folder, sizeof folder))
+        return false;
+    for (uint32_t i = 0; i < sizeof endings / sizeof endings[0]; i++) {
+        if (snprintf(path, STATE_PATH_ROOM, "%s/%s%s", folder, word,
+                     endings[i]) < STATE_PATH_ROOM &&
+            durable_exists(path))
+            return true;
     }
-    free(stored);
-    return status == SLATE_ERR_ROOM ? SLATE_ERR_DRAFT_DAMAGED : status;
+    return false;
 }
 
-/* What is no journal, or a damaged one, can be anything. */
-#define DRAFT_BYTES_MOST 67108864u
-
-static enum slate_status check(struct loaded *loaded)
+bool journals_is_rewound(const char *path)
 {
-    struct slate_journal *journal = &loaded->journal;
-    uint8_t work[SLATE_WORK_MIN];
-    enum slate_status status;
+    size_t length = strlen(path), tail = strlen(REWOUND_ENDING);
 
-    if (!journal_file_open(&loaded->file, loaded->path))
-        return SLATE_ERR_KEEPER;
-    status = slate_journal_open(journal, &loaded->file.keeper);
-    if (status == SLATE_OK && journal->draft_bytes > DRAFT_BYTES_MOST)
-        status = SLATE_ERR_JOURNAL;
-    if (status == SLATE_OK)
-        status = restore(loaded);
-    return status == SLATE_OK
-               ? slate_journal_check(journal, loaded->draft, work)
-               : status;
+    return length > tail && strcmp(path + length - tail, REWOUND_ENDING) == 0;
 }
 
-struct loaded *journals_load(const char *word)
+void journals_rest(const char *path)
 {
-    struct loaded *loaded = calloc(1, sizeof *loaded);
+    char name[STATE_PATH_ROOM], rested[STATE_PATH_ROOM];
 
-    if (loaded == NULL)
-        exit(fail(SLATE_ERR_INTERNAL, "out of memory"));
-    loaded->draft = drafted_new();
-    if (!journals_find(word, loaded->path)) {
-        loaded->status = SLATE_ERR_ARGUMENT;
-        snprintf(loaded->why, sizeof loaded->why,
-                 "there is no such journal; 'trueslate journals' lists them");
-        return loaded;
-    }
-    loaded->status = check(loaded);
-    if (loaded->status == SLATE_OK)
-        return loaded;
-    if (loaded->status == SLATE_ERR_KEEPER && loaded->file.why[0] != '\0')
-        snprintf(loaded->why, sizeof loaded->why, "%s", loaded->file.why);
-    else
-        snprintf(loaded->why, sizeof loaded->why, "%s%s%s",
-                 slate_status_sentence(loaded->status),
-                 loaded->file.why[0] == '\0' ? "" : ": ", loaded->file.why);
-    return loaded;
-}
-
-void journals_unload(struct loaded *loaded)
-{
-    if (loaded == NULL)
-        return;
-    journal_file_close(&loaded->file);
-    drafted_free(loaded->draft);
-    free(loaded);
+    journals_name(path, name);
+    if (strcmp(name, path) == 0 || journals_is_rewound(path))
+        return; /* it is not in our own place, or rests */
+    if (snprintf(rested, sizeof rested, "%.*s" REWOUND_ENDING,
+                 (int)(strlen(path) - strlen(JOURNAL_ENDING)),
+                 path) < (int)sizeof rested)
+        durable_rename(path, rested);
 }

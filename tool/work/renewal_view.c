@@ -95,8 +95,7 @@ void renewal_tell(const struct renewal *renewal)
     renewal_words(renewal, words, sizeof words);
     print_line("Done", PAINT_GOOD, "%s", words);
     tell_users(&renewal->target);
-    journals_tell(renewal->work.journal, &renewal->target,
-                  drafted_path(renewal->work.draft));
+    journals_tell(renewal->work.journal, &renewal->target);
 }
 
 static json_t *totals_report(const struct slate_draft *draft)

@@ -139,11 +139,15 @@ json_t *erasing_report(const struct erasing *erasing);
 
 /* Where the tool keeps a journal: a file, compressed by zlib. */
 
-#define JOURNAL_WINDOW 262144u
+/* A record is within reach from any place in it. */
+#define JOURNAL_WINDOW 2097152u
 
 struct journal_file {
     struct slate_keeper keeper;
     struct durable file; /* while it is written */
+    bool is_aside;       /* of no name, while it is written: */
+    int aside;           /* its descriptor */
+    bool stores;         /* what comes does not become smaller */
     gzFile gz;           /* NULL: closed */
     char why[160];       /* of the first failure */
     uint64_t at;         /* byte of the journal where the window begins */
@@ -155,6 +159,10 @@ struct journal_file {
  * before. False: why tells. Close it either way. */
 bool journal_file_create(struct journal_file *journal, const char *path);
 
+/* Begins one in a file of no name, and once it has been synced, opens it. */
+bool journal_file_create_aside(struct journal_file *journal);
+bool journal_file_reopen(struct journal_file *journal);
+
 /* Opens one; what is not compressed is read as well. */
 bool journal_file_open(struct journal_file *journal, const char *path);
 
@@ -164,6 +172,8 @@ void journal_file_close(struct journal_file *journal);
 /* The journals that the tool keeps ahead of writing: where, when, which. */
 
 #define JOURNAL_ENDING ".journal"
+/* One that was rewound rests until its device is changed anew. */
+#define REWOUND_ENDING ".rewound" JOURNAL_ENDING
 
 /* What a draft replaces is kept by default up to so many bytes. */
 #define JOURNAL_MOST 2147483648u
@@ -180,26 +190,44 @@ int journals_keep(const struct options *options, struct target *target,
                   char path[STATE_PATH_ROOM]);
 
 /* Tells how what was kept is put back. */
-void journals_tell(const char *path, const struct target *target,
-                   const char *files);
+void journals_tell(const char *path, const struct target *target);
 
-/* A journal that was read: whole, and with its draft. */
+/* A journal that was read. One of version 1 is made into a present one, in a
+ * file of no name: what stands in it is as it was. */
 struct loaded {
     char path[STATE_PATH_ROOM];
     struct journal_file file;
     struct slate_journal journal;
-    struct slate_draft *draft;
+    struct timespec kept;     /* when, by its folder */
     enum slate_status status; /* what became of it; else SLATE_OK */
     char why[300];            /* one sentence on that */
 };
 
-/* Loads a file, or one of our own place by its name. Running out of memory ends
- * the program; unload it in every case. */
-struct loaded *journals_load(const char *word);
+/* Loads a file, or one of our own place by its name: its head, or all of it,
+ * which is checked then. files: where those are that one of version 1 needs to tell
+ * what it wrote, or NULL. Running out of memory ends the program; unload it in
+ * every case. */
+struct loaded *journals_load(const char *word, bool whole, const char *files);
 void journals_unload(struct loaded *loaded);
+
+/* Makes a journal of version 1, which is open, into a present one, which is
+ * open then. */
+enum slate_status journals_convert(struct journal_file *file,
+                                   struct slate_journal *journal,
+                                   const char *files);
 
 /* Where a journal is: a file as it is named, or one of our own place. */
 bool journals_find(const char *word, char path[STATE_PATH_ROOM]);
+
+/* Was it rewound? Lets one of our own place rest, once it was. */
+bool journals_is_rewound(const char *path);
+void journals_rest(const char *path);
+
+/* A newer journal of the same device, whose draft the device holds, whole or
+ * half-way: that one has to be rewound first. False: there is none. newer:
+ * receives where it is */
+bool journals_newer(const struct loaded *loaded, struct target *target,
+                    char newer[STATE_PATH_ROOM]);
 
 /* What names it in a command: the name of one of our own place, or the path. */
 void journals_name(const char *path, char name[STATE_PATH_ROOM]);

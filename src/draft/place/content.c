@@ -205,6 +205,7 @@ void slate_draft_supply(const struct slate_draft *draft, bool final,
     supply->next = final ? supply_next_final : supply_next;
     supply->compose = supply_compose;
     supply->step = supply_step;
+    supply->blocks = 0;
 }
 
 void slate_draft_round_supply(const struct slate_draft *draft,

@@ -17,7 +17,9 @@
     "before.img "                                                              \
     "&& tag=$($TOOL draft file:a.img --label BUOY --volume fat32 -o a.json "   \
     "--json | grep -m1 -o '[A-Z]\\{5\\}-[2-9]\\{2\\}') && "
-#define NAME "name=$(basename $(ls state/trueslate/*.journal) .journal) && "
+#define NAME                                                                   \
+    "name=$(ls state/trueslate/*.journal | sed "                               \
+    "'s|.*/||;s/.journal$//;s/.rewound$//') && "
 
 static void everything_comes_back_and_goes_again(void **state)
 {
@@ -49,7 +51,9 @@ static void the_device_is_found_by_its_tag(void **state)
                  "--journal $/tide.gz --json");
     assert_int_equal(p.code, 0);
     expect_text("enact.journal", in_folder("tide.gz"));
-    expect("journals $/tide.gz --json", 0, "\"rewind\"");
+    expect("journals $/tide.gz --json", 0, "\"kept\"");
+    check_schema("journals");
+    expect("journals $/tide.gz --json --compare", 0, "\"rewind\"");
     check_schema("journals");
     expect("rewind $/tide.gz --consent TARUK-47", 3, "NAFAN-45");
     expect("rewind $/tide.gz", 3, "add --consent NAFAN-45");
@@ -66,10 +70,10 @@ static void the_device_is_found_by_its_tag(void **state)
     tool_run(&p, "rewind $/tide.gz --consent NAFAN-45 --json");
     assert_int_equal(p.code, 0);
     check_schema("rewind");
-    expect("journals $/tide.gz --json", 0, "as-before");
+    expect("journals $/tide.gz --json --compare", 0, "as-before");
     expect("assess sim:tide-gauge-7 --json", 0, "boot-image");
     tool_run(&p, "unplug tide-gauge-7");
-    expect("journals $/tide.gz --json", 0, "\"away\"");
+    expect("journals $/tide.gz --json --compare", 0, "\"away\"");
     tool_run(&p, "plug tide-gauge-7");
 }
 
@@ -186,7 +190,7 @@ static void damaged_ones_are_refused(void **state)
                    "after.img && exit $code",
                    3, "trueslate: bad: ");
         sh_answers("cd $FOLDER && $TOOL journals bad", 0, "State      ");
-        sh("cd $FOLDER && $TOOL journals bad --json | grep -q '\"damaged\"'",
+        sh("cd $FOLDER && $TOOL journals bad --json --compare | grep -q '\"damaged\"'",
            0);
     }
     sh_answers("cd $FOLDER && cp good bad && $TOOL journals --drop bad && ! "
@@ -228,19 +232,48 @@ static void the_wrong_journal_is_refused(void **state)
     expect("rewind a b c", 2, "no such journal");
 }
 
-/* Where the draft places files, they are needed to tell what it wrote. */
+/* Where the draft places files, they are not needed to tell what it wrote. */
 static void placed_files_are_compared(void **state)
 {
     (void)state;
-    sh(LAY "mkdir -p files && echo log >files/LOG.TXT && $TOOL renew a.img "
+    sh(LAY "mkdir -p files && seq 200000 >files/LOG.TXT && $TOOL renew a.img "
            "--volume fat32 --files files --journal f.gz --consent $tag && cp "
-           "a.img after.img && echo $tag >tag",
+           "a.img after.img && echo $tag >tag && rm -r files",
        0);
-    sh_answers("cd $FOLDER && $TOOL rewind f.gz a.img --consent $(cat tag); "
-               "code=$?; cmp a.img after.img && exit $code",
-               3, "--files FOLDER tells");
-    sh("cd $FOLDER && $TOOL rewind f.gz a.img --files files --consent $(cat "
-       "tag) && cmp a.img before.img",
+    /* a single byte of the file, which is somewhere on it */
+    sh_answers("cd $FOLDER && at=$(grep -abom1 '^100000$' a.img | cut -d: -f1) "
+               "&& printf 7 | dd of=a.img bs=1 seek=$at conv=notrunc "
+               "2>/dev/null && $TOOL rewind f.gz a.img --consent $(cat tag); "
+               "code=$?; cp after.img a.img && exit $code",
+               3, "used since: 1 blocks");
+    sh("cd $FOLDER && $TOOL rewind f.gz a.img --consent $(cat tag) && cmp "
+       "a.img before.img",
+       0);
+}
+
+/* The newest one first: an older one that fits names it, and refuses. */
+static void the_newest_is_rewound_first(void **state)
+{
+    (void)state;
+    sh(LAY "$TOOL enact a.json --consent $tag && cp a.img one.img && $TOOL "
+           "relabel a.img --label NEWER --consent $tag && cp a.img two.img && "
+           "echo $tag >tag && ls -t state/trueslate/*.journal | sed "
+           "'s|.*/||;s/.journal$//' >names && test $(wc -l <names) = 2",
+       0);
+    sh_answers("cd $FOLDER && $TOOL rewind $(tail -n1 names) a.img --consent "
+               "$(cat tag); code=$?; cmp a.img two.img && exit $code",
+               3, "a newer journal of it is in force: rewind ");
+    sh_answers("cd $FOLDER && $TOOL journals | grep -m1 kept", 0, "kept");
+    sh("cd $FOLDER && $TOOL journals | head -n1 | grep -q $(head -n1 names) && "
+       "$TOOL rewind $(head -n1 names) a.img --consent $(cat tag) && cmp a.img "
+       "one.img && $TOOL rewind $(tail -n1 names) a.img --consent $(cat tag) "
+       "&& cmp a.img before.img && $TOOL journals --json | grep -c rewound | "
+       "grep -q 4",
+       0);
+    /* and rest until something new is begun */
+    sh("cd $FOLDER && $TOOL relabel a.img --label AGAIN --consent $(cat tag) "
+       "&& test $(ls state/trueslate/*.journal | wc -l) = 1 && ! ls "
+       "state/trueslate/*.rewound.journal",
        0);
 }
 
@@ -289,6 +322,7 @@ int main(void)
         cmocka_unit_test(damaged_ones_are_refused),
         cmocka_unit_test(the_wrong_journal_is_refused),
         cmocka_unit_test(placed_files_are_compared),
+        cmocka_unit_test(the_newest_is_rewound_first),
         cmocka_unit_test(a_draft_says_when_nothing_is_kept),
         cmocka_unit_test(relabelling_is_rewound),
         cmocka_unit_test(what_is_told_is_what_works),
