@@ -11,7 +11,16 @@ extern "C" {
 #endif
 
 /** Counts up when a draft with the same input would compose other bytes. */
-#define SLATE_DRAFT_VERSION 13u
+#define SLATE_DRAFT_VERSION 14u
+
+/** The oldest version whose drafts are read. */
+#define SLATE_DRAFT_VERSION_LEAST 13u
+
+/** Kinds of tables that are written: none, MBR, GPT. */
+#define SLATE_TABLES_WRITTEN 3u
+
+/** Formats that there can be (slate_format_at). */
+#define SLATE_FORMATS_MOST 16u
 
 /** The part of the facts that a draft depends on. */
 struct slate_basis {
@@ -127,6 +136,14 @@ struct slate_shortage {
  * members follow from them. It refers to the room that the caller has placed:
  * two drafts need two rooms.
  */
+/** Of what makes what a draft writes out of its input: each counts up when it
+ * writes something else for the same input. Of what a draft has no use for, 0.
+ */
+struct slate_revisions {
+    uint32_t placing, rounds, table[SLATE_TABLES_WRITTEN];
+    uint32_t format[SLATE_FORMATS_MOST];
+};
+
 struct slate_draft {
     struct slate_room room;
     struct slate_goal goal;
@@ -140,7 +157,9 @@ struct slate_draft {
                                    caller's */
     struct slate_bytes start; /**< input: a boot block, or three, for the volume
                                    of the part that asks for its code */
-    uint32_t parts;           /**< in the order of their blocks */
+    struct slate_revisions revisions; /**< it was made with */
+    uint32_t form;  /**< version of its stored form: it is in its seal */
+    uint32_t parts; /**< in the order of their blocks */
     struct slate_part *part;
     struct slate_partition *partition; /**< entries of its table */
     struct slate_table_plan table;

@@ -100,6 +100,8 @@ struct slate_label_plan {
 struct slate_format {
     struct slate_composer composer; /**< its plans: union slate_volume_plan */
     enum slate_volume_kind kind;
+    uint32_t revision; /**< counts up when it writes something else for the same
+                            wish: earlier drafts are refused then */
 
     /**
      * Chooses the geometry of a volume.

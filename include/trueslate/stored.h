@@ -61,6 +61,15 @@ struct slate_field {
 };
 
 /**
+ * Gives a field its default, as it has where it is not stored: zero, nothing,
+ * or the first of its choices.
+ *
+ * @param field a value, a text, bytes or a list; sizes are the caller's
+ * @return false where it has none, and has to be stored
+ */
+bool slate_field_set_default(const struct slate_field *field);
+
+/**
  * A visitor of the fields of a draft's input: one that stores reads a field,
  * one that loads sets it. It returns false to end the visit.
  */
@@ -107,14 +116,37 @@ SLATE_MUST_CHECK enum slate_status slate_draft_store(struct slate_draft *draft,
                                                      size_t room, size_t *used);
 
 /**
+ * Prepares for an input that is visited: of which version is it?
+ *
+ * @param draft   a placed draft
+ * @param version of its stored form
+ * @return SLATE_OK; SLATE_ERR_DRAFT_VERSION for one that is not known
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_take_form(struct slate_draft *draft, uint32_t version);
+
+/**
+ * Makes a draft of an input that was visited: by what it was made with, or not
+ * at all.
+ *
+ * @param draft with an input of a version that was taken
+ * @return as slate_draft_make; SLATE_ERR_DRAFT_REVISION where something else
+ * would be written by now
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_draft_make_again(struct slate_draft *draft);
+
+/**
  * Brings a stored draft back, and makes it.
  *
  * @param draft  a placed draft
  * @param bytes  the stored form
  * @param length of it
- * @return SLATE_OK; SLATE_ERR_DRAFT_VERSION, SLATE_ERR_DRAFT_DAMAGED (what is
- *         stored is no draft, or was changed), SLATE_ERR_ROOM for too little
- *         of it (of names, SLATE_ERR_DRAFT_DAMAGED)
+ * @return SLATE_OK; SLATE_ERR_DRAFT_VERSION (its form is not known, or has
+ * fields that are not), SLATE_ERR_DRAFT_REVISION (something else would be
+ * written by now), SLATE_ERR_DRAFT_DAMAGED (what is stored is no draft, or was
+ * changed), SLATE_ERR_ROOM for too little of it (of names,
+ * SLATE_ERR_DRAFT_DAMAGED)
  */
 SLATE_MUST_CHECK enum slate_status
 slate_draft_restore(struct slate_draft *draft, const uint8_t *bytes,

@@ -61,6 +61,86 @@ static void what_is_stored_comes_back(void **state)
     assert_false(slate_draft_next(&back.draft, &other, &b));
 }
 
+/* A reader of its own, by RFC 8949: the bytes of one value, which has to be in
+ * its shortest form. */
+static size_t cbor_skip(const uint8_t *at, const uint8_t *end, int depth)
+{
+    uint8_t type = at[0] >> 5, info = at[0] & 31;
+    uint64_t value = info;
+    size_t used = 1, each;
+
+    assert_true(at < end && depth < 9);
+    if (info >= 24 && info <= 27) {
+        value = 0;
+        for (size_t width = (size_t)1 << (info - 24); width > 0; width--)
+            value = value << 8 | at[used++];
+        assert_true(info == 24 ? value >= 24
+                               : value >> (4u << (info - 24)) > 0);
+    }
+    if (type == 0 || (type == 7 && info != 31))
+        return used;
+    if (type == 2 || type == 3)
+        return used + (size_t)value;
+    if (type == 5) {
+        assert_int_equal(info, 31);
+        while (at[used] != 0xFF) {
+            assert_int_equal(at[used] >> 5, 3); /* a name */
+            used += cbor_skip(at + used, end, depth + 1);
+            used += cbor_skip(at + used, end, depth + 1);
+        }
+        return used + 1;
+    }
+    assert_int_equal(type, 4);
+    for (; value > 0; value--, used += each)
+        each = cbor_skip(at + used, end, depth + 1);
+    return used;
+}
+
+static bool stored_has(const char *text)
+{
+    return memmem(stored, length, text, strlen(text)) != NULL;
+}
+
+/* The form is what the standard says, and has no more than it has to. */
+static void it_is_a_map_of_names(void **state)
+{
+    (void)state;
+    make_one();
+    assert_memory_equal(stored, "TRUE SLATE DRAFT\016\0\0\0", 20);
+    assert_int_equal(cbor_skip(stored + 20, stored + length, 0),
+                     length - 20 - SLATE_DIGEST_BYTES);
+    assert_true(stored_has("factive\365")); /* a text of 6, true */
+    assert_true(stored_has("elabelgbuoy 12"));
+    assert_true(stored_has("fvolumeefat16"));
+    assert_true(stored_has("mcluster_bytes\031\020\0"));
+    assert_false(stored_has("revisions")); /* all are 0 */
+    assert_false(stored_has("mbr_type"));
+    assert_false(stored_has("files"));
+}
+
+/* Fields of a later version: known by their names as such, wherever they stand.
+ */
+static void later_fields_are_told(void **state)
+{
+    static uint8_t later[65536];
+    uint32_t refused = 0;
+
+    (void)state;
+    make_one();
+    for (size_t at = 21; at < length - SLATE_DIGEST_BYTES; at++) {
+        enum slate_status status;
+
+        memcpy(later, stored, at);
+        memcpy(later + at, "gmirrors\001", 9);
+        memcpy(later + at + 9, stored + at, length - at);
+        status = slate_draft_restore(&back.draft, later, length + 9);
+        assert_true(status == SLATE_ERR_DRAFT_VERSION ||
+                    status == SLATE_ERR_DRAFT_DAMAGED);
+        refused += status == SLATE_ERR_DRAFT_VERSION;
+    }
+    assert_true(refused > 20); /* where a name may stand */
+}
+
 static void every_cut_and_every_changed_byte_is_refused(void **state)
 {
     (void)state;
@@ -113,6 +193,8 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(what_is_stored_comes_back),
+        cmocka_unit_test(it_is_a_map_of_names),
+        cmocka_unit_test(later_fields_are_told),
         cmocka_unit_test(every_cut_and_every_changed_byte_is_refused),
         cmocka_unit_test(too_little_room_is_told),
     };

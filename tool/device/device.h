@@ -65,6 +65,8 @@ struct target {
     struct slate_ledger ledger;    /* of the draft that was made last */
     char halfway[STATE_PATH_ROOM]; /* the draft of a change that was cut; "" */
     char undoing[STATE_PATH_ROOM]; /* and its journal; "": it has none */
+    char written[STATE_PATH_ROOM]; /* the draft of one that was cut behind its
+                                      last write; "": there is none */
     bool known;                    /* the facts are there (attached_open) */
     bool takes_rest; /* a partition fits beside all (offers_look) */
     uint8_t *work;

@@ -99,7 +99,8 @@ void bad_words(const struct slate_ranges *bad, const char *between,
 /* The address of a device, as it was given. */
 #define ADDRESS_ROOM 4200
 
-#define DRAFT_SHAPE "trueslate.draft/13"
+/* The number of its form stands behind it. */
+#define DRAFT_FAMILY "trueslate.draft/"
 
 /* Reads a file into a placed draft, which is made; refuses what was edited or
  * damaged. Says nothing. */
@@ -119,8 +120,10 @@ bool draft_file_is_ours(const char *path, const struct target *target);
 /* Adds the groups of fields to an object; the draft stays as it is. */
 void draft_json_add(json_t *object, struct slate_draft *draft);
 
-/* Reads them into a placed draft; false: one is missing, or impossible. */
-bool draft_json_take(json_t *object, struct slate_draft *draft);
+/* Reads them into a draft whose form was taken; what is missing has its
+ * default. SLATE_ERR_DRAFT_VERSION for a member or a name that is not known
+ * here, SLATE_ERR_DRAFT_DAMAGED for what is impossible. */
+enum slate_status draft_json_take(json_t *object, struct slate_draft *draft);
 
 /* Lower-case digits, two for each byte; false for anything else. */
 bool draft_json_hex(const char *hex, uint8_t *bytes, size_t length);
@@ -313,6 +316,10 @@ bool unfinished_path(const struct target *target,
  * read, since block 0 cannot, or the draft changes it in place? Then the facts,
  * which are there, say so. Says nothing. */
 void unfinished_take_note(struct target *target);
+
+/* Reads the draft of a change that was cut behind its last write: all of it is
+ * on the device, and nobody has proved it. False: there is none. */
+bool unfinished_written(struct target *target, struct slate_draft *draft);
 
 /* Is it by the draft with this seal that the device is half-way? */
 bool unfinished_is(const struct target *target,

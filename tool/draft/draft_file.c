@@ -5,10 +5,6 @@
 
 #include "draft/draft.h"
 
-#define FAMILY "trueslate.draft/"
-#define SHAPE DRAFT_SHAPE
-_Static_assert(SLATE_DRAFT_VERSION == 13, "the shape has the version");
-
 static bool read_hex(const json_t *object, const char *key, uint8_t *bytes,
                      size_t length)
 {
@@ -38,7 +34,8 @@ bool draft_file_is_ours(const char *path, const struct target *target)
     json_t *shape = load(path, NULL);
     const char *name = json_string_value(json_object_get(shape, "shape"));
     uint8_t identity[SLATE_DIGEST_BYTES], seal[SLATE_DIGEST_BYTES];
-    bool ours = name != NULL && strncmp(name, FAMILY, strlen(FAMILY)) == 0 &&
+    bool ours = name != NULL &&
+                strncmp(name, DRAFT_FAMILY, strlen(DRAFT_FAMILY)) == 0 &&
                 read_hex(json_object_get(shape, "basis"), "identity", identity,
                          sizeof identity) &&
                 memcmp(identity, target->media.digest, sizeof identity) == 0;
@@ -79,15 +76,16 @@ static bool read_address(const json_t *shape, char address[ADDRESS_ROOM])
 }
 
 /* With as much room as all that is listed takes. */
-static bool take_fields(json_t *shape, struct slate_draft *draft)
+static enum slate_status take_fields(json_t *shape, struct slate_draft *draft)
 {
-    while (!draft_json_take(shape, draft)) {
-        if (draft->shortage.of == NULL)
-            return false;
+    for (;;) {
+        enum slate_status status = draft_json_take(shape, draft);
+
+        if (status == SLATE_OK || draft->shortage.of == NULL)
+            return status;
         draft->shortage.of = NULL;
         drafted_enlarge(draft);
     }
-    return true;
 }
 
 static bool read_folder(const json_t *shape, struct slate_draft *draft)
@@ -104,29 +102,42 @@ static bool read_folder(const json_t *shape, struct slate_draft *draft)
     return true;
 }
 
+/* Of which version it is, by its shape as by its number; 0: it is no draft. */
+static uint32_t version_of(const json_t *shape)
+{
+    const char *name = json_string_value(json_object_get(shape, "shape"));
+    json_int_t version = json_integer_value(json_object_get(shape, "version"));
+    char wanted[60];
+
+    snprintf(wanted, sizeof wanted, DRAFT_FAMILY "%lld", (long long)version);
+    return name != NULL && version > 0 && version < UINT32_MAX &&
+                   strcmp(name, wanted) == 0
+               ? (uint32_t)version
+               : 0;
+}
+
 static enum slate_status read_shape(json_t *shape, struct slate_draft *draft,
                                     char address[ADDRESS_ROOM])
 {
     const char *name = json_string_value(json_object_get(shape, "shape"));
     uint8_t seal[SLATE_DIGEST_BYTES];
+    uint32_t version = version_of(shape);
+    enum slate_status status;
 
-    return name != NULL && strcmp(name, SHAPE) == 0 &&
-                   read_hex(shape, "seal", seal, sizeof seal) &&
-                   take_fields(shape, draft) &&
-                   slate_draft_make(draft) == SLATE_OK &&
+    if (name == NULL || strncmp(name, DRAFT_FAMILY, strlen(DRAFT_FAMILY)) != 0)
+        return SLATE_ERR_DRAFT_DAMAGED;
+    status = slate_draft_take_form(draft, version);
+    THEN(status, take_fields(shape, draft));
+    if (status == SLATE_ERR_DRAFT_VERSION)
+        return status;
+    THEN(status, slate_draft_make_again(draft));
+    if (status == SLATE_ERR_DRAFT_REVISION)
+        return status;
+    return status == SLATE_OK && read_hex(shape, "seal", seal, sizeof seal) &&
                    memcmp(draft->seal, seal, sizeof seal) == 0 &&
                    read_address(shape, address) && read_folder(shape, draft)
                ? SLATE_OK
                : SLATE_ERR_DRAFT_DAMAGED;
-}
-
-static bool is_other_version(const json_t *shape)
-{
-    const char *name = json_string_value(json_object_get(shape, "shape"));
-    json_int_t version = json_integer_value(json_object_get(shape, "version"));
-
-    return name != NULL && strncmp(name, FAMILY, strlen(FAMILY)) == 0 &&
-           (strcmp(name, SHAPE) != 0 || version != SLATE_DRAFT_VERSION);
 }
 
 static enum slate_status read_draft(const char *path, struct slate_draft *draft,
@@ -137,8 +148,7 @@ static enum slate_status read_draft(const char *path, struct slate_draft *draft,
     json_t *shape = load(path, why);
 
     if (shape != NULL)
-        status = is_other_version(shape) ? SLATE_ERR_DRAFT_VERSION
-                                         : read_shape(shape, draft, address);
+        status = read_shape(shape, draft, address);
     json_decref(shape);
     return status;
 }

@@ -10,11 +10,13 @@ struct level {
     json_t *value;
     const char *name;
     size_t index; /* of a list: the element that comes next */
+    size_t taken; /* of a group that is read: members */
 };
 
 struct visit {
     struct level level[DEPTH];
     size_t depth;
+    bool later; /* there is something that is not known here */
 };
 
 static struct level *here(void *context)
@@ -33,7 +35,7 @@ static bool enter(struct visit *visit, const char *name, json_t *value)
 {
     if (value == NULL || ++visit->depth == DEPTH)
         return false;
-    *here(visit) = (struct level){value, name, 0};
+    *here(visit) = (struct level){value, name, 0, 0};
     return true;
 }
 
@@ -152,13 +154,36 @@ void draft_json_add(json_t *object, struct slate_draft *draft)
     (void)slate_draft_visit(draft, &writer);
 }
 
+/* A group or list that is missing is empty. */
 static bool read_enter(struct visit *visit, const char *name)
 {
+    static json_t nothing = {JSON_NULL, (size_t)-1};
     struct level *from = here(visit);
+    json_t *value = name == NULL ? json_array_get(from->value, from->index++)
+                                 : json_object_get(from->value, name);
 
-    return enter(visit, name,
-                 name == NULL ? json_array_get(from->value, from->index++)
-                              : json_object_get(from->value, name));
+    if (name != NULL && value != NULL)
+        from->taken++;
+    return enter(visit, name, name != NULL && value == NULL ? &nothing : value);
+}
+
+/* Has all that is in a group been read? */
+static bool is_known(struct visit *visit)
+{
+    const struct level *level = here(visit);
+
+    if (json_is_object(level->value) &&
+        level->taken < json_object_size(level->value))
+        visit->later = true;
+    return !visit->later;
+}
+
+static bool read_leave(struct visit *visit)
+{
+    bool known = is_known(visit);
+
+    visit->depth--;
+    return known;
 }
 
 static bool take_count(const json_t *list, uint32_t *count, uint32_t most)
@@ -283,30 +308,24 @@ static bool take_blob(const char *hex, struct slate_bytes *blob)
     return draft_json_hex(hex, blob->byte, blob->count);
 }
 
-static bool read_field(void *context, const struct slate_field *field)
+static bool take_value(struct visit *visit, const json_t *value,
+                       const struct slate_field *field)
 {
-    const json_t *value = json_object_get(here(context)->value, field->name);
+    bool known = true;
 
     switch (field->kind) {
-    case SLATE_FIELD_ENTER:
-        return read_enter(context, field->name);
-    case SLATE_FIELD_LEAVE:
-        ((struct visit *)context)->depth--;
-        return true;
-    case SLATE_FIELD_COUNT:
-        return take_count(here(context)->value, field->at.word, UINT32_MAX);
-    case SLATE_FIELD_SIZE:
-        return take_size(value, false, field->at.number);
-    case SLATE_FIELD_TEXT_SIZE:
-        return take_size(value, true, field->at.number);
     case SLATE_FIELD_NUMBER:
         return take_number(value, field->at.number, field->most);
     case SLATE_FIELD_FLAG:
         return take_flag(value, field->at.flag);
     case SLATE_FIELD_CHOICE:
-        return take_name(value, field, field->at.word);
+        known = take_name(value, field, field->at.word);
+        visit->later = visit->later || (!known && json_is_string(value));
+        return known;
     case SLATE_FIELD_BITS:
-        return take_bits(value, field);
+        known = take_bits(value, field);
+        visit->later = visit->later || (!known && json_is_array(value));
+        return known;
     case SLATE_FIELD_TEXT:
         return take_text(value, field->at.text, field->most);
     case SLATE_FIELD_BYTES:
@@ -322,10 +341,59 @@ static bool read_field(void *context, const struct slate_field *field)
     }
 }
 
-bool draft_json_take(json_t *object, struct slate_draft *draft)
+static bool read_size(const json_t *value, const struct slate_field *field)
 {
-    struct visit visit = {.level = {{.value = object}}};
+    bool text = field->kind == SLATE_FIELD_TEXT_SIZE;
+
+    *field->at.number = text ? 1 : 0;
+    return value == NULL || take_size(value, text, field->at.number);
+}
+
+static bool read_field(void *context, const struct slate_field *field)
+{
+    struct level *level = here(context);
+    const json_t *value = json_object_get(level->value, field->name);
+
+    switch (field->kind) {
+    case SLATE_FIELD_ENTER:
+        return read_enter(context, field->name);
+    case SLATE_FIELD_LEAVE:
+        return read_leave(context);
+    case SLATE_FIELD_COUNT:
+        *field->at.word = 0;
+        return json_is_null(level->value) ||
+               take_count(level->value, field->at.word, UINT32_MAX);
+    case SLATE_FIELD_SIZE:
+    case SLATE_FIELD_TEXT_SIZE:
+        return read_size(value, field);
+    default:
+        if (value == NULL)
+            return slate_field_set_default(field);
+        level->taken++;
+        return take_value(context, value, field);
+    }
+}
+
+/* Of the whole, what stands beside its input is there to be read. */
+static size_t count_others(const json_t *object)
+{
+    static const char *const others[] = {
+        "shape",  "version", "tag",        "device",           "before",
+        "result", "seal",    "files_from", "files_from_bytes", "address_bytes"};
+    size_t count = 0;
+
+    for (size_t i = 0; i < sizeof others / sizeof others[0]; i++)
+        count += json_object_get(object, others[i]) != NULL;
+    return count;
+}
+
+enum slate_status draft_json_take(json_t *object, struct slate_draft *draft)
+{
+    struct visit visit = {
+        .level = {{.value = object, .taken = count_others(object)}}};
     const struct slate_visitor reader = {read_field, &visit};
 
-    return slate_draft_visit(draft, &reader);
+    if (slate_draft_visit(draft, &reader) && is_known(&visit))
+        return SLATE_OK;
+    return visit.later ? SLATE_ERR_DRAFT_VERSION : SLATE_ERR_DRAFT_DAMAGED;
 }

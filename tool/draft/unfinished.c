@@ -54,6 +54,8 @@ static bool fits(struct target *target, const char *path,
         return false;
     status = slate_enact_check(&enact, draft, &target->media, target->media.tag,
                                target->work, WORK_BYTES);
+    if (status == SLATE_ERR_ALREADY && draft->switched)
+        snprintf(target->written, sizeof target->written, "%s", path);
     /* its files may be away meanwhile */
     return (status == SLATE_OK || status == SLATE_ERR_SOURCE) &&
            (enact.resumed || (draft->switched && has_journal(target, draft)));
@@ -74,7 +76,7 @@ void unfinished_take_note(struct target *target)
     struct slate_draft *draft;
     bool found = false;
 
-    target->halfway[0] = target->undoing[0] = '\0';
+    target->halfway[0] = target->undoing[0] = target->written[0] = '\0';
     if (target->facts.marked || !state_find(&kept, target->media.tag, ENDING))
         return;
     draft = drafted_new();
@@ -87,6 +89,14 @@ void unfinished_take_note(struct target *target)
     }
     drafted_free(draft);
     state_forget(&kept);
+}
+
+bool unfinished_written(struct target *target, struct slate_draft *draft)
+{
+    char address[ADDRESS_ROOM];
+
+    return target->written[0] != '\0' &&
+           draft_file_read(target->written, draft, address) == SLATE_OK;
 }
 
 bool unfinished_is(const struct target *target,
@@ -123,11 +133,36 @@ static int fail_unknown(const struct target *target)
         target->address, seal);
 }
 
+/* One of the two ways out is left: back, by what was kept. */
+static int fail_other_version(const struct target *target,
+                              enum slate_status status)
+{
+    char journal[STATE_PATH_ROOM], seal[17] = "";
+    struct slate_text text = SLATE_TEXT(seal);
+    bool kept = state_path(target->media.tag, target->facts.mark.seal,
+                           ".journal", journal, sizeof journal) &&
+                durable_exists(journal);
+
+    slate_text_bytes(&text, target->facts.mark.seal, 8);
+    if (kept)
+        return fail(status,
+                    "%s: what is unfinished there was drafted by another "
+                    "version of True Slate, and cannot be gone on with here: "
+                    "'trueslate rewind %s-%s' puts back what was there",
+                    target->address, target->media.tag, seal);
+    return fail(
+        status,
+        "%s: what is unfinished there was drafted by another version of "
+        "True Slate: go on with that one, or begin anew with --afresh",
+        target->address);
+}
+
 int unfinished_load(struct target *target, const struct options *options,
                     struct slate_draft *draft, char *path, size_t room)
 {
     const struct slate_mark *mark = &target->facts.mark;
     char address[ADDRESS_ROOM];
+    enum slate_status status;
     bool same;
     int code;
 
@@ -137,6 +172,9 @@ int unfinished_load(struct target *target, const struct options *options,
         return fail_unknown(target);
     if (!durable_exists(path))
         return fail_unknown(target);
+    status = draft_file_read(path, draft, address);
+    if (status == SLATE_ERR_DRAFT_VERSION || status == SLATE_ERR_DRAFT_REVISION)
+        return fail_other_version(target, status);
     TRY(draft_file_load(path, draft, address));
     if (memcmp(draft->seal, mark->seal, sizeof mark->seal) != 0)
         return fail_unknown(target);

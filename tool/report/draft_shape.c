@@ -155,11 +155,13 @@ static void add_folder(json_t *shape, const struct slate_draft *draft)
 
 json_t *draft_file_shape(const struct target *target, struct slate_draft *draft)
 {
-    json_t *shape =
-        report_pack("{s:s, s:i, s:s, s:o}", "shape", DRAFT_SHAPE, "version",
-                    (int)SLATE_DRAFT_VERSION, "tag", draft->basis.tag, "device",
-                    report_device(target));
+    char name[40];
+    json_t *shape;
 
+    snprintf(name, sizeof name, DRAFT_FAMILY "%u", draft->form);
+    shape = report_pack("{s:s, s:i, s:s, s:o}", "shape", name, "version",
+                        (int)draft->form, "tag", draft->basis.tag, "device",
+                        report_device(target));
     draft_json_add(shape, draft);
     json_object_set_new(shape, "before", report_before(&target->facts));
     json_object_set_new(shape, "result", shape_result(target, draft));

@@ -3,6 +3,7 @@
 #include "verbs/verbs.h"
 
 #include "draft/draft.h"
+#include "term/term.h"
 #include "work/work.h"
 
 struct in_place {
@@ -47,9 +48,41 @@ int in_place_do(struct undertaking *work, const char *loss,
     return undertaking_end(work, code);
 }
 
+bool in_place_found(struct undertaking *work,
+                    bool (*is_it)(const struct slate_draft *draft,
+                                  const struct options *options),
+                    int *code)
+{
+    struct target *target = work->target;
+    struct slate_draft *draft = drafted_new();
+
+    work->found =
+        unfinished_written(target, draft) && is_it(draft, work->options);
+    if (!work->found) { /* something else is begun: that one is done with */
+        if (target->written[0] != '\0')
+            unfinished_drop(target, draft->seal);
+        drafted_free(draft);
+        return false;
+    }
+    drafted_free(work->draft);
+    work->draft = draft;
+    if (!state_path(target->media.tag, draft->seal, JOURNAL_ENDING,
+                    work->journal, sizeof work->journal) ||
+        !durable_exists(work->journal))
+        work->journal[0] = '\0';
+    *code = read_back(target, draft, &work->prove);
+    if (*code == 0)
+        unfinished_drop(target, draft->seal);
+    return true;
+}
+
 void in_place_tell(const struct undertaking *work)
 {
-    tell_enacted(work->draft, &work->enact);
+    if (work->found)
+        print_line("Written", PAINT_GOOD,
+                   "before it was cut: all that was begun then is there");
+    else
+        tell_enacted(work->draft, &work->enact);
     tell_proved(work->draft, &work->prove);
     journals_tell(work->journal, work->target);
 }

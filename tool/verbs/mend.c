@@ -25,14 +25,37 @@ static int make(struct undertaking *work)
                                work->draft);
 }
 
-static int open_and_draft(struct undertaking *work)
+/* Is it a draft of what is asked for? */
+static bool is_asked(const struct slate_draft *draft,
+                     const struct options *options)
+{
+    const struct slate_change *change = &draft->change;
+    bool converts =
+        change->mends > 0 && (change->mend[0].kind == SLATE_MEND_TO_GPT ||
+                              change->mend[0].kind == SLATE_MEND_TO_MBR);
+
+    if (change->renamed.wanted || change->clears > 0)
+        return false;
+    if (options->put_back != NULL || !options->goal.table_given)
+        return (change->mends > 0) == (options->put_back == NULL) && !converts;
+    return converts &&
+           strcmp(slate_mend_name(change->mend[0].kind), options->mend) == 0;
+}
+
+static int open_and_look(struct undertaking *work)
+{
+    int code = target_named(work->target, work->options);
+
+    return code == 0 ? target_look(work->target) : code;
+}
+
+static int look_and_draft(struct undertaking *work)
 {
     const struct options *options = work->options;
     struct target *target = work->target;
-    int code = target_named(target, options);
+    int code = 0;
 
-    THEN(code, target_look(target));
-    if (code == 0 && target->is_file && target->facts.read_only)
+    if (target->is_file && target->facts.read_only)
         code = fail_plainly(SLATE_ERR_PROTECTED, target->address);
     if (code == 0 && options->put_back == NULL && options->goal.table_given &&
         target->facts.layout.kind == options->goal.table)
@@ -78,12 +101,15 @@ static int mend(const struct options *options)
     struct target target = {0};
     struct undertaking work = {
         .options = options, .target = &target, .draft = drafted_new()};
-    int code = open_and_draft(&work);
+    int code = open_and_look(&work);
 
-    THEN(code, in_place_do(&work,
-                           "The table, or first blocks of volumes, will be "
-                           "changed in place.",
-                           make));
+    if (code == 0 && !in_place_found(&work, is_asked, &code)) {
+        code = look_and_draft(&work);
+        THEN(code, in_place_do(&work,
+                               "The table, or first blocks of volumes, will be "
+                               "changed in place.",
+                               make));
+    }
     if (code == 0 && options->json) {
         code = report_result(&work);
     } else if (code == 0) {

@@ -113,15 +113,29 @@ static int make(struct undertaking *work)
     return draft_label(work->target, work->options, work->draft);
 }
 
-static int open_and_draft(struct undertaking *work)
+static int open_and_look(struct undertaking *work)
+{
+    int code = target_named(work->target, work->options);
+
+    THEN(code, target_look(work->target));
+    if (code == 0 && work->options->relabel == NULL)
+        code = fail(SLATE_ERR_ARGUMENT, "relabel: expected --label TEXT");
+    return code;
+}
+
+static bool is_asked(const struct slate_draft *draft,
+                     const struct options *options)
+{
+    return draft->change.renamed.wanted &&
+           strcmp(draft->change.renamed.label, options->relabel) == 0;
+}
+
+static int look_and_draft(struct undertaking *work)
 {
     const struct options *options = work->options;
     struct target *target = work->target;
-    int code = target_named(target, options);
+    int code = 0;
 
-    THEN(code, target_look(target));
-    if (code == 0 && options->relabel == NULL)
-        code = fail(SLATE_ERR_ARGUMENT, "relabel: expected --label TEXT");
     if (code == 0 && options->output != NULL)
         code = draft_file_may_write(options->output, target, options->replace);
     THEN(code, make(work));
@@ -152,9 +166,13 @@ int verb_relabel(const struct options *options)
     struct target target = {0};
     struct undertaking work = {
         .options = options, .target = &target, .draft = drafted_new()};
-    int code = open_and_draft(&work);
+    int code = open_and_look(&work);
 
-    THEN(code, in_place_do(&work, "The label will be changed in place.", make));
+    if (code == 0 && !in_place_found(&work, is_asked, &code)) {
+        code = look_and_draft(&work);
+        THEN(code,
+             in_place_do(&work, "The label will be changed in place.", make));
+    }
     if (code == 0 && options->json) {
         code = report_result(&work);
     } else if (code == 0) {

@@ -16,6 +16,13 @@
 int in_place_do(struct undertaking *work, const char *loss,
                 int (*make)(struct undertaking *work));
 
+/* Was this very change cut behind its last write? Then it is proved, *code
+ * tells what came of that, and its draft is the one at work. */
+bool in_place_found(struct undertaking *work,
+                    bool (*is_it)(const struct slate_draft *draft,
+                                  const struct options *options),
+                    int *code);
+
 /* "Written", "Proved", and how to put it back. */
 void in_place_tell(const struct undertaking *work);
 

@@ -204,9 +204,9 @@ struct loaded {
 };
 
 /* Loads a file, or one of our own place by its name: its head, or all of it,
- * which is checked then. files: where those are that one of version 1 needs to tell
- * what it wrote, or NULL. Running out of memory ends the program; unload it in
- * every case. */
+ * which is checked then. files: where those are that one of version 1 needs to
+ * tell what it wrote, or NULL. Running out of memory ends the program; unload
+ * it in every case. */
 struct loaded *journals_load(const char *word, bool whole, const char *files);
 void journals_unload(struct loaded *loaded);
 
@@ -490,6 +490,7 @@ struct undertaking {
     char journal[STATE_PATH_ROOM]; /* what was replaced is there; "": nowhere */
     struct passage passage;        /* of which consent is told again */
     bool resumed;                  /* an unfinished one goes on */
+    bool found;                    /* it had been written before it was cut */
     bool around; /* rounds are done, and a volume has to be drafted anew around
                     what failed in them */
 };

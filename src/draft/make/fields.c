@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* The fields of a draft's input: whatever is added to a draft is added here,
- * and SLATE_DRAFT_VERSION counts up. */
+ * with a default that means what was done without it. Names, their order and
+ * defaults stay for ever: seals follow from them (docs/formats.md). */
 
 #include "base/base.h"
 #include "draft/make/make.h"
@@ -446,6 +447,24 @@ static bool visit_files(struct slate_draft *draft,
     return go_on && LEAVE;
 }
 
+/* Only those that are not 0 say anything; 13 had none of them. */
+static bool visit_revisions(struct slate_draft *draft,
+                            const struct slate_visitor *v)
+{
+    struct slate_revisions *revisions = &draft->revisions;
+    const struct slate_format *format;
+    bool go_on = ENTER("revisions") &&
+                 NUMBER("placing", revisions->placing, UINT32_MAX) &&
+                 NUMBER("rounds", revisions->rounds, UINT32_MAX);
+
+    for (uint32_t i = 1; go_on && i < SLATE_TABLES_WRITTEN; i++)
+        go_on = NUMBER(slate_table_name((enum slate_table_kind)i),
+                       revisions->table[i], UINT32_MAX);
+    for (uint32_t i = 0; go_on && (format = slate_format_at(i)) != NULL; i++)
+        go_on = NUMBER(format->composer.name, revisions->format[i], UINT32_MAX);
+    return go_on && LEAVE;
+}
+
 bool slate_draft_visit_wish(struct slate_draft *draft,
                             const struct slate_visitor *visitor)
 {
@@ -461,6 +480,7 @@ bool slate_draft_visit(struct slate_draft *draft,
     return visit_goal(&draft->goal, visitor) && visit_parts(draft, visitor) &&
            visit_basis(draft, visitor) &&
            visit_choices(&draft->choices, visitor) &&
+           (draft->form < 14 || visit_revisions(draft, visitor)) &&
            visit_change(draft, visitor) &&
            visit_ranges(draft, "bad", &draft->bad, visitor) &&
            visit_files(draft, visitor) &&

@@ -122,11 +122,7 @@ static enum slate_status make_change(struct slate_draft *draft)
     slate_table_grid(&draft->basis.geometry, &draft->grid);
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++)
         status = slate_draft_fill_volume(draft, i);
-    SLATE_TRY(status);
-    slate_draft_seal(draft, draft->seal);
-    return slate_draft_first_bad(draft, &draft->refused_block)
-               ? SLATE_ERR_BAD_BLOCK
-               : SLATE_OK;
+    return status;
 }
 
 /* The part that asks for something: on the one new volume that it is for, and
@@ -193,7 +189,8 @@ static enum slate_status make_room(struct slate_draft *draft)
                : status;
 }
 
-enum slate_status slate_draft_make(struct slate_draft *draft)
+/* All but its seal. */
+static enum slate_status make_all(struct slate_draft *draft)
 {
     enum slate_status status;
 
@@ -228,13 +225,31 @@ enum slate_status slate_draft_make(struct slate_draft *draft)
         status = slate_draft_fill_volume(draft, i);
     if (status == SLATE_OK && draft->switched)
         status = slate_draft_change_table(draft);
-    SLATE_TRY(status);
-    if (!draft->switched)
+    if (status == SLATE_OK && !draft->switched)
         slate_draft_fill_table(draft);
+    return status;
+}
+
+static enum slate_status seal(struct slate_draft *draft)
+{
     slate_draft_seal(draft, draft->seal);
     return slate_draft_first_bad(draft, &draft->refused_block)
                ? SLATE_ERR_BAD_BLOCK
                : SLATE_OK;
+}
+
+enum slate_status slate_draft_make(struct slate_draft *draft)
+{
+    SLATE_TRY(make_all(draft));
+    draft->form = SLATE_DRAFT_VERSION;
+    slate_revisions_note(draft);
+    return seal(draft);
+}
+
+enum slate_status slate_draft_make_again(struct slate_draft *draft)
+{
+    SLATE_TRY(make_all(draft));
+    return slate_revisions_hold(draft) ? seal(draft) : SLATE_ERR_DRAFT_REVISION;
 }
 
 enum slate_status slate_draft_ask(struct slate_draft *draft,

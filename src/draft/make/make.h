@@ -45,10 +45,52 @@ enum slate_status slate_draft_grow_seen(struct slate_draft *draft,
 enum slate_status slate_draft_grow_files(struct slate_draft *draft,
                                          uint64_t items, uint64_t names);
 
+/* The revisions of all that an input makes use of: noted, or compared. */
+void slate_revisions_note(struct slate_draft *draft);
+bool slate_revisions_hold(const struct slate_draft *draft);
+
 /* The seal of a draft: the digest of its stored form. */
 
 void slate_draft_seal(struct slate_draft *draft,
                       uint8_t seal[SLATE_DIGEST_BYTES]);
+
+/* Where the bytes of a stored form go: into a digest, and into a buffer as far
+ * as it reaches. */
+struct slate_sink {
+    struct slate_sha256 sha;
+    uint8_t *bytes;
+    size_t room, used;
+};
+
+void slate_sink_put(struct slate_sink *sink, const void *bytes, size_t length);
+
+/* Of CBOR: major types, and bytes. */
+enum {
+    SLATE_CBOR_NUMBER = 0,
+    SLATE_CBOR_BYTES = 2,
+    SLATE_CBOR_TEXT = 3,
+    SLATE_CBOR_LIST = 4,
+    SLATE_CBOR_MAP = 0xBF, /* of a length that is not told */
+    SLATE_CBOR_END = 0xFF, /* of it */
+    SLATE_CBOR_TRUE = 0xF5
+};
+
+/* The fields of a draft, or of what is wanted, by their names. */
+void slate_draft_put_named(struct slate_draft *draft, struct slate_sink *sink);
+void slate_draft_put_wish(struct slate_draft *draft, struct slate_sink *sink);
+
+/* Reads them; used: receives how many bytes they took. SLATE_ERR_DRAFT_VERSION
+ * for names that are not known, SLATE_ERR_DRAFT_DAMAGED. */
+enum slate_status slate_draft_take_named(struct slate_draft *draft,
+                                         const uint8_t *bytes, size_t length,
+                                         size_t *used);
+
+/* The same of version 13, with the number of the version ahead when put. */
+void slate_draft_put_thirteen(struct slate_draft *draft,
+                              struct slate_sink *sink);
+enum slate_status slate_draft_take_thirteen(struct slate_draft *draft,
+                                            const uint8_t *bytes, size_t length,
+                                            size_t *used);
 
 /* The fields of what is wanted, in an order of their own. */
 bool slate_draft_visit_wish(struct slate_draft *draft,

@@ -235,17 +235,42 @@ static void edit_draft(const char *from, const char *to)
     fclose(file);
 }
 
+/* What a later version would leave out has its default; so has what an earlier
+ * one did not know. */
+static void what_is_left_out_has_its_default(void **state)
+{
+    static const char *const members[] = {
+        "\"entries\": 0,",         "\"keep_code\": false,", "\"heads\": 0,",
+        "\"standing\": \"fits\",", "\"lift\": [],",         "\"clears\": [],",
+        "\"mends\": [],",          "\"ahead\": 0,",         "\"files\": [],",
+        "\"mbr_type\": 0,",        "\"placing\": 0,"};
+    char line[256];
+
+    (void)state;
+    expect("draft sim:tide-gauge-7 --label TIDE-7 -o $/d.json", 0, "TIDE-7");
+    for (size_t i = 0; i < sizeof members / sizeof members[0]; i++) {
+        edit_draft(members[i], "");
+        snprintf(line, sizeof line, "enact $/e.json --consent TARUK-22");
+        expect(line, 3, "consent"); /* so far it is taken */
+    }
+}
+
 static void edited_drafts_are_refused(void **state)
 {
     static const struct {
         const char *from, *to, *words;
     } rows[] = {
-        {"\"version\": 13", "\"version\": 7", "another version"},
-        {"trueslate.draft/13", "trueslate.draft/7", "another version"},
-        {"trueslate.draft/13", "something/1", "edited by hand"},
+        {"\"version\": 14", "\"version\": 7", "another version"},
+        {"trueslate.draft/14", "trueslate.draft/15", "another version"},
+        {"trueslate.draft/14", "something/1", "edited by hand"},
+        {"\"heads\": 0", "\"heads\": 0, \"mirrors\": 2", "another version"},
+        {"\"for\": \"anything\"", "\"for\": \"kite\"", "another version"},
+        {"\"placing\": 0", "\"placing\": 7", "writes something else"},
+        {"\"mbr\": 0", "\"mbr\": 1", "writes something else"},
         {"}", "", "damaged"},
         {"{", "[", "damaged"},
-        {"\"goal\"", "\"gaol\"", "edited by hand"},
+        {"\"goal\"", "\"gaol\"", "another version"},
+        {"\"entries\": 0", "\"entries\": 1", "edited by hand"},
     };
     char line[256];
 
@@ -280,7 +305,8 @@ static void what_a_draft_follows_from_is_sealed(void **state)
     sh("cd $FOLDER && cat >edit.py <<'END'\n"
        "import copy, json, os, subprocess, sys\n"
        "draft = json.load(open(sys.argv[1]))\n"
-       "sealed = ('goal', 'parts', 'basis', 'choices', 'renamed', 'clears', "
+       "sealed = ('goal', 'parts', 'basis', 'choices', 'revisions', 'renamed', "
+       "'clears', "
        "'mends', 'patches',\n"
        "          'patched', 'bad', 'ahead', 'files', 'start_code', 'seal')\n"
        "def leaves(value, path):\n"
@@ -549,6 +575,7 @@ int main(void)
                                fresh_bench),
         cmocka_unit_test_setup(consent_is_asked_for, fresh_bench),
         cmocka_unit_test_setup(edited_drafts_are_refused, fresh_bench),
+        cmocka_unit_test_setup(what_is_left_out_has_its_default, fresh_bench),
         cmocka_unit_test_setup(what_a_draft_follows_from_is_sealed,
                                fresh_bench),
         cmocka_unit_test_setup(

@@ -121,7 +121,7 @@ static void a_mend_is_a_draft(void **state)
 {
     (void)state;
     expect("draft sim:shore-disk-8 --mend gpt,type -o $/m.json --json", 0,
-           "trueslate.draft/13");
+           "trueslate.draft/14");
     check_schema("draft");
     expect_text("mends.0.kind", "gpt");
     expect("draft $/m.json --label X", 2, "changes a device in place");
