@@ -31,7 +31,7 @@ check-os:
 	@scripts/check os
 
 bench: all
-	@scripts/setup check
+	@scripts/setup bench
 	@scripts/benchmarks $(BUILD)/trueslate
 
 pictures: all

@@ -70,7 +70,8 @@ struct slate_facts {
                                             SLATE_FACTS_PARTITIONS */
     struct slate_volume whole;   /**< volume at block 0, without a table */
     struct slate_volume optical; /**< optical-disc image under a table */
-    /** Remains of a GPT where another table, or none, counts. */
+    /** A GPT that does not count: remains of one where another table, or none,
+     * does, or the other copy of one whose copies differ. */
     struct slate_layout shadow; /**< its partition is NULL: they are in */
     struct slate_partition shadow_partition[SLATE_SHADOW_PARTITIONS];
     struct slate_volume shadow_volume[SLATE_SHADOW_PARTITIONS];
@@ -102,6 +103,17 @@ void slate_facts_place(struct slate_facts *facts,
                        const struct slate_facts_room *room);
 
 /**
+ * The same device as the other one of two copies of its table has it, where
+ * both are sound and differ (slate_layout_copies_differ).
+ *
+ * @param facts of a device, looked at closely
+ * @param other filled in; refers to @p facts and to itself: not to be copied.
+ * Of its partitions at most SLATE_SHADOW_PARTITIONS are listed
+ */
+void slate_facts_other_copy(const struct slate_facts *facts,
+                            struct slate_facts *other);
+
+/**
  * Looks at a device: table, volumes, both ends. Never writes. A full look
  * takes at most 256 commands and 4 MiB, a glance 64 commands and 64 KiB; what
  * lies beyond is left unread, and said to be. Blocks that cannot be read are
@@ -111,7 +123,9 @@ void slate_facts_place(struct slate_facts *facts,
  * @param depth      how closely
  * @param work       work buffer
  * @param work_bytes at least SLATE_WORK_MIN; more is not used
- * @param facts      placed; filled in, in its room
+ * @param facts      placed; filled in, in its room. Where its layout.second was
+ *                   set, the second one of two sound copies of a GPT that
+ * differ counts
  * @return SLATE_OK, SLATE_ERR_BUFFER, SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status

@@ -152,6 +152,8 @@ struct slate_layout {
     bool glance;    /**< the caller's: of a GPT, no more than 128 entries are
                          read, and their checksum only where that is all; of
                          its second copy, the header */
+    bool second;    /**< the caller's: of two sound copies of a GPT that differ,
+                         the second one counts */
     uint32_t count; /**< elements filled */
     uint32_t found; /**< partitions in the table; more than count if no room */
     uint64_t end;   /**< first block behind all that were found */
@@ -198,6 +200,13 @@ slate_layout_read(struct slate_media *media, void *work,
  */
 unsigned slate_layout_check(const struct slate_layout *layout,
                             uint64_t block_count);
+
+/**
+ * Are both copies of the GPT sound, and name different partitions?
+ *
+ * @param layout as read
+ */
+bool slate_layout_copies_differ(const struct slate_layout *layout);
 
 /** Name of an oddity for programs, by the number of its bit: "overlap"; ""
  * behind the last one. */

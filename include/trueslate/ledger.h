@@ -70,12 +70,15 @@ slate_ledger_make(struct slate_ledger *ledger, const struct slate_draft *draft,
  *
  * @param ledger of a draft
  * @param draft  the draft
- * @param anyway what does not hold data may go: start-up code, the flag
+ * @param anyway what holds no data may go, or what may be stale: start-up code, the
+ *               flag, the record of a member
+ * @param picked one of two copies of a table that differ was picked: the other
+ *               one may go
  * @return the first one; NULL: nothing, or the draft promises no such thing
  */
 const struct slate_loss *slate_ledger_living(const struct slate_ledger *ledger,
                                              const struct slate_draft *draft,
-                                             bool anyway);
+                                             bool anyway, bool picked);
 
 /** For programs: "member". Never NULL. */
 const char *slate_loss_name(enum slate_loss_kind kind);

@@ -23,6 +23,8 @@ struct slate_prove {
     uint64_t unreadable;         /**< of these: could not be read */
     uint64_t altered;            /**< hold something else */
     struct slate_ahead reading;  /**< what is being read meanwhile */
+    uint64_t alias, alias_of;    /**< SLATE_ERR_ALIAS: a block that shows what
+                                      another one holds */
 };
 
 /**

@@ -30,6 +30,9 @@ struct slate_volume {
                                2^20 clusters only once slate_volume_count_step
                                has told; of exFAT with more: at least, to a
                                percent */
+    uint64_t own_clusters;  /**< valid when own_known: of those that are not
+                               free, the format's own: its root, its lists. What
+                               is left holds files and folders */
     uint64_t copy_lba;      /**< of the device, unless copy is unknown */
     enum slate_volume_kind kind;
     uint32_t serial;        /**< FAT, exFAT, NTFS; else 0 */
@@ -42,6 +45,7 @@ struct slate_volume {
     bool kept; /**< lost: and what that copy leads to is there, so that
                     slate_draft_mend brings it back */
     bool free_known;
+    bool own_known;
     bool bootable;  /**< optical: has a boot record */
     bool dirty;     /**< not unmounted properly, or marked as damaged */
     bool replay;    /**< so because its log has changes to replay: ext, NTFS */

@@ -53,6 +53,50 @@ static bool is_of_the_volume(const struct slate_draft *draft)
             draft->change.mend[0].kind == SLATE_MEND_START);
 }
 
+/* Records of members that a look does not go by, since they outlive what they
+ * belonged to: labels of ZFS in the last two of the 256 KiB that they come in,
+ * and the second header of LUKS2 (its on-disk format, 2.1). */
+static const struct record {
+    bool from_end;   /* of whole units of 256 KiB */
+    uint32_t at;     /* bytes */
+    uint32_t offset; /* of the words in that block */
+    uint32_t length;
+    const char *words;
+    enum slate_volume_kind kind;
+} records[] = {
+    {true, 524288 - 16384, 24, 8, "version\0", SLATE_VOLUME_ZFS},
+    {true, 262144 - 16384, 24, 8, "version\0", SLATE_VOLUME_ZFS},
+    {false, 16384, 0, 6, "SKUL\xBA\xBE", SLATE_VOLUME_LUKS},
+};
+
+static enum slate_status look_for_records(const struct looking *looking,
+                                          struct slate_volume *volume)
+{
+    uint32_t block = looking->facts->geometry.block_bytes;
+    uint64_t end =
+        looking->facts->geometry.block_count * block / 262144 * 262144;
+    struct slate_fault before = looking->media->fault;
+
+    for (size_t i = 0; i < sizeof records / sizeof records[0]; i++) {
+        const struct record *record = &records[i];
+        uint64_t at = record->from_end ? end - record->at : record->at;
+        enum slate_status status;
+
+        if (end < 1048576)
+            return SLATE_OK;
+        status = slate_media_read(looking->media, at / block, 1, looking->work);
+        if (status == SLATE_ERR_NO_DEVICE)
+            return status;
+        looking->media->fault = before;
+        if (status == SLATE_OK && memcmp(looking->work + record->offset,
+                                         record->words, record->length) == 0) {
+            *volume = (struct slate_volume){.kind = record->kind};
+            return SLATE_OK;
+        }
+    }
+    return SLATE_OK;
+}
+
 static enum slate_status look_at_whole(const struct looking *looking)
 {
     const struct slate_facts *facts = looking->facts;
@@ -66,6 +110,8 @@ static enum slate_status look_at_whole(const struct looking *looking)
         SLATE_TRY(slate_volume_read(looking->media, &loss.range,
                                     SLATE_DEPTH_FULL, looking->work,
                                     &loss.volume));
+    if (!none && !loss.volume.mirror && !slate_volume_needs_more(&loss.volume))
+        SLATE_TRY(look_for_records(looking, &loss.volume));
     if (loss.volume.mirror || slate_volume_needs_more(&loss.volume))
         loss.kind = SLATE_LOSS_MEMBER;
     else if (!slate_volume_is_known(loss.volume.kind) || any_is_named(facts) ||

@@ -14,8 +14,9 @@ static const struct row rows[] = {
     [SLATE_LOSS_MEMBER] =
         {"member",
          "Change it with the system that it belongs to, which "
-         "knows its other members or its key.",
-         false},
+         "knows its other members or its key. What it belonged to may be long "
+         "gone: then add --anyway.",
+         true},
     [SLATE_LOSS_WHOLE] =
         {"whole-volume",
          "Leave the table alone: the volume's own system reads "
@@ -30,7 +31,8 @@ static const struct row rows[] = {
                            false},
     [SLATE_LOSS_TABLE] = {"table-copy",
                           "Copy off what matters first: 'search' tells which "
-                          "volumes these are.",
+                          "volumes these are; of two sound copies that differ, "
+                          "'mend --from' keeps the one that is picked.",
                           false},
     [SLATE_LOSS_ACTIVE] = {"active-flag",
                            "To let a machine start from it no more, add "
@@ -111,14 +113,15 @@ void slate_loss_words(const struct slate_loss *loss, uint32_t block_bytes,
 
 const struct slate_loss *slate_ledger_living(const struct slate_ledger *ledger,
                                              const struct slate_draft *draft,
-                                             bool anyway)
+                                             bool anyway, bool picked)
 {
     for (uint32_t i = 0; draft->switched && i < ledger->count; i++) {
         const struct slate_loss *loss = &ledger->loss[i];
 
         /* where new partitions are asked for, that goes with consent */
         if ((loss->kind != SLATE_LOSS_VOLUME || slate_draft_is_change(draft)) &&
-            !(anyway && SLATE_ROW_OF(rows, loss->kind)->may_go))
+            !(anyway && SLATE_ROW_OF(rows, loss->kind)->may_go) &&
+            !(picked && loss->kind == SLATE_LOSS_TABLE))
             return loss;
     }
     return NULL;

@@ -5,6 +5,7 @@
 #include "base/base.h"
 #include "pass/pass.h"
 
+#include "draft/place/place.h"
 #include "trueslate/prove.h"
 
 static enum slate_status begin(struct slate_prove *prove,
@@ -112,6 +113,72 @@ enum slate_status slate_prove_end(struct slate_prove *prove)
     return status;
 }
 
+static void digest(const struct slate_pass *pass,
+                   uint8_t digest[SLATE_DIGEST_BYTES])
+{
+    struct slate_sha256 sha;
+
+    slate_sha256_start(&sha);
+    slate_sha256_add(&sha, pass->work, pass->media->geometry.block_bytes);
+    slate_sha256_end(&sha, digest);
+}
+
+/* Does the last block of a range show what the first one holds? A copy that the
+ * draft writes there may; what is one byte again and again tells nothing. */
+static enum slate_status try_range(struct slate_prove *prove,
+                                   const struct slate_range *range)
+{
+    const struct slate_pass *pass = &prove->pass;
+    uint32_t bytes = pass->media->geometry.block_bytes;
+    uint64_t last = range->first + range->count - 1, until;
+    uint8_t first[SLATE_DIGEST_BYTES], other[SLATE_DIGEST_BYTES];
+    bool same;
+
+    SLATE_TRY(slate_media_read(pass->media, range->first, 1, pass->work));
+    if (memcmp(pass->work, pass->work + 1, bytes - 1) == 0 ||
+        slate_draft_covers(pass->draft, last, &until))
+        return SLATE_OK;
+    digest(pass, first);
+    SLATE_TRY(slate_media_read(pass->media, last, 1, pass->work));
+    digest(pass, other);
+    same = memcmp(first, other, sizeof first) == 0;
+    SLATE_TRY(slate_media_read(pass->media, range->first, 1, pass->work));
+    digest(pass, other);
+    if (!same && memcmp(first, other, sizeof first) == 0)
+        return SLATE_OK;
+    prove->alias = last;
+    prove->alias_of = range->first;
+    return SLATE_ERR_ALIAS;
+}
+
+/* The ends of a device that is set up anew, and of each new volume, in turns: one
+ * that starts over at its beginning shows it. What stays may have a copy there; what
+ * cannot be read there was not written. */
+static enum slate_status try_ends(struct slate_prove *prove)
+{
+    const struct slate_draft *draft = prove->pass.draft;
+    struct slate_media *media = prove->pass.media;
+    struct slate_range range = {0, 0};
+    struct slate_fault before = media->fault;
+    enum slate_status status = SLATE_OK;
+
+    if (draft != NULL && !draft->switched)
+        range.count = media->geometry.block_count;
+    for (uint32_t i = 0; draft != NULL && i <= draft->parts; i++) {
+        if (status == SLATE_OK && range.count > 1)
+            status = try_range(prove, &range);
+        if (status == SLATE_ERR_READ) {
+            media->fault = before;
+            status = SLATE_OK;
+        }
+        range.count = 0;
+        if (i < draft->parts && draft->part[i].format != NULL &&
+            draft->part[i].ask.keep == 0)
+            range = draft->part[i].range;
+    }
+    return status;
+}
+
 enum slate_status slate_prove_complete(struct slate_prove *prove,
                                        slate_progress progress, void *context)
 {
@@ -122,8 +189,8 @@ enum slate_status slate_prove_complete(struct slate_prove *prove,
     end = slate_prove_end(prove);
     status = status == SLATE_OK ? end : status;
     if (status == SLATE_OK && prove->different > 0)
-        status = SLATE_ERR_UNPROVED;
-    return status;
+        return SLATE_ERR_UNPROVED;
+    return status == SLATE_OK ? try_ends(prove) : status;
 }
 
 enum slate_status slate_prove_run(struct slate_prove *prove,

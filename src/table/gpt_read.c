@@ -175,6 +175,26 @@ static enum slate_status read_backup(struct slate_media *media, uint8_t *work,
     return status;
 }
 
+bool slate_layout_copies_differ(const struct slate_layout *layout)
+{
+    const struct slate_gpt_copy *one = &layout->primary;
+    const struct slate_gpt_copy *two = &layout->backup;
+
+    return layout->kind == SLATE_TABLE_GPT && one->state == SLATE_GPT_SOUND &&
+           two->state == SLATE_GPT_SOUND &&
+           (one->array_crc != two->array_crc ||
+            memcmp(one->disk_id.bytes, two->disk_id.bytes, 16) != 0);
+}
+
+/* The second copy was picked. */
+static enum slate_status take_second(struct slate_media *media, uint8_t *work,
+                                     struct slate_layout *layout)
+{
+    layout->disk_id = layout->backup.disk_id;
+    slate_layout_empty(layout);
+    return slate_layout_read_gpt(media, work, &layout->backup, layout);
+}
+
 enum slate_status slate_gpt_read(struct slate_media *media, uint8_t *work,
                                  bool wanted, struct slate_layout *layout)
 {
@@ -197,7 +217,10 @@ enum slate_status slate_gpt_read(struct slate_media *media, uint8_t *work,
         return status;
     }
     layout->kind = SLATE_TABLE_GPT;
-    return status;
+    return status == SLATE_OK && layout->second &&
+                   slate_layout_copies_differ(layout)
+               ? take_second(media, work, layout)
+               : status;
 }
 
 enum slate_status slate_layout_read_gpt(struct slate_media *media, void *work,

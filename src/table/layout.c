@@ -341,12 +341,13 @@ enum slate_status slate_layout_read(struct slate_media *media, void *work,
 {
     struct slate_partition *partition = layout->partition;
     uint32_t room = layout->room;
-    bool wanted, glance = layout->glance;
+    bool wanted, glance = layout->glance, second = layout->second;
 
     memset(layout, 0, sizeof *layout);
     layout->partition = partition;
     layout->room = room;
     layout->glance = glance;
+    layout->second = second;
     SLATE_TRY(slate_media_read(media, 0, 1, work));
     slate_mbr_read(work, layout);
     wanted = layout->protective || is_bare(layout, work);

@@ -47,6 +47,43 @@ static void raid_1_2(long long first, long long size)
     put(first + 4096, "\xFC\x4E\x2B\xA9\1", 5);
 }
 
+static void raid_1_1(long long first, long long size)
+{
+    (void)size;
+    put(first, "\xFC\x4E\x2B\xA9\1", 5);
+}
+
+/* ZFS: four labels of 256 KiB, two at each end; a list of names begins 16 KiB
+ * into each, the first one is "version". One of the last two is left. */
+static void zfs_last(long long first, long long size)
+{
+    put(first + size / 262144 * 262144 - 262144 + 16384,
+        "\1\1\0\0\0\0\0\0\0\0\0\1\0\0\0\44\0\0\0\40\0\0\0\7version\0", 32);
+}
+
+static void zfs_third(long long first, long long size)
+{
+    zfs_last(first, size - 262144);
+}
+
+/* LUKS2: the second header, behind the first one and its list of 16 KiB. */
+static void luks_second(long long first, long long size)
+{
+    (void)size;
+    put(first + 16384, "SKUL\xBA\xBE\0\2", 8);
+}
+
+/* Near misses: a block too early. */
+static void luks_elsewhere(long long first, long long size)
+{
+    luks_second(first - 512, size);
+}
+
+static void zfs_elsewhere(long long first, long long size)
+{
+    zfs_last(first - 512, size);
+}
+
 /* LVM: a label in one of the first four sectors. */
 static void lvm(long long first, long long size)
 {
@@ -138,6 +175,17 @@ static const struct row rows[] = {
     {GPT, damage_copy, raid_0_9, "mend file:$/a.img", "RAID member", NULL},
     {GPT, damage_first, raid_1_2, "mend file:$/a.img", "RAID member", NULL},
     {GPT, damage_first, lvm, "mend file:$/a.img", "LVM member", NULL},
+    {GPT, damage_copy, zfs_last, "mend file:$/a.img", "ZFS member", NULL},
+    {GPT, damage_copy, zfs_third, "mend file:$/a.img", "ZFS member", NULL},
+    {GPT, damage_copy, zfs_elsewhere, "mend file:$/a.img", NULL,
+     "1 block of unknown content"},
+    {GPT, damage_first, luks_second, "mend file:$/a.img", "LUKS, encrypted",
+     NULL},
+    {GPT, damage_first, luks_elsewhere, "mend file:$/a.img", NULL,
+     "2 blocks of unknown content"},
+    {GPT, damage_copy, raid_1_0, "mend file:$/a.img --anyway", NULL,
+     "RAID member"},
+    {MBR, nothing, zfs_last, TO_GPT, "ZFS member", NULL},
     {MBR, nothing, NULL, TO_GPT, NULL, NULL},
     {MBR, nothing, raid_1_0, TO_GPT, "RAID member", NULL},
     {MBR, nothing, lvm, TO_GPT, "LVM member", NULL},
@@ -216,14 +264,14 @@ static void what_lives_is_not_written_over(void **state)
  * change. */
 static void members_are_left_to_their_own_system(void **state)
 {
-    static void (*const members[])(long long, long long) = {raid_1_0, raid_0_9,
-                                                            raid_1_2, lvm};
+    static void (*const members[])(long long, long long) = {
+        raid_1_0, raid_0_9, raid_1_1, raid_1_2, lvm, zfs_last, luks_second};
     static const char *const changes[] = {
         TO_GPT, "relabel file:$/a.img --label NEXT",
         "draft file:$/a.img --keep all --part rest"};
 
     (void)state;
-    for (size_t i = 0; i < 4; i++) {
+    for (size_t i = 0; i < sizeof members / sizeof members[0]; i++) {
         for (size_t j = 0; j < 3; j++) {
             const struct row row = {MBR,        nothing,  members[i],
                                     changes[j], "member", NULL};

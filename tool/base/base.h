@@ -191,7 +191,8 @@ enum takes {
     TAKES_SEVERAL, /* any number of operands, also none */
     TAKES_SWEEP,   /* a scan writes and restores */
     TAKES_TABLE,
-    TAKES_WAY /* in which a device erases itself */
+    TAKES_TRYING, /* whether a device has what it claims */
+    TAKES_WAY     /* in which a device erases itself */
 };
 
 /* A list of them. */
@@ -227,6 +228,14 @@ struct option_said {
     const struct option_row *row;
     const char *word;
     uint32_t ask;
+};
+
+/* Of two sound copies of a table that differ, which one counts: as hosts have
+ * it, or as somebody has picked. */
+enum from {
+    FROM_COUNTS,
+    FROM_FIRST,
+    FROM_SECOND
 };
 
 struct options {
@@ -291,6 +300,7 @@ struct options {
     bool no_rewind;    /* nothing is kept */
     bool unheld;       /* what no partition holds is overwritten */
     bool anyway;       /* what was written since is lost */
+    enum from from;    /* of two copies of a table that differ */
     bool drop;         /* journals are let go of */
     bool compare;      /* and compared with their devices */
     bool writes;       /* a scan writes, and restores */
@@ -378,6 +388,7 @@ struct option_row {
 bool word_use(const char *word, enum slate_use *use);
 bool word_cylinders(const char *word, struct slate_goal *goal); /* 16x63, fit */
 bool word_format(const char *word, enum slate_volume_kind *kind); /* exfat */
+bool word_from(const char *word, enum from *from);
 bool word_table(const char *word, struct slate_goal *goal);
 bool word_number(const char *word, uint32_t *number); /* 4096, 4K, 4KiB */
 bool word_number64(const char *word, uint64_t *number);

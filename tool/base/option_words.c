@@ -37,6 +37,14 @@ bool word_cylinders(const char *word, struct slate_goal *goal)
     return true;
 }
 
+bool word_from(const char *word, enum from *from)
+{
+    bool second = strcmp(word, "second") == 0;
+
+    *from = second ? FROM_SECOND : FROM_FIRST;
+    return second || strcmp(word, "first") == 0;
+}
+
 bool word_table(const char *word, struct slate_goal *goal)
 {
     for (int i = 0; i <= SLATE_TABLE_GPT; i++) {

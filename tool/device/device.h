@@ -62,7 +62,9 @@ struct target {
     struct target_room *room; /* to which the facts refer */
     struct slate_finding finding[SLATE_FINDINGS_MAX]; /* drawn from them */
     uint32_t findings;
-    struct slate_ledger ledger;    /* of the draft that was made last */
+    struct slate_ledger ledger; /* of the draft that was made last */
+    bool tries;     /* its size is tried ahead of all else that is written */
+    enum from from; /* the copy of a table whose entries count */
     char halfway[STATE_PATH_ROOM]; /* the draft of a change that was cut; "" */
     char undoing[STATE_PATH_ROOM]; /* and its journal; "": it has none */
     char written[STATE_PATH_ROOM]; /* the draft of one that was cut behind its

@@ -36,7 +36,7 @@ void attributes_find(struct attributes *attributes,
 static bool is_of_one(enum slate_status status)
 {
     return status == SLATE_OK || status == SLATE_ERR_CHANGED ||
-           status == SLATE_ERR_ONE_COPY;
+           status == SLATE_ERR_ONE_COPY || status == SLATE_ERR_TWO_COPIES;
 }
 
 enum slate_status attributes_draft(struct attributes *attributes,

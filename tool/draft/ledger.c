@@ -31,6 +31,7 @@ int ledger_make(struct target *target, const struct options *options,
                     slate_volume_words(target->facts.whole.kind));
     if (status != SLATE_OK)
         return fail_with_fault(status, &target->media, target->address);
-    loss = slate_ledger_living(&target->ledger, draft, options->anyway);
+    loss = slate_ledger_living(&target->ledger, draft, options->anyway,
+                               target->from != FROM_COUNTS);
     return loss == NULL ? 0 : refuse(target, loss);
 }

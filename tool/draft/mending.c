@@ -104,12 +104,35 @@ static int add_named(struct target *target, const char *list,
     return code;
 }
 
+/* Nobody but a person picks one of two. */
+static int check_from(const struct target *target,
+                      const struct options *options)
+{
+    bool differ = slate_layout_copies_differ(&target->facts.layout);
+
+    if (options->from != FROM_COUNTS && !differ)
+        return fail(
+            SLATE_ERR_ARGUMENT,
+            "%s: --from is for a table whose copies are both sound, and "
+            "differ; these do not",
+            target->address);
+    if (differ && options->from == FROM_COUNTS)
+        return fail(
+            SLATE_ERR_LIVES,
+            "%s: both copies of its table are sound, and name different "
+            "partitions; 'trueslate assess %s%s' shows both; expected "
+            "--from first or --from second",
+            target->address, target->name, target->also);
+    return 0;
+}
+
 int mending_draft(struct target *target, const struct options *options,
                   const char *list, struct slate_draft *draft)
 {
     enum slate_status status;
     int code = unfinished_refuse(target);
 
+    THEN(code, check_from(target, options));
     THEN(code, asked_choose(target, options, draft));
     TRY(code);
     status = slate_draft_base(draft, &target->facts);

@@ -18,6 +18,7 @@ static enum slate_status look(struct target *target, enum slate_depth depth)
                                      target->room->volume, TARGET_PARTITIONS,
                                      target->room->seen, SLATE_EVIDENCE_RANGES};
     slate_facts_place(&target->facts, &room);
+    target->facts.layout.second = target->from == FROM_SECOND;
     status = slate_assess_look(&target->media, depth, target->work, WORK_BYTES,
                                &target->facts);
     if (status == SLATE_OK) {

@@ -34,7 +34,7 @@ static const struct verb verbs[] = {
      verb_advise},
     {"guards", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_LIFT,
-           TAKES_PASSWORD, TAKES_CONSENT),
+           TAKES_PASSWORD, TAKES_CONSENT, TAKES_ANYWAY),
      "what protects a device, and lifting it",
      "Tells what protects DEVICE: where it lives, what it stops, and whether a "
      "command, a person or nothing lifts it. With --lift lifts it, and looks "
@@ -54,7 +54,7 @@ static const struct verb verbs[] = {
     {"draft", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_GOAL, TAKES_BLOCK_SIZE, TAKES_OUTPUT,
            TAKES_LIFT, TAKES_SCAN, TAKES_CLEAR, TAKES_MEND, TAKES_PICTURE,
-           TAKES_ANYWAY),
+           TAKES_ANYWAY, TAKES_TRYING),
      "what renewing a device would do",
      "Shows DEVICE before and after, what will be lost and every step, and "
      "keeps the draft in a file. Writes nothing to the device. An earlier "
@@ -66,7 +66,7 @@ static const struct verb verbs[] = {
      verb_draft},
     {"enact", "FILE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_CONSENT, TAKES_FILES, TAKES_JOURNAL,
-           TAKES_FAILED, TAKES_ANYWAY),
+           TAKES_FAILED, TAKES_ANYWAY, TAKES_TRYING),
      "carry out a draft, or go on with an interrupted one",
      "Writes what the draft in FILE says to its device. Everything that the "
      "draft lists as lost is lost.\vExample:\n  trueslate enact "
@@ -81,7 +81,8 @@ static const struct verb verbs[] = {
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_GOAL,
            TAKES_BLOCK_SIZE, TAKES_OUTPUT, TAKES_CONSENT, TAKES_SEVERAL,
            TAKES_LIFT, TAKES_SCAN, TAKES_SCAN_WRITES, TAKES_PASSWORD,
-           TAKES_AFRESH, TAKES_JOURNAL, TAKES_FAILED, TAKES_WAY),
+           TAKES_AFRESH, TAKES_TRYING, TAKES_JOURNAL, TAKES_FAILED, TAKES_WAY,
+           TAKES_ANYWAY),
      "assess, draft, ask, enact and prove in one go",
      "Makes DEVICE one volume of full capacity. Shows what is on it and what "
      "will be done, asks for its tag, writes, reads everything back. Several "
@@ -92,7 +93,8 @@ static const struct verb verbs[] = {
     {"overwrite", "DEVICE...",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_BLOCK_SIZE,
            TAKES_OUTPUT, TAKES_CONSENT, TAKES_SEVERAL, TAKES_LIFT,
-           TAKES_PASSWORD, TAKES_AFRESH, TAKES_OVERWRITE, TAKES_FAILED),
+           TAKES_PASSWORD, TAKES_AFRESH, TAKES_TRYING, TAKES_OVERWRITE,
+           TAKES_FAILED),
      "overwrite all that is on a device, and read it back",
      "Overwrites DEVICE, one of its partitions, or what none of them holds, in "
      "as many rounds as --with names, and reads it back. Blocks that fail are "
@@ -133,7 +135,8 @@ static const struct verb verbs[] = {
      verb_evidence},
     {"tray", NULL,
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_EVIDENCE, TAKES_GOAL, TAKES_CONSENT,
-           TAKES_LIFT, TAKES_EXPECT, TAKES_AFRESH, TAKES_SECONDS, TAKES_REWIND),
+           TAKES_LIFT, TAKES_EXPECT, TAKES_AFRESH, TAKES_TRYING, TAKES_SECONDS,
+           TAKES_REWIND),
      "renew one device after the other as they are plugged in",
      "Waits for devices. Each that is plugged in from then on, and is what "
      "--expect says, is shown; its tag is asked for, or has to be among those "
@@ -144,7 +147,7 @@ static const struct verb verbs[] = {
      verb_tray},
     {"relabel", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_LABEL, TAKES_OUTPUT,
-           TAKES_CONSENT, TAKES_JOURNAL),
+           TAKES_CONSENT, TAKES_JOURNAL, TAKES_ANYWAY),
      "give a volume another name, in place",
      "Changes the label of a volume on DEVICE, every copy of it and nothing "
      "else, reads it back and compares. Nothing is lost. Without --consent "

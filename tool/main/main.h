@@ -55,6 +55,7 @@ const char *list_thens(void);
     X(then)                                                                    \
     X(evidence)                                                                \
     X(drive)                                                                   \
+    X(from)                                                                    \
     X(lift)                                                                    \
     X(expect)                                                                  \
     X(seconds)

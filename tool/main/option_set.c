@@ -79,6 +79,7 @@ static bool is_block_size(uint32_t bytes)
 
 SETTER(flag, bool, (*field = true), NULL)
 SETTER(text, const char *, (*field = word) != NULL, NULL)
+SETTER(from, enum from, word_from(word, field), "first or second")
 SETTER(use, enum slate_use, word_use(word, field), list_uses())
 WHOLE(table, word_table(word, setting->goal), list_tables())
 WHOLE(cylinders, word_cylinders(word, setting->goal),

@@ -144,6 +144,10 @@ const struct option_row option_rows[] = {
      "of what is found, these: gpt, hybrid, remains, start, type or order, "
      "with commas between them (default: all); also grow",
      option_mend, OWN(mend), NULL, NULL},
+    {"from", 0, 1, TAKES(TAKES_ONLY), "COPY",
+     "where both copies of a table are sound, and name different partitions: "
+     "keep what the first or the second one names",
+     option_from, OWN(from), NULL, NULL},
     {"put-back", 0, 1, TAKES(TAKES_ONLY, TAKES_MEND), "BLOCKS",
      "give the volumes that begin at these blocks, as 'search' found them, "
      "their entries in the table: block numbers with commas between them",
@@ -193,9 +197,8 @@ const struct option_row option_rows[] = {
      "keep nothing: it cannot be put back then", option_flag, OWN(no_rewind),
      NULL, NULL},
     {"anyway", 0, 2, TAKES(TAKES_ANYWAY), NULL,
-     "also where the device has been used since, or start-up code or the "
-     "active "
-     "flag goes: that is lost",
+     "also where the device has been used since, or start-up code, the active "
+     "flag or the record of a member goes: that is lost",
      option_flag, OWN(anyway), NULL, NULL},
     {"drop", 0, 2, TAKES(TAKES_DROP), NULL,
      "let go of the journals that are named", option_flag, OWN(drop), NULL,
@@ -288,11 +291,11 @@ const struct option_row option_rows[] = {
     {"afresh", 0, 2, TAKES(TAKES_AFRESH), NULL,
      "begin anew on a device whose renewal is unfinished", option_flag,
      OWN(afresh), NULL, NULL},
-    {"probe", 0, 2, TAKES(TAKES_AFRESH), NULL,
+    {"probe", 0, 2, TAKES(TAKES_TRYING), NULL,
      "try first whether it has what it claims, also a disk (sticks and cards "
      "are tried anyway)",
      option_flag, OWN(probe), NULL, NULL},
-    {"no-probe", 0, 2, TAKES(TAKES_AFRESH), NULL,
+    {"no-probe", 0, 2, TAKES(TAKES_TRYING), NULL,
      "do not try first whether a stick or card has what it claims", option_flag,
      OWN(no_probe), NULL, NULL},
     {"lift", 0, 2, TAKES(TAKES_LIFT), "KINDS",

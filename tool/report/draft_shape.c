@@ -118,12 +118,15 @@ static json_t *shape_lost(const struct target *target)
 static json_t *shape_result(const struct target *target,
                             const struct slate_draft *draft)
 {
-    return report_pack("{s:o, s:o, s:o, s:o, s:o, s:o, s:o}", "after",
+    uint64_t tried =
+        target->tries ? slate_probe_most(&draft->basis.geometry) : 0;
+
+    return report_pack("{s:o, s:o, s:o, s:o, s:o, s:I, s:o, s:o}", "after",
                        report_after(draft, &target->facts), "volumes",
                        shape_volumes(draft), "files", shape_files(draft),
                        "lost", shape_lost(target), "lifts", shape_lifts(draft),
-                       "steps", shape_steps(draft), "remarks",
-                       report_remarks(draft));
+                       "tried_blocks", (json_int_t)tried, "steps",
+                       shape_steps(draft), "remarks", report_remarks(draft));
 }
 
 /* A path that is not fit to be shown stands there byte for byte as well. */

@@ -142,6 +142,21 @@ static json_t *report_copy(const struct slate_gpt_copy *copy)
                        "block", (json_int_t)copy->lba);
 }
 
+/* The partitions of the other copy, where both are sound and differ. */
+static void add_other_copy(json_t *report, const struct slate_facts *facts)
+{
+    struct slate_facts other;
+
+    if (!slate_layout_copies_differ(&facts->layout))
+        return;
+    slate_facts_other_copy(facts, &other);
+    json_object_set_new(report, "other_copy",
+                        report_pack("{s:s, s:i, s:o}", "copy",
+                                    other.layout.second ? "second" : "first",
+                                    "found", (int)other.layout.found,
+                                    "partitions", report_partitions(&other)));
+}
+
 static json_t *report_unread(const struct slate_unread *unread)
 {
     json_t *list = report_made(json_array());
@@ -212,6 +227,7 @@ json_t *report_assess(const struct target *target)
         return report;
     json_object_set_new(report, "map", report_before(facts));
     json_object_set_new(report, "partitions", report_partitions(facts));
+    add_other_copy(report, facts);
     json_object_set_new(report, "oddities", report_oddities(facts));
     json_object_set_new(report, "table_id", report_table_id(facts));
     if (facts->layout.kind == SLATE_TABLE_NONE)

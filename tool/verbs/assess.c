@@ -39,6 +39,11 @@ static void tell_unfinished(const struct target *target)
 /* What keeps more than the remedy of the finding does. */
 static void tell_offers(const struct target *target)
 {
+    if (slate_layout_copies_differ(&target->facts.layout))
+        printf("\nTo keep what the first copy of the table names, or what the "
+               "second one does:\n  trueslate mend %s --from first%s\n  "
+               "trueslate mend %s --from second%s\n",
+               target->name, target->also, target->name, target->also);
     if (offers_rest(target))
         printf("\nTo keep what is there, and give the rest a partition of its "
                "own:\n  trueslate renew %s --keep all --part rest%s\n",
@@ -124,6 +129,7 @@ static void tell_one(struct target *target)
         view_size(target);
         putchar('\n');
         view_content(&target->facts);
+        view_other_copy(&target->facts);
     }
     view_findings(target);
     tell_command(target);

@@ -51,6 +51,9 @@ static int look_and_show(struct undertaking *work)
     THEN(code, target_look(work->target));
     if (code == 0 && !work->enact.resumed)
         code = ledger_make(work->target, work->options, work->draft);
+    work->target->tries =
+        code == 0 && !work->enact.resumed &&
+        trying_is_due(work->target, work->options, work->draft);
     if (code == 0 && !work->options->json) {
         view_device(work->target);
         putchar('\n');
@@ -77,6 +80,16 @@ static int pass_the_door(struct undertaking *work)
     if (code == 0 && !work->options->json)
         putchar('\n');
     return code == 0 ? door_pass(&work->passage) : code;
+}
+
+/* What was tried is put back; what an earlier probe had left, and is put back
+ * now, makes another device of it than the draft was made from. */
+static int try_size(struct undertaking *work)
+{
+    bool changed = false;
+    int code = trying_do(work->options, work->target, &changed);
+
+    return code == 0 && changed ? check(work, true) : code;
 }
 
 /* The rounds are done; a volume that comes over what failed is not made. */
@@ -113,6 +126,8 @@ int verb_enact(const struct options *options)
     THEN(code, bad_may_write(options, &target));
     THEN(code, look_and_show(&work));
     THEN(code, pass_the_door(&work));
+    if (code == 0 && target.tries)
+        code = try_size(&work);
     THEN(code,
          carry_out(&target, work.draft, options, &work.enact, work.journal));
     if (code != 0 && work.enact.pass.status == SLATE_ERR_BAD_BLOCK)

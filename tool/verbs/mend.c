@@ -46,6 +46,7 @@ static int open_and_look(struct undertaking *work)
 {
     int code = target_named(work->target, work->options);
 
+    work->target->from = work->options->from;
     return code == 0 ? target_look(work->target) : code;
 }
 

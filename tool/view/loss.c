@@ -38,24 +38,39 @@ static const struct slate_volume *volume_of(const struct slate_facts *facts,
     return NULL;
 }
 
-/* "FAT16 "BOOT", 48 MB (45.8 MiB), of which 3.1 MB are in use" */
+/* Bytes of clusters that are neither free nor the format's own; false: nobody
+ * has told. */
+static bool bytes_of_files(const struct slate_volume *volume, uint64_t *bytes)
+{
+    uint64_t others =
+        volume->free_clusters + (volume->own_known ? volume->own_clusters : 0);
+
+    *bytes = others < volume->clusters
+                 ? (volume->clusters - others) * volume->cluster_bytes
+                 : 0;
+    return volume->free_known && volume->clusters > 0 &&
+           volume->free_clusters <= volume->clusters;
+}
+
+/* "FAT16 "BOOT", 48 MB (45.8 MiB), of which files take 3.1 MB" */
 static void put_stretch(const struct slate_facts *facts, const struct map *map,
                         const struct stretch *stretch, char *line)
 {
     const struct slate_volume *volume = volume_of(facts, stretch);
     char size[SLATE_SIZE_TEXT];
-    uint64_t in_use = 0;
+    uint64_t files;
 
     slate_size_both(stretch->count * map->block_bytes, size);
-    if (volume != NULL && volume->free_known &&
-        volume->free_clusters * volume->cluster_bytes <= volume->bytes)
-        in_use = volume->bytes - volume->free_clusters * volume->cluster_bytes;
-    if (in_use > 0)
-        snprintf(line, ROOM, "%s, %s, of which %s are in use", stretch->words,
-                 size, in_decimal(in_use).words);
-    else
+    if (volume == NULL || !bytes_of_files(volume, &files))
         snprintf(line, ROOM, "%s, %s, with all that is in it", stretch->words,
                  size);
+    else if (files == 0)
+        snprintf(line, ROOM, "%s, %s, in which no file takes room",
+                 stretch->words, size);
+    else
+        snprintf(line, ROOM, "%s, %s, of which files take %s%s", stretch->words,
+                 size, in_decimal(files).words,
+                 volume->own_known ? "" : " at most");
 }
 
 /* What holds nothing, as far as it was looked at, is said to be so. */

@@ -108,14 +108,15 @@ static void put_bar(struct page *page, const char *title, struct map *map)
 }
 
 /* What is done, with amounts and times in columns. */
-static void put_steps(struct page *page, const struct slate_draft *draft)
+static void put_steps(struct page *page, const struct target *target,
+                      const struct slate_draft *draft)
 {
     struct steps steps;
     char words[160], time[16];
 
     put_title(page, "Steps");
     page_set_font(page, 15, false);
-    steps_of(draft, &steps);
+    steps_of(target, draft, &steps);
     for (uint32_t i = 0; i < steps.count; i++) {
         const struct step *step = &steps.step[i];
 
@@ -154,7 +155,7 @@ static void put_draft(struct page *page, const void *what)
     for (uint32_t i = 0; slate_draft_remark(drafting->draft, i, &text); i++)
         slate_text_add(&text, " ");
     page_paragraph(page, "Remarks", PAGE_BLUE, words);
-    put_steps(page, drafting->draft);
+    put_steps(page, drafting->target, drafting->draft);
 }
 
 enum picture_kind picture_kind(const char *path)

@@ -45,13 +45,29 @@ static struct step *find(struct steps *steps, enum slate_moment moment,
     return step;
 }
 
-void steps_of(const struct slate_draft *draft, struct steps *steps)
+/* Some places between the ends. */
+static void add_trying(const struct slate_draft *draft, struct steps *steps)
+{
+    struct step *step = &steps->step[steps->count++];
+
+    *step = (struct step){.moment = SLATE_MOMENT_MARK,
+                          .first = 0,
+                          .blocks = slate_probe_most(&draft->basis.geometry),
+                          .places = SLATE_PROBE_PLACES};
+    snprintf(step->words, sizeof step->words,
+             "try far places, and put them back");
+}
+
+void steps_of(const struct target *target, const struct slate_draft *draft,
+              struct steps *steps)
 {
     struct slate_walk walk = {0};
     struct slate_extent extent;
     char words[80];
 
     steps->count = 0;
+    if (target->tries)
+        add_trying(draft, steps);
     while (slate_draft_next(draft, &walk, &extent)) {
         struct step *step;
 

@@ -109,6 +109,12 @@ void view_device(const struct target *target)
     view_users(target, "");
 }
 
+/* Of two that differ. */
+static const char *copy_label(const struct slate_facts *facts)
+{
+    return facts->layout.second ? "2nd copy" : "1st copy";
+}
+
 void view_content(const struct slate_facts *facts)
 {
     uint64_t all = slate_geometry_bytes(&facts->geometry);
@@ -117,7 +123,9 @@ void view_content(const struct slate_facts *facts)
     struct map map;
 
     map_of_facts(facts, &map);
-    if (facts->layout.kind == SLATE_TABLE_NONE)
+    if (slate_layout_copies_differ(&facts->layout))
+        snprintf(label, sizeof label, "%s", copy_label(facts));
+    else if (facts->layout.kind == SLATE_TABLE_NONE)
         snprintf(label, sizeof label, "On it");
     else
         snprintf(label, sizeof label, "On it, %s",
@@ -129,6 +137,20 @@ void view_content(const struct slate_facts *facts)
     slate_size_both(all, whole);
     printf("%14s%s of %s\n", "", shown == 0 ? "nothing" : in_both(shown).words,
            whole);
+}
+
+void view_other_copy(const struct slate_facts *facts)
+{
+    struct slate_facts other;
+    struct map map;
+
+    if (!slate_layout_copies_differ(&facts->layout))
+        return;
+    slate_facts_other_copy(facts, &other);
+    map_of_facts(&other, &map);
+    print_bar(copy_label(&other), &map);
+    print_stretches(&map);
+    map_forget(&map);
 }
 
 static enum paint paint_of(enum slate_severity severity)

@@ -138,8 +138,10 @@ struct steps {
     struct step step[STEPS_MOST];
 };
 
-/* In their order: extents of the same moment, partition and purpose are one. */
-void steps_of(const struct slate_draft *draft, struct steps *steps);
+/* In their order: extents of the same moment, partition and purpose are one.
+ * Ahead of them, that the device is tried, where that is due. */
+void steps_of(const struct target *target, const struct slate_draft *draft,
+              struct steps *steps);
 
 /* "12 s", "3 min", "2 h"; "" for less than a second. */
 void step_time(uint64_t seconds, char words[16]);
@@ -173,6 +175,9 @@ void view_users(const struct target *target, const char *indent);
 
 /* What is on it, to scale, and what hosts show of it. */
 void view_content(const struct slate_facts *facts);
+
+/* What the other copy of a table names, where both are sound and differ. */
+void view_other_copy(const struct slate_facts *facts);
 
 /* What you see, why, what helps; then every finding with its evidence. */
 void view_findings(const struct target *target);

@@ -116,12 +116,13 @@ static void print_step(const struct slate_draft *draft, unsigned number,
         printf("  %6s", time);
 }
 
-static void view_steps(const struct slate_draft *draft)
+static void view_steps(const struct target *target,
+                       const struct slate_draft *draft)
 {
     struct steps steps;
     unsigned number = view_lifts(draft) + 1;
 
-    steps_of(draft, &steps);
+    steps_of(target, draft, &steps);
     for (uint32_t i = 0; i < steps.count; i++) {
         const struct step *step = &steps.step[i];
 
@@ -258,7 +259,7 @@ void view_draft(const struct target *target, const struct slate_draft *draft)
     view_renamed(draft);
     view_clears(draft);
     mending_tell(draft);
-    view_steps(draft);
+    view_steps(target, draft);
     view_time(draft);
     view_remarks(draft);
 }

@@ -129,6 +129,7 @@ int make_draft(struct target *target, const struct options *options,
     if (status != SLATE_OK)
         return explain_refusal(target, draft, status);
     TRY(ledger_make(target, options, draft));
+    target->tries = trying_is_due(target, options, draft);
     return options->files == NULL ? 0 : seal_files(target, draft);
 }
 

@@ -173,6 +173,14 @@ static int fail_read_back(struct target *target,
                     (unsigned long long)prove->pass.done,
                     (unsigned long long)prove->first_different,
                     prove->first_step);
+    if (status == SLATE_ERR_ALIAS)
+        return fail(
+            status,
+            "%s: not proved: block %llu shows what block %llu holds: it "
+            "has fewer blocks than it claims; 'trueslate probe %s%s' "
+            "finds out how many",
+            target->address, (unsigned long long)prove->alias,
+            (unsigned long long)prove->alias_of, target->name, target->also);
     return fail_with_fault(status, &target->media, target->address);
 }
 

@@ -183,13 +183,6 @@ static void show_draft(struct renewal *renewal)
     scan_tell(&renewal->scanned, draft);
     if (renewal->options->way != NULL && !renewal->work.resumed)
         erasing_tell_chosen(&renewal->erasing);
-    if (renewal->tries)
-        print_line("First", PAINT_PLAIN,
-                   "far places are tried, and restored: does it have what it "
-                   "claims? At most %s are written",
-                   in_decimal(slate_probe_most(&draft->basis.geometry) *
-                              draft->basis.geometry.block_bytes)
-                       .words);
     journals_announce(renewal->options, draft);
     if (renewal->brief)
         putchar('\n');
@@ -222,8 +215,6 @@ int renewal_prepare(struct renewal *renewal)
     THEN(code, make_draft(target, options, NULL, renewal->work.draft));
     if (code == 0 && options->way != NULL)
         code = choose_way(renewal);
-    renewal->tries =
-        code == 0 && trying_is_due(target, options, renewal->work.draft);
     if (code == 0 && options->scan && !renewal->brief)
         code = scan_by_reading(renewal);
     if (code == 0 && !options->json)
@@ -306,7 +297,7 @@ int renewal_run(struct renewal *renewal)
         code = scan_take(renewal->options, &renewal->target,
                          renewal->work.draft, false, &renewal->scanned);
     THEN(code, door_pass(&renewal->work.passage));
-    if (code == 0 && renewal->tries)
+    if (code == 0 && renewal->target.tries && !renewal->work.resumed)
         code = try_size(renewal);
     if (code == 0 && renewal->options->way != NULL && !renewal->work.resumed)
         code = erase_first(renewal);

@@ -57,15 +57,24 @@ int undertaking_do(struct undertaking *work)
     return code == 0 ? target_look(target) : code;
 }
 
+/* It does not keep what it is given, as writing or proving has shown. */
+static bool is_unproved(const struct undertaking *work, int code)
+{
+    return code == exit_code(SLATE_ERR_UNPROVED) &&
+           (work->prove.pass.finished ||
+            work->enact.pass.status == SLATE_ERR_UNPROVED);
+}
+
 int undertaking_end(struct undertaking *work, int code)
 {
     char command[TARGET_NAME_ROOM + 200];
 
-    if (code == exit_code(SLATE_ERR_UNPROVED) && work->prove.pass.finished) {
+    if (is_unproved(work, code)) {
         snprintf(command, sizeof command, "trueslate probe %s --consent %s%s",
                  work->target->name, work->passage.consent, work->target->also);
         say_how("to find out what it keeps", command);
-        undertaking_drop(work);
+        if (work->prove.pass.finished)
+            undertaking_drop(work);
         return code;
     }
     /* proved, or nothing was written, or no use to go on with */

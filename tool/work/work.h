@@ -523,7 +523,6 @@ struct renewal {
     struct scanned scanned;
     struct erasing erasing;
     bool opened;  /* the target has to be closed */
-    bool tries;   /* its size is tried ahead of all else */
     bool enacted; /* it is done, and proved */
     struct slate_overwrite
         how; /* it was overwritten, and what became of that */

@@ -108,26 +108,22 @@ bool slate_is_mbr_remains(const struct slate_facts *facts)
 /* The start is gone, and with it the first copy and what announces it. */
 bool slate_is_gpt_second_alone(const struct slate_facts *facts)
 {
-    return slate_facts_shadow(facts) == &facts->layout.backup &&
+    return facts->layout.kind != SLATE_TABLE_GPT &&
+           slate_facts_shadow(facts) == &facts->layout.backup &&
            facts->layout.found == 0 && !facts->marked &&
            !slate_volume_is_known(facts->whole.kind);
 }
 
 bool slate_is_gpt_remains(const struct slate_facts *facts)
 {
-    return slate_facts_shadow(facts) != NULL && !slate_is_mbr_remains(facts) &&
+    return facts->layout.kind != SLATE_TABLE_GPT &&
+           slate_facts_shadow(facts) != NULL && !slate_is_mbr_remains(facts) &&
            !slate_is_gpt_second_alone(facts);
 }
 
-/* Both are sound, and not the same. */
 bool slate_is_gpt_copies_disagree(const struct slate_facts *facts)
 {
-    const struct slate_gpt_copy *one = &facts->layout.primary;
-    const struct slate_gpt_copy *two = &facts->layout.backup;
-
-    return is_gpt(facts) && is_sound(one) && is_sound(two) &&
-           (one->array_crc != two->array_crc ||
-            memcmp(one->disk_id.bytes, two->disk_id.bytes, 16) != 0);
+    return slate_layout_copies_differ(&facts->layout);
 }
 
 const struct slate_rule slate_rules_gpt[] = {
@@ -177,12 +173,15 @@ const struct slate_rule slate_rules_gpt[] = {
         "The end of the device was overwritten, or never written.", SAVE_FIRST),
     DEVICE(
         GPT_COPIES_DISAGREE, "gpt-copies-disagree", TROUBLE,
-        slate_is_gpt_copies_disagree, RENEW, 0,
+        slate_is_gpt_copies_disagree, BY_HAND, 0,
         BECAUSE(IMAGE, BY(GPT_BACKUP_MISPLACED)),
         "The two copies of the GPT are both sound, and tell of different "
         "partitions: which of them counts depends on the host.",
-        "{gpt-primary}; {gpt-backup}; their entries have different checksums.",
-        "One copy was changed or restored without the other.", SAVE_FIRST),
+        "{gpt-primary}; {gpt-backup}; their entries have different checksums. "
+        "Of the one that counts less, {shadow}.",
+        "One copy was changed or restored without the other.",
+        "Pick the copy that is right: what it names stays, and the other one "
+        "is made the same. Copy off what is needed first."),
     DEVICE(PROTECTIVE_MISSING, "protective-missing", TROUBLE,
            slate_is_protective_missing, RENEW, 0, BECAUSE(BY(READ_ERRORS)),
            "The GPT is sound, but nothing in block 0 announces it: most hosts "

@@ -43,7 +43,8 @@ const char *slate_gpt_places(const struct slate_facts *facts,
     uint32_t block = facts->geometry.block_bytes;
     uint64_t last = facts->geometry.block_count - 1;
     struct slate_gpt_place *primary = &places->primary;
-    bool first = layout->primary.state == SLATE_GPT_SOUND;
+    bool first = layout->primary.state == SLATE_GPT_SOUND &&
+                 !(layout->second && slate_layout_copies_differ(layout));
     bool leads = layout->primary.state >= SLATE_GPT_ARRAY_DAMAGED;
 
     if (slate_is_false_capacity(facts))

@@ -66,12 +66,34 @@ const struct slate_volume *slate_facts_volume(const struct slate_facts *facts,
 
 const struct slate_gpt_copy *slate_facts_shadow(const struct slate_facts *facts)
 {
-    if (facts->layout.kind == SLATE_TABLE_GPT)
+    const struct slate_layout *layout = &facts->layout;
+
+    if (slate_layout_copies_differ(layout))
+        return layout->second ? &layout->primary : &layout->backup;
+    if (layout->kind == SLATE_TABLE_GPT)
         return NULL;
-    if (facts->layout.primary.state == SLATE_GPT_SOUND)
-        return &facts->layout.primary;
-    return facts->layout.backup.state == SLATE_GPT_SOUND ? &facts->layout.backup
-                                                         : NULL;
+    if (layout->primary.state == SLATE_GPT_SOUND)
+        return &layout->primary;
+    return layout->backup.state == SLATE_GPT_SOUND ? &layout->backup : NULL;
+}
+
+void slate_facts_other_copy(const struct slate_facts *facts,
+                            struct slate_facts *other)
+{
+    *other = *facts;
+    other->layout.count = facts->shadow.count;
+    other->layout.found = facts->shadow.found;
+    other->layout.end = facts->shadow.end;
+    other->layout.second = !facts->layout.second;
+    other->partition = other->shadow_partition;
+    other->volume = other->shadow_volume;
+    other->layout.partition = other->shadow_partition;
+    for (uint32_t i = 0; i < other->layout.count; i++) {
+        for (uint32_t j = 0; j < facts->layout.count; j++) {
+            if (other->partition[i].first == facts->partition[j].first)
+                other->volume[i] = facts->volume[j]; /* it was read closely */
+        }
+    }
 }
 
 /* Not every volume tells its size: then it is taken to fill its room. */

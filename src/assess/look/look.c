@@ -41,6 +41,7 @@ static void copy_identity(const struct slate_media *media,
                           enum slate_depth depth, struct slate_facts *facts)
 {
     const struct slate_facts_room room = facts->room;
+    const bool second = facts->layout.second;
 
     slate_facts_place(facts, &room);
     facts->depth = depth;
@@ -56,6 +57,7 @@ static void copy_identity(const struct slate_media *media,
     if (room.volume != NULL)
         memset(room.volume, 0, room.partitions * sizeof *room.volume);
     facts->layout.glance = depth == SLATE_DEPTH_GLANCE;
+    facts->layout.second = second;
 }
 
 /* Is enough left of what a look may take to read one volume more? */
@@ -336,7 +338,8 @@ static void forget_layout(struct slate_layout *layout)
 {
     struct slate_layout none = {.partition = layout->partition,
                                 .room = layout->room,
-                                .glance = layout->glance};
+                                .glance = layout->glance,
+                                .second = layout->second};
 
     *layout = none;
 }

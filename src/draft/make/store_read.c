@@ -207,12 +207,11 @@ static bool take_text(struct reader *reader, char *text, uint64_t room)
     const uint8_t *from;
 
     if (!take_head(reader, SLATE_CBOR_TEXT, &length) || length >= room ||
-        (from = take(reader, length)) == NULL ||
-        memchr(from, 0, (size_t)length) != NULL)
+        (from = take(reader, length)) == NULL)
         return false;
     memcpy(text, from, (size_t)length);
     text[length] = '\0';
-    return true;
+    return strlen(text) == length;
 }
 
 static bool take_bytes(struct reader *reader, uint8_t *bytes, uint64_t wanted)

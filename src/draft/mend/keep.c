@@ -105,6 +105,8 @@ static enum slate_status take_gpt(struct reading *reading,
     uint32_t block_bytes = reading->media->geometry.block_bytes;
     uint64_t array = (uint64_t)primary->entry_count * primary->entry_bytes;
 
+    if (slate_layout_copies_differ(layout))
+        return SLATE_ERR_TWO_COPIES;
     if (primary->state != SLATE_GPT_SOUND ||
         layout->backup.state != SLATE_GPT_SOUND ||
         primary->array_crc != layout->backup.array_crc)

@@ -160,6 +160,8 @@ static enum slate_status look(const struct slate_patching *patching,
     SLATE_TRY(slate_layout_read(patching->media, patching->work, layout));
     if (layout->kind != SLATE_TABLE_GPT)
         return SLATE_ERR_CHANGED;
+    if (slate_layout_copies_differ(layout))
+        return SLATE_ERR_TWO_COPIES;
     return both_are_sound(layout) ? SLATE_OK : SLATE_ERR_ONE_COPY;
 }
 

@@ -73,6 +73,22 @@ static void count_free(struct slate_reader *reader, const uint8_t *boot,
     volume->free_clusters = clusters - used;
 }
 
+/* Bitmap, up-case table, and the root's first cluster. */
+static void take_own(const uint8_t *bitmap, const uint8_t *upcase,
+                     struct slate_volume *volume)
+{
+    const uint8_t *const own[] = {bitmap, upcase};
+
+    volume->own_known = bitmap != NULL && upcase != NULL;
+    volume->own_clusters = 1;
+    for (int i = 0; volume->own_known && i < 2; i++) {
+        uint64_t bytes = slate_le64(own[i] + SLATE_EXFAT_ENTRY_LENGTH);
+
+        volume->own_clusters += bytes / volume->cluster_bytes +
+                                (bytes % volume->cluster_bytes != 0);
+    }
+}
+
 static void read_root(struct slate_reader *reader, const uint8_t *boot,
                       struct slate_volume *volume)
 {
@@ -88,6 +104,7 @@ static void read_root(struct slate_reader *reader, const uint8_t *boot,
         return;
     take_label(entries, volume);
     bitmap = find_entry(entries, SLATE_EXFAT_ENTRY_BITMAP);
+    take_own(bitmap, find_entry(entries, SLATE_EXFAT_ENTRY_UPCASE), volume);
     if (bitmap != NULL)
         count_free(reader, boot, slate_le32(bitmap + SLATE_EXFAT_ENTRY_CLUSTER),
                    slate_le64(bitmap + SLATE_EXFAT_ENTRY_LENGTH), volume);

@@ -36,6 +36,8 @@ static void take(const uint8_t *run, struct slate_volume *volume)
     volume->clusters = blocks;
     volume->free_clusters = free_blocks;
     volume->free_known = free_blocks <= blocks;
+    volume->own_clusters = slate_le32(super + 584); /* where it was counted */
+    volume->own_known = volume->own_clusters > 0;
     volume->replay = (incompatible & REPLAY) != 0;
     volume->dirty =
         (slate_le16(super + 58) & STATES) != CLEAN || volume->replay;

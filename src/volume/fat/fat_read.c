@@ -168,6 +168,9 @@ bool slate_fat_read(struct slate_reader *reader, const uint8_t *boot,
         return false;
     volume->kind = slate_fat_kind(&shape);
     take_boot(boot, &shape, volume);
+    volume->own_known = true; /* of FAT32, the root; else nothing of its own is
+                                 in clusters */
+    volume->own_clusters = volume->kind == SLATE_VOLUME_FAT32 ? 1 : 0;
     if (volume->kind == SLATE_VOLUME_FAT32) {
         block = read_block(reader, &shape, shape.info_block);
         if (block != NULL)

@@ -145,6 +145,77 @@ static void a_mend_is_a_draft(void **state)
     expect("prove $/m.json", 0, "Proved");
 }
 
+/* Two images of one size, whose tables differ in their second partition; the
+ * first copy of one of them is put over that of the other. */
+#define DIFFER                                                                 \
+    "cd $FOLDER && rm -f one.img two.img && for n in one two; do truncate -s " \
+    "100M $n.img; done && tag=$($TOOL assess two.img --json | sed -n 's/^  "   \
+    "\"tag\": \"\\(.*\\)\",$/\\1/p') && $TOOL renew two.img --table gpt "      \
+    "--part "                                                                  \
+    "40MB --volume exfat --label TIDES --part rest --volume fat16 --label "    \
+    "WAVES --no-rewind --consent $tag >/dev/null && $TOOL renew one.img "      \
+    "--table gpt --part 40MB --volume exfat --label TIDES --no-rewind "        \
+    "--consent $($TOOL assess one.img --json | sed -n 's/^  \"tag\": "         \
+    "\"\\(.*\\)\",$/\\1/p') >/dev/null && dd if=one.img of=two.img bs=512 "    \
+    "skip=1 seek=1 count=33 conv=notrunc 2>/dev/null && cp two.img "           \
+    "differ.img "                                                              \
+    "&& echo $tag >tag && "
+
+/* Of two sound copies that differ, a person picks one, and nobody else. */
+static void two_copies_that_differ_are_both_shown(void **state)
+{
+    (void)state;
+    sh(DIFFER
+       "$TOOL assess two.img >shown && grep -q '1st copy' shown && grep -q "
+       "'2nd copy' shown && test $(grep -c TIDES shown) = 2 && test "
+       "$(grep -c WAVES shown) = 1 && grep -q -- '--from second' shown && ! "
+       "grep -q 'trueslate renew' shown",
+       0);
+    tool_run(&p, "assess $/two.img --json");
+    assert_int_equal(p.code, 0);
+    expect_text("other_copy.copy", "second");
+    assert_int_equal(number("other_copy.found"), 2);
+    expect_text("other_copy.partitions.1.volume.kind", "FAT16");
+    check_schema("assess");
+    /* what would write over one of them is refused */
+    sh_answers(
+        "cd $FOLDER && $TOOL mend two.img --consent $(cat tag); code=$?; "
+        "cmp two.img differ.img && exit $code",
+        3, "expected --from first or --from second");
+    sh_answers(
+        "cd $FOLDER && $TOOL convert two.img --table mbr --consent $(cat "
+        "tag); code=$?; cmp two.img differ.img && exit $code",
+        3, "--from first or --from second");
+    sh_answers(
+        "cd $FOLDER && $TOOL renew two.img --keep 1 --part rest --consent "
+        "$(cat tag); code=$?; cmp two.img differ.img && exit $code",
+        3, "has to be picked first");
+    expect("mend $/two.img --from third", 2, "first or second");
+}
+
+static void the_copy_that_is_picked_stays(void **state)
+{
+    (void)state;
+    sh_answers("cd $FOLDER && $TOOL mend two.img --from first --consent $(cat "
+               "tag)",
+               0, "alone names 1 volume");
+    sh("cd $FOLDER && $TOOL assess two.img >shown && ! grep -q WAVES shown && "
+       "! "
+       "grep -q '2nd copy' shown && $TOOL rewind $(ls "
+       "-t state/trueslate/*.journal | head -n1 | "
+       "sed 's|.*/||;s/.journal$//') two.img --consent $(cat tag) && cmp "
+       "two.img "
+       "differ.img",
+       0);
+    sh("cd $FOLDER && $TOOL mend two.img --from second --consent $(cat tag) "
+       ">shown && grep -q 'nothing: all but' shown && $TOOL assess two.img "
+       ">shown && grep -q WAVES shown && ! grep -q '1st copy' shown",
+       0);
+    sh_answers("cd $FOLDER && $TOOL mend two.img --from second --consent $(cat "
+               "tag)",
+               2, "these do not");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -154,6 +225,8 @@ int main(void)
         cmocka_unit_test_setup(what_was_deleted_is_found_and_put_back,
                                fresh_bench),
         cmocka_unit_test_setup(a_mend_is_a_draft, fresh_bench),
+        cmocka_unit_test(two_copies_that_differ_are_both_shown),
+        cmocka_unit_test(the_copy_that_is_picked_stays),
     };
 
     return cmocka_run_group_tests_name("mending", tests, NULL, clean);

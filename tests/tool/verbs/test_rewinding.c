@@ -190,7 +190,8 @@ static void damaged_ones_are_refused(void **state)
                    "after.img && exit $code",
                    3, "trueslate: bad: ");
         sh_answers("cd $FOLDER && $TOOL journals bad", 0, "State      ");
-        sh("cd $FOLDER && $TOOL journals bad --json --compare | grep -q '\"damaged\"'",
+        sh("cd $FOLDER && $TOOL journals bad --json --compare | grep -q "
+           "'\"damaged\"'",
            0);
     }
     sh_answers("cd $FOLDER && cp good bad && $TOOL journals --drop bad && ! "
