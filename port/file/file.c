@@ -60,16 +60,17 @@ static enum slate_status file_flush(void *context)
     return fsync(file->writer) == 0 ? SLATE_OK : SLATE_ERR_WRITE;
 }
 
-static bool is_same_file(int one, int two)
+static bool is_same_file(const struct slate_file *file, int writer)
 {
     struct stat a, b;
 
-    return fstat(one, &a) == 0 && fstat(two, &b) == 0 && a.st_dev == b.st_dev &&
-           a.st_ino == b.st_ino && a.st_size == b.st_size;
+    return fstat(writer, &a) == 0 && fstat(file->descriptor, &b) == 0 &&
+           a.st_dev == b.st_dev && a.st_ino == b.st_ino &&
+           (uint64_t)a.st_size == file->bytes;
 }
 
-/* What only reads is open for reading only; the writer is the same file, not
- * what has its name by now. */
+/* What only reads is open for reading only; the writer is the same file, as
+ * long as it was, not what has its name by now. */
 static enum slate_status file_claim(void *context)
 {
     struct slate_file *file = context;
@@ -80,7 +81,7 @@ static enum slate_status file_claim(void *context)
                        errno == ETXTBSY
                    ? SLATE_ERR_PROTECTED
                    : SLATE_ERR_NO_DEVICE;
-    if (!is_same_file(writer, file->descriptor)) {
+    if (!is_same_file(file, writer)) {
         close(writer);
         return SLATE_ERR_SWAPPED;
     }

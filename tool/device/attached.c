@@ -81,6 +81,41 @@ int attached_find(const char *bench, const char *tag, char *address,
     return attached_each(bench, compare, &search) ? search.count : -1;
 }
 
+struct twins {
+    const struct target *of;
+    uint32_t same;  /* of the very identity, itself included */
+    uint32_t alike; /* of another one that has the same tag */
+};
+
+static void compare_identity(void *context, const char *address)
+{
+    struct twins *twins = context;
+    struct target target;
+    bool same_tag;
+
+    (void)target_at(&target, address, twins->of->bench, 0);
+    same_tag = strcmp(target.media.tag, twins->of->media.tag) == 0;
+    if (memcmp(target.media.digest, twins->of->media.digest,
+               SLATE_DIGEST_BYTES) == 0)
+        twins->same++;
+    else if (same_tag)
+        twins->alike++;
+    target_close(&target);
+}
+
+uint32_t attached_twins_of(const struct target *target, bool *alike)
+{
+    struct twins twins = {target, 0, 0};
+
+    *alike = false;
+    if (target->is_file ||
+        !attached_each(target->sim == NULL ? NULL : target->bench,
+                       compare_identity, &twins))
+        return 0;
+    *alike = twins.alike > 0;
+    return twins.same > 1 ? twins.same - 1 : 0;
+}
+
 /* What a person types to name a device, understood as it stands. */
 
 #define LETTERS 5u

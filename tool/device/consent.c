@@ -1,14 +1,18 @@
 /* SPDX-License-Identifier: MIT */
-/* Consent: the device's tag, repeated; for the disk that the running system
- * stands on, words that nobody types by mistake. */
+/* Consent: the device's tag, repeated; with its address, where another one has
+ * the same tag, or nothing tells that it is the one of a draft; for the disk
+ * that the running system stands on, words that nobody types by mistake. */
 
 #include "device/device.h"
 #include "term/term.h"
 
 void consent_words(const struct target *target, char words[64])
 {
-    snprintf(words, 64, "%s%s", target->media.tag,
-             target->system ? "-AND-THE-SYSTEM-RUNNING-FROM-IT" : "");
+    if (target->by_address && !target->system)
+        snprintf(words, 64, "%.10s@%.50s", target->media.tag, target->address);
+    else
+        snprintf(words, 64, "%s%s", target->media.tag,
+                 target->system ? "-AND-THE-SYSTEM-RUNNING-FROM-IT" : "");
 }
 
 /* Letters in any case, the hyphen of the tag or none; otherwise exactly. */
@@ -62,7 +66,10 @@ int consent_prompt(const struct target *target, const char *what,
 
     consent_words(target, wanted);
     fprintf(stderr, "\n%s To agree, type %s%s: ", what,
-            target->system ? "" : "its tag, ", wanted);
+            target->system       ? ""
+            : target->by_address ? "its tag and its address, "
+                                 : "its tag, ",
+            wanted);
     for (int i = 1;; i++) {
         if (fgets(given, 64, stdin) == NULL)
             given[0] = '\0';

@@ -79,6 +79,8 @@ struct target {
     char
         users[SLATE_LINUX_USERS_ROOM]; /* who uses it, one a line; "": nobody */
     bool system;                       /* the running system stands on it */
+    bool by_address; /* its tag does not tell it from another one: consent names
+                        its address as well */
     char agreed[SLATE_TAG_ROOM]; /* its tag, once somebody has agreed; "" */
     const char *bench; /* where its kind is looked for; NULL: the host */
     char name[TARGET_NAME_ROOM]; /* what names it in a command line, quoted */
@@ -121,6 +123,10 @@ void target_close(struct target *target);
  * of one of them. -1: there is no such bench. */
 int attached_find(const char *bench, const char *tag, char *address,
                   size_t room);
+
+/* How many attached devices are not to be told from this one by what they say
+ * of themselves. alike: another one, which can be told, has the same tag. */
+uint32_t attached_twins_of(const struct target *target, bool *alike);
 
 /* Calls back with the address of each device, in the order of the list. */
 bool attached_each(const char *bench,

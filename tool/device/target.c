@@ -223,11 +223,9 @@ enum slate_status target_at(struct target *target, const char *address,
 /* Unplugging all but one is the only way to be sure. */
 int target_refuse_twins(const struct target *target)
 {
-    char address[4200];
+    bool alike;
 
-    if (target->is_file ||
-        attached_find(target->sim == NULL ? NULL : target->bench,
-                      target->media.tag, address, sizeof address) < 2)
+    if (attached_twins_of(target, &alike) == 0)
         return 0;
     return fail(SLATE_ERR_OTHER_DEVICE,
                 "%s: another attached device has the tag %s as well, and "

@@ -22,8 +22,12 @@ static int load_and_open(const struct options *options,
                     plain_word(options->files));
     if (code == 0 && options->files != NULL)
         folder_at(draft, options->files);
-    return code == 0 ? open_device_of(draft, address, options->bench, target)
-                     : code;
+    THEN(code, open_device_of(draft, address, options->bench, target));
+    /* without a serial number, elsewhere, it may be another one of its kind */
+    target->by_address = code == 0 && !target->is_file &&
+                         target->media.identity.serial[0] == '\0' &&
+                         strcmp(address, target->address) != 0;
+    return code;
 }
 
 static const char *what_will_be(const struct slate_draft *draft)

@@ -26,7 +26,10 @@ int door_check(const struct passage *passage)
     const char *given = given_for(passage, picked);
     bool ends = passage->ends || passage->options->afresh;
     int code = ends ? 0 : unfinished_refuse(passage->target);
+    bool alike;
 
+    (void)attached_twins_of(passage->target, &alike);
+    passage->target->by_address = passage->target->by_address || alike;
     THEN(code, check_release(passage->target));
     TRY(code);
     if (passage->target->agreed[0] != '\0')

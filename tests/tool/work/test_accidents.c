@@ -326,6 +326,56 @@ static void a_cut_is_told_and_has_two_ways_out(void **state)
     assert_true(untouched > 0 && told > 2);
 }
 
+/* Images: replaced, cut, grown, changed or gone while somebody reads the
+ * question. */
+static void an_image_that_changes_at_the_prompt_is_left_alone(void **state)
+{
+    static const char *const lines[] = {
+        "renew file:a.img",
+        "overwrite file:a.img --with zero",
+        "relabel file:a.img --label NEXT --partition 1",
+        "convert file:a.img --table gpt",
+        "probe file:a.img",
+        "probe file:a.img --full",
+        "scan file:a.img --writes",
+        "renew file:a.img --keep all --part rest"};
+    static const char *const accidents[] = {
+        "cp base.img other.img; mv other.img a.img", "truncate -s 20M a.img",
+        "truncate -s 80M a.img",
+        "printf MORE | dd of=a.img bs=1 seek=1048576 conv=notrunc 2>/dev/null",
+        "rm a.img"};
+
+    (void)state;
+    sh("cd $FOLDER && truncate -s 64M base.img && cp base.img a.img && tag="
+       "$($TOOL assess a.img --json | sed -n 's/^  \"tag\": "
+       "\"\\(.*\\)\",$/\\1/p') "
+       "&& echo $tag >image-tag && $TOOL renew a.img --table mbr --part 20MB "
+       "--label WAVES --part 20MB --label TIDES --no-rewind --consent $tag && "
+       "cp a.img base.img",
+       0);
+    for (size_t i = 0; i < sizeof lines / sizeof lines[0]; i++) {
+        for (size_t j = 0; j < sizeof accidents / sizeof accidents[0]; j++) {
+            if (!turn_of(i + j, 3))
+                continue;
+            setenv("LINE", lines[i], 1);
+            setenv("ACCIDENT", accidents[j], 1);
+            /* what the accident makes of it is what is there afterwards */
+            shell_run(
+                &shell,
+                "cd $FOLDER && cp base.img a.img && eval \"$ACCIDENT\"; "
+                "rm -f wanted.img; ! test -e a.img || mv a.img wanted.img; "
+                "cp base.img a.img; $SOURCE/tests/support/at_prompt "
+                "\"$ACCIDENT\" $(cat image-tag) $TOOL $LINE >shown; code=$?; "
+                "test $code = 3 -o $code = 4 -o $code = 2 || echo \"code "
+                "$code\"; if test -e wanted.img; then cmp a.img wanted.img; "
+                "else ! test -e a.img; fi || echo changed; tail -n1 shown");
+            if (strstr(shell.out, "code ") != NULL ||
+                strstr(shell.out, "changed") != NULL)
+                fail_msg("%s, %s: %s", lines[i], accidents[j], shell.out);
+        }
+    }
+}
+
 /* A verb that is new has to be among the rows. */
 static void every_verb_that_asks_for_consent_is_tried(void **state)
 {
@@ -359,6 +409,7 @@ int main(void)
         cmocka_unit_test(each_is_done_where_nothing_happens),
         cmocka_unit_test(another_medium_is_left_alone),
         cmocka_unit_test(a_cut_is_told_and_has_two_ways_out),
+        cmocka_unit_test(an_image_that_changes_at_the_prompt_is_left_alone),
         cmocka_unit_test(every_verb_that_asks_for_consent_is_tried),
     };
 

@@ -35,6 +35,58 @@ static void twins_are_told_apart_by_unplugging_one(void **state)
     expect(line, 0, "Written");
 }
 
+/* Made of one of two that nothing tells apart, a draft is for the other one as
+ * well once that stands alone: then its address has to be agreed to, too. */
+static void a_twin_that_stands_alone_is_asked_for_by_its_address(void **state)
+{
+    char line[200];
+
+    (void)state;
+    lay_device("buoy-stick-12", "{\"content\": []}");
+    lay_device("buoy-stick-13", "{\"content\": []}");
+    assert_int_equal(tool_run(&p, "unplug buoy-stick-13"), 0);
+    assert_int_equal(
+        tool_run(&p, "draft sim:buoy-stick-12 -o $/one.json --json"), 0);
+    take_tag();
+    assert_int_equal(tool_run(&p, "unplug buoy-stick-12"), 0);
+    assert_int_equal(tool_run(&p, "plug buoy-stick-13"), 0);
+    snprintf(line, sizeof line, "enact $/one.json --consent %s", tag);
+    if (tool_run(&p, line) != 3)
+        print_message("%s", p.err);
+    assert_int_equal(p.code, 3);
+    assert_non_null(strstr(p.err, "@sim:buoy-stick-13"));
+    snprintf(line, sizeof line,
+             "enact $/one.json --consent %s@sim:buoy-stick-12", tag);
+    assert_int_equal(tool_run(&p, line), 3);
+    snprintf(line, sizeof line,
+             "enact $/one.json --consent %s@sim:buoy-stick-13", tag);
+    expect(line, 0, "Written");
+}
+
+#define GULL(serial)                                                           \
+    "{\"attached\": \"usb\", \"maker\": \"Sandbank\", \"model\": \"Little "    \
+    "Gull\", \"serial\": \"" serial                                            \
+    "\", \"blocks\": 131072, \"block_bytes\": "                                \
+    "512, \"content\": []}"
+
+/* Two of one tag whose serial numbers differ are not each other's twins. */
+static void one_tag_of_two_is_told_by_the_address(void **state)
+{
+    (void)state;
+    lay_device("tide-gauge-7", GULL("HS-2179"));
+    lay_device("tide-gauge-8", GULL("HS-2254"));
+    expect("assess sim:tide-gauge-8", 0, "NULES-89");
+    expect("assess sim:tide-gauge-7", 0, "NULES-89");
+    expect("assess NULES-89", 3, "name it by its address");
+    expect("renew sim:tide-gauge-8 --consent NULES-89", 3,
+           "asks for NULES-89@sim:tide-gauge-8");
+    expect("renew sim:tide-gauge-8 --consent NULES-89@sim:tide-gauge-7", 3,
+           "asks for NULES-89@sim:tide-gauge-8");
+    expect("renew sim:tide-gauge-8 --consent NULES-89@sim:tide-gauge-8", 0,
+           "Proved");
+    expect("assess sim:tide-gauge-7 --json", 0, "blank");
+}
+
 /* At any command another medium comes into the reader: it is renewed only when
  * it was what was shown. */
 static void a_medium_swapped_after_the_look_is_not_written(void **state)
@@ -287,6 +339,10 @@ static void labels_that_deceive_are_shown_for_what_they_are(void **state)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test_setup(
+            a_twin_that_stands_alone_is_asked_for_by_its_address, fresh_bench),
+        cmocka_unit_test_setup(one_tag_of_two_is_told_by_the_address,
+                               fresh_bench),
         cmocka_unit_test_setup(twins_are_told_apart_by_unplugging_one,
                                fresh_bench),
         cmocka_unit_test_setup(a_medium_swapped_after_the_look_is_not_written,
