@@ -52,7 +52,7 @@ static enum slate_status append_words(struct slate_saving *saving,
                                       const char *words)
 {
     uint32_t bytes = words_bytes(words);
-    uint8_t kept[SLATE_JOURNAL_WORDS], sum[4];
+    uint8_t kept[SLATE_JOURNAL_WORDS] = {0}, sum[4];
 
     for (uint32_t i = 0; i < bytes; i++)
         kept[i] =

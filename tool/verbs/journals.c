@@ -119,7 +119,7 @@ static void tell_one(const struct listed *listed, const char *ahead)
     if (loaded->status == SLATE_OK)
         print_line("Of", PAINT_PLAIN, "%s, before it got %s%s%s",
                    loaded->journal.tag, loaded->journal.gets,
-                   loaded->journal.had[0] == '\0' ? "" : "; it had ",
+                   loaded->journal.had[0] == '\0' ? "" : "; until then: ",
                    loaded->journal.had);
     if (listed->use == USE_DAMAGED)
         print_line("State", uses[listed->use].paint, "%s", loaded->why);

@@ -137,7 +137,7 @@ static void tell_before(const struct rewinding *work)
     print_line("Journal", PAINT_PLAIN, "%s: as it was before it got %s", name,
                journal->gets);
     if (journal->had[0] != '\0')
-        print_line("It had", PAINT_PLAIN, "%s", journal->had);
+        print_line("Until then", PAINT_PLAIN, "%s", journal->had);
     print_line("Puts back", PAINT_GOOD,
                "%llu blocks, %s, that are not as they were",
                (unsigned long long)other_blocks(work),

@@ -135,10 +135,13 @@ static void view_steps(const struct target *target,
 }
 
 /* All of it; a device whose pace is not known is judged by its kind. */
-static void view_time(const struct slate_draft *draft)
+static void view_time(const struct target *target,
+                      const struct slate_draft *draft)
 {
     uint64_t blocks = slate_draft_blocks(draft, false);
-    uint64_t seconds = slate_advise_seconds(draft, blocks, false) +
+    uint64_t tried =
+        target->tries ? slate_probe_most(&draft->basis.geometry) : 0;
+    uint64_t seconds = slate_advise_seconds(draft, blocks + tried, false) +
                        slate_advise_seconds(draft, blocks, true);
     char time[16];
 
@@ -260,7 +263,7 @@ void view_draft(const struct target *target, const struct slate_draft *draft)
     view_clears(draft);
     mending_tell(draft);
     view_steps(target, draft);
-    view_time(draft);
+    view_time(target, draft);
     view_remarks(draft);
 }
 
@@ -272,5 +275,5 @@ void view_draft_brief(const struct target *target,
     view_loss(target, draft);
     overwriting_view(draft);
     (void)view_lifts(draft);
-    view_time(draft);
+    view_time(target, draft);
 }
