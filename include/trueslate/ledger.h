@@ -70,8 +70,8 @@ slate_ledger_make(struct slate_ledger *ledger, const struct slate_draft *draft,
  *
  * @param ledger of a draft
  * @param draft  the draft
- * @param anyway what holds no data may go, or what may be stale: start-up code, the
- *               flag, the record of a member
+ * @param anyway what holds no data may go, or what may be stale: start-up code,
+ * the flag, the record of a member
  * @param picked one of two copies of a table that differ was picked: the other
  *               one may go
  * @return the first one; NULL: nothing, or the draft promises no such thing

@@ -92,7 +92,7 @@ enum slate_class {
     X(SLATE_ERR_JOURNAL_VERSION, SLATE_CLASS_REFUSED, 18,                      \
       "the journal was kept by another version of True Slate")                 \
     X(SLATE_ERR_TWO_COPIES, SLATE_CLASS_REFUSED, 20,                           \
-      "both copies of the table are sound, and name different partitions: "     \
+      "both copies of the table are sound, and name different partitions: "    \
       "one of them has to be picked first, with 'mend --from'")                \
     X(SLATE_ERR_DRAFT_REVISION, SLATE_CLASS_REFUSED, 19,                       \
       "the draft was made by a version of True Slate that writes something "   \

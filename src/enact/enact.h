@@ -57,7 +57,7 @@ enum slate_kept_as {
 
 /* What the draft writes. */
 enum slate_written_as {
-    SLATE_WRITTEN_BYTE,  /* one byte again and again */
+    SLATE_WRITTEN_BYTE,   /* one byte again and again */
     SLATE_WRITTEN_CHECKS, /* a checksum of each piece of a block */
     SLATE_WRITTEN_UNKNOWN /* it is out of a file that is not there any more */
 };

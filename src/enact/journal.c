@@ -259,8 +259,8 @@ static enum slate_status explain(const struct slate_journal *journal,
     SLATE_TRY(
         read(journal, at + check_bytes(journal, index), check, pieces * 4));
     for (uint32_t i = 0; i < pieces; i++) {
-        if (slate_le32(check + i * 4) ==
-            slate_piece_check(block + i * SLATE_CHECKED_BYTES))
+        if (slate_le32(check + (size_t)i * 4) ==
+            slate_piece_check(block + (size_t)i * SLATE_CHECKED_BYTES))
             *odd &= ~((uint64_t)1 << i);
     }
     return SLATE_OK;
@@ -270,7 +270,7 @@ static void explain_byte(const struct slate_journal *journal,
                          const uint8_t *block, uint8_t byte, uint64_t *odd)
 {
     for (uint32_t i = 0; i < journal->block_bytes / SLATE_CHECKED_BYTES; i++) {
-        const uint8_t *piece = block + i * SLATE_CHECKED_BYTES;
+        const uint8_t *piece = block + (size_t)i * SLATE_CHECKED_BYTES;
 
         if (piece[0] == byte &&
             memcmp(piece, piece + 1, SLATE_CHECKED_BYTES - 1) == 0)

@@ -151,9 +151,9 @@ static enum slate_status try_range(struct slate_prove *prove,
     return SLATE_ERR_ALIAS;
 }
 
-/* The ends of a device that is set up anew, and of each new volume, in turns: one
- * that starts over at its beginning shows it. What stays may have a copy there; what
- * cannot be read there was not written. */
+/* The ends of a device that is set up anew, and of each new volume, in turns:
+ * one that starts over at its beginning shows it. What stays may have a copy
+ * there; what cannot be read there was not written. */
 static enum slate_status try_ends(struct slate_prove *prove)
 {
     const struct slate_draft *draft = prove->pass.draft;

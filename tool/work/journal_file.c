@@ -177,12 +177,12 @@ bool journal_file_create(struct journal_file *journal, const char *path)
 /* Where journals are is room for another one. */
 static int open_aside(void)
 {
-    char path[STATE_PATH_ROOM];
+    char folder[4000], path[STATE_PATH_ROOM];
     int descriptor;
 
-    if (!state_folder(path, sizeof path - 16))
-        snprintf(path, sizeof path, "/tmp");
-    strcat(path, "/aside.XXXXXX");
+    if (!state_folder(folder, sizeof folder))
+        snprintf(folder, sizeof folder, "/tmp");
+    snprintf(path, sizeof path, "%s/aside.XXXXXX", folder);
     descriptor = mkostemp(path, O_CLOEXEC);
     if (descriptor >= 0)
         unlink(path);
