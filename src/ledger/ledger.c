@@ -110,9 +110,7 @@ static enum slate_status look_at_whole(const struct looking *looking)
         SLATE_TRY(slate_volume_read(looking->media, &loss.range,
                                     SLATE_DEPTH_FULL, looking->work,
                                     &loss.volume));
-    /* what goes as a whole takes them along */
-    if (!none && looking->draft->switched && !loss.volume.mirror &&
-        !slate_volume_needs_more(&loss.volume))
+    if (!none && !loss.volume.mirror && !slate_volume_needs_more(&loss.volume))
         SLATE_TRY(look_for_records(looking, &loss.volume));
     if (loss.volume.mirror || slate_volume_needs_more(&loss.volume))
         loss.kind = SLATE_LOSS_MEMBER;

@@ -297,6 +297,40 @@ static void the_full_proof_measures_as_well(void **state)
     expect_tagged("probe sim:bargain-64 --full", 5, "bad-blocks");
 }
 
+/* Wherever a transfer of half of what was asked for falls, one of a single
+ * block included: nobody is accused of it, and all of it is as it was. */
+static void short_transfers_are_no_fault(void **state)
+{
+    static const unsigned every[] = {2, 3, 7, 100};
+
+    (void)state;
+    for (size_t i = 0; i < sizeof every / sizeof every[0]; i++) {
+        char members[100];
+
+        snprintf(members, sizeof members,
+                 "\"blocks\": 262144, \"block_bytes\": 512, "
+                 "\"short_transfer_every\": %u",
+                 every[i]);
+        lay_members(members);
+        for (unsigned ahead = 0; ahead < every[i]; ahead++) {
+            stamp(262144, false);
+            for (unsigned n = 0; n < ahead; n++)
+                assert_ok(slate_media_read(&media, 0, 1, block));
+            (void)prove_all();
+            if (slate_probe_verdict(&probe) != SLATE_VERDICT_HOLDS)
+                fail_msg("every %u, %u ahead: %s", every[i], ahead,
+                         slate_verdict_name(slate_probe_verdict(&probe)));
+            stamp(262144, true);
+        }
+        slate_sim_close(sim);
+    }
+    /* one that never moves a whole block is none */
+    lay_members("\"blocks\": 262144, \"block_bytes\": 512, "
+                "\"short_transfer_every\": 1");
+    assert_status(slate_media_read(&media, 7, 1, block), SLATE_ERR_READ);
+    slate_sim_close(sim);
+}
+
 /* What was found is kept in mind; what is there can be used, and nothing is
  * written beyond it. */
 static void a_liar_is_renewed_within_what_it_has(void **state)
@@ -349,6 +383,7 @@ static void a_twin_is_not_accused(void **state)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(short_transfers_are_no_fault),
         cmocka_unit_test(liars_of_every_kind_are_measured_to_the_block),
         cmocka_unit_test(a_memory_that_covers_up_is_got_around),
         cmocka_unit_test(near_misses_are_not_accused),

@@ -38,12 +38,16 @@ static void scsi_prepare(struct slate_media *media, bool write, uint64_t lba,
                         lba, count, data, count * media->geometry.block_bytes);
 }
 
-/* A device may transfer less than it was asked for, but not nothing. */
+/* So often in a row less than a block may come, or go. */
+#define SHORT_MOST 3u
+
+/* A device may transfer less than it was asked for, but not nothing: what is
+ * left is asked for again, also where that is all of a single block. */
 static enum slate_status transfer(struct slate_media *media, bool write,
                                   uint64_t lba, uint32_t count, void *data)
 {
     uint8_t *to = data;
-    uint32_t block_bytes = media->geometry.block_bytes;
+    uint32_t block_bytes = media->geometry.block_bytes, shorts = 0;
 
     while (count > 0) {
         struct slate_exchange x;
@@ -52,7 +56,9 @@ static enum slate_status transfer(struct slate_media *media, bool write,
         scsi_prepare(media, write, lba, count, to, &x);
         SLATE_TRY(slate_scsi_send(media, &x));
         n = x.transferred / block_bytes;
-        if (n == 0 || x.transferred > x.data_length)
+        shorts = n == 0 ? shorts + 1 : 0;
+        if (x.transferred == 0 || x.transferred > x.data_length ||
+            shorts == SHORT_MOST)
             return SLATE_ERR_COMMAND;
         lba += n;
         count -= n;
