@@ -10,7 +10,8 @@
 extern "C" {
 #endif
 
-/** Counts up when a draft with the same input would compose other bytes. */
+/** Of the stored form: counts up when what is stored is laid out anew. What
+ * would compose other bytes for the same input counts up a revision instead. */
 #define SLATE_DRAFT_VERSION 14u
 
 /** The oldest version whose drafts are read. */
@@ -129,13 +130,6 @@ struct slate_shortage {
     uint64_t room;   /**< bytes that are there */
 };
 
-/**
- * A draft: of parts over a table, or of a change in place, with new parts where
- * nothing was beside a conversion. Goal, basis,
- * choices, change and what is asked of the parts are its input; all other
- * members follow from them. It refers to the room that the caller has placed:
- * two drafts need two rooms.
- */
 /** Of what makes what a draft writes out of its input: each counts up when it
  * writes something else for the same input. Of what a draft has no use for, 0.
  */
@@ -144,6 +138,13 @@ struct slate_revisions {
     uint32_t format[SLATE_FORMATS_MOST];
 };
 
+/**
+ * A draft: of parts over a table, or of a change in place, with new parts where
+ * nothing was beside a conversion. Goal, basis,
+ * choices, change and what is asked of the parts are its input; all other
+ * members follow from them. It refers to the room that the caller has placed:
+ * two drafts need two rooms.
+ */
 struct slate_draft {
     struct slate_room room;
     struct slate_goal goal;

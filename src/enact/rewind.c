@@ -7,7 +7,8 @@
 #include "pass/pass.h"
 
 /* The next record, as an extent. A journal was checked, but its place may fail
- * meanwhile: then there is no next one, and its status tells. */
+ * meanwhile: then the next one is one that cannot be composed, so that nobody
+ * takes what was put back so far for all of it. */
 static bool next(const void *context, struct slate_walk *walk,
                  struct slate_extent *extent)
 {
@@ -20,7 +21,12 @@ static bool next(const void *context, struct slate_walk *walk,
         journal->status = slate_journal_next(
             journal, walk->at == 0 ? journal->head_bytes : walk->at, record,
             head);
-    if (journal->status != SLATE_OK || record->kind == SLATE_RECORD_END)
+    if (journal->status != SLATE_OK) {
+        *extent =
+            (struct slate_extent){.count = 1, .moment = SLATE_MOMENT_COMMIT};
+        return true;
+    }
+    if (record->kind == SLATE_RECORD_END)
         return false;
     walk->at = record->end;
     *extent = (struct slate_extent){.first = record->first,
@@ -37,7 +43,8 @@ static bool next_kept(const void *context, struct slate_walk *walk,
         ((const struct slate_rewind *)context)->journal;
 
     while (next(context, walk, extent)) {
-        if (journal->record.kind == SLATE_RECORD_BLOCKS)
+        if (journal->record.kind == SLATE_RECORD_BLOCKS ||
+            journal->status != SLATE_OK)
             return true;
     }
     return false;
@@ -47,9 +54,13 @@ static enum slate_status compose(const void *context,
                                  const struct slate_extent *extent,
                                  uint64_t first, uint32_t count, void *data)
 {
+    const struct slate_journal *journal =
+        ((const struct slate_rewind *)context)->journal;
+
     (void)extent;
-    return slate_journal_fill(((const struct slate_rewind *)context)->journal,
-                              first, count, data);
+    return journal->status == SLATE_OK
+               ? slate_journal_fill(journal, first, count, data)
+               : journal->status;
 }
 
 static const char *step(const void *context, const struct slate_extent *extent)

@@ -468,6 +468,38 @@ static void a_keeper_may_fail(void **state)
     ram_close(&ram);
 }
 
+/* Wherever the journal cannot be read any more, while it is put back: that is
+ * told, and never taken for the end; and the next run does the rest. */
+static void a_journal_may_fail_while_it_is_put_back(void **state)
+{
+    struct ram before, after, ram;
+    uint64_t reads;
+    unsigned failed = 0;
+
+    (void)state;
+    lay(&before, &after);
+    ram_copy(&ram, &after);
+    memory.reads = 0;
+    assert_ok(rewind_on(&ram.port, false));
+    reads = memory.reads;
+    ram_close(&ram);
+    for (uint64_t n = 1; n <= reads; n += n < 40 ? 1 : 1 + reads / 60) {
+        ram_copy(&ram, &after);
+        memory.reads = 0;
+        memory.fail_read_at = n;
+        if (rewind_on(&ram.port, false) != SLATE_ERR_KEEPER)
+            fail_msg("read %llu of %llu", (unsigned long long)n,
+                     (unsigned long long)reads);
+        failed++;
+        memory.fail_read_at = 0;
+        rewind_to(&ram, &ram.port, &before);
+        ram_close(&ram);
+    }
+    assert_true(failed > 60);
+    ram_close(&before);
+    ram_close(&after);
+}
+
 /* A block that cannot be read is told; zeros come back for it. */
 static void what_cannot_be_read_is_told(void **state)
 {
@@ -538,6 +570,7 @@ int main(void)
         cmocka_unit_test(what_was_written_since_is_not_lost_by_mistake),
         cmocka_unit_test(damaged_journals_are_refused),
         cmocka_unit_test(a_keeper_may_fail),
+        cmocka_unit_test(a_journal_may_fail_while_it_is_put_back),
         cmocka_unit_test(what_cannot_be_read_is_told),
         cmocka_unit_test(consent_is_asked_for),
     };

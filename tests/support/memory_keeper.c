@@ -43,7 +43,8 @@ static enum slate_status read_bytes(void *context, uint64_t at, void *bytes,
                                     uint32_t count)
 {
     (void)context;
-    if (at > memory.length || count > memory.length - at)
+    if (++memory.reads == memory.fail_read_at || at > memory.length ||
+        count > memory.length - at)
         return SLATE_ERR_KEEPER;
     memcpy(bytes, memory.bytes + at, count);
     return SLATE_OK;

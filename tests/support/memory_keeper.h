@@ -8,7 +8,8 @@
 struct memory {
     uint8_t *bytes;
     size_t length, room;
-    uint64_t calls, fail_at; /* of appending and syncing; 0: none */
+    uint64_t calls, fail_at;      /* of appending and syncing; 0: none */
+    uint64_t reads, fail_read_at; /* the same of reading */
     bool synced;
 };
 
