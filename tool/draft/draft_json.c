@@ -157,14 +157,14 @@ void draft_json_add(json_t *object, struct slate_draft *draft)
 /* A group or list that is missing is empty. */
 static bool read_enter(struct visit *visit, const char *name)
 {
-    static json_t nothing = {JSON_NULL, (size_t)-1};
     struct level *from = here(visit);
     json_t *value = name == NULL ? json_array_get(from->value, from->index++)
                                  : json_object_get(from->value, name);
 
     if (name != NULL && value != NULL)
         from->taken++;
-    return enter(visit, name, name != NULL && value == NULL ? &nothing : value);
+    return enter(visit, name,
+                 name != NULL && value == NULL ? json_null() : value);
 }
 
 /* Has all that is in a group been read? */

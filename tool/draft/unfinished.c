@@ -148,8 +148,10 @@ static int fail_other_version(const struct target *target,
         return fail(status,
                     "%s: what is unfinished there was drafted by another "
                     "version of True Slate, and cannot be gone on with here: "
-                    "'trueslate rewind %s-%s' puts back what was there",
-                    target->address, target->media.tag, seal);
+                    "'trueslate rewind %s-%s%s%s%s' puts back what was there",
+                    target->address, target->media.tag, seal,
+                    target->is_file ? " " : "",
+                    target->is_file ? target->name : "", target->also);
     return fail(
         status,
         "%s: what is unfinished there was drafted by another version of "

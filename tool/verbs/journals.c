@@ -75,7 +75,8 @@ static enum use find_use(const struct options *options, struct listed *listed)
     enum use use = USE_AWAY;
 
     if (loaded->status != SLATE_OK)
-        return loaded->status == SLATE_ERR_DRAFT_VERSION ||
+        return loaded->status == SLATE_ERR_JOURNAL_VERSION ||
+                       loaded->status == SLATE_ERR_DRAFT_VERSION ||
                        loaded->status == SLATE_ERR_DRAFT_REVISION
                    ? USE_OTHER
                    : USE_DAMAGED;

@@ -33,6 +33,20 @@ static enum slate_status restore(const struct journal_file *file,
 /* What is no journal, or a damaged one, can be anything. */
 #define DRAFT_BYTES_MOST 67108864u
 
+/* A sound head that is not the present one's: version 1, or one that nobody
+ * knows here. */
+static enum slate_status open_one(struct slate_journal_one *one,
+                                  const struct slate_keeper *keeper)
+{
+    enum slate_status status = slate_journal_one_open(one, keeper);
+
+    if (status == SLATE_ERR_JOURNAL)
+        return SLATE_ERR_JOURNAL_VERSION;
+    return status == SLATE_OK && one->draft_bytes > DRAFT_BYTES_MOST
+               ? SLATE_ERR_JOURNAL
+               : status;
+}
+
 static enum slate_status convert_to(struct journal_file *to,
                                     const struct slate_draft *draft,
                                     struct slate_journal_one *one)
@@ -63,11 +77,8 @@ enum slate_status journals_convert(struct journal_file *file,
     struct slate_journal_one one;
     uint8_t work[SLATE_WORK_MIN];
     enum slate_status status =
-        to == NULL ? SLATE_ERR_INTERNAL
-                   : slate_journal_one_open(&one, &file->keeper);
+        to == NULL ? SLATE_ERR_INTERNAL : open_one(&one, &file->keeper);
 
-    if (status == SLATE_OK && one.draft_bytes > DRAFT_BYTES_MOST)
-        status = SLATE_ERR_JOURNAL;
     THEN(status, restore(file, &one, draft));
     THEN(status, slate_journal_one_check(&one, draft, work));
     if (status == SLATE_OK && files != NULL)
@@ -92,11 +103,8 @@ static enum slate_status take_words(struct loaded *loaded)
 {
     struct slate_draft *draft = drafted_new();
     struct slate_journal_one one;
-    enum slate_status status =
-        slate_journal_one_open(&one, &loaded->file.keeper);
+    enum slate_status status = open_one(&one, &loaded->file.keeper);
 
-    if (status == SLATE_OK && one.draft_bytes > DRAFT_BYTES_MOST)
-        status = SLATE_ERR_JOURNAL;
     THEN(status, restore(&loaded->file, &one, draft));
     if (status == SLATE_OK)
         draft_words(draft, loaded->journal.gets, sizeof loaded->journal.gets);

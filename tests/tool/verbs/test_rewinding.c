@@ -1,8 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* The tool keeps what it replaces, lists it, and puts it back: rewind and
  * journals. */
+#include <stdio.h>
 #include <stdlib.h>
 #include <unistd.h>
+
+#include <trueslate/trueslate.h>
 
 #include "tool_case.h"
 
@@ -278,6 +281,35 @@ static void the_newest_is_rewound_first(void **state)
        0);
 }
 
+/* One of a version that is not known yet: its head is sound, and tells whose it
+ * is. */
+static void a_later_version_is_told_as_such(void **state)
+{
+    uint8_t head[128];
+    uint32_t sum;
+    FILE *file;
+
+    (void)state;
+    sh(LAY "$TOOL enact a.json --journal kept --consent $tag && cp a.img "
+           "after.img && echo $tag >tag && gzip -dc kept >later",
+       0);
+    file = fopen(in_folder("later"), "r+b");
+    assert_non_null(file);
+    assert_int_equal(fread(head, sizeof head, 1, file), 1);
+    head[8] = 3;
+    sum = slate_crc32c(UINT32_MAX, head, 124);
+    for (int i = 0; i < 4; i++)
+        head[124 + i] = (uint8_t)(sum >> 8 * i);
+    rewind(file);
+    assert_int_equal(fwrite(head, sizeof head, 1, file), 1);
+    fclose(file);
+    sh_answers(
+        "cd $FOLDER && $TOOL rewind later a.img --anyway --consent $(cat "
+        "tag); code=$?; cmp a.img after.img && exit $code",
+        3, "kept by another version");
+    sh("cd $FOLDER && $TOOL journals later --json | grep -q other-version", 0);
+}
+
 static void a_draft_says_when_nothing_is_kept(void **state)
 {
     (void)state;
@@ -324,6 +356,7 @@ int main(void)
         cmocka_unit_test(the_wrong_journal_is_refused),
         cmocka_unit_test(placed_files_are_compared),
         cmocka_unit_test(the_newest_is_rewound_first),
+        cmocka_unit_test(a_later_version_is_told_as_such),
         cmocka_unit_test(a_draft_says_when_nothing_is_kept),
         cmocka_unit_test(relabelling_is_rewound),
         cmocka_unit_test(what_is_told_is_what_works),

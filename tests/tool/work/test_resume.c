@@ -108,11 +108,10 @@ static const struct wish {
 
 /* Options of a run, which say nothing of what the device shall become. */
 static const char of_a_run[] =
-    " afresh bench block-size consent erase evidence failed help journal json "
-    "no-probe no-rewind output password probe read-all replace scan scan-from "
-    "scan-writes "
-    "seed "
-    "then then-run usage way whole-drive ";
+    " afresh anyway bench block-size consent erase evidence failed help "
+    "journal "
+    "json no-probe no-rewind output password probe read-all replace scan "
+    "scan-from scan-writes seed then then-run usage way whole-drive ";
 
 static bool is_wish(const char *name)
 {
