@@ -84,19 +84,23 @@ static void files_may_be_gone(const char *version)
 static unsigned hold(const char *version, const char *name)
 {
     char path[4096];
-    bool with_files = strcmp(name, "with-files") == 0;
+    bool others = strcmp(name, "other-files") == 0;
     unsigned enacted;
 
     snprintf(path, sizeof path, "%s/tests/samples/%s/%s", getenv("SOURCE"),
              version, name);
     setenv("SAMPLE", path, 1);
-    setenv("FILES", with_files ? "--files files" : "", 1);
+    setenv("FILES",
+           others                            ? "--files others"
+           : strcmp(name, "with-files") == 0 ? "--files files"
+                                             : "",
+           1);
     enacted = goes_on("before");
     assert_int_equal(goes_on("cut"), enacted != 0);
     comes_back("after", "journal");
     comes_back("cut", "cut.journal");
     comes_back("before", "journal");
-    if (with_files)
+    if (others)
         files_may_be_gone(version);
     return enacted;
 }
@@ -160,7 +164,9 @@ static void other_versions_are_refused(void **state)
 static int lay(void **state)
 {
     assert_int_equal(fresh_bench(state), 0);
-    sh("cd $FOLDER && mkdir files && seq 3000 >files/TIDES.CSV", 0);
+    sh("cd $FOLDER && mkdir files others && seq 3000 >files/TIDES.CSV && seq "
+       "4000 7000 >others/GUSTS.CSV",
+       0);
     sh_answers("cd $FOLDER && rm -r bench && $TOOL bench $SOURCE/tests/samples "
                "--bench bench >/dev/null && $TOOL survey --bench bench --json "
                ">survey.json; grep "
