@@ -59,6 +59,7 @@ struct slate_facts {
     uint8_t identity_digest[SLATE_DIGEST_BYTES];
     bool read_only;
     bool removable;
+    bool in_use;            /**< its host has something of it mounted */
     uint64_t proved_blocks; /**< set by the caller who knows by a probe or a
                                  scan of this very device that it has fewer
                                  blocks than it claims; 0: nothing is known */

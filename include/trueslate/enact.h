@@ -121,10 +121,10 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  *
  * @param enact a started enact
  * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_READ, SLATE_ERR_PROTECTED,
- *         SLATE_ERR_SWAPPED (another medium is in it: looked for before each
- *         step on a removable one), SLATE_ERR_UNPROVED (it still shows the old
- *         block 0, or reads back a round as something else, and failed is not
- *         set), SLATE_ERR_SOURCE (a file to be placed is not what it was),
+ *         SLATE_ERR_SWAPPED, SLATE_ERR_TAKEN_OUT (another medium is in it:
+ * looked for before each step on a removable one), SLATE_ERR_UNPROVED (it still
+ * shows the old block 0, or reads back a round as something else, and failed is
+ * not set), SLATE_ERR_SOURCE (a file to be placed is not what it was),
  *         SLATE_ERR_ALIAS (a round has shown in block 0, too),
  *         SLATE_ERR_BAD_LIST (no room in failed for more), SLATE_ERR_BAD_BLOCK
  *         (blocks failed, all rounds are done, and a volume would come over
@@ -142,7 +142,7 @@ SLATE_MUST_CHECK enum slate_status slate_enact_step(struct slate_enact *enact);
  *
  * @param enact a started enact
  * @param done  enact->safe of the earlier run
- * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED, SLATE_ERR_TAKEN_OUT
  */
 SLATE_MUST_CHECK enum slate_status slate_enact_go_on(struct slate_enact *enact,
                                                      uint64_t done);

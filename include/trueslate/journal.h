@@ -89,8 +89,8 @@ slate_saving_start(struct slate_saving *saving, const struct slate_draft *draft,
  * then is the journal worth anything.
  *
  * @param saving a started one
- * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED, SLATE_ERR_SOURCE;
- *         what the keeper says
+ * @return SLATE_OK, SLATE_ERR_NO_DEVICE, SLATE_ERR_SWAPPED,
+ * SLATE_ERR_TAKEN_OUT, SLATE_ERR_SOURCE; what the keeper says
  */
 SLATE_MUST_CHECK enum slate_status
 slate_saving_step(struct slate_saving *saving);

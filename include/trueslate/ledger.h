@@ -21,15 +21,18 @@ enum slate_loss_kind {
     SLATE_LOSS_VOLUME, /**< a volume that no entry names */
     SLATE_LOSS_TABLE,  /**< a copy of a table that alone names living volumes */
     SLATE_LOSS_ACTIVE, /**< the entry that firmware starts from */
-    SLATE_LOSS_CODE    /**< content behind block 0, where start-up code is */
+    SLATE_LOSS_CODE,   /**< content behind block 0, where start-up code is */
+    SLATE_LOSS_BLOCKS  /**< all that was made for blocks of another size, and
+                            does not lie where the table says here */
 };
-#define SLATE_LOSS_KINDS 7
+#define SLATE_LOSS_KINDS 8
 
 /** One of them. */
 struct slate_loss {
     enum slate_loss_kind kind;
     struct slate_range range;   /**< of what it is */
-    uint32_t count;             /**< TABLE: volumes that it names */
+    uint32_t count;             /**< TABLE: volumes that it names; BLOCKS: the
+                                     other size, bytes */
     struct slate_volume volume; /**< where one is known */
 };
 

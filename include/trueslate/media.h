@@ -134,9 +134,11 @@ struct slate_media {
     bool removable;
     bool read_only; /**< the device or its host says so */
     bool slider;    /**< the reader tells of a locked slider */
-    bool settled;   /**< opened: from now on it is this medium */
-    bool swapped;   /**< and is no more: nothing is done to it */
-    bool entered;   /**< slate_door_enter: it may be changed */
+    bool in_use; /**< its host had something of it mounted when it was opened */
+    bool settled; /**< opened: from now on it is this medium */
+    bool swapped; /**< and may be no more: nothing is done to it, for which
+                       SLATE_ERR_TAKEN_OUT stands */
+    bool entered; /**< slate_door_enter: it may be changed */
     const struct slate_evidence *shown; /**< and is to hold this; NULL: any */
     struct slate_policy policy;         /**< slate_media_read_by */
     uint8_t answer[SLATE_ANSWER_BYTES]; /**< of the device to a long question:
@@ -189,7 +191,8 @@ struct slate_policy slate_media_read_by(struct slate_media *media,
  * @param lba   first logical block
  * @param count number of blocks; 0 does nothing
  * @param data  receives count * block_bytes bytes
- * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_READ, SLATE_ERR_NO_DEVICE,
+ *         SLATE_ERR_TAKEN_OUT
  */
 SLATE_MUST_CHECK enum slate_status slate_media_read(struct slate_media *media,
                                                     uint64_t lba,
@@ -203,7 +206,7 @@ SLATE_MUST_CHECK enum slate_status slate_media_read(struct slate_media *media,
  * @param count number of blocks; 0 does nothing
  * @param data  count * block_bytes bytes
  * @return SLATE_OK, SLATE_ERR_RANGE, SLATE_ERR_WRITE, SLATE_ERR_PROTECTED,
- *         SLATE_ERR_NO_DEVICE, SLATE_ERR_OUTSIDE
+ *         SLATE_ERR_NO_DEVICE, SLATE_ERR_TAKEN_OUT, SLATE_ERR_OUTSIDE
  */
 SLATE_MUST_CHECK enum slate_status slate_media_write(struct slate_media *media,
                                                      uint64_t lba,

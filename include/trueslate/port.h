@@ -68,6 +68,8 @@ struct slate_port_facts {
     bool read_only;
     bool slider; /**< the reader tells that the card's slider is locked; then
                       read_only as well */
+    bool in_use; /**< the host has a volume of it mounted, or uses it otherwise
+                  */
     bool volatile_cache; /**< a write may be lost before a flush */
     bool card;           /**< the host has identified this SD card: cid, csd and
                               card_address hold what it found */

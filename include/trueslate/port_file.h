@@ -18,6 +18,9 @@ struct slate_file {
     uint64_t bytes;       /**< length of the file */
     uint32_t block_bytes; /**< the device that the image stands for */
     bool read_only;       /**< the file may be read only */
+    bool in_use;          /**< set by a caller who knows that the host has
+                               something of it mounted, ahead of
+                               slate_media_open */
     struct slate_identity identity;
 };
 

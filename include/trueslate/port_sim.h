@@ -40,6 +40,39 @@ const struct slate_port *slate_sim_port(const struct slate_sim *sim);
 uint32_t slate_sim_units(const struct slate_sim *sim);
 
 /**
+ * Who uses a device at its simulated host.
+ *
+ * @param sim   open
+ * @param users receives one line; "" for nobody
+ */
+void slate_sim_users(const struct slate_sim *sim,
+                     char users[SLATE_SIM_WHY_ROOM]);
+
+/**
+ * Would slate_sim_free get to its end? Changes nothing.
+ *
+ * @param sim open
+ * @param why receives one sentence on what is in the way
+ * @return SLATE_OK; SLATE_ERR_BUSY (a program works in a place that is mounted)
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_sim_may_free(const struct slate_sim *sim, char why[SLATE_SIM_WHY_ROOM]);
+
+/**
+ * Unmounts what the simulated host has mounted of it.
+ *
+ * @param sim     open
+ * @param done    called for what was released; may be NULL
+ * @param context handed to @p done
+ * @param why     receives one sentence on failure
+ * @return as slate_sim_may_free
+ */
+SLATE_MUST_CHECK enum slate_status
+slate_sim_free(struct slate_sim *sim,
+               void (*done)(void *context, const char *what), void *context,
+               char why[SLATE_SIM_WHY_ROOM]);
+
+/**
  * Plugs a device of the bench in or out. One that is out is neither listed nor
  * can be opened.
  *

@@ -146,8 +146,9 @@ slate_probe_start(struct slate_probe *probe, struct slate_media *media,
  *
  * @param probe a started probe
  * @return SLATE_OK; SLATE_ERR_LEFTOVER at the end of saving, with nothing
- *         written; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM, SLATE_ERR_SWAPPED
- *         when the medium is gone: what was saved has to be put back later
+ *         written; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM, SLATE_ERR_SWAPPED,
+ * SLATE_ERR_TAKEN_OUT when the medium is gone: what was saved has to be put
+ * back later
  */
 SLATE_MUST_CHECK enum slate_status slate_probe_step(struct slate_probe *probe);
 

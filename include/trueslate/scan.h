@@ -89,7 +89,7 @@ slate_scan_write(struct slate_scan *scan, const struct slate_agreement *agreed);
  * @param scan a started scan
  * @return SLATE_OK; SLATE_ERR_BAD_LIST when there is no room for more bad
  *         blocks: such a device is at its end; SLATE_ERR_NO_DEVICE,
- *         SLATE_ERR_SWAPPED, SLATE_ERR_PROTECTED
+ *         SLATE_ERR_SWAPPED, SLATE_ERR_TAKEN_OUT, SLATE_ERR_PROTECTED
  */
 SLATE_MUST_CHECK enum slate_status slate_scan_step(struct slate_scan *scan);
 

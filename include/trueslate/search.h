@@ -101,7 +101,8 @@ slate_search_start(struct slate_search *search, struct slate_media *media,
  * leave off: at tells where to go on.
  *
  * @param search a started one
- * @return SLATE_OK; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM, SLATE_ERR_SWAPPED
+ * @return SLATE_OK; SLATE_ERR_NO_DEVICE, SLATE_ERR_NO_MEDIUM,
+ * SLATE_ERR_SWAPPED, SLATE_ERR_TAKEN_OUT
  */
 SLATE_MUST_CHECK enum slate_status
 slate_search_step(struct slate_search *search);

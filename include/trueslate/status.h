@@ -97,6 +97,9 @@ enum slate_class {
     X(SLATE_ERR_DRAFT_REVISION, SLATE_CLASS_REFUSED, 19,                       \
       "the draft was made by a version of True Slate that writes something "   \
       "else")                                                                  \
+    X(SLATE_ERR_TAKEN_OUT, SLATE_CLASS_REFUSED, 21,                            \
+      "its medium was taken out, or another was put in, after it was looked "  \
+      "at: look at it anew")                                                   \
     X(SLATE_ERR_NO_DEVICE, SLATE_CLASS_DEVICE, 1,                              \
       "there is no such device or image")                                      \
     X(SLATE_ERR_NO_MEDIUM, SLATE_CLASS_DEVICE, 2,                              \

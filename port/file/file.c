@@ -21,6 +21,7 @@ static enum slate_status file_facts(void *context,
     facts->block_bytes = file->block_bytes;
     facts->block_count = file->bytes / file->block_bytes;
     facts->read_only = file->read_only;
+    facts->in_use = file->in_use;
     facts->volatile_cache = true;
     return SLATE_OK;
 }

@@ -37,6 +37,7 @@ static enum slate_status linux_facts(void *context,
     facts->removable = device->about.removable;
     facts->read_only = device->about.read_only;
     facts->slider = device->card && linux_has_slider(device->about.name);
+    facts->in_use = device->about.users[0] != '\0';
     facts->volatile_cache = true;
     facts->card = device->card;
     facts->card_address = device->card_address;

@@ -157,6 +157,23 @@ static const char *take_swap(struct sim_description *about,
                : "\"swap\" must name the device whose blocks come in";
 }
 
+/* { "at": PLACE, "at_command": N, "held_by": PROGRAM } */
+static const char *take_mounted(struct sim_description *about,
+                                const json_t *object)
+{
+    const json_t *mounted = json_object_get(object, "mounted");
+
+    if (mounted == NULL)
+        return NULL;
+    about->mount_at = sim_number_of(mounted, "at_command");
+    return sim_text_of(mounted, "at")[0] == '/' &&
+                   take(about->mounted, sizeof about->mounted, mounted, "at") &&
+                   take(about->held_by, sizeof about->held_by, mounted,
+                        "held_by")
+               ? NULL
+               : "\"mounted\" must say \"at\" which folder, in up to 63 bytes";
+}
+
 static bool take_beyond(struct sim_unit *unit, const json_t *object)
 {
     static const char *const names[] = {"wrap", "drop", "zeros", "noise"};
@@ -350,6 +367,8 @@ static const char *take_description(struct sim_description *about,
         wrong = take_units(about, object);
     if (wrong == NULL)
         wrong = take_swap(about, object);
+    if (wrong == NULL)
+        wrong = take_mounted(about, object);
     if (wrong == NULL)
         wrong = take_erasing(&about->erasing, object);
     if (wrong == NULL)

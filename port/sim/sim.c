@@ -16,6 +16,7 @@ static enum slate_status sim_facts(void *context,
     facts->volatile_cache = true; /* the device tells the rest itself */
     facts->slider = sim_guarded(sim, SIM_GUARD_SLIDER);
     facts->read_only = facts->slider || sim_guarded(sim, SIM_GUARD_HOST);
+    facts->in_use = sim_is_mounted(sim);
     return SLATE_OK;
 }
 
@@ -85,6 +86,7 @@ static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
     if (sim->about.swap_at != 0 && sim->commands == sim->about.swap_at &&
         sim_get(sim, "swapped") == 0)
         swap_medium(sim);
+    sim_mount_now(sim);
     switch (sim->about.commands) {
     case SLATE_COMMANDS_ATA:
         sim_ata(sim, x);
@@ -108,9 +110,10 @@ static enum slate_status sim_exchange(void *context, struct slate_exchange *x)
 
 static enum slate_status sim_claim(void *context)
 {
-    const struct slate_sim *sim = context;
+    struct slate_sim *sim = context;
 
-    return sim_store_lock(sim->store, true) ? SLATE_OK : SLATE_ERR_BUSY;
+    sim->claimed = !sim_is_mounted(sim) && sim_store_lock(sim->store, true);
+    return sim->claimed ? SLATE_OK : SLATE_ERR_BUSY;
 }
 
 /* Of a drive with tracks, time is what its revolutions take. */
@@ -130,8 +133,9 @@ static enum slate_status sim_allow_writes(void *context)
 
 static enum slate_status sim_release(void *context)
 {
-    const struct slate_sim *sim = context;
+    struct slate_sim *sim = context;
 
+    sim->claimed = false;
     return sim_store_lock(sim->store, false) ? SLATE_OK : SLATE_ERR_INTERNAL;
 }
 

@@ -190,6 +190,9 @@ struct sim_description {
     bool swap_told;       /* SCSI: a unit attention tells of it */
     /* moments, counted in writes since the device was opened; 0: never */
     uint64_t refuse_after, forget_after, power_cut_in;
+    char mounted[64];    /* where its host has a volume of it; "" */
+    uint64_t mount_at;   /* from which command on */
+    char held_by[64];    /* a program that works there; "" */
     uint32_t attentions; /* unit attentions after power-on */
     uint32_t busy;       /* commands answered with "busy" */
     uint32_t becoming_ready;
@@ -242,6 +245,7 @@ struct slate_sim {
     uint64_t writes;        /* the same, of them those that write blocks */
     uint64_t torn;          /* 1 + a block that is torn beyond reading */
     bool gone;              /* dropped off the bus, or without power */
+    bool claimed;           /* its host mounts nothing then */
     struct sim_sense sense; /* SCSI: of the last command */
     bool swp; /* SCSI: software write protect, as the device keeps it */
     uint64_t raw_bytes;        /* of all units, before any format */
@@ -469,6 +473,11 @@ void sim_put_padded(uint8_t *field, size_t length, const char *text);
 /* Copies an answer, cut to what was allowed and the host has room for. */
 void sim_answer(struct slate_exchange *x, const uint8_t *data, uint64_t length,
                 uint64_t allowed);
+
+/* Has its host a volume of it mounted? Does so at the command at which the
+ * description has it. */
+bool sim_is_mounted(const struct slate_sim *sim);
+void sim_mount_now(struct slate_sim *sim);
 
 /* What outlives a run, out of NAME.state: in memory while the device is open,
  * and written at each change, with what somebody else has changed meanwhile.

@@ -198,8 +198,7 @@ enum slate_status slate_enact_clear_next(struct slate_enact *enact,
         return SLATE_OK;
     }
     enact->writes_zeros = true;
-    if (status == SLATE_ERR_NO_DEVICE || status == SLATE_ERR_NO_MEDIUM ||
-        status == SLATE_ERR_SWAPPED)
+    if (slate_media_is_gone(status))
         return status;
     pass->media->fault = before;
     return SLATE_OK;

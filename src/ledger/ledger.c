@@ -35,11 +35,12 @@ static uint64_t blocks_of(const struct looking *looking, uint64_t bytes)
     return bytes == 0 || blocks > all ? all : blocks;
 }
 
-/* Does an entry name a volume that is there? */
+/* Does an entry name a volume that is there, elsewhere than at block 0? */
 static bool any_is_named(const struct slate_facts *facts)
 {
     for (uint32_t i = 0; i < facts->layout.count; i++) {
-        if (slate_volume_is_known(facts->volume[i].kind))
+        if (facts->partition[i].first > 0 &&
+            slate_volume_is_known(facts->volume[i].kind))
             return true;
     }
     return false;
@@ -128,6 +129,19 @@ static enum slate_status look_at_whole(const struct looking *looking)
     return SLATE_OK;
 }
 
+/* Behind a dock that counts otherwise, a table tells nothing of where things
+ * are. */
+static void look_at_blocks(const struct looking *looking)
+{
+    const struct slate_facts *facts = looking->facts;
+    const struct slate_loss loss = {.kind = SLATE_LOSS_BLOCKS,
+                                    .range = {0, facts->geometry.block_count},
+                                    .count = facts->made_for};
+
+    if (facts->made_for != 0 && looking->draft->switched)
+        add(looking, &loss);
+}
+
 /* The first 32 KiB of an optical disc are not its own (ECMA-119, 6.2.1). */
 static void look_at_disc(const struct looking *looking)
 {
@@ -181,6 +195,21 @@ static bool may_read(const struct looking *looking)
         return true;
     looking->ledger->cut = true;
     return false;
+}
+
+/* What was found at a sampled place, and no table names. */
+static void look_at_sample(const struct looking *looking)
+{
+    const struct slate_sample *sample = &looking->facts->sample;
+    struct slate_loss loss = {.kind = SLATE_LOSS_VOLUME,
+                              .volume = sample->volume};
+
+    if (!looking->draft->switched || !slate_volume_is_known(loss.volume.kind))
+        return;
+    loss.range = (struct slate_range){sample->volume_lba,
+                                      blocks_of(looking, loss.volume.bytes)};
+    if (slate_draft_touches(looking->draft, loss.range.first, loss.range.count))
+        add(looking, &loss);
 }
 
 static bool is_known_already(const struct looking *looking,
@@ -245,13 +274,17 @@ static uint64_t up_to(uint64_t block, uint64_t unit)
 
 #define DENSE 64u /* blocks that are looked at one by one */
 #define UNITS 8u  /* and units, behind these */
+#define STEP                                                                   \
+    16384u /* bytes between two places that are looked at ahead of the         \
+              first unit: smaller cards begin there */
 
-/* Where volumes use to begin: at the start of the gap, at whole tracks and
- * units of 1 MiB, and at every block of a few. */
+/* Where volumes use to begin: at every block of a few from the start of the
+ * gap, at whole steps up to the first unit of 1 MiB, and at whole units. */
 static enum slate_status look_in(const struct looking *looking,
                                  const struct slate_range *range)
 {
     uint64_t unit = 1048576 / looking->facts->geometry.block_bytes;
+    uint64_t step = STEP / looking->facts->geometry.block_bytes;
     uint64_t end = range->first + range->count;
     uint64_t begin = gap_begins(looking->facts, range->first);
     /* where all of it goes, what was found by looking is told already */
@@ -266,6 +299,11 @@ static enum slate_status look_in(const struct looking *looking,
         if (at >= begin + DENSE)
             status = look_at(looking, at, range);
     }
+    for (uint64_t at = up_to(begin + dense, step);
+         status == SLATE_OK && at < end && at < up_to(begin + 1, unit) &&
+         looking->draft->switched;
+         at += step)
+        status = look_at(looking, at, range);
     for (uint64_t at = up_to(begin + 1, unit), i = 0;
          status == SLATE_OK && at < end && i < UNITS; at += unit, i++)
         status = look_at(looking, at, range);
@@ -364,8 +402,10 @@ enum slate_status slate_ledger_make(struct slate_ledger *ledger,
     memset(ledger, 0, sizeof *ledger);
     status = look_at_whole(&looking);
     if (status == SLATE_OK) {
+        look_at_blocks(&looking);
         look_at_disc(&looking);
         look_at_shadow(&looking);
+        look_at_sample(&looking);
         status = look_in_gaps(&looking);
     }
     if (status == SLATE_OK)

@@ -41,7 +41,11 @@ static const struct row rows[] = {
     [SLATE_LOSS_CODE] = {"code",
                          "To let a machine start from it no more, add "
                          "--anyway; it is kept for rewinding.",
-                         true}};
+                         true},
+    [SLATE_LOSS_BLOCKS] = {"other-blocks",
+                           "Attach it as it was attached when it was written "
+                           "(another dock, or none), and look again.",
+                           false}};
 
 _Static_assert(sizeof rows / sizeof rows[0] == SLATE_LOSS_KINDS,
                "each kind of loss has its row");
@@ -99,6 +103,12 @@ void slate_loss_words(const struct slate_loss *loss, uint32_t block_bytes,
                   "stands",
                   AS_NUMBER(loss->range.count),
                   AS_TEXT(loss->range.count == 1 ? "" : "s"));
+        return;
+    case SLATE_LOSS_BLOCKS:
+        SLATE_SAY(text,
+                  "what was made for blocks of {} bytes, and lies elsewhere "
+                  "than the table says here",
+                  AS_NUMBER(loss->count));
         return;
     case SLATE_LOSS_DISC:
     case SLATE_LOSS_VOLUME:

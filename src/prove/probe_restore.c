@@ -8,6 +8,7 @@
 #include "enact/enact.h"
 #include "prove/probe.h"
 #include "compose/compose.h"
+#include "media/wire/wire.h"
 
 #define RESTORE_TRIES 3
 
@@ -23,8 +24,7 @@ uint8_t *slate_probe_kept_at(const struct slate_probe *probe, uint32_t index)
 
 bool slate_probe_is_gone(enum slate_status status)
 {
-    return status == SLATE_ERR_NO_DEVICE || status == SLATE_ERR_NO_MEDIUM ||
-           status == SLATE_ERR_SWAPPED;
+    return slate_media_is_gone(status) || status == SLATE_ERR_SWAPPED;
 }
 
 /* Was this spot written, or may it have been? */

@@ -13,7 +13,7 @@ struct shim_write {
     uint8_t *old, *new;
 };
 
-/* Counts a call; SLATE_ERR_SWAPPED when it tells of another medium. */
+/* Counts a call; SLATE_ERR_TAKEN_OUT when it tells of another medium. */
 static enum slate_status count_call(struct shim *shim, bool reads)
 {
     bool due = shim->swap_at != 0 && ++shim->calls >= shim->swap_at;
@@ -23,7 +23,7 @@ static enum slate_status count_call(struct shim *shim, bool reads)
     if (!due || shim->swapped || (!reads && !shim->swap_told))
         return SLATE_OK;
     shim->swapped = true;
-    return shim->swap_told ? SLATE_ERR_SWAPPED : SLATE_OK;
+    return shim->swap_told ? SLATE_ERR_TAKEN_OUT : SLATE_OK;
 }
 
 static const struct slate_port *medium(const struct shim *shim)

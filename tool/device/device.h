@@ -45,6 +45,9 @@ enum target_regions {
     TARGET_READ
 };
 
+/* For a sentence of a port. */
+#define TARGET_WHY_ROOM SLATE_LINUX_WHY_ROOM
+
 struct target_room {
     struct slate_partition partition[TARGET_PARTITIONS];
     struct slate_volume volume[TARGET_PARTITIONS];
@@ -102,6 +105,20 @@ int target_open(struct target *target, const char *word, const char *bench,
 
 /* The one that a command names. */
 int target_named(struct target *target, const struct options *options);
+
+/* Who uses it now, one a line; "" for nobody. What was asked at its opening
+ * stands in its users. */
+void target_ask_users(const struct target *target,
+                      char users[SLATE_LINUX_USERS_ROOM]);
+
+/* Would freeing it get to its end? Where not, why tells in a sentence. */
+enum slate_status target_may_free(const struct target *target,
+                                  char why[TARGET_WHY_ROOM]);
+
+/* Releases it at its host; done is called for each thing, and may be NULL. */
+enum slate_status target_free(struct target *target,
+                              void (*done)(void *context, const char *what),
+                              char why[TARGET_WHY_ROOM]);
 
 /* Is another attached device not to be told apart from this one? Says so on
  * stderr; returns an exit code. */

@@ -53,6 +53,7 @@ static enum slate_status open_sim(struct target *target, const char *bench,
     if (status != SLATE_OK)
         return note(target, status, "sim:%.70s on the bench in %.120s: %s",
                     name, bench, why);
+    slate_sim_users(target->sim, target->users);
     return open_media(target, slate_sim_port(target->sim));
 }
 
@@ -111,6 +112,7 @@ static enum slate_status open_file_as(struct target *target, const char *path,
     status = slate_file_open(&target->file, path, block_bytes);
     if (status != SLATE_OK)
         return file_failed(target, status, block_bytes);
+    target->file.in_use = target->users[0] != '\0';
     return open_media(target, &target->file.port);
 }
 

@@ -72,7 +72,9 @@ const char *offers_lowlevel(const struct target *target)
                 {SLATE_FOLLOW_TRACKS,
                  "--drive SHAPE --interleave measure --sticker FILE"}};
 
-    for (uint32_t i = 0; i < target->findings && is_reached(target); i++) {
+    if (target->facts.read_only || !is_reached(target))
+        return NULL;
+    for (uint32_t i = 0; i < target->findings; i++) {
         for (size_t row = 0; row < sizeof rows / sizeof rows[0]; row++) {
             if ((slate_finding_follows(target->finding[i].id) &
                  rows[row].follows) != 0)

@@ -127,6 +127,7 @@ int verb_enact(const struct options *options)
         .options = options, .target = &target, .draft = drafted_new()};
     int code = load_and_open(options, work.draft, &target);
 
+    THEN(code, check_release(&target));
     THEN(code, bad_may_write(options, &target));
     THEN(code, look_and_show(&work));
     THEN(code, pass_the_door(&work));

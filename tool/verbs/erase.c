@@ -37,9 +37,10 @@ static int choose(struct erase *erase)
 
 static json_t *report(const struct erase *erase)
 {
-    json_t *all = report_pack("{s:s, s:o, s:b}", "shape", "trueslate.erase/1",
-                              "device", report_device(&erase->target),
-                              "under_way", is_at_it(erase));
+    json_t *all = report_pack(
+        "{s:s, s:o, s:b, s:b}", "shape", "trueslate.erase/1", "device",
+        report_device(&erase->target), "under_way", is_at_it(erase), "failed",
+        erase->erasing.state.activity == SLATE_ERASE_FAILED);
 
     json_object_update_new(
         all, erasing_report_ways(&erase->erasing, &erase->target));

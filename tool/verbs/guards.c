@@ -96,8 +96,8 @@ static void tell_guard(const struct guards *guards, uint32_t i)
 /* Attributes are cleared by their names alone. */
 static void tell_attribute_command(const struct guards *guards, bool any)
 {
-    if (guards->attributes.count == 0)
-        return;
+    if (guards->attributes.count == 0 || guards->target.facts.read_only)
+        return; /* the medium takes no write */
     printf("%s  trueslate guards %s --lift %s --consent %s%s\n",
            any ? "" : "\nTo clear one by its name, in place:\n",
            guards->target.name,

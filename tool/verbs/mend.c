@@ -47,6 +47,8 @@ static int open_and_look(struct undertaking *work)
     int code = target_named(work->target, work->options);
 
     work->target->from = work->options->from;
+    if (work->options->output == NULL)
+        THEN(code, check_release(work->target));
     return code == 0 ? target_look(work->target) : code;
 }
 

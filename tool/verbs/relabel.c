@@ -117,6 +117,7 @@ static int open_and_look(struct undertaking *work)
 {
     int code = target_named(work->target, work->options);
 
+    THEN(code, check_release(work->target));
     THEN(code, target_look(work->target));
     if (code == 0 && work->options->relabel == NULL)
         code = fail(SLATE_ERR_ARGUMENT, "relabel: expected --label TEXT");

@@ -45,7 +45,7 @@ static int open_device(struct rewinding *work)
                     "%s is %s, and the journal is of %s: another device, or "
                     "one that shows another size by now",
                     work->target.address, work->target.media.tag, journal->tag);
-    return code;
+    return code == 0 ? check_release(&work->target) : code;
 }
 
 /* What the device holds now, against what the draft wrote and what was kept. */
@@ -155,7 +155,8 @@ static int fail_writing(const struct rewinding *work, enum slate_status status)
 {
     const struct slate_pass *pass = &work->rewind.enact.pass;
 
-    if (status == SLATE_ERR_SWAPPED && work->rewind.enact.written == 0)
+    if ((status == SLATE_ERR_SWAPPED || status == SLATE_ERR_TAKEN_OUT) &&
+        work->rewind.enact.written == 0)
         return door_fail(&work->target, status);
     if (is_pulled(status, &work->target.media))
         return fail(status, "%s: " SAY_PULLED ", and the same command goes on",

@@ -74,15 +74,31 @@ int door_agree(struct passage *passage)
     return code;
 }
 
+/* Has somebody begun to use it since it was shown? Nobody has agreed to take it
+ * from him. */
+static int refuse_new_users(const struct target *target)
+{
+    char users[SLATE_LINUX_USERS_ROOM];
+
+    target_ask_users(target, users);
+    if (users[0] == '\0' || strcmp(users, target->users) == 0)
+        return 0;
+    return fail(SLATE_ERR_BUSY,
+                "%s was put to use since it was shown (%.*s); nothing was "
+                "written: look at it anew",
+                target->media.tag, (int)strcspn(users, "\n"), users);
+}
+
 /* What was shown is what is there still, and not another medium: then whoever
  * goes through gets to know of what has changed in it. What cannot be looked at
  * as it is has decided nothing. */
 static int look_again(const struct passage *passage, bool used)
 {
     bool changed = false;
-    int code = passage->target->status == SLATE_OK
-                   ? target_look_again(passage->target, &changed)
-                   : 0;
+    int code = refuse_new_users(passage->target);
+
+    if (code == 0 && passage->target->status == SLATE_OK)
+        code = target_look_again(passage->target, &changed);
 
     if (changed && !used) /* nobody could have changed it */
         code = door_fail(passage->target, SLATE_ERR_SWAPPED);
@@ -141,10 +157,16 @@ int door_leave(struct target *target, int code)
 
 int door_fail(const struct target *target, enum slate_status status)
 {
-    return status == SLATE_ERR_SWAPPED
-               ? fail(status,
-                      "%s: what is in it is not what was shown; nothing was "
-                      "written",
-                      target->address)
-               : fail_plainly(status, target->address);
+    if (status == SLATE_ERR_SWAPPED)
+        return fail(status,
+                    "%s: what is in it is not what was shown; nothing was "
+                    "written",
+                    target->address);
+    if (status == SLATE_ERR_TAKEN_OUT)
+        return fail(
+            status,
+            "%s: its medium was taken out, or another was put in, after "
+            "it was shown; nothing was written",
+            target->address);
+    return fail_plainly(status, target->address);
 }

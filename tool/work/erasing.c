@@ -131,6 +131,9 @@ static const char *what_helps(const struct slate_erase *erase,
 {
     if (erase->joined)
         return "Let it erase itself again.";
+    if (erase->state.activity == SLATE_ERASE_FAILED)
+        return "Let it erase itself again, this way or another: until that has "
+               "come to its end, it takes nothing else.";
     if (status == SLATE_ERR_UNERASED)
         return "Let it erase itself again, this way or another, or overwrite "
                "it.";

@@ -61,22 +61,51 @@ static void tell_advice(const struct erasing *erasing,
                    "directly where you can");
 }
 
+/* What it cannot do as it is. */
+static void tell_state(bool failed, const struct target *target)
+{
+    if (failed)
+        print_line("Now", PAINT_BAD,
+                   "its last erase was cut, or failed: until another one has "
+                   "come to its end, it takes nothing else");
+    else if (target->media.read_only)
+        print_line("Now", PAINT_BAD,
+                   "it is write-protected, and takes none of this: 'trueslate "
+                   "guards %s%s' tells what can be lifted",
+                   target->name, target->also);
+}
+
+static void tell_erase_commands(const struct erasing *erasing,
+                                const struct target *target, bool failed)
+{
+    if (!failed)
+        printf("\nTo overwrite it:\n  trueslate overwrite %s%s\n", target->name,
+               target->also);
+    if (erasing->ways > 0)
+        printf("%sTo have it erase itself:\n  trueslate erase %s --way %s "
+               "--consent %s%s\n",
+               failed ? "\n" : "", target->name,
+               slate_erase_name(erasing->way[0].kind), target->media.tag,
+               target->also);
+}
+
 void erasing_tell_ways(const struct erasing *erasing,
                        const struct target *target)
 {
+    bool failed = erasing->state.activity == SLATE_ERASE_FAILED;
+
     for (uint32_t i = 0; i < erasing->ways; i++)
         tell_way(&erasing->way[i]);
     if (erasing->ways == 0)
         print_line("No way", PAINT_PLAIN,
                    "the device names no command by which it erases itself");
-    tell_advice(erasing, target);
-    printf("\nTo overwrite it:\n  trueslate overwrite %s%s\n", target->name,
-           target->also);
-    if (erasing->ways > 0)
-        printf("To have it erase itself:\n  trueslate erase %s --way %s "
-               "--consent %s%s\n",
-               target->name, slate_erase_name(erasing->way[0].kind),
-               target->media.tag, target->also);
+    if (!failed)
+        tell_advice(erasing, target);
+    if (failed || target->media.read_only)
+        putchar('\n');
+    tell_state(failed, target);
+    if (!target->media.read_only)
+        tell_erase_commands(erasing, target, failed);
 }
 
 void erasing_tell_chosen(const struct erasing *erasing)

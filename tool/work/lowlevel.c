@@ -26,20 +26,19 @@ int lowlevel_find(struct lowlevel *job)
     return status == SLATE_OK ? 0 : fail_plainly(status, job->target->address);
 }
 
-static int refuse_kind(const struct lowlevel *job)
+static int refuse_kind(struct lowlevel *job)
 {
-    const struct target *target = job->target;
+    struct target *target = job->target;
+    struct slate_erase_way way[SLATE_ERASE_WAYS_MAX];
+    uint32_t count = 0;
+    bool erases =
+        slate_erase_find(&target->media, way, &count) == SLATE_OK && count > 0;
 
-    if (target->media.identity.transport == SLATE_TRANSPORT_SD)
-        return fail(SLATE_ERR_COMMAND,
-                    "%s: nothing below the blocks of a card can be reached; it "
-                    "can erase itself: trueslate erase %s%s",
-                    target->address, target->name, target->also);
-    return fail(
-        SLATE_ERR_COMMAND,
-        "%s: nothing below its blocks can be reached; a dock keeps such "
-        "commands from a disk, which then has to be attached directly",
-        target->address);
+    return fail(SLATE_ERR_COMMAND,
+                "%s: nothing below its blocks can be reached: %s%s%s%s",
+                target->address, lowlevel_unreached(&target->media),
+                erases ? "; how it can erase itself: trueslate erase " : "",
+                erases ? target->name : "", erases ? target->also : "");
 }
 
 static bool is_about_tracks(const struct options *options)

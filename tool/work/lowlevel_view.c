@@ -188,17 +188,38 @@ static void tell_commands(const struct lowlevel *job)
            what, target->also);
 }
 
+const char *lowlevel_unreached(const struct slate_media *media)
+{
+    switch (media->identity.transport) {
+    case SLATE_TRANSPORT_IMAGE:
+    case SLATE_TRANSPORT_LOOP:
+        return "a file is all that is there";
+    case SLATE_TRANSPORT_USB:
+        return media->abilities.passes_ata ? "a dock keeps such commands from "
+                                             "its disk, which has to be "
+                                             "attached directly for that"
+                                           : "it takes no such command";
+    case SLATE_TRANSPORT_SATA:
+        return "its tracks were formed when it was made, and it has no other "
+               "size of blocks to choose";
+    case SLATE_TRANSPORT_NVME:
+        return "the drive has no format to choose";
+    case SLATE_TRANSPORT_SD:
+        return "cards have no command for that, only one to erase themselves";
+    default:
+        return "its host passes no such command on";
+    }
+}
+
 void lowlevel_tell_facts(const struct lowlevel *job)
 {
     const struct slate_lowlevel_facts *facts = &job->facts;
 
     putchar('\n');
     if (facts->kind == SLATE_LOWLEVEL_NONE) {
-        print_line("Below", PAINT_PLAIN, "%s",
-                   job->target->media.identity.transport == SLATE_TRANSPORT_SD
-                       ? "nothing below the blocks of a card can be reached; "
-                         "it can erase itself"
-                       : "nothing below its blocks can be reached");
+        print_line("Below", PAINT_PLAIN,
+                   "nothing below its blocks can be reached: %s",
+                   lowlevel_unreached(&job->target->media));
         return;
     }
     if (facts->has_drive) {

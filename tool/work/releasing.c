@@ -10,24 +10,13 @@ static void tell_done(void *context, const char *what)
     print_line("Released", PAINT_GOOD, "%s", what);
 }
 
-/* As the port takes it: the name of a device, or the path of an image. */
-static const char *name_at_host(const struct target *target, char path[4200])
-{
-    const char *given = target->address + strlen("file:");
-
-    if (!target->is_file)
-        return slate_linux_about(target->host)->name;
-    snprintf(path, 4200, "%s%s", strchr(given, '/') == NULL ? "./" : "", given);
-    return path;
-}
-
 int check_release(const struct target *target)
 {
-    char why[SLATE_LINUX_WHY_ROOM], path[4200];
+    char why[TARGET_WHY_ROOM];
     enum slate_status status = SLATE_OK;
 
     if (target->users[0] != '\0')
-        status = slate_linux_may_free(name_at_host(target, path), why);
+        status = target_may_free(target, why);
     return status == SLATE_OK ? 0 : fail(status, "%s", why);
 }
 
@@ -44,17 +33,13 @@ int refuse_used(const struct target *target)
 
 int release_users(struct target *target, bool quiet)
 {
-    char why[SLATE_LINUX_WHY_ROOM], path[4200];
+    char why[TARGET_WHY_ROOM];
     enum slate_status status;
 
     if (target->users[0] == '\0')
         return 0;
-    status = slate_linux_free(name_at_host(target, path),
-                              quiet ? NULL : tell_done, NULL, why);
-    if (status != SLATE_OK)
-        return fail(status, "%s", why);
-    target->users[0] = '\0';
-    return 0;
+    status = target_free(target, quiet ? NULL : tell_done, why);
+    return status == SLATE_OK ? 0 : fail(status, "%s", why);
 }
 
 int eject_target(struct target *target)

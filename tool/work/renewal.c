@@ -197,6 +197,7 @@ int renewal_prepare(struct renewal *renewal)
     renewal->opened = code == 0;
     THEN(code, target_open(target, renewal->device, options->bench,
                            options->block_bytes));
+    THEN(code, check_release(target));
     THEN(code, target_look(target));
     if (code == 0)
         count_free(target);

@@ -361,6 +361,9 @@ bool lowlevel_is_readable(const struct lowlevel *job);
 
 /* For people: what is there; what is wished; what came of it. */
 void lowlevel_tell_facts(const struct lowlevel *job);
+
+/* Why nothing below its blocks can be reached, as the device is attached. */
+const char *lowlevel_unreached(const struct slate_media *media);
 void lowlevel_tell_plan(const struct lowlevel *job);
 void lowlevel_tell(const struct lowlevel *job);
 

@@ -228,12 +228,7 @@ const struct slate_rule slate_rules_volume[] = {
         "An older format has left it, or one of the two is damaged.",
         "Let the host that wrote it check the volume; or copy off what is "
         "needed and renew the device."),
-    VOLUME(
-        DIRTY, "dirty", NOTE, is_dirty, ELSEWHERE, 0,
-        BECAUSE(IMAGE, MISCOUNT, BY(READ_ERRORS), BY(BEYOND_END)),
-        "A volume was not unmounted properly, or is marked as damaged.",
-        "{volume} at {place} {state}.",
-        "The device was unplugged while in use, or its volume is mounted now.",
-        "Let the host that wrote it check the volume; eject the device before "
-        "unplugging it."),
+    VOLUME(DIRTY, "dirty", NOTE, is_dirty, ELSEWHERE, 0,
+           BECAUSE(IMAGE, MISCOUNT, BY(READ_ERRORS), BY(BEYOND_END)), "{dirty}",
+           "{volume} at {place} {state}.", "{dirty-cause}", "{dirty-remedy}"),
     RULES_END};

@@ -51,6 +51,7 @@ static void copy_identity(const struct slate_media *media,
     facts->units = media->units;
     facts->unit = media->unit;
     facts->read_only = media->read_only;
+    facts->in_use = media->in_use;
     facts->removable = media->removable;
     memcpy(facts->tag, media->tag, SLATE_TAG_ROOM);
     memcpy(facts->identity_digest, media->digest, SLATE_DIGEST_BYTES);

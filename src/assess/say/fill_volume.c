@@ -205,6 +205,37 @@ static void fill_state(const struct slate_telling *to)
                        : "carries the mark");
 }
 
+/* What its host uses now may well be marked so. */
+static void fill_dirty(const struct slate_telling *to)
+{
+    slate_text_add(
+        to->text,
+        to->facts->in_use
+            ? "A volume carries the mark of one that is in use, and the device "
+              "is in use."
+            : "A volume was not unmounted properly, or is marked as damaged.");
+}
+
+static void fill_dirty_cause(const struct slate_telling *to)
+{
+    slate_text_add(
+        to->text, to->facts->in_use
+                      ? "Hosts set the mark for as long as a volume is mounted."
+                      : "The device was unplugged, or its host stopped, while "
+                        "it was in use; or it was copied then.");
+}
+
+static void fill_dirty_remedy(const struct slate_telling *to)
+{
+    slate_text_add(
+        to->text, to->facts->in_use
+                      ? "Nothing has to be done. What is marked still, once it "
+                        "was released, has to be checked by the host that "
+                        "wrote it."
+                      : "Let the host that wrote it check the volume; eject "
+                        "the device before unplugging it.");
+}
+
 static void fill_volume_count(const struct slate_telling *to)
 {
     slate_say_count(slate_facts_volumes(to->facts), "volume", to->text);
@@ -285,6 +316,9 @@ const struct slate_fill slate_fills_of_volume[] = {
     {"member", fill_member},
     {"copy", fill_copy},
     {"state", fill_state},
+    {"dirty", fill_dirty},
+    {"dirty-cause", fill_dirty_cause},
+    {"dirty-remedy", fill_dirty_remedy},
     {"volume-count", fill_volume_count},
     {"optical-label", fill_optical_label},
     {"optical-bytes", fill_optical_bytes},

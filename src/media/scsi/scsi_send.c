@@ -97,7 +97,7 @@ enum slate_status slate_scsi_send(struct slate_media *media,
         read_sense(x, &fault);
         slate_scsi_heed(media, x);
         if (media->swapped)
-            return SLATE_ERR_SWAPPED;
+            return SLATE_ERR_TAKEN_OUT;
         if (!passes_by_itself(x, &fault))
             break;
     }

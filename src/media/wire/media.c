@@ -88,6 +88,7 @@ enum slate_status slate_media_open(struct slate_media *media,
     media->units = 1;
     media->unit = facts.unit;
     media->slider = facts.slider;
+    media->in_use = facts.in_use;
     status = media->speech->open(media, &facts);
     if (status == SLATE_OK && !geometry_is_usable(&media->geometry))
         status = SLATE_ERR_GEOMETRY;

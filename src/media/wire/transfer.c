@@ -19,12 +19,18 @@ enum slate_status slate_media_note(struct slate_media *media,
     return status;
 }
 
+bool slate_media_is_gone(enum slate_status status)
+{
+    return status == SLATE_ERR_NO_DEVICE || status == SLATE_ERR_NO_MEDIUM ||
+           status == SLATE_ERR_TAKEN_OUT;
+}
+
 /* May these blocks be asked for? */
 enum slate_status slate_media_admit(const struct slate_media *media,
                                     uint64_t lba, uint64_t count)
 {
     if (media->swapped)
-        return SLATE_ERR_SWAPPED;
+        return SLATE_ERR_TAKEN_OUT;
     return lba <= media->geometry.block_count &&
                    count <= media->geometry.block_count - lba
                ? SLATE_OK

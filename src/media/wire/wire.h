@@ -6,6 +6,9 @@
 #include "trueslate/evidence.h"
 #include "trueslate/media.h"
 
+/* The device, or the medium that was looked at, is not there any more. */
+bool slate_media_is_gone(enum slate_status status);
+
 /* Gathering evidence while a device is looked at, and holding it against the
  * device later. */
 

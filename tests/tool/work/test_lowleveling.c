@@ -67,7 +67,7 @@ static void what_is_below_is_shown(void **state)
     lowlevel("array-disk-520", "", 0, "512 bytes, if the device takes it");
     lowlevel("array-disk-pi", "", 0, "protection information; a low-level");
     lowlevel("station-nvme-1", "", 0, "4096 bytes and 64 beside them");
-    lowlevel("logger-card-3", "", 0, "blocks of a card can be reached");
+    lowlevel("logger-card-3", "", 0, "cards have no");
     lowlevel("shore-disk-3", "", 0, "nothing below its blocks");
     lowlevel("tide-gauge-8", "", 0, "nothing below its blocks");
     lowlevel("winch-disk-2", "--drive drum-20", 3, "To agree, add");
