@@ -189,29 +189,40 @@ static void look_for(const struct ram *ram, const struct sign *sign,
 /* Which entries name what stands there: of an MBR with its chain, and of both
  * copies of a GPT. */
 
-static bool mbr_names(const struct ram *ram, uint64_t table, uint64_t base,
-                      uint64_t at, int depth)
+/* Of one block with a table: does it name that place, and where does its chain
+ * go on (0: nowhere)? */
+static bool entries_name(const struct ram *ram, uint64_t table, uint64_t at,
+                         uint64_t *chain)
 {
     uint32_t bytes = ram->facts.block_bytes;
-    uint8_t block[512];
+    uint8_t block[512] = {0};
 
-    if (depth > 60 || (table + 1) * bytes > size_of(ram))
-        return false;
-    ram_get(ram, table * bytes, block, sizeof block);
-    if (block[510] != 0x55 || block[511] != 0xAA)
-        return false;
-    for (size_t i = 0; i < 4; i++) {
+    *chain = 0;
+    if ((table + 1) * bytes <= size_of(ram))
+        ram_get(ram, table * bytes, block, sizeof block);
+    for (size_t i = 0; i < 4 && block[510] == 0x55 && block[511] == 0xAA; i++) {
         const uint8_t *entry = block + 446 + 16 * i;
         uint64_t first = number_at(entry, 8, 4);
-        bool chain = entry[4] == 0x05 || entry[4] == 0x0F || entry[4] == 0x85;
 
-        if (entry[4] == 0 || first == 0)
-            continue;
-        if (!chain && (table + first) * bytes == at)
+        if (entry[4] == 0x05 || entry[4] == 0x0F || entry[4] == 0x85)
+            *chain = first;
+        else if (entry[4] != 0 && first != 0 && (table + first) * bytes == at)
             return true;
-        if (chain && mbr_names(ram, base + first, base == 0 ? first : base, at,
-                               depth + 1))
+    }
+    return false;
+}
+
+static bool mbr_names(const struct ram *ram, uint64_t at)
+{
+    uint64_t chain, base;
+
+    if (entries_name(ram, 0, at, &chain))
+        return true;
+    base = chain;
+    for (uint64_t link = base, i = 0; chain != 0 && i < 60; i++) {
+        if (entries_name(ram, link, at, &chain))
             return true;
+        link = base + chain;
     }
     return false;
 }
@@ -269,7 +280,7 @@ static bool is_of_table(const struct ram *ram, uint64_t block)
 
 static bool is_named(const struct ram *ram, uint64_t at)
 {
-    return mbr_names(ram, 0, 0, at, 0) || gpt_names(ram, 1, at) ||
+    return mbr_names(ram, at) || gpt_names(ram, 1, at) ||
            gpt_names(ram, ram->facts.block_count - 1, at);
 }
 
