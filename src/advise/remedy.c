@@ -3,7 +3,9 @@
  * in minutes. */
 
 #include "assess/judge/judge.h"
+#include "ledger/ledger.h"
 #include "trueslate/advise.h"
+#include "trueslate/mend.h"
 #include "volume/common/common.h"
 #include "base/base.h"
 
@@ -95,6 +97,52 @@ void slate_advise_remedy(struct slate_draft *draft,
     remedy->minutes = remedy->feasible == SLATE_OK ? minutes_of(draft) : 1;
 }
 
+/* The same for a mend, which has its ledger beside. */
+static enum slate_status draft_mend(struct slate_draft *draft,
+                                    const struct slate_facts *facts,
+                                    const struct slate_mend *mend,
+                                    struct slate_media *media, void *work)
+{
+    const struct slate_room room = draft->room;
+    const struct slate_choices choices = draft->choices;
+    enum slate_status status;
+
+    slate_draft_place(draft, room.byte, room.bytes);
+    draft->choices = choices;
+    status = slate_draft_base(draft, facts);
+    SLATE_THEN(status, slate_draft_mend(draft, facts, mend, media, work));
+    return status == SLATE_OK ? slate_draft_make(draft) : status;
+}
+
+enum slate_status slate_advise_weigh(struct slate_draft *draft,
+                                     const struct slate_facts *facts,
+                                     struct slate_remedy *remedy,
+                                     struct slate_ledger *ledger,
+                                     struct slate_media *media, void *work)
+{
+    const struct slate_loss *living;
+
+    if (remedy->kind != SLATE_REMEDY_MEND)
+        return SLATE_OK;
+    remedy->feasible = draft_mend(draft, facts, &remedy->mend, media, work);
+    if (remedy->feasible != SLATE_OK)
+        return remedy->feasible == SLATE_ERR_NO_DEVICE ? remedy->feasible
+                                                       : SLATE_OK;
+    SLATE_TRY(slate_ledger_make(ledger, draft, facts, media, work));
+    living = slate_ledger_living(ledger, draft, false, false);
+    if (living != NULL) {
+        remedy->feasible = SLATE_ERR_LIVES;
+        remedy->weighed = SLATE_WEIGHED_LIVING;
+        remedy->living = *living;
+        remedy->block_bytes = facts->geometry.block_bytes;
+        return SLATE_OK;
+    }
+    remedy->weighed = ledger->unknown > 0 || ledger->cut
+                          ? SLATE_WEIGHED_UNKNOWN
+                          : SLATE_WEIGHED_NOTHING;
+    return SLATE_OK;
+}
+
 enum slate_status slate_advise_use(struct slate_draft *draft,
                                    const struct slate_facts *facts,
                                    enum slate_use use)
@@ -122,6 +170,7 @@ static enum slate_status keep_all(struct slate_draft *draft,
 
 enum slate_status slate_advise_rest(struct slate_draft *draft,
                                     const struct slate_facts *facts,
+                                    struct slate_ledger *ledger,
                                     struct slate_media *media, void *work)
 {
     const struct slate_room room = draft->room;
@@ -137,7 +186,12 @@ enum slate_status slate_advise_rest(struct slate_draft *draft,
     SLATE_THEN(status, slate_draft_ask(draft, &rest));
     SLATE_THEN(status, slate_draft_base(draft, facts));
     SLATE_THEN(status, slate_draft_keep(draft, facts, media, work));
-    return status == SLATE_OK ? slate_draft_make(draft) : status;
+    SLATE_THEN(status, slate_draft_make(draft));
+    SLATE_THEN(status, slate_ledger_make(ledger, draft, facts, media, work));
+    return status == SLATE_OK &&
+                   slate_ledger_living(ledger, draft, false, false) != NULL
+               ? SLATE_ERR_LIVES
+               : status;
 }
 
 SLATE_NAMES(
@@ -147,11 +201,41 @@ SLATE_NAMES(
     [SLATE_REMEDY_ELSEWHERE] = "elsewhere", [SLATE_REMEDY_REPLACE] = "replace",
     [SLATE_REMEDY_MEND] = "mend", [SLATE_REMEDY_LOWLEVEL] = "low-level")
 
+static void say_mending(const struct slate_remedy *remedy,
+                        struct slate_text *text)
+{
+    switch (remedy->weighed) {
+    case SLATE_WEIGHED_NOTHING:
+        slate_text_add(text, "Nothing is lost; it takes less than a minute.");
+        return;
+    case SLATE_WEIGHED_LIVING:
+        slate_text_add(text, "It is refused as it stands, since it would write "
+                             "over ");
+        slate_loss_words(&remedy->living, remedy->block_bytes, text);
+        SLATE_SAY(text, ". {}",
+                  AS_TEXT(slate_loss_instead(remedy->living.kind)));
+        return;
+    case SLATE_WEIGHED_UNKNOWN:
+        slate_text_add(text, "Blocks of unknown content are written over, and "
+                             "kept for rewinding; it takes less than a "
+                             "minute.");
+        return;
+    case SLATE_WEIGHED_NOT:
+    default:
+        SLATE_SAY(text, "{}",
+                  AS_TEXT(remedy->feasible == SLATE_OK
+                              ? "What it would write over is looked at when it "
+                                "is drafted; it takes less than a minute."
+                              : "It cannot be done as it stands; drafting it "
+                                "tells what is in the way."));
+    }
+}
+
 void slate_remedy_cost_words(const struct slate_remedy *remedy,
                              struct slate_text *text)
 {
     if (remedy->kind == SLATE_REMEDY_MEND)
-        slate_text_add(text, "Nothing is lost; it takes less than a minute.");
+        say_mending(remedy, text);
     if (remedy->kind != SLATE_REMEDY_RENEW)
         return;
     if (remedy->feasible != SLATE_OK) {

@@ -11,16 +11,10 @@ static enum slate_status look_again(struct slate_media *media,
                                     const struct slate_evidence *shown,
                                     void *work)
 {
-    struct slate_unread unread = {0};
-    const struct slate_policy noting = {.unread = &unread};
-    struct slate_policy before = slate_media_read_by(media, &noting);
-    enum slate_status status = SLATE_OK;
-    bool same = true;
+    struct slate_again again;
 
-    for (uint32_t i = 0; i < shown->count && status == SLATE_OK && same; i++)
-        status = slate_seen_again(media, &shown->seen[i], work, &same);
-    (void)slate_media_read_by(media, &before);
-    return status == SLATE_OK && !same ? SLATE_ERR_SWAPPED : status;
+    SLATE_TRY(slate_evidence_again(media, shown, work, &again));
+    return again.first && again.rest ? SLATE_OK : SLATE_ERR_SWAPPED;
 }
 
 enum slate_status slate_door_enter(struct slate_media *media,

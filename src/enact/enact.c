@@ -173,6 +173,24 @@ static enum slate_status check_medium(struct slate_enact *enact)
                : status;
 }
 
+/* The mark went to what was looked at, and not to a medium that came in just
+ * ahead of it: from then on that one would bear it. What the draft was made
+ * from, or was shown, holds still, block 0 apart. */
+static enum slate_status look_behind_mark(const struct slate_enact *enact)
+{
+    const struct slate_pass *pass = &enact->pass;
+    const struct slate_evidence *evidence =
+        pass->draft == NULL ? pass->media->shown
+        : enact->resumed    ? NULL
+                            : &pass->draft->basis.evidence;
+    struct slate_again again;
+
+    if (!pass->media->removable || evidence == NULL)
+        return SLATE_OK;
+    SLATE_TRY(slate_evidence_again(pass->media, evidence, pass->work, &again));
+    return again.rest ? SLATE_OK : SLATE_ERR_SWAPPED;
+}
+
 /* On a device that is set up anew, nothing may overtake the mark, nor the true
  * block 0 anything; where partitions stay, no moment may overtake another. */
 static bool is_border(const struct slate_enact *enact, enum slate_moment moment)
@@ -218,6 +236,8 @@ static enum slate_status do_chunk(struct slate_enact *enact, uint32_t *count)
     if (status == SLATE_OK && (pass->extent.moment == SLATE_MOMENT_MARK ||
                                pass->done + *count == pass->total))
         status = slate_enact_flush(enact);
+    if (status == SLATE_OK && pass->extent.moment == SLATE_MOMENT_MARK)
+        status = look_behind_mark(enact);
     return status;
 }
 

@@ -96,35 +96,6 @@ enum slate_status slate_enact_look(struct slate_enact *enact)
     return SLATE_OK;
 }
 
-/* What of the evidence is as it was. */
-struct finding {
-    bool first, rest; /* block 0; everything else */
-};
-
-static enum slate_status look_again(struct slate_pass *pass,
-                                    struct finding *found)
-{
-    const struct slate_evidence *evidence = &pass->draft->basis.evidence;
-    struct slate_unread unread = {0};
-    const struct slate_policy noting = {.unread = &unread};
-    struct slate_policy before = slate_media_read_by(pass->media, &noting);
-    enum slate_status status = SLATE_OK;
-
-    found->first = found->rest = true;
-    for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++) {
-        const struct slate_seen *seen = &evidence->seen[i];
-        bool same;
-
-        status = slate_seen_again(pass->media, seen, pass->work, &same);
-        if (seen->first == 0)
-            found->first = same;
-        else
-            found->rest = found->rest && same;
-    }
-    (void)slate_media_read_by(pass->media, &before);
-    return status;
-}
-
 /* Block 0 cannot be read. Where all else is as before the first write, or as
  * before the last one, that write was cut. */
 static enum slate_status judge_unread(struct slate_enact *enact, bool same)
@@ -142,7 +113,7 @@ enum slate_status slate_enact_judge(struct slate_enact *enact)
 {
     struct slate_pass *pass = &enact->pass;
     enum slate_status status = slate_enact_look(enact);
-    struct finding found;
+    struct slate_again found;
 
     SLATE_TRY(status);
     if (pass->draft->switched)
@@ -153,7 +124,8 @@ enum slate_status slate_enact_judge(struct slate_enact *enact)
                          pass->draft->seal);
     if (enact->resumed)
         return SLATE_OK;
-    SLATE_TRY(look_again(pass, &found));
+    SLATE_TRY(slate_evidence_again(pass->media, &pass->draft->basis.evidence,
+                                   pass->work, &found));
     if (!enact->looked)
         return judge_unread(enact, found.rest);
     return found.first && found.rest ? SLATE_OK : judge_changed(pass);

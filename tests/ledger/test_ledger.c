@@ -225,6 +225,24 @@ static void lay(const struct row *row)
     sh("cd $FOLDER && cp --sparse=always a.img before.img", 0);
 }
 
+/* assess says "nothing is lost" of a mend where the ledger is empty, and offers
+ * none that would be refused. */
+static bool is_offered_as_it_is(const struct row *row)
+{
+    bool empty = row->refused == NULL && row->lost == NULL, offered;
+
+    if (strncmp(row->change, "mend", 4) != 0)
+        return true;
+    expect("assess file:$/a.img --json", 0, "\"mend\": \"gpt\"");
+    if ((strstr(p.out, "Nothing is lost") != NULL) != empty ||
+        (strstr(p.out, "refused as it stands") != NULL) !=
+            (row->refused != NULL || strstr(row->change, "--anyway") != NULL))
+        return false;
+    expect("assess file:$/a.img", 0, "");
+    offered = strstr(p.out, "trueslate mend") != NULL;
+    return row->refused == NULL || !offered;
+}
+
 /* Refused, with nothing changed; or shown, and done when there is consent. */
 static bool is_as_it_should(const struct row *row)
 {
@@ -251,10 +269,10 @@ static void what_lives_is_not_written_over(void **state)
     (void)state;
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
         lay(&rows[i]);
-        if (is_as_it_should(&rows[i]))
+        if (is_offered_as_it_is(&rows[i]) && is_as_it_should(&rows[i]))
             continue;
-        print_message("row %zu: %s\ncode %d %s\n", i, rows[i].change, p.code,
-                      p.err);
+        print_message("row %zu: %s\ncode %d %s%s\n", i, rows[i].change, p.code,
+                      p.err, p.out);
         wrong++;
     }
     assert_int_equal(wrong, 0);

@@ -65,6 +65,8 @@ struct target {
     struct target_room *room; /* to which the facts refer */
     struct slate_finding finding[SLATE_FINDINGS_MAX]; /* drawn from them */
     uint32_t findings;
+    struct slate_remedy remedy[SLATE_FINDINGS_MAX]; /* of each, where weighed */
+    bool weighed; /* what mending would write over was looked at */
     struct slate_ledger ledger; /* of the draft that was made last */
     bool tries;     /* its size is tried ahead of all else that is written */
     enum from from; /* the copy of a table whose entries count */

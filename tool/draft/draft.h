@@ -64,6 +64,14 @@ void attribute_place(uint32_t number, char words[32]);
 int ledger_make(struct target *target, const struct options *options,
                 const struct slate_draft *draft);
 
+/* What the remedies of its findings would write over, while the device is open:
+ * without this nobody says that nothing is lost. */
+void remedies_weigh(struct target *target);
+
+/* The remedy of its i-th finding, as it was weighed, where it was. */
+void remedy_of(const struct target *target, uint32_t i,
+               struct slate_remedy *remedy);
+
 /* Bad blocks: typed, or listed in a file. */
 
 /* Are these block numbers and ranges, as 812,900-911? */

@@ -35,3 +35,35 @@ int ledger_make(struct target *target, const struct options *options,
                                target->from != FROM_COUNTS);
     return loss == NULL ? 0 : refuse(target, loss);
 }
+
+/* Remedies of findings. */
+
+void remedies_weigh(struct target *target)
+{
+    struct slate_draft *draft = drafted_new();
+    struct slate_ledger ledger;
+    enum slate_status status = target->facts.opened;
+
+    for (uint32_t i = 0; i < target->findings && status == SLATE_OK; i++) {
+        slate_advise_remedy(draft, &target->facts, &target->finding[i],
+                            &target->remedy[i]);
+        status = slate_advise_weigh(draft, &target->facts, &target->remedy[i],
+                                    &ledger, &target->media, target->work);
+    }
+    target->weighed = status == SLATE_OK;
+    drafted_free(draft);
+}
+
+void remedy_of(const struct target *target, uint32_t i,
+               struct slate_remedy *remedy)
+{
+    struct slate_draft *draft;
+
+    if (target->weighed) {
+        *remedy = target->remedy[i];
+        return;
+    }
+    draft = drafted_new();
+    slate_advise_remedy(draft, &target->facts, &target->finding[i], remedy);
+    drafted_free(draft);
+}

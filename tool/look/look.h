@@ -65,10 +65,9 @@ bool target_take(struct target *target, enum slate_depth depth);
 
 /* What assess offers beside the remedy of a finding. */
 
-/* Looks, while the device is open, whether a partition can be added where a
- * part of it belongs to none, and notes whether a draft takes that. Reads the
- * table.
- */
+/* Looks, while the device is open, at what the remedies that mend would write
+ * over, and whether a partition can be added where a part of it belongs to
+ * none, and notes both. */
 void offers_look(struct target *target);
 
 /* What was noted. */

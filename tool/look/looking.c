@@ -24,6 +24,7 @@ static enum slate_status look(struct target *target, enum slate_depth depth)
     if (status == SLATE_OK) {
         unfinished_take_note(target);
         target->facts.proved_blocks = capacity_of(target);
+        target->weighed = false;
         target->findings = slate_assess_judge(&target->facts, target->finding);
     }
     return status;
@@ -70,6 +71,7 @@ bool target_take(struct target *target, enum slate_depth depth)
     if (!answers(target))
         return false;
     slate_assess_unopened(&target->media, target->status, &target->facts);
+    target->weighed = false;
     target->findings = slate_assess_judge(&target->facts, target->finding);
     return true;
 }

@@ -11,14 +11,16 @@ static bool follows(const struct target *target, uint32_t what)
 
 void offers_look(struct target *target)
 {
+    struct slate_ledger ledger;
     struct slate_draft *draft;
 
+    remedies_weigh(target);
     target->takes_rest = false;
     if (target->facts.read_only || !follows(target, SLATE_FOLLOW_REST))
         return;
     draft = drafted_new();
     target->takes_rest =
-        slate_advise_rest(draft, &target->facts, &target->media,
+        slate_advise_rest(draft, &target->facts, &ledger, &target->media,
                           target->work) == SLATE_OK;
     drafted_free(draft);
 }

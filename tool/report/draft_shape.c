@@ -4,6 +4,7 @@
 
 #include "draft/draft.h"
 #include "report/report.h"
+#include "view/view.h"
 #include "device/device.h"
 
 static json_t *shape_lifts(const struct slate_draft *draft)
@@ -112,6 +113,19 @@ static json_t *shape_lost(const struct target *target)
     }
     return report_pack("{s:o, s:I, s:b}", "unlisted", list, "unknown_blocks",
                        (json_int_t)ledger->unknown, "cut_short", ledger->cut);
+}
+
+/* The same in the sentences that people are shown. */
+json_t *report_lost(const struct target *target,
+                    const struct slate_draft *draft)
+{
+    json_t *list = report_made(json_array());
+    struct loss loss;
+
+    loss_of(target, draft, &loss);
+    for (uint32_t i = 0; i < loss.count; i++)
+        json_array_append_new(list, report_made(json_string(loss.line[i])));
+    return list;
 }
 
 /* What follows from the input: to be read, and not read back. */

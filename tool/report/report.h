@@ -36,6 +36,10 @@ json_t *report_enact(const struct slate_draft *draft,
 json_t *report_prove(const struct slate_draft *draft,
                      const struct slate_prove *prove);
 
+/* What a draft loses, in sentences. */
+json_t *report_lost(const struct target *target,
+                    const struct slate_draft *draft);
+
 /* A stretch of blocks with what it is, as "before" and "after" of a draft. */
 json_t *report_before(const struct slate_facts *facts);
 /* The remarks on a draft. */

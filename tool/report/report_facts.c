@@ -26,15 +26,15 @@ static json_t *report_goal(const struct slate_remedy *remedy)
         "label", remedy->ask.label);
 }
 
-static json_t *report_remedy(struct slate_draft *draft,
-                             const struct slate_facts *facts,
-                             const struct slate_finding *finding)
+static json_t *report_remedy(const struct target *target, uint32_t i)
 {
+    const struct slate_facts *facts = &target->facts;
+    const struct slate_finding *finding = &target->finding[i];
     struct slate_remedy remedy;
-    char cost[256];
+    char cost[512];
     struct slate_text text;
 
-    slate_advise_remedy(draft, facts, finding, &remedy);
+    remedy_of(target, i, &remedy);
     slate_text_start(&text, cost, sizeof cost);
     slate_remedy_cost_words(&remedy, &text);
     return report_pack("{s:s, s:o, s:s, s:o, s:s?, s:b, s:b, s:i}", "kind",
@@ -52,7 +52,6 @@ json_t *report_findings(const struct target *target)
 {
     const struct slate_facts *facts = &target->facts;
     json_t *list = report_made(json_array());
-    struct slate_draft *draft = drafted_new();
 
     for (uint32_t i = 0; i < target->findings; i++) {
         const struct slate_finding *finding = &target->finding[i];
@@ -67,9 +66,8 @@ json_t *report_findings(const struct target *target)
                         part_of(facts, finding, SLATE_FINDING_TEXT), "evidence",
                         part_of(facts, finding, SLATE_FINDING_EVIDENCE),
                         "cause", part_of(facts, finding, SLATE_FINDING_CAUSE),
-                        "remedy", report_remedy(draft, facts, finding)));
+                        "remedy", report_remedy(target, i)));
     }
-    drafted_free(draft);
     return list;
 }
 

@@ -129,6 +129,24 @@ static void findings_row(FILE *page, const char *label, const json_t *findings)
     end_row(page);
 }
 
+static void lost_row(FILE *page, const json_t *lost)
+{
+    const json_t *one;
+    size_t i;
+
+    if (json_array_size(lost) == 0)
+        return;
+    begin_row(page, "Agreed to lose");
+    fputs("<ul>", page);
+    json_array_foreach (lost, i, one) {
+        fputs("<li>", page);
+        put(page, json_string_value(one));
+        fputs("</li>", page);
+    }
+    fputs("</ul>", page);
+    end_row(page);
+}
+
 static void written_row(FILE *page, const json_t *enact)
 {
     if (enact == NULL)
@@ -272,6 +290,7 @@ static void put_job(FILE *page, const json_t *job)
     when_row(page, job);
     findings_row(page, "Found before",
                  json_object_get(report, "findings_before"));
+    lost_row(page, json_object_get(report, "lost"));
     words_rows(page, report);
     rounds_row(page, over);
     ranges_row(page, json_object_get(over, "failed"));

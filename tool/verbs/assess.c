@@ -106,7 +106,8 @@ static void tell_command(struct target *target)
                target->name, target->also);
     tell_lowlevel(target);
     tell_offers(target);
-    if (told.remedy.kind == SLATE_REMEDY_MEND && !facts->read_only)
+    if (told.remedy.kind == SLATE_REMEDY_MEND &&
+        told.remedy.feasible == SLATE_OK && !facts->read_only)
         tell_mend(target, &told.remedy.mend);
     if (told.remedy.kind != SLATE_REMEDY_RENEW ||
         told.remedy.feasible != SLATE_OK || facts->read_only ||

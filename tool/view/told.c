@@ -68,7 +68,6 @@ void told_of(const struct target *target, struct told *told)
 {
     const struct slate_facts *facts = &target->facts;
     const struct slate_finding *lead = &told->finding[0], *shown;
-    struct slate_draft *draft;
     struct slate_text text;
 
     memset(told, 0, sizeof *told);
@@ -83,9 +82,7 @@ void told_of(const struct target *target, struct told *told)
     add_folded(told, shown);
     add_part(facts, lead, SLATE_FINDING_EVIDENCE, told->evidence);
     add_part(facts, lead, SLATE_FINDING_HELP, told->help);
-    draft = drafted_new();
-    slate_advise_remedy(draft, facts, lead, &told->remedy);
-    drafted_free(draft);
+    remedy_of(target, 0, &told->remedy);
     if ((told->remedy.kind == SLATE_REMEDY_RENEW ||
          told->remedy.kind == SLATE_REMEDY_MEND) &&
         lead->severity == SLATE_SEVERITY_TROUBLE) {

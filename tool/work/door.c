@@ -100,7 +100,7 @@ static int look_again(const struct passage *passage, bool used)
     if (code == 0 && passage->target->status == SLATE_OK)
         code = target_look_again(passage->target, &changed);
 
-    if (changed && !used) /* nobody could have changed it */
+    if (code == 0 && changed && !used) /* nobody could have changed it */
         code = door_fail(passage->target, SLATE_ERR_SWAPPED);
     THEN(code, target_refuse_twins(passage->target));
     return code == 0 && passage->ready != NULL

@@ -222,6 +222,8 @@ int renewal_prepare(struct renewal *renewal)
         show_draft(renewal);
     if (code == 0 && options->scan_writes)
         code = scan_announce(renewal->work.draft, options->json);
+    if (code == 0)
+        renewal->lost = report_lost(target, renewal->work.draft);
     if (code == 0 && options->evidence != NULL)
         renewal->picture = picture_text_of_draft(target, renewal->work.draft);
     return code;
@@ -339,6 +341,7 @@ void renewal_begin(struct renewal *renewal, const struct options *options,
 void renewal_end(struct renewal *renewal)
 {
     json_decref(renewal->before);
+    json_decref(renewal->lost);
     free(renewal->picture);
     if (renewal->opened)
         target_close(&renewal->target);

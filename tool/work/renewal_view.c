@@ -124,15 +124,15 @@ json_t *renewal_report(struct renewal *renewal)
     if (renewal->erasing.begun)
         erased = erasing_report(&renewal->erasing);
     return report_pack(
-        "{s:s, s:s, s:o, s:o, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, s:o*, "
-        "s:o*}",
+        "{s:s, s:s, s:o, s:o, s:O*, s:o, s:o, s:o, s:o*, s:o*, s:o*, s:o*, "
+        "s:o*, s:o*}",
         "shape",
         verb_takes(renewal->options->verb, TAKES_OVERWRITE)
             ? "trueslate.overwrite/1"
             : "trueslate.renew/1",
         "tag", target->facts.tag, "device", report_device(target),
-        "findings_before", before, "findings_after", report_findings(target),
-        "enact",
+        "findings_before", before, "lost", renewal->lost, "findings_after",
+        report_findings(target), "enact",
         report_enact(renewal->work.draft, &renewal->work.enact,
                      renewal->work.journal),
         "prove", report_prove(renewal->work.draft, &renewal->work.prove),

@@ -532,6 +532,7 @@ struct renewal {
     struct slate_enact over;
     struct slate_prove over_prove;
     json_t *before; /* findings, for programs and tickets */
+    json_t *lost;   /* what would be lost, as it was shown; NULL: not told */
     char *picture;  /* before and after, for a ticket; else NULL */
     time_t began;   /* once there was consent */
     bool begun;

@@ -129,3 +129,27 @@ enum slate_status slate_seen_again(struct slate_media *media,
     *same = memcmp(check, seen->check, sizeof check) == 0;
     return SLATE_OK;
 }
+
+enum slate_status slate_evidence_again(struct slate_media *media,
+                                       const struct slate_evidence *evidence,
+                                       uint8_t *work, struct slate_again *again)
+{
+    struct slate_unread unread = {0};
+    const struct slate_policy noting = {.unread = &unread};
+    struct slate_policy before = slate_media_read_by(media, &noting);
+    enum slate_status status = SLATE_OK;
+
+    again->first = again->rest = true;
+    for (uint32_t i = 0; i < evidence->count && status == SLATE_OK; i++) {
+        const struct slate_seen *seen = &evidence->seen[i];
+        bool same;
+
+        status = slate_seen_again(media, seen, work, &same);
+        if (seen->first == 0)
+            again->first = same;
+        else
+            again->rest = again->rest && same;
+    }
+    (void)slate_media_read_by(media, &before);
+    return status;
+}

@@ -38,6 +38,17 @@ enum slate_status slate_seen_again(struct slate_media *media,
                                    const struct slate_seen *seen, uint8_t *work,
                                    bool *same);
 
+/* What of some evidence is as it was: the range at block 0, and all others. */
+struct slate_again {
+    bool first, rest;
+};
+
+/* The same for all of it; what cannot be read is as what could not be then. */
+enum slate_status slate_evidence_again(struct slate_media *media,
+                                       const struct slate_evidence *evidence,
+                                       uint8_t *work,
+                                       struct slate_again *again);
+
 /* How one kind of device is spoken to; media.c stands above these. */
 
 /* Ranges are checked and transfers split before these are called. */

@@ -66,6 +66,7 @@ static void a_page_tells_what_was_done(void **state)
                                        "serial TG7-00412",
                                        "boot image",
                                        "differ",
+                                       "Agreed to lose",
                                        "SHA-256",
                                        "data:image/svg+xml;base64,",
                                        "class=\"good\">Done",
