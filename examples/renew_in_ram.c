@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Renews a device held in RAM: a port of ten lines, then assess, draft, enact
- * and prove through the public headers alone. */
+/* Renews a device held in RAM: a port of ten lines, a goal and a consent, and
+ * the flow does the rest, through the public headers alone. */
 #include <stdio.h>
 #include <string.h>
 
@@ -42,12 +42,37 @@ static const struct slate_port_ops ops = {.size = sizeof ops,
                                           .read = read_ram,
                                           .write = write_ram};
 
-/* One failure is enough to end this small program. */
-static int failed(enum slate_status status, const char *step)
+/* What is wanted of it, for what was found on it. */
+static enum slate_status plan(void *context, struct slate_flow *flow)
 {
-    if (status != SLATE_OK)
-        fprintf(stderr, "%s: %s\n", step, slate_status_sentence(status));
-    return status != SLATE_OK;
+    const struct slate_ask ask = {.label = "BUOY 12"};
+    const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
+    struct slate_draft *draft = flow->draft;
+    enum slate_status status = slate_media_random(
+        flow->media, draft->choices.seed, sizeof draft->choices.seed);
+
+    (void)context;
+    draft->goal.use = SLATE_USE_LOGGER;
+    draft->choices.stamp = noon;
+    if (status == SLATE_OK)
+        status = slate_draft_ask(draft, &ask);
+    if (status == SLATE_OK)
+        status = slate_draft_base(draft, flow->facts);
+    return status == SLATE_OK ? slate_draft_make(draft) : status;
+}
+
+/* A person would look at flow->facts, flow->draft and flow->ledger here, and
+ * repeat the tag. Nothing is at stake in this small program. */
+static const char *agree(void *context, const struct slate_flow *flow)
+{
+    (void)context;
+    return flow->media->tag;
+}
+
+static int fail(enum slate_status status, const char *stage)
+{
+    fprintf(stderr, "%s: %s\n", stage, slate_status_sentence(status));
+    return 1;
 }
 
 int main(void)
@@ -63,43 +88,26 @@ int main(void)
         found, found_volume, SLATE_FACTS_PARTITIONS, found_seen,
         SLATE_EVIDENCE_RANGES};
     static struct slate_draft draft;
-    static struct slate_enact enact;
-    static struct slate_prove prove;
+    static struct slate_flow flow;
+    const struct slate_flow_hooks hooks = {.plan = plan, .agree = agree};
     const struct slate_port port = {&ops, NULL};
-    const struct slate_ask ask = {.label = "BUOY 12"};
-    const struct slate_stamp noon = {2031, 5, 17, 12, 0, 0};
+    enum slate_status status = slate_media_open(&media, &port);
     char size[SLATE_SIZE_TEXT];
 
+    if (status != SLATE_OK)
+        return fail(status, "open");
     slate_facts_place(&facts, &facts_room);
-    if (failed(slate_media_open(&media, &port), "open") ||
-        failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
-                                 &facts),
-               "assess"))
-        return 1;
     slate_draft_place(&draft, room, sizeof room);
-    draft.goal.use = SLATE_USE_LOGGER;
-    draft.choices.stamp = noon;
-    if (failed(slate_media_random(&media, draft.choices.seed,
-                                  sizeof draft.choices.seed),
-               "random") ||
-        failed(slate_draft_ask(&draft, &ask), "ask") ||
-        failed(slate_draft_base(&draft, &facts), "base") ||
-        failed(slate_draft_make(&draft), "draft") ||
-        failed(slate_enact_run(&enact, &draft, &media, media.tag, work,
-                               sizeof work, NULL, NULL),
-               "enact") ||
-        failed(slate_prove_run(&prove, &draft, &media, work, sizeof work, NULL,
-                               NULL),
-               "prove") ||
-        failed(slate_assess_look(&media, SLATE_DEPTH_FULL, work, sizeof work,
-                                 &facts),
-               "assess"))
-        return 1;
-
+    status = slate_flow_start(&flow, &hooks, &media, &facts, &draft, work,
+                              sizeof work);
+    if (status == SLATE_OK)
+        status = slate_flow_run(&flow);
+    if (status != SLATE_OK)
+        return fail(status, slate_stage_name(flow.stage));
     slate_size_both(facts.volume[0].bytes, size);
     printf("%s now holds one %s volume \"%s\" of %s;\n"
            "%llu blocks were written and read back.\n",
            media.tag, slate_volume_words(facts.volume[0].kind),
-           facts.volume[0].label, size, (unsigned long long)enact.written);
+           facts.volume[0].label, size, (unsigned long long)flow.enact.written);
     return 0;
 }

@@ -15,7 +15,7 @@
  *
  * The rooms, from the ground up: base, port, media, door, erase, guard, compose
  * (with the mark), table, volume, assess, attribute, draft (with the pass),
- * ledger, enact, prove, lowlevel (with the drive).
+ * ledger, enact, prove, flow, lowlevel (with the drive).
  */
 #ifndef TRUESLATE_TRUESLATE_H
 #define TRUESLATE_TRUESLATE_H
@@ -32,6 +32,7 @@
 #include "trueslate/erase.h"
 #include "trueslate/evidence.h"
 #include "trueslate/files.h"
+#include "trueslate/flow.h"
 #include "trueslate/format.h"
 #include "trueslate/goal.h"
 #include "trueslate/guard.h"

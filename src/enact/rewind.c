@@ -182,22 +182,16 @@ enum slate_status slate_rewind_look(struct slate_rewind *rewind)
     return look->status;
 }
 
+/* Block 0 is taken first: a medium that comes in behind what is looked at then
+ * has another one. */
 static enum slate_status enter(struct slate_rewind *rewind,
                                const struct slate_agreement *agreed)
 {
     struct slate_enact *enact = &rewind->enact;
     const struct slate_pass *pass = &enact->pass;
-    enum slate_status status =
-        slate_door_enter(pass->media, agreed, pass->work, SLATE_WORK_MIN);
 
-    SLATE_TRY(status);
-    status = slate_enact_look(enact);
-    if (status != SLATE_OK) {
-        enum slate_status second = slate_door_leave(pass->media);
-
-        (void)second; /* the first error counts */
-    }
-    return status;
+    SLATE_TRY(slate_enact_look(enact));
+    return slate_door_enter(pass->media, agreed, pass->work, SLATE_WORK_MIN);
 }
 
 enum slate_status slate_rewind_start(struct slate_rewind *rewind,
