@@ -22,17 +22,21 @@ enum slate_loss_kind {
     SLATE_LOSS_TABLE,  /**< a copy of a table that alone names living volumes */
     SLATE_LOSS_ACTIVE, /**< the entry that firmware starts from */
     SLATE_LOSS_CODE,   /**< content behind block 0, where start-up code is */
-    SLATE_LOSS_BLOCKS  /**< all that was made for blocks of another size, and
+    SLATE_LOSS_BLOCKS, /**< all that was made for blocks of another size, and
                             does not lie where the table says here */
+    SLATE_LOSS_NAMES,  /**< of partitions, which the new table has no place
+                            for; told, and in nobody's way */
+    SLATE_LOSS_FLAGS   /**< the same of their attributes */
 };
-#define SLATE_LOSS_KINDS 8
+#define SLATE_LOSS_KINDS 10
 
 /** One of them. */
 struct slate_loss {
     enum slate_loss_kind kind;
     struct slate_range range;   /**< of what it is */
     uint32_t count;             /**< TABLE: volumes that it names; BLOCKS: the
-                                     other size, bytes */
+                                     other size, bytes; NAMES, FLAGS:
+                                     partitions */
     struct slate_volume volume; /**< where one is known */
 };
 

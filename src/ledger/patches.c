@@ -55,17 +55,49 @@ static bool has_active(const uint8_t *block)
     return false;
 }
 
-static void add(struct slate_ledger *ledger, enum slate_loss_kind kind,
-                uint64_t first, uint64_t count)
+static void add(struct slate_ledger *ledger, const struct slate_loss *loss)
 {
-    struct slate_loss *loss;
-
-    if (ledger->count == SLATE_LOSSES_MAX) {
+    if (ledger->count == SLATE_LOSSES_MAX)
         ledger->cut = true;
+    else
+        ledger->loss[ledger->count++] = *loss;
+}
+
+static void add_blocks(struct slate_ledger *ledger, enum slate_loss_kind kind,
+                       uint64_t first, uint64_t count)
+{
+    const struct slate_loss loss = {.kind = kind, .range = {first, count}};
+
+    add(ledger, &loss);
+}
+
+static void add_partitions(struct slate_ledger *ledger,
+                           const struct slate_facts *facts,
+                           enum slate_loss_kind kind, uint32_t count)
+{
+    const struct slate_loss loss = {.kind = kind,
+                                    .range = {0, facts->geometry.block_count},
+                                    .count = count};
+
+    if (count > 0)
+        add(ledger, &loss);
+}
+
+/* An MBR has neither names nor attributes. */
+static void look_at_entries(struct slate_ledger *ledger,
+                            const struct slate_change *change,
+                            const struct slate_facts *facts)
+{
+    uint32_t names = 0, flags = 0;
+
+    if (change->mends == 0 || change->mend[0].kind != SLATE_MEND_TO_MBR)
         return;
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        names += facts->partition[i].name[0] != '\0';
+        flags += facts->partition[i].attributes != 0;
     }
-    loss = &ledger->loss[ledger->count++];
-    *loss = (struct slate_loss){.kind = kind, .range = {first, count}};
+    add_partitions(ledger, facts, SLATE_LOSS_NAMES, names);
+    add_partitions(ledger, facts, SLATE_LOSS_FLAGS, flags);
 }
 
 void slate_ledger_patches(struct slate_ledger *ledger,
@@ -76,6 +108,7 @@ void slate_ledger_patches(struct slate_ledger *ledger,
     uint32_t bytes = facts->geometry.block_bytes;
     uint64_t behind = 0, first = 0;
 
+    look_at_entries(ledger, change, facts);
     for (uint32_t i = 0; i < change->patches; i++) {
         const uint8_t *former = change->bytes.byte + (size_t)i * 2 * bytes;
         const uint8_t *later = former + bytes;
@@ -84,7 +117,7 @@ void slate_ledger_patches(struct slate_ledger *ledger,
         if (lba == 0 && change->patch[i].role == SLATE_PATCH_TABLE &&
             facts->layout.mbr_signed && has_active(former) &&
             !has_active(later))
-            add(ledger, SLATE_LOSS_ACTIVE, 0, 1);
+            add_blocks(ledger, SLATE_LOSS_ACTIVE, 0, 1);
         if (lba == 0 || change->patch[i].role > SLATE_PATCH_TABLE_COPY ||
             is_in_partition(facts, lba) || memcmp(former, later, bytes) == 0 ||
             is_of_gpt(facts, lba, former))
@@ -96,5 +129,5 @@ void slate_ledger_patches(struct slate_ledger *ledger,
         }
     }
     if (behind > 0)
-        add(ledger, SLATE_LOSS_CODE, first, behind);
+        add_blocks(ledger, SLATE_LOSS_CODE, first, behind);
 }

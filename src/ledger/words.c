@@ -7,7 +7,8 @@
 
 struct row {
     const char *name, *instead;
-    bool may_go; /* with consent, where data is kept */
+    bool may_go; /* with --anyway, where data is kept */
+    bool told;   /* with consent, as all that is told */
 };
 
 static const struct row rows[] = {
@@ -16,36 +17,39 @@ static const struct row rows[] = {
          "Change it with the system that it belongs to, which "
          "knows its other members or its key. What it belonged to may be long "
          "gone: then add --anyway.",
-         true},
+         true, false},
     [SLATE_LOSS_WHOLE] =
         {"whole-volume",
          "Leave the table alone: the volume's own system reads "
          "the device as it is.",
-         false},
+         false, false},
     [SLATE_LOSS_DISC] = {"disc",
                          "Leave it as it is, or renew the device as a whole.",
-                         false},
+                         false, false},
     [SLATE_LOSS_VOLUME] = {"unlisted-volume",
                            "'search' tells what it is, and 'mend --put-back' "
                            "gives it its entry.",
-                           false},
+                           false, false},
     [SLATE_LOSS_TABLE] = {"table-copy",
                           "Copy off what matters first: 'search' tells which "
                           "volumes these are; of two sound copies that differ, "
                           "'mend --from' keeps the one that is picked.",
-                          false},
+                          false, false},
     [SLATE_LOSS_ACTIVE] = {"active-flag",
                            "To let a machine start from it no more, add "
                            "--anyway.",
-                           true},
+                           true, false},
     [SLATE_LOSS_CODE] = {"code",
                          "To let a machine start from it no more, add "
                          "--anyway; it is kept for rewinding.",
-                         true},
+                         true, false},
     [SLATE_LOSS_BLOCKS] = {"other-blocks",
                            "Attach it as it was attached when it was written "
                            "(another dock, or none), and look again.",
-                           false}};
+                           false, false},
+    [SLATE_LOSS_NAMES] = {"partition-names", "They go with the table.", true,
+                          true},
+    [SLATE_LOSS_FLAGS] = {"attributes", "They go with the table.", true, true}};
 
 _Static_assert(sizeof rows / sizeof rows[0] == SLATE_LOSS_KINDS,
                "each kind of loss has its row");
@@ -104,6 +108,14 @@ void slate_loss_words(const struct slate_loss *loss, uint32_t block_bytes,
                   AS_NUMBER(loss->range.count),
                   AS_TEXT(loss->range.count == 1 ? "" : "s"));
         return;
+    case SLATE_LOSS_NAMES:
+    case SLATE_LOSS_FLAGS:
+        SLATE_SAY(text,
+                  "{} of {} partition{}, for which the new table has no place",
+                  AS_TEXT(loss->kind == SLATE_LOSS_NAMES ? "the names"
+                                                         : "the attributes"),
+                  AS_NUMBER(loss->count), AS_TEXT(loss->count == 1 ? "" : "s"));
+        return;
     case SLATE_LOSS_BLOCKS:
         SLATE_SAY(text,
                   "what was made for blocks of {} bytes, and lies elsewhere "
@@ -129,7 +141,8 @@ const struct slate_loss *slate_ledger_living(const struct slate_ledger *ledger,
         const struct slate_loss *loss = &ledger->loss[i];
 
         /* where new partitions are asked for, that goes with consent */
-        if ((loss->kind != SLATE_LOSS_VOLUME || slate_draft_is_change(draft)) &&
+        if (!SLATE_ROW_OF(rows, loss->kind)->told &&
+            (loss->kind != SLATE_LOSS_VOLUME || slate_draft_is_change(draft)) &&
             !(anyway && SLATE_ROW_OF(rows, loss->kind)->may_go) &&
             !(picked && loss->kind == SLATE_LOSS_TABLE))
             return loss;
