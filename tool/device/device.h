@@ -70,7 +70,8 @@ struct target {
     struct slate_ledger ledger; /* of the draft that was made last */
     bool tries;     /* its size is tried ahead of all else that is written */
     enum from from; /* the copy of a table whose entries count */
-    char halfway[STATE_PATH_ROOM]; /* the draft of a change that was cut; "" */
+    char halfway[STATE_PATH_ROOM]; /* the draft of a change that was cut; "":
+                                      none, or none that this version knows */
     char undoing[STATE_PATH_ROOM]; /* and its journal; "": it has none */
     char written[STATE_PATH_ROOM]; /* the draft of one that was cut behind its
                                       last write; "": there is none */

@@ -28,10 +28,29 @@ static bool is_first_unread(const struct slate_facts *facts)
            facts->unread.lba[0] == 0;
 }
 
+#define JOURNAL ".journal"
+
 static bool has_journal(struct target *target, const struct slate_draft *draft)
 {
-    if (state_path(target->media.tag, draft->seal, ".journal", target->undoing,
+    if (state_path(target->media.tag, draft->seal, JOURNAL, target->undoing,
                    sizeof target->undoing) &&
+        durable_exists(target->undoing))
+        return true;
+    target->undoing[0] = '\0';
+    return false;
+}
+
+/* Of one that cannot be gone on with here, the journal beside it is the way
+ * back: it comes ahead of the first write, and the draft goes with the last. */
+static bool is_only_undone(struct target *target, const char *path,
+                           enum slate_status status)
+{
+    size_t stem = strlen(path) - strlen(ENDING);
+
+    if (status != SLATE_ERR_DRAFT_VERSION && status != SLATE_ERR_DRAFT_REVISION)
+        return false;
+    if (snprintf(target->undoing, sizeof target->undoing, "%.*s" JOURNAL,
+                 (int)stem, path) < (int)sizeof target->undoing &&
         durable_exists(target->undoing))
         return true;
     target->undoing[0] = '\0';
@@ -46,9 +65,9 @@ static bool fits(struct target *target, const char *path,
 {
     char address[ADDRESS_ROOM];
     struct slate_enact enact;
-    enum slate_status status;
+    enum slate_status status = draft_file_read(path, draft, address);
 
-    if (draft_file_read(path, draft, address) != SLATE_OK ||
+    if (status != SLATE_OK ||
         (draft->switched ? draft->goal.overwrite.rounds > 0
                          : !is_first_unread(&target->facts)))
         return false;
@@ -74,6 +93,7 @@ void unfinished_take_note(struct target *target)
 {
     struct state_files kept = {0};
     struct slate_draft *draft;
+    char address[ADDRESS_ROOM];
     bool found = false;
 
     target->halfway[0] = target->undoing[0] = target->written[0] = '\0';
@@ -82,7 +102,11 @@ void unfinished_take_note(struct target *target)
     draft = drafted_new();
     for (uint32_t i = 0; i < kept.count && !found; i++) {
         found = fits(target, kept.path[i], draft);
-        if (found && draft->switched)
+        if (!found &&
+            is_only_undone(target, kept.path[i],
+                           draft_file_read(kept.path[i], draft, address)))
+            found = target->facts.halfway = true;
+        else if (found && draft->switched)
             take_halfway(target, kept.path[i], draft);
         else if (found)
             slate_facts_take_draft(&target->facts, draft->seal);
@@ -104,20 +128,26 @@ bool unfinished_is(const struct target *target,
 {
     char path[STATE_PATH_ROOM];
 
-    return unfinished_path(target, seal, path, sizeof path) &&
-           strcmp(path, target->halfway) == 0;
+    return (unfinished_path(target, seal, path, sizeof path) &&
+            strcmp(path, target->halfway) == 0) ||
+           (target->facts.halfway &&
+            state_path(target->media.tag, seal, JOURNAL, path, sizeof path) &&
+            strcmp(path, target->undoing) == 0);
 }
 
 int unfinished_refuse(const struct target *target)
 {
-    return target->facts.halfway
-               ? fail(
-                     SLATE_ERR_CHANGED,
-                     "%s: an earlier change of it was cut half-way; 'trueslate "
-                     "assess %s%s' tells how to go on with it, or to put back "
-                     "what was there",
-                     target->address, target->name, target->also)
-               : 0;
+    if (!target->facts.halfway)
+        return 0;
+    return fail(SLATE_ERR_CHANGED,
+                "%s: an earlier change of it was cut half-way%s; 'trueslate "
+                "assess %s%s' tells how to %sput back what was there",
+                target->address,
+                target->halfway[0] == '\0'
+                    ? ", and cannot be gone on with by this version"
+                    : "",
+                target->name, target->also,
+                target->halfway[0] == '\0' ? "" : "go on with it, or to ");
 }
 
 static int fail_unknown(const struct target *target)
@@ -139,8 +169,8 @@ static int fail_other_version(const struct target *target,
 {
     char journal[STATE_PATH_ROOM], seal[17] = "";
     struct slate_text text = SLATE_TEXT(seal);
-    bool kept = state_path(target->media.tag, target->facts.mark.seal,
-                           ".journal", journal, sizeof journal) &&
+    bool kept = state_path(target->media.tag, target->facts.mark.seal, JOURNAL,
+                           journal, sizeof journal) &&
                 durable_exists(journal);
 
     slate_text_bytes(&text, target->facts.mark.seal, 8);

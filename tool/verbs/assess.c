@@ -13,8 +13,9 @@
 /* The same of a change in place. */
 static void tell_halfway(const struct target *target)
 {
-    printf("\nTo go on with it:\n  trueslate enact %s%s\n",
-           plain_word(target->halfway), target->also);
+    if (target->halfway[0] != '\0')
+        printf("\nTo go on with it:\n  trueslate enact %s%s\n",
+               plain_word(target->halfway), target->also);
     if (target->undoing[0] != '\0')
         journals_tell(target->undoing, target);
 }
@@ -24,7 +25,7 @@ static void tell_unfinished(const struct target *target)
 {
     char path[STATE_PATH_ROOM];
 
-    if (target->halfway[0] != '\0') {
+    if (target->facts.halfway) {
         tell_halfway(target);
         return;
     }

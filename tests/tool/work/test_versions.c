@@ -161,6 +161,47 @@ static void other_versions_are_refused(void **state)
     }
 }
 
+/* A change in place that another version has begun here: its journal is the one
+ * way out, and nothing else begins beside it. */
+static void a_cut_by_another_version_is_told(void **state)
+{
+    static const char *const names[] = {"converted", "kept", "relabelled"};
+    char path[4096];
+
+    (void)state;
+    for (size_t i = 0; i < sizeof names / sizeof names[0]; i++) {
+        snprintf(path, sizeof path, "%s/tests/samples/14/%s", getenv("SOURCE"),
+                 names[i]);
+        setenv("SAMPLE", path, 1);
+        put("cut");
+        sh("cd $FOLDER && mkdir -p state/trueslate && "
+           "name=state/trueslate/$TAG-"
+           "$(sed -n 's/^ *\"seal\": \"\\(.\\{16\\}\\).*/\\1/p' "
+           "$SAMPLE/draft.json) && sed "
+           "'s|trueslate.draft/14|trueslate.draft/99|; "
+           "s|\"version\": 14|\"version\": 99|' $SAMPLE/draft.json "
+           ">$name.draft.json && cp $SAMPLE/cut.journal $name.journal && chmod "
+           "600 $name.journal",
+           0);
+        sh_answers("cd $FOLDER && $TOOL assess sim:" STICK " --bench bench", 0,
+                   "in place was interrupted");
+        assert_null(strstr(shell.out, "To go on with it"));
+        sh_answers("cd $FOLDER && $TOOL renew sim:" STICK
+                   " --bench bench --consent $TAG",
+                   3, "cannot be gone on with by this version");
+        assert_true(is("cut"));
+        sh("cd $FOLDER && $($TOOL assess sim:" STICK
+           " --bench bench | sed -n 's|^  trueslate rewind|$TOOL rewind|p' | "
+           "sed \"s|.TOOL|$TOOL|\") --consent $TAG",
+           0);
+        assert_true(is("before"));
+        sh("cd $FOLDER && ! ls state/trueslate/*.draft.json", 0);
+        sh_answers("cd $FOLDER && $TOOL assess sim:" STICK " --bench bench", 0,
+                   "");
+        assert_null(strstr(shell.out, "interrupted"));
+    }
+}
+
 static int lay(void **state)
 {
     assert_int_equal(fresh_bench(state), 0);
@@ -182,6 +223,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(what_earlier_versions_left_is_of_use),
         cmocka_unit_test(other_versions_are_refused),
+        cmocka_unit_test(a_cut_by_another_version_is_told),
     };
 
     setenv("SAMPLE", "/nowhere", 1);
