@@ -13,7 +13,7 @@ static enum slate_status look_again(struct slate_media *media,
 {
     struct slate_again again;
 
-    SLATE_TRY(slate_evidence_again(media, shown, work, &again));
+    SLATE_TRY(slate_evidence_again(media, shown, 0, work, &again));
     return again.first && again.rest ? SLATE_OK : SLATE_ERR_SWAPPED;
 }
 

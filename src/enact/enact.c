@@ -175,7 +175,7 @@ static enum slate_status check_medium(struct slate_enact *enact)
 
 /* The mark went to what was looked at, and not to a medium that came in just
  * ahead of it: from then on that one would bear it. What the draft was made
- * from, or was shown, holds still, block 0 apart. */
+ * from, or was shown, holds still, the marked block apart. */
 static enum slate_status look_behind_mark(const struct slate_enact *enact)
 {
     const struct slate_pass *pass = &enact->pass;
@@ -187,7 +187,8 @@ static enum slate_status look_behind_mark(const struct slate_enact *enact)
 
     if (!pass->media->removable || evidence == NULL)
         return SLATE_OK;
-    SLATE_TRY(slate_evidence_again(pass->media, evidence, pass->work, &again));
+    SLATE_TRY(slate_evidence_again(pass->media, evidence, pass->extent.first,
+                                   pass->work, &again));
     return again.rest ? SLATE_OK : SLATE_ERR_SWAPPED;
 }
 

@@ -124,7 +124,7 @@ enum slate_status slate_enact_judge(struct slate_enact *enact)
                          pass->draft->seal);
     if (enact->resumed)
         return SLATE_OK;
-    SLATE_TRY(slate_evidence_again(pass->media, &pass->draft->basis.evidence,
+    SLATE_TRY(slate_evidence_again(pass->media, &pass->draft->basis.evidence, 0,
                                    pass->work, &found));
     if (!enact->looked)
         return judge_unread(enact, found.rest);

@@ -54,42 +54,48 @@ static bool is_of_the_volume(const struct slate_draft *draft)
             draft->change.mend[0].kind == SLATE_MEND_START);
 }
 
-/* Records of members that a look does not go by, since they outlive what they
- * belonged to: labels of ZFS in the last two of the 256 KiB that they come in,
- * and the second header of LUKS2 (its on-disk format, 2.1). */
+/* Records of members that a look does not go by where something else stands at
+ * the start: labels of ZFS in the last two of the 256 KiB that they come in,
+ * the second header of LUKS2 (its on-disk format, 2.1), those of Linux' RAID
+ * and of LVM. */
 static const struct record {
-    bool from_end;   /* of whole units of 256 KiB */
-    uint32_t at;     /* bytes */
-    uint32_t offset; /* of the words in that block */
-    uint32_t length;
+    uint32_t unit; /* bytes: ahead of the end, rounded down to these; 0: behind
+                      the start */
+    uint32_t at;   /* bytes, of the words */
+    uint32_t length; /* of them, within a block */
     const char *words;
     enum slate_volume_kind kind;
 } records[] = {
-    {true, 524288 - 16384, 24, 8, "version\0", SLATE_VOLUME_ZFS},
-    {true, 262144 - 16384, 24, 8, "version\0", SLATE_VOLUME_ZFS},
-    {false, 16384, 0, 6, "SKUL\xBA\xBE", SLATE_VOLUME_LUKS},
+    {262144, 524288 - 16408, 8, "version\0", SLATE_VOLUME_ZFS},
+    {262144, 262144 - 16408, 8, "version\0", SLATE_VOLUME_ZFS},
+    {0, 16384, 6, "SKUL\xBA\xBE", SLATE_VOLUME_LUKS},
+    {0, 4096, 5, "\xFC\x4E\x2B\xA9\1", SLATE_VOLUME_RAID},
+    {4096, 8192, 5, "\xFC\x4E\x2B\xA9\1", SLATE_VOLUME_RAID},
+    {65536, 65536, 4, "\xFC\x4E\x2B\xA9", SLATE_VOLUME_RAID},
+    {0, 512, 8, "LABELONE", SLATE_VOLUME_LVM},
 };
 
 static enum slate_status look_for_records(const struct looking *looking,
                                           struct slate_volume *volume)
 {
     uint32_t block = looking->facts->geometry.block_bytes;
-    uint64_t end =
-        looking->facts->geometry.block_count * block / 262144 * 262144;
+    uint64_t bytes = looking->facts->geometry.block_count * block;
     struct slate_fault before = looking->media->fault;
 
     for (size_t i = 0; i < sizeof records / sizeof records[0]; i++) {
         const struct record *record = &records[i];
-        uint64_t at = record->from_end ? end - record->at : record->at;
+        uint64_t at = record->unit == 0
+                          ? record->at
+                          : bytes / record->unit * record->unit - record->at;
         enum slate_status status;
 
-        if (end < 1048576)
+        if (bytes < 1048576)
             return SLATE_OK;
         status = slate_media_read(looking->media, at / block, 1, looking->work);
         if (status == SLATE_ERR_NO_DEVICE)
             return status;
         looking->media->fault = before;
-        if (status == SLATE_OK && memcmp(looking->work + record->offset,
+        if (status == SLATE_OK && memcmp(looking->work + at % block,
                                          record->words, record->length) == 0) {
             *volume = (struct slate_volume){.kind = record->kind};
             return SLATE_OK;
@@ -101,7 +107,7 @@ static enum slate_status look_for_records(const struct looking *looking,
 static enum slate_status look_at_whole(const struct looking *looking)
 {
     const struct slate_facts *facts = looking->facts;
-    bool none = facts->layout.kind == SLATE_TABLE_NONE;
+    bool none = facts->layout.kind == SLATE_TABLE_NONE, told;
     struct slate_loss loss = {.kind = SLATE_LOSS_WHOLE,
                               .range = {0, facts->geometry.block_count}};
 
@@ -111,7 +117,9 @@ static enum slate_status look_at_whole(const struct looking *looking)
         SLATE_TRY(slate_volume_read(looking->media, &loss.range,
                                     SLATE_DEPTH_FULL, looking->work,
                                     &loss.volume));
-    if (!none && !loss.volume.mirror && !slate_volume_needs_more(&loss.volume))
+    told =
+        none && (loss.volume.mirror || slate_volume_needs_more(&loss.volume));
+    if (!loss.volume.mirror && !slate_volume_needs_more(&loss.volume))
         SLATE_TRY(look_for_records(looking, &loss.volume));
     if (loss.volume.mirror || slate_volume_needs_more(&loss.volume))
         loss.kind = SLATE_LOSS_MEMBER;
@@ -122,7 +130,8 @@ static enum slate_status look_at_whole(const struct looking *looking)
         return SLATE_OK;
     if (loss.kind == SLATE_LOSS_WHOLE)
         loss.range.count = blocks_of(looking, loss.volume.bytes);
-    if (none && !looking->draft->switched)
+    if (!looking->draft->switched &&
+        (told || (none && loss.kind == SLATE_LOSS_WHOLE)))
         return SLATE_OK; /* the facts tell it */
     if (slate_draft_touches(looking->draft, 0, loss.range.count))
         add(looking, &loss);
@@ -287,21 +296,18 @@ static enum slate_status look_in(const struct looking *looking,
     uint64_t step = STEP / looking->facts->geometry.block_bytes;
     uint64_t end = range->first + range->count;
     uint64_t begin = gap_begins(looking->facts, range->first);
-    /* where all of it goes, what was found by looking is told already */
-    uint64_t dense = looking->draft->switched ? DENSE : 1;
     enum slate_status status = SLATE_OK;
 
     for (uint64_t at = begin;
-         status == SLATE_OK && at < end && at < begin + dense; at++)
+         status == SLATE_OK && at < end && at < begin + DENSE; at++)
         status = look_at(looking, at, range);
     for (uint64_t at = range->first;
-         status == SLATE_OK && at < end && at < range->first + dense; at++) {
+         status == SLATE_OK && at < end && at < range->first + DENSE; at++) {
         if (at >= begin + DENSE)
             status = look_at(looking, at, range);
     }
-    for (uint64_t at = up_to(begin + dense, step);
-         status == SLATE_OK && at < end && at < up_to(begin + 1, unit) &&
-         looking->draft->switched;
+    for (uint64_t at = up_to(begin + DENSE, step);
+         status == SLATE_OK && at < end && at < up_to(begin + 1, unit);
          at += step)
         status = look_at(looking, at, range);
     for (uint64_t at = up_to(begin + 1, unit), i = 0;
@@ -359,6 +365,26 @@ static void look_at_owner(const struct looking *looking, uint64_t lba)
     }
 }
 
+/* Where all goes: at the start of the device, and behind each partition. */
+static enum slate_status look_over_all(const struct looking *looking)
+{
+    const struct slate_facts *facts = looking->facts;
+    const struct slate_range all = {0, facts->geometry.block_count};
+    uint64_t unit = 1048576 / facts->geometry.block_bytes;
+    enum slate_status status = look_in(looking, &all);
+
+    for (uint32_t i = 0; i < facts->layout.count; i++) {
+        const struct slate_partition *one = &facts->partition[i];
+        uint64_t end = one->first + one->count;
+
+        if (status == SLATE_OK && end < all.count)
+            status = look_at(looking, end, &all);
+        if (status == SLATE_OK && up_to(end, unit) < all.count)
+            status = look_at(looking, up_to(end, unit), &all);
+    }
+    return status;
+}
+
 static enum slate_status look_in_gaps(const struct looking *looking)
 {
     const struct slate_draft *draft = looking->draft;
@@ -368,7 +394,8 @@ static enum slate_status look_in_gaps(const struct looking *looking)
     if (looking->facts->layout.kind == SLATE_TABLE_NONE &&
         is_of_the_volume(draft))
         return SLATE_OK;
-
+    if (!draft->switched && !draft->table_stays)
+        return look_over_all(looking);
     for (uint32_t i = 0; i < draft->parts && status == SLATE_OK; i++) {
         if (is_new(&draft->part[i]))
             status = look_in(looking, &draft->part[i].range);

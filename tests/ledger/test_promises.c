@@ -76,6 +76,8 @@ static void check_block(const char *name, uint64_t block)
     if (!is_shown(block))
         complain("%s: block %llu changed, and was not shown", name,
                  (unsigned long long)block);
+    if (!s.draft.switched)
+        return;
     for (uint32_t i = 0; i < standing; i++) {
         const struct stands *one = &stands[i];
 
@@ -86,6 +88,46 @@ static void check_block(const char *name, uint64_t block)
                      "that was not listed",
                      name, (unsigned long long)block, standing_name(one),
                      (unsigned long long)one->at);
+    }
+}
+
+/* Named by an entry, or found by looking: that is shown as it is. */
+static bool is_in_facts(const struct stands *one)
+{
+    const struct slate_facts *facts = &s.facts;
+    uint64_t block = one->at / before.facts.block_bytes;
+
+    for (uint32_t i = 0; i < facts->layout.count; i++) { /* or is in it */
+        if (block >= facts->partition[i].first &&
+            block - facts->partition[i].first < facts->partition[i].count)
+            return true;
+    }
+    for (uint32_t i = 0; i < facts->shadow.count; i++) {
+        if (facts->shadow_partition[i].first == block)
+            return true;
+    }
+    /* a record of a member is told as what it makes of the device */
+    if (standing_is_member(one) &&
+        (facts->whole.mirror || facts->whole.kind == SLATE_VOLUME_RAID ||
+         facts->whole.kind == SLATE_VOLUME_LVM ||
+         facts->whole.kind == SLATE_VOLUME_ZFS ||
+         facts->whole.kind == SLATE_VOLUME_LUKS))
+        return true;
+    return (block == 0 && facts->whole.kind != SLATE_VOLUME_NONE) ||
+           (one->at == 0 && slate_volume_is_known(facts->optical.kind)) ||
+           (slate_volume_is_known(facts->sample.volume.kind) &&
+            facts->sample.volume_lba == block);
+}
+
+/* Where all goes, what stands there was listed, one way or the other. */
+static void check_listed(const char *name)
+{
+    for (uint32_t i = 0; i < standing; i++) {
+        if (!is_in_facts(&stands[i]) && !is_in_ledger(&stands[i]) &&
+            !standing_is_stale(&stands[i]) && !names_others())
+            complain("%s: %s at byte %llu goes, and was not listed", name,
+                     standing_name(&stands[i]),
+                     (unsigned long long)stands[i].at);
     }
 }
 
@@ -105,6 +147,10 @@ static void check_all(const char *name)
             if (memcmp(old + i, new + i, bytes) != 0)
                 check_block(name, (at + i) / bytes);
         }
+    }
+    if (!s.draft.switched) {
+        check_listed(name);
+        return;
     }
     for (uint32_t i = 0; i < standing; i++) {
         if (!standing_is_on(&after, &stands[i]) && !is_in_ledger(&stands[i]) &&
@@ -150,6 +196,20 @@ static void place(void)
     session_want(&s, &(struct wanted){.use = SLATE_USE_ANYTHING});
     s.draft.parts = 0;
     assert_ok(slate_draft_base(&s.draft, &s.facts));
+}
+
+/* All goes: one volume over the device, under each table. */
+static void try_renewing(const char *name)
+{
+    static const enum slate_table_kind tables[] = {SLATE_TABLE_MBR,
+                                                   SLATE_TABLE_GPT};
+
+    for (size_t i = 0; i < 2; i++) {
+        const struct wanted wanted = {.table_given = true, .table = tables[i]};
+
+        if (session_make(&s, &wanted) == SLATE_OK)
+            hold(name, "renewed");
+    }
 }
 
 static void try_mends(const char *name)
@@ -239,6 +299,7 @@ static void try_all(const char *name)
     assert_ok(session_assess(&s, SLATE_DEPTH_FULL));
     standing = standing_find(&before, stands);
     seen += standing;
+    try_renewing(name);
     try_mends(name);
     try_labels(name);
     try_attributes(name);

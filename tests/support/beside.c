@@ -82,7 +82,8 @@ static bool fat_in_gap(struct ram *ram)
     static uint8_t there[4096];
     uint64_t first = 131072 / ram->facts.block_bytes;
 
-    if (size_of(ram) < 2097152 || standing_is_named(ram, 131072))
+    if (ram->facts.block_bytes != 512 || size_of(ram) < 2097152 ||
+        standing_is_named(ram, 131072))
         return false;
     for (uint64_t at = 131072; at < 1048576; at += sizeof there) {
         ram_get(ram, at, there, sizeof there);

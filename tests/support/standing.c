@@ -13,6 +13,7 @@ struct sign {
     uint32_t at, length; /* bytes from where it begins */
     const char *magic;
     uint64_t (*bytes)(const uint8_t *start); /* 65536 of them; 0: not told */
+    bool member;                             /* of something larger */
 };
 
 /* Where only a start is left of it, and what that leads to is not there, it is
@@ -84,25 +85,25 @@ static uint64_t apfs_bytes(const uint8_t *b)
 
 /* ZFS, RAID and others tell no size in their first bytes: the magic alone. */
 static const struct sign signs[] = {
-    {"FAT12", 54, 5, "FAT12", fat_bytes},
-    {"FAT16", 54, 5, "FAT16", fat_bytes},
-    {"FAT32", 82, 5, "FAT32", fat_bytes},
-    {"exFAT", 3, 8, "EXFAT   ", exfat_bytes},
-    {"NTFS", 3, 8, "NTFS    ", ntfs_bytes},
-    {"ext", 1080, 2, "\x53\xEF", ext_bytes},
-    {"XFS", 0, 4, "XFSB", xfs_bytes},
-    {"APFS", 32, 4, "NXSB", apfs_bytes},
-    {"LUKS", 0, 6, "LUKS\xBA\xBE", NULL},
-    {"LVM", 512, 8, "LABELONE", NULL},
-    {"RAID 1.2", 4096, 5, "\xFC\x4E\x2B\xA9\1", NULL},
-    {"RAID 1.1", 0, 5, "\xFC\x4E\x2B\xA9\1", NULL},
-    {"disc", 32769, 5, "CD001", NULL},
-    {"swap", 4086, 10, "SWAPSPACE2", NULL},
-    {"Btrfs", 65536 + 64, 8, "_BHRfS_M", NULL},
-    {"HFS+", 1024, 4, "H+\0\4", NULL},
-    {"F2FS", 1024, 4, "\x10\x20\xF5\xF2", NULL},
-    {"ZFS", 16408, 7, "version", NULL},
-    {"RAID 1.0, 0.9", 0, 4, "\xFC\x4E\x2B\xA9", NULL},
+    {"FAT12", 54, 5, "FAT12", fat_bytes, false},
+    {"FAT16", 54, 5, "FAT16", fat_bytes, false},
+    {"FAT32", 82, 5, "FAT32", fat_bytes, false},
+    {"exFAT", 3, 8, "EXFAT   ", exfat_bytes, false},
+    {"NTFS", 3, 8, "NTFS    ", ntfs_bytes, false},
+    {"ext", 1080, 2, "\x53\xEF", ext_bytes, false},
+    {"XFS", 0, 4, "XFSB", xfs_bytes, false},
+    {"APFS", 32, 4, "NXSB", apfs_bytes, false},
+    {"LUKS", 0, 6, "LUKS\xBA\xBE", NULL, true},
+    {"LVM", 512, 8, "LABELONE", NULL, true},
+    {"RAID 1.2", 4096, 5, "\xFC\x4E\x2B\xA9\1", NULL, true},
+    {"RAID 1.1", 0, 5, "\xFC\x4E\x2B\xA9\1", NULL, true},
+    {"disc", 32768, 6, "\1CD001", NULL, false},
+    {"swap", 4086, 10, "SWAPSPACE2", NULL, false},
+    {"Btrfs", 65536 + 64, 8, "_BHRfS_M", NULL, false},
+    {"HFS+", 1024, 4, "H+\0\4", NULL, false},
+    {"F2FS", 1024, 4, "\x10\x20\xF5\xF2", NULL, false},
+    {"ZFS", 16408, 7, "version", NULL, true},
+    {"RAID 1.0, 0.9", 0, 4, "\xFC\x4E\x2B\xA9", NULL, true},
 };
 #define SIGNS (sizeof signs / sizeof signs[0])
 
@@ -317,4 +318,9 @@ bool standing_is_on(const struct ram *ram, const struct stands *one)
 const char *standing_name(const struct stands *one)
 {
     return one->sign->name;
+}
+
+bool standing_is_member(const struct stands *one)
+{
+    return one->sign->member;
 }

@@ -26,6 +26,7 @@ bool standing_is_stale(const struct stands *one);
 
 /* Is it there still? */
 bool standing_is_on(const struct ram *ram, const struct stands *one);
+bool standing_is_member(const struct stands *one); /* of something larger */
 const char *standing_name(const struct stands *one);
 
 /* Does an entry of a table name a place, bytes? Does a block belong to a table,

@@ -132,7 +132,8 @@ enum slate_status slate_seen_again(struct slate_media *media,
 
 enum slate_status slate_evidence_again(struct slate_media *media,
                                        const struct slate_evidence *evidence,
-                                       uint8_t *work, struct slate_again *again)
+                                       uint64_t block, uint8_t *work,
+                                       struct slate_again *again)
 {
     struct slate_unread unread = {0};
     const struct slate_policy noting = {.unread = &unread};
@@ -145,7 +146,7 @@ enum slate_status slate_evidence_again(struct slate_media *media,
         bool same;
 
         status = slate_seen_again(media, seen, work, &same);
-        if (seen->first == 0)
+        if (block >= seen->first && block - seen->first < seen->count)
             again->first = same;
         else
             again->rest = again->rest && same;

@@ -38,7 +38,8 @@ enum slate_status slate_seen_again(struct slate_media *media,
                                    const struct slate_seen *seen, uint8_t *work,
                                    bool *same);
 
-/* What of some evidence is as it was: the range at block 0, and all others. */
+/* What of some evidence is as it was: the range with one block, and all
+ * others. */
 struct slate_again {
     bool first, rest;
 };
@@ -46,7 +47,7 @@ struct slate_again {
 /* The same for all of it; what cannot be read is as what could not be then. */
 enum slate_status slate_evidence_again(struct slate_media *media,
                                        const struct slate_evidence *evidence,
-                                       uint8_t *work,
+                                       uint64_t block, uint8_t *work,
                                        struct slate_again *again);
 
 /* How one kind of device is spoken to; media.c stands above these. */
