@@ -59,20 +59,20 @@ static bool is_of_the_volume(const struct slate_draft *draft)
  * the second header of LUKS2 (its on-disk format, 2.1), those of Linux' RAID
  * and of LVM. */
 static const struct record {
+    const char *words;
     uint32_t unit; /* bytes: ahead of the end, rounded down to these; 0: behind
                       the start */
     uint32_t at;   /* bytes, of the words */
     uint32_t length; /* of them, within a block */
-    const char *words;
     enum slate_volume_kind kind;
 } records[] = {
-    {262144, 524288 - 16408, 8, "version\0", SLATE_VOLUME_ZFS},
-    {262144, 262144 - 16408, 8, "version\0", SLATE_VOLUME_ZFS},
-    {0, 16384, 6, "SKUL\xBA\xBE", SLATE_VOLUME_LUKS},
-    {0, 4096, 5, "\xFC\x4E\x2B\xA9\1", SLATE_VOLUME_RAID},
-    {4096, 8192, 5, "\xFC\x4E\x2B\xA9\1", SLATE_VOLUME_RAID},
-    {65536, 65536, 4, "\xFC\x4E\x2B\xA9", SLATE_VOLUME_RAID},
-    {0, 512, 8, "LABELONE", SLATE_VOLUME_LVM},
+    {"version\0", 262144, 524288 - 16408, 8, SLATE_VOLUME_ZFS},
+    {"version\0", 262144, 262144 - 16408, 8, SLATE_VOLUME_ZFS},
+    {"SKUL\xBA\xBE", 0, 16384, 6, SLATE_VOLUME_LUKS},
+    {"\xFC\x4E\x2B\xA9\1", 0, 4096, 5, SLATE_VOLUME_RAID},
+    {"\xFC\x4E\x2B\xA9\1", 4096, 8192, 5, SLATE_VOLUME_RAID},
+    {"\xFC\x4E\x2B\xA9", 65536, 65536, 4, SLATE_VOLUME_RAID},
+    {"LABELONE", 0, 512, 8, SLATE_VOLUME_LVM},
 };
 
 static enum slate_status look_for_records(const struct looking *looking,

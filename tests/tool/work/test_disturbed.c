@@ -192,6 +192,7 @@ static void what_cannot_be_kept_is_not_begun(void **state)
 /* A renewal that stands still while it writes, for as long as others try. */
 static pid_t begin_another(void)
 {
+    const char *tool = getenv("TOOL");
     char bench[300], at[300], one[32];
     pid_t child;
 
@@ -201,12 +202,11 @@ static pid_t begin_another(void)
     child = fork();
     assert_true(child >= 0);
     if (child == 0) {
-        if (freopen("/dev/null", "w", stdout) == NULL ||
+        if (tool == NULL || freopen("/dev/null", "w", stdout) == NULL ||
             freopen("/dev/null", "w", stderr) == NULL)
             _exit(99);
-        execl(getenv("TOOL"), "trueslate", "renew", at, "--bench", bench,
-              "--overwrite", "zero", "--no-rewind", "--consent", one,
-              (char *)NULL);
+        execl(tool, "trueslate", "renew", at, "--bench", bench, "--overwrite",
+              "zero", "--no-rewind", "--consent", one, (char *)NULL);
         _exit(99);
     }
     return child;
