@@ -16,14 +16,18 @@ struct looking {
     uint64_t reads; /* of the device, when it began */
 };
 
-static void add(const struct looking *looking, const struct slate_loss *loss)
+void slate_ledger_add(struct slate_ledger *ledger,
+                      const struct slate_loss *loss)
 {
-    struct slate_ledger *ledger = looking->ledger;
-
     if (ledger->count == SLATE_LOSSES_MAX)
         ledger->cut = true;
     else
         ledger->loss[ledger->count++] = *loss;
+}
+
+static void add(const struct looking *looking, const struct slate_loss *loss)
+{
+    slate_ledger_add(looking->ledger, loss);
 }
 
 static uint64_t blocks_of(const struct looking *looking, uint64_t bytes)
@@ -54,53 +58,21 @@ static bool is_of_the_volume(const struct slate_draft *draft)
             draft->change.mend[0].kind == SLATE_MEND_START);
 }
 
-/* Records of members that a look does not go by where something else stands at
- * the start: labels of ZFS in the last two of the 256 KiB that they come in,
- * the second header of LUKS2 (its on-disk format, 2.1), those of Linux' RAID
- * and of LVM. */
-static const struct record {
-    const char *words;
-    uint32_t unit; /* bytes: ahead of the end, rounded down to these; 0: behind
-                      the start */
-    uint32_t at;   /* bytes, of the words */
-    uint32_t length; /* of them, within a block */
-    enum slate_volume_kind kind;
-} records[] = {
-    {"version\0", 262144, 524288 - 16408, 8, SLATE_VOLUME_ZFS},
-    {"version\0", 262144, 262144 - 16408, 8, SLATE_VOLUME_ZFS},
-    {"SKUL\xBA\xBE", 0, 16384, 6, SLATE_VOLUME_LUKS},
-    {"\xFC\x4E\x2B\xA9\1", 0, 4096, 5, SLATE_VOLUME_RAID},
-    {"\xFC\x4E\x2B\xA9\1", 4096, 8192, 5, SLATE_VOLUME_RAID},
-    {"\xFC\x4E\x2B\xA9", 65536, 65536, 4, SLATE_VOLUME_RAID},
-    {"LABELONE", 0, 512, 8, SLATE_VOLUME_LVM},
-};
-
-static enum slate_status look_for_records(const struct looking *looking,
-                                          struct slate_volume *volume)
+/* Under a table, and under a volume of another kind: records that a look does
+ * not go by. */
+static enum slate_status look_for_member(const struct looking *looking,
+                                         struct slate_volume *volume)
 {
-    uint32_t block = looking->facts->geometry.block_bytes;
-    uint64_t bytes = looking->facts->geometry.block_count * block;
     struct slate_fault before = looking->media->fault;
+    struct slate_reader reader = {
+        .media = looking->media,
+        .range = {0, looking->facts->geometry.block_count},
+        .work = looking->work};
 
-    for (size_t i = 0; i < sizeof records / sizeof records[0]; i++) {
-        const struct record *record = &records[i];
-        uint64_t at = record->unit == 0
-                          ? record->at
-                          : bytes / record->unit * record->unit - record->at;
-        enum slate_status status;
-
-        if (bytes < 1048576)
-            return SLATE_OK;
-        status = slate_media_read(looking->media, at / block, 1, looking->work);
-        if (status == SLATE_ERR_NO_DEVICE)
-            return status;
-        looking->media->fault = before;
-        if (status == SLATE_OK && memcmp(looking->work + at % block,
-                                         record->words, record->length) == 0) {
-            *volume = (struct slate_volume){.kind = record->kind};
-            return SLATE_OK;
-        }
-    }
+    (void)slate_volume_find_member(&reader, volume);
+    if (reader.status == SLATE_ERR_NO_DEVICE)
+        return reader.status;
+    looking->media->fault = before;
     return SLATE_OK;
 }
 
@@ -120,7 +92,7 @@ static enum slate_status look_at_whole(const struct looking *looking)
     told =
         none && (loss.volume.mirror || slate_volume_needs_more(&loss.volume));
     if (!loss.volume.mirror && !slate_volume_needs_more(&loss.volume))
-        SLATE_TRY(look_for_records(looking, &loss.volume));
+        SLATE_TRY(look_for_member(looking, &loss.volume));
     if (loss.volume.mirror || slate_volume_needs_more(&loss.volume))
         loss.kind = SLATE_LOSS_MEMBER;
     else if (!slate_volume_is_known(loss.volume.kind) || any_is_named(facts) ||
@@ -283,9 +255,9 @@ static uint64_t up_to(uint64_t block, uint64_t unit)
 
 #define DENSE 64u /* blocks that are looked at one by one */
 #define UNITS 8u  /* and units, behind these */
-#define STEP                                                                   \
-    16384u /* bytes between two places that are looked at ahead of the         \
-              first unit: smaller cards begin there */
+/* Bytes between two places that are looked at ahead of the first unit: smaller
+ * cards begin there. */
+#define STEP 16384u
 
 /* Where volumes use to begin: at every block of a few from the start of the
  * gap, at whole steps up to the first unit of 1 MiB, and at whole units. */

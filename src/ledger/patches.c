@@ -55,20 +55,12 @@ static bool has_active(const uint8_t *block)
     return false;
 }
 
-static void add(struct slate_ledger *ledger, const struct slate_loss *loss)
-{
-    if (ledger->count == SLATE_LOSSES_MAX)
-        ledger->cut = true;
-    else
-        ledger->loss[ledger->count++] = *loss;
-}
-
 static void add_blocks(struct slate_ledger *ledger, enum slate_loss_kind kind,
                        uint64_t first, uint64_t count)
 {
     const struct slate_loss loss = {.kind = kind, .range = {first, count}};
 
-    add(ledger, &loss);
+    slate_ledger_add(ledger, &loss);
 }
 
 static void add_partitions(struct slate_ledger *ledger,
@@ -80,7 +72,7 @@ static void add_partitions(struct slate_ledger *ledger,
                                     .count = count};
 
     if (count > 0)
-        add(ledger, &loss);
+        slate_ledger_add(ledger, &loss);
 }
 
 /* An MBR has neither names nor attributes. */

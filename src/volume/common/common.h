@@ -148,6 +148,15 @@ struct slate_signature {
     void (*more)(const uint8_t *run, struct slate_volume *volume);
 };
 
+/* Another place where a record stands, which outlives what begins the range. */
+struct slate_remnant {
+    const char *bytes;
+    uint8_t length;
+    uint32_t unit; /* bytes: the end of the range is rounded down to these, and
+                      at counts back from there; 0: it counts from the start */
+    uint32_t at;
+};
+
 /* What its first block says of the place where it stands. */
 enum slate_here {
     SLATE_HERE_UNTOLD,
@@ -171,6 +180,8 @@ struct slate_family {
     const char *words; /* for people: "FAT"; NULL: none of it is composed */
     const struct slate_signature *signature;
     uint32_t signatures;
+    const struct slate_remnant *remnant;
+    uint32_t remnants;
 
     /* Recognises the start where no signature tells; boot: the first
      * SLATE_PIECE_BYTES of the range. False, and nothing touched, for anything
@@ -347,6 +358,11 @@ enum slate_here slate_volume_told(struct slate_reader *reader, uint64_t told);
 /* Does a host need more than this volume to show its files: a key, or the
  * other members? */
 bool slate_volume_needs_more(const struct slate_volume *volume);
+
+/* Is a record of such a kind left anywhere in the range, whatever begins it? A
+ * few reads of a block each. Tells the kind, and what its tail tells. */
+bool slate_volume_find_member(struct slate_reader *reader,
+                              struct slate_volume *volume);
 
 /* Whether a volume begins at the start of a range, by what its own first blocks
  * say. */

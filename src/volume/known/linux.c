@@ -85,7 +85,13 @@ static const struct slate_signature swap_signs[] = {
 FAMILY(swap);
 static const struct slate_signature luks_signs[] = {
     {SLATE_VOLUME_LUKS, SLATE_TURN_FILLS, 0, 0, 6, "LUKS\xBA\xBE", take_luks}};
-FAMILY(luks);
+/* The second header, behind the first one's smallest list (LUKS2, 2.1). */
+static const struct slate_remnant luks_remnants[] = {
+    {"SKUL\xBA\xBE", 6, 0, 16384}};
+static const struct slate_family luks = {.signature = luks_signs,
+                                         .signatures = 1,
+                                         .remnant = luks_remnants,
+                                         .remnants = 1};
 static const struct slate_signature lvm_signs[] = {
     {SLATE_VOLUME_LVM, SLATE_TURN_LOOSE, 0, 24, 8, "LVM2 001", NULL},
     {SLATE_VOLUME_LVM, SLATE_TURN_LOOSE, 0, 536, 8, "LVM2 001", NULL},

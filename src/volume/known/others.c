@@ -92,8 +92,15 @@ static const struct slate_signature signature = {SLATE_VOLUME_ZFS,
                                                  "version\0",
                                                  take};
 
+/* The same in the two labels at the end, of the 256 KiB that they come in. */
+static const struct slate_remnant remnants[] = {
+    {"version\0", 8, 262144, 524288 - SLATE_RUN_FIFTH - 24},
+    {"version\0", 8, 262144, 262144 - SLATE_RUN_FIFTH - 24}};
+
 static const struct slate_family family = {.signature = &signature,
-                                           .signatures = 1};
+                                           .signatures = 1,
+                                           .remnant = remnants,
+                                           .remnants = 2};
 
 SLATE_KNOWN(zfs, "ZFS member", &family, .part_of = "a member of a pool (ZFS)",
             .needs_more = true);
