@@ -14,8 +14,10 @@ extern "C" {
 enum slate_weighed {
     SLATE_WEIGHED_NOT,     /**< it was not */
     SLATE_WEIGHED_NOTHING, /**< nothing does: the ledger is empty */
-    SLATE_WEIGHED_UNKNOWN, /**< something that nobody recognises, which is kept
-                                for rewinding */
+    SLATE_WEIGHED_UNKNOWN, /**< something that nobody recognises, or that may
+                                go: it is kept for rewinding */
+    SLATE_WEIGHED_PARTLY,  /**< not all of it was looked at: it would have taken
+                                more reads than a ledger may take */
     SLATE_WEIGHED_LIVING   /**< something that must not be written over */
 };
 

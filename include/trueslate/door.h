@@ -34,7 +34,7 @@ struct slate_agreement {
  * @param work_bytes at least SLATE_WORK_MIN where something was shown
  * @return SLATE_OK; SLATE_ERR_CONSENT (missing, or the tag of another device);
  *         SLATE_ERR_SWAPPED, SLATE_ERR_TAKEN_OUT (what was shown is not there
- * any more), SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER, SLATE_ERR_READ,
+ *         any more), SLATE_ERR_ARGUMENT, SLATE_ERR_BUFFER, SLATE_ERR_READ,
  *         SLATE_ERR_NO_DEVICE, or what the port says of claiming
  *         (SLATE_ERR_BUSY). After a failure nobody has entered.
  */
@@ -50,7 +50,7 @@ slate_door_enter(struct slate_media *media,
  * @param media that was entered, and not written to since
  * @param work  SLATE_WORK_MIN bytes
  * @return SLATE_OK; SLATE_ERR_OUTSIDE, SLATE_ERR_SWAPPED, SLATE_ERR_TAKEN_OUT,
- * SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
+ *         SLATE_ERR_READ, SLATE_ERR_NO_DEVICE
  */
 SLATE_MUST_CHECK enum slate_status slate_door_look(struct slate_media *media,
                                                    void *work);

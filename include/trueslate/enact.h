@@ -122,9 +122,10 @@ slate_enact_check(struct slate_enact *enact, const struct slate_draft *draft,
  * @param enact a started enact
  * @return SLATE_OK, SLATE_ERR_WRITE, SLATE_ERR_READ, SLATE_ERR_PROTECTED,
  *         SLATE_ERR_SWAPPED, SLATE_ERR_TAKEN_OUT (another medium is in it:
- * looked for before each step on a removable one), SLATE_ERR_UNPROVED (it still
- * shows the old block 0, or reads back a round as something else, and failed is
- * not set), SLATE_ERR_SOURCE (a file to be placed is not what it was),
+ *         looked for before each step on a removable one), SLATE_ERR_UNPROVED
+ *         (it still shows the old block 0, or reads back a round as something
+ *         else, and failed is not set), SLATE_ERR_SOURCE (a file to be placed
+ *         is not what it was),
  *         SLATE_ERR_ALIAS (a round has shown in block 0, too),
  *         SLATE_ERR_BAD_LIST (no room in failed for more), SLATE_ERR_BAD_BLOCK
  *         (blocks failed, all rounds are done, and a volume would come over

@@ -15,11 +15,13 @@ extern "C" {
 #endif
 
 /** What is done next. Each stage is passed once, in this order; none is left
- * out, and none comes behind one that failed. */
+ * out, and none comes behind one that failed. Where the draft is in place
+ * already, nothing is asked and nothing written: it is proved next. */
 enum slate_stage {
     SLATE_STAGE_LOOK,  /**< what is on the device, closely */
     SLATE_STAGE_PLAN,  /**< slate_flow_hooks.plan makes a draft of it */
-    SLATE_STAGE_WEIGH, /**< the ledger: what stands where it would write */
+    SLATE_STAGE_WEIGH, /**< may the draft be enacted, and the ledger: what
+                          stands where it would write; not where it goes on */
     SLATE_STAGE_AGREE, /**< slate_flow_hooks.agree shows all that, and asks */
     SLATE_STAGE_ENTER, /**< through the door: claimed, looked at again, lifted
                         */
@@ -65,6 +67,7 @@ struct slate_flow {
     enum slate_status status; /**< of the first failure, and of what follows */
     struct slate_ledger ledger;
     const struct slate_loss *living; /**< SLATE_ERR_LIVES: what stands there */
+    bool in_place;                   /**< the draft was, before this flow */
     bool entered;                    /**< through the door */
     bool proving;                    /**< the proof has begun */
     struct slate_saving saving;

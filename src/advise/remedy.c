@@ -137,9 +137,10 @@ enum slate_status slate_advise_weigh(struct slate_draft *draft,
         remedy->block_bytes = facts->geometry.block_bytes;
         return SLATE_OK;
     }
-    remedy->weighed = ledger->unknown > 0 || ledger->cut
+    remedy->weighed = ledger->unknown > 0 || ledger->count > 0
                           ? SLATE_WEIGHED_UNKNOWN
-                          : SLATE_WEIGHED_NOTHING;
+                      : ledger->cut ? SLATE_WEIGHED_PARTLY
+                                    : SLATE_WEIGHED_NOTHING;
     return SLATE_OK;
 }
 
@@ -216,18 +217,24 @@ static void say_mending(const struct slate_remedy *remedy,
                   AS_TEXT(slate_loss_instead(remedy->living.kind)));
         return;
     case SLATE_WEIGHED_UNKNOWN:
-        slate_text_add(text, "Blocks of unknown content are written over, and "
-                             "kept for rewinding; it takes less than a "
+        slate_text_add(text, "It writes over something that nobody recognises, "
+                             "or that may go: drafting it tells what, and it "
+                             "is kept for rewinding. It takes less than a "
                              "minute.");
+        return;
+    case SLATE_WEIGHED_PARTLY:
+        slate_text_add(text, "Nothing was found that would be lost, but not "
+                             "all was looked at; it takes less than a minute.");
         return;
     case SLATE_WEIGHED_NOT:
     default:
-        SLATE_SAY(text, "{}",
-                  AS_TEXT(remedy->feasible == SLATE_OK
-                              ? "What it would write over is looked at when it "
-                                "is drafted; it takes less than a minute."
-                              : "It cannot be done as it stands; drafting it "
-                                "tells what is in the way."));
+        slate_text_add(
+            text,
+            remedy->feasible == SLATE_OK
+                ? "What it would write over is looked at when it is "
+                  "drafted; it takes less than a minute."
+                : "It cannot be done as it stands; drafting it tells what "
+                  "is in the way.");
     }
 }
 

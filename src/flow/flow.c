@@ -19,8 +19,31 @@ static enum slate_status plan(struct slate_flow *flow)
                : SLATE_OK;
 }
 
+static enum slate_status begin_proof(struct slate_flow *flow)
+{
+    enum slate_status status = slate_prove_start(
+        &flow->prove, flow->draft, flow->media, flow->work, flow->work_bytes);
+
+    flow->proving = status == SLATE_OK;
+    return status;
+}
+
+/* What goes on was weighed when it began: by now its own blocks stand there.
+ * What was stopped behind its last write is proved, and nothing else. */
 static enum slate_status weigh(struct slate_flow *flow)
 {
+    enum slate_status status =
+        slate_enact_check(&flow->enact, flow->draft, flow->media,
+                          flow->media->tag, flow->work, flow->work_bytes);
+
+    flow->in_place = status == SLATE_ERR_ALREADY;
+    if (flow->in_place) {
+        flow->stage = SLATE_STAGE_WRITE; /* which is over */
+        return begin_proof(flow);
+    }
+    SLATE_TRY(status);
+    if (flow->enact.resumed)
+        return SLATE_OK;
     SLATE_TRY(slate_ledger_make(&flow->ledger, flow->draft, flow->facts,
                                 flow->media, flow->work));
     flow->living = slate_ledger_living(
@@ -28,7 +51,6 @@ static enum slate_status weigh(struct slate_flow *flow)
     return flow->living == NULL ? SLATE_OK : SLATE_ERR_LIVES;
 }
 
-/* The tag is copied out by comparing it: nobody keeps what was given. */
 static enum slate_status agree(struct slate_flow *flow)
 {
     const char *consent = flow->hooks->agree(flow->hooks->context, flow);
@@ -81,10 +103,7 @@ static enum slate_status write(struct slate_flow *flow, bool *done)
     if (!*done)
         return SLATE_OK;
     SLATE_TRY(leave(flow));
-    SLATE_TRY(slate_prove_start(&flow->prove, flow->draft, flow->media,
-                                flow->work, flow->work_bytes));
-    flow->proving = true;
-    return SLATE_OK;
+    return begin_proof(flow);
 }
 
 static enum slate_status prove(struct slate_flow *flow, bool *done)

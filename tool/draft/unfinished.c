@@ -61,14 +61,12 @@ static bool is_only_undone(struct target *target, const char *path,
  * nothing that anybody looks at until they get their entries: there the journal
  * tells, which comes ahead of the first write. */
 static bool fits(struct target *target, const char *path,
-                 struct slate_draft *draft)
+                 const struct slate_draft *draft)
 {
-    char address[ADDRESS_ROOM];
     struct slate_enact enact;
-    enum slate_status status = draft_file_read(path, draft, address);
+    enum slate_status status;
 
-    if (status != SLATE_OK ||
-        (draft->switched ? draft->goal.overwrite.rounds > 0
+    if ((draft->switched ? draft->goal.overwrite.rounds > 0
                          : !is_first_unread(&target->facts)))
         return false;
     status = slate_enact_check(&enact, draft, &target->media, target->media.tag,
@@ -94,6 +92,7 @@ void unfinished_take_note(struct target *target)
     struct state_files kept = {0};
     struct slate_draft *draft;
     char address[ADDRESS_ROOM];
+    enum slate_status status;
     bool found = false;
 
     target->halfway[0] = target->undoing[0] = target->written[0] = '\0';
@@ -101,12 +100,14 @@ void unfinished_take_note(struct target *target)
         return;
     draft = drafted_new();
     for (uint32_t i = 0; i < kept.count && !found; i++) {
+        status = draft_file_read(kept.path[i], draft, address);
+        if (status != SLATE_OK) {
+            found = is_only_undone(target, kept.path[i], status);
+            target->facts.halfway = found;
+            continue;
+        }
         found = fits(target, kept.path[i], draft);
-        if (!found &&
-            is_only_undone(target, kept.path[i],
-                           draft_file_read(kept.path[i], draft, address)))
-            found = target->facts.halfway = true;
-        else if (found && draft->switched)
+        if (found && draft->switched)
             take_halfway(target, kept.path[i], draft);
         else if (found)
             slate_facts_take_draft(&target->facts, draft->seal);

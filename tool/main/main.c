@@ -47,8 +47,8 @@ static const struct verb verbs[] = {
      "whether a device keeps what it is given",
      "Writes to a few blocks of DEVICE, reads them back and restores them: "
      "finds devices that claim more than they have, or drop what is written. "
-     "Nothing is lost; the old blocks are kept in a file "
-     "meanwhile.\vExample:\n  trueslate probe sim:bargain-128 --consent "
+     "The old blocks are kept in a file meanwhile, and put "
+     "back.\vExample:\n  trueslate probe sim:bargain-128 --consent "
      "XUDER-68",
      verb_probe},
     {"draft", "DEVICE",
@@ -150,7 +150,7 @@ static const struct verb verbs[] = {
            TAKES_CONSENT, TAKES_JOURNAL, TAKES_ANYWAY),
      "give a volume another name, in place",
      "Changes the label of a volume on DEVICE, every copy of it and nothing "
-     "else, reads it back and compares. Nothing is lost. Without --consent "
+     "else, reads it back and compares. Without --consent "
      "shows what would change.\vExample:\n  trueslate relabel sim:winch-disk "
      "--label WINCH-2 --consent SEGAG-66",
      verb_relabel},
@@ -179,8 +179,8 @@ static const struct verb verbs[] = {
      "their places, its protective MBR, hybrid entries, remains of an old "
      "table, the first blocks of a volume from its own copy, types and order "
      "of partitions. With --put-back gives volumes that 'search' found their "
-     "entries. Nothing is lost. Without --consent shows what would "
-     "change.\vExample:\n  trueslate mend sim:shore-disk-4 --only gpt",
+     "entries. What would be lost is told first. Without --consent shows what "
+     "would change.\vExample:\n  trueslate mend sim:shore-disk-4 --only gpt",
      verb_mend},
     {"convert", "DEVICE",
      TAKES(TAKES_BENCH, TAKES_JSON, TAKES_BLOCK_SIZE, TAKES_TABLE, TAKES_PARTS,

@@ -196,13 +196,14 @@ const struct slate_rule slate_rules_volume[] = {
         "The partition was made larger without its volume, or an image was "
         "written into it.",
         "NTFS, ext4, XFS and Btrfs are extended by the systems that they "
-        "belong to; nothing is lost. Else copy off what is needed, then renew "
+        "belong to, with all that is in them. Else copy off what is needed, "
+        "then renew "
         "the device: one volume over the full capacity."),
     VOLUME(ATTRIBUTES, "attributes", TROUBLE, has_attributes, RENEW, 0,
            BECAUSE(IMAGE), "A partition is marked {attributes}.",
            "{place} has {type}{attribute-bits}.",
            "Set by a tool on purpose, or left over from another use.",
-           "The mark alone can be cleared in place, with nothing lost. "
+           "The mark alone can be cleared in place, and all else stays. "
            "Otherwise copy off what matters, then renew the device."),
     VOLUME(FOREIGN, "foreign-volume", NOTE, is_foreign, NOTHING, 0,
            BECAUSE(IMAGE, BY(OTHER_TABLE), BY(TYPE_DISAGREES)),

@@ -88,6 +88,13 @@ static void what_is_mounted_before_is_released(void **state)
     }
 }
 
+/* A line for a shell that stands in the folder. */
+static void from_folder(char *line)
+{
+    for (char *at; (at = strstr(line, "$/")) != NULL;)
+        memmove(at, at + 2, strlen(at + 2) + 1);
+}
+
 /* What may be wrong with the streams that a command is given. */
 static const char *const streams[] = {
     "<&-",        ">&-",         "2>&-",        "<&- >&- 2>&-",
@@ -133,8 +140,7 @@ static void streams_do_not_reach_the_device(void **state)
             snprintf(all, sizeof all,
                      "cd $FOLDER && bash -o pipefail -c '$TOOL %.*s %s'", 300,
                      line, streams[j]);
-            for (char *at; (at = strstr(all, "$/")) != NULL;)
-                memmove(at, at + 2, strlen(at + 2) + 1);
+            from_folder(all);
             code = shell_run(&shell, all);
             done += code == 0 ? 1u : 0u;
             assert_true(code < 128 || code == 128 + SIGPIPE);
@@ -168,8 +174,7 @@ static void what_cannot_be_kept_is_not_begun(void **state)
         char line[400], all[700];
 
         fill_in(&rows[i], "sim:" READER, line);
-        for (char *at; (at = strstr(line, "$/")) != NULL;)
-            memmove(at, at + 2, strlen(at + 2) + 1);
+        from_folder(line);
         for (size_t j = 0; j < sizeof places / sizeof places[0]; j++) {
             int code;
 
